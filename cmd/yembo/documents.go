@@ -1,0 +1,93 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/exchange"
+)
+
+type planCmd struct {
+	Chassis string `required:"" help:"yembo.chassis/1 file, or - for standard input."`
+	Machine string `required:"" help:"yembo.machine/1 file."`
+	Parts   string `required:"" help:"yembo.parts/1 file."`
+	Request string `required:"" help:"yembo.request/1 file."`
+}
+
+func (c *planCmd) Run(ctx context.Context) error {
+	ch, err := load(c.Chassis, exchange.ReadChassis)
+	if err != nil {
+		return err
+	}
+	m, err := load(c.Machine, func(data []byte) (*hw.Machine, error) { return exchange.ReadMachine(data, ch) })
+	if err != nil {
+		return err
+	}
+	parts, err := load(c.Parts, exchange.ReadParts)
+	if err != nil {
+		return err
+	}
+	req, err := load(c.Request, exchange.ReadRequest)
+	if err != nil {
+		return err
+	}
+	p, err := plan.Make(ctx, plan.Input{Chassis: ch, Machine: m, Parts: parts, Request: req})
+	if err != nil {
+		return err
+	}
+	return print(p)
+}
+
+// load reads one document; "-" is standard input. More than the largest document
+// is not read into memory.
+func load[T any](file string, read func([]byte) (*T, error)) (*T, error) {
+	data, err := readFile(file)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := read(data)
+	if err != nil {
+		return nil, fault{file, err}
+	}
+	return doc, nil
+}
+
+func readFile(file string) ([]byte, error) {
+	in := os.Stdin
+	if file != "-" {
+		f, err := os.Open(file)
+		if err != nil {
+			return nil, err
+		}
+		defer f.Close()
+		in = f
+	}
+	return io.ReadAll(io.LimitReader(in, exchange.MaxDocument+1))
+}
+
+func print(doc any) error {
+	out, err := exchange.Write(doc)
+	if err != nil {
+		return err
+	}
+	_, err = os.Stdout.Write(out)
+	return err
+}
+
+// faultLines splits an error into one line a fault.
+func faultLines(err error) []string {
+	var faults hw.Faults
+	if !errors.As(err, &faults) {
+		return []string{err.Error()}
+	}
+	lines := make([]string, len(faults))
+	for i, f := range faults {
+		lines[i] = fmt.Sprint(f)
+	}
+	return lines
+}

@@ -1,0 +1,64 @@
+// Command yembo plans upgrades of notebooks and mini PCs. Its verbs read and print
+// the open documents; demo and serve start the web application.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/alecthomas/kong"
+)
+
+type commands struct {
+	Plan planCmd `cmd:"" help:"Plan the upgrades of one machine; prints yembo.plan/1."`
+}
+
+// fault is an input that cannot be taken: exit 2.
+type fault struct {
+	file string
+	err  error
+}
+
+func (f fault) Error() string { return f.file + ": " + f.err.Error() }
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	os.Exit(run(ctx, os.Args[1:]))
+}
+
+func run(ctx context.Context, args []string) int {
+	var cli commands
+	parser, err := kong.New(&cli, kong.Name("yembo"), kong.BindTo(ctx, (*context.Context)(nil)),
+		kong.Description("Plans upgrades of notebooks and mini PCs."))
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		return 2
+	}
+	parsed, err := parser.Parse(args)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "yembo:", err)
+		return 2
+	}
+	if err := parsed.Run(); err != nil {
+		printError(err)
+		return 2
+	}
+	return 0
+}
+
+// printError prints each fault on its own line, with the file in front.
+func printError(err error) {
+	var f fault
+	if errors.As(err, &f) {
+		for _, line := range faultLines(f.err) {
+			fmt.Fprintf(os.Stderr, "%s: %s\n", f.file, line)
+		}
+		return
+	}
+	fmt.Fprintln(os.Stderr, "yembo:", err)
+}

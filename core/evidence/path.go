@@ -1,0 +1,196 @@
+package evidence
+
+import (
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+)
+
+// ids returns the ids of a list by its pointer, nil for a list without ids.
+func ids(ch *hw.Chassis, list string) []string {
+	var out []string
+	switch list {
+	case "/memory/soldered":
+		for i := range ch.Mem().Soldered {
+			out = append(out, ch.Memory.Soldered[i].ID)
+		}
+	case "/memory/sockets":
+		for i := range ch.Mem().Sockets {
+			out = append(out, ch.Memory.Sockets[i].ID)
+		}
+	case "/slots":
+		for i := range ch.Slots {
+			out = append(out, ch.Slots[i].ID)
+		}
+	case "/bays":
+		for i := range ch.Bays {
+			out = append(out, ch.Bays[i].ID)
+		}
+	case "/batteries":
+		for i := range ch.Batteries {
+			out = append(out, ch.Batteries[i].ID)
+		}
+	case "/fasteners":
+		for i := range ch.Fasteners {
+			out = append(out, ch.Fasteners[i].ID)
+		}
+	case "/steps":
+		for i := range ch.Steps {
+			out = append(out, ch.Steps[i].ID)
+		}
+	case "/services":
+		for i := range ch.Services {
+			out = append(out, ch.Services[i].ID)
+		}
+	case "/shapes":
+		for i := range ch.Shapes {
+			out = append(out, ch.Shapes[i].ID)
+		}
+	case "/suspected":
+		for i := range ch.Suspected {
+			out = append(out, ch.Suspected[i].ID)
+		}
+	}
+	return out
+}
+
+// listIn returns the list that a pointer goes through, and the rest behind it:
+// "/slots/0/lanes" is the list "/slots", token "0", rest "/lanes".
+func listIn(path string) (list, token, rest string, ok bool) {
+	for _, l := range []string{"/memory/soldered", "/memory/sockets", "/slots", "/bays", "/batteries",
+		"/fasteners", "/steps", "/services", "/shapes", "/suspected"} {
+		tail, found := strings.CutPrefix(path, l+"/")
+		if !found {
+			continue
+		}
+		token, rest, _ = strings.Cut(tail, "/")
+		if rest != "" {
+			rest = "/" + rest
+		}
+		return l, token, rest, true
+	}
+	return "", "", "", false
+}
+
+// ByID turns a document's pointer into one by place id. ok is false when the
+// index is not in the list.
+func ByID(ch *hw.Chassis, pointer string) (string, bool) {
+	list, token, rest, within := listIn(pointer)
+	if !within {
+		return pointer, true
+	}
+	all := ids(ch, list)
+	i, err := strconv.Atoi(token)
+	if err != nil || i < 0 || i >= len(all) {
+		return pointer, false
+	}
+	return list + "/" + all[i] + rest, true
+}
+
+// ByIndex turns a path by place id into a document's pointer. ok is false when no
+// such place is in the record (any more).
+func ByIndex(ch *hw.Chassis, path string) (string, bool) {
+	list, token, rest, within := listIn(path)
+	if !within {
+		return path, true
+	}
+	for i, id := range ids(ch, list) {
+		if id == token {
+			return list + "/" + strconv.Itoa(i) + rest, true
+		}
+	}
+	return path, false
+}
+
+// Pointer is ByIndex for a path that is known to be in the record.
+func Pointer(ch *hw.Chassis, path string) string {
+	pointer, _ := ByIndex(ch, path)
+	return pointer
+}
+
+// Validate checks that every fact's field carries the value in force (formats:
+// "a field carries the value in force"). Findings that are all set aside may
+// speak of what is no longer in the record.
+func Validate(ch *hw.Chassis) hw.Faults {
+	var faults hw.Faults
+	if len(ch.Findings) == 0 {
+		return faults
+	}
+	plain := *ch
+	plain.Findings = nil
+	raw, err := json.Marshal(&plain)
+	if err != nil {
+		faults.Add("", hw.FaultSyntax, err.Error(), "")
+		return faults
+	}
+	tree, err := decode(raw)
+	if err != nil {
+		faults.Add("", hw.FaultSyntax, err.Error(), "")
+		return faults
+	}
+	number := map[*hw.Finding]int{}
+	for i := range ch.Findings {
+		number[&ch.Findings[i]] = i
+	}
+	for _, fact := range Facts(ch.Findings) {
+		if fact.InForce == nil {
+			continue
+		}
+		at := fmt.Sprintf("/findings/%d", number[fact.InForce])
+		pointer, ok := ByIndex(ch, fact.Path)
+		if !ok {
+			faults.Add(at+"/path", hw.FaultReference, `"`+fact.Path+`"`, "place in this record")
+			continue
+		}
+		field, found := resolve(tree, pointer)
+		stated, err := decode(fact.InForce.Value)
+		switch {
+		case err != nil:
+			faults.Add(at+"/value", hw.FaultSyntax, err.Error(), "")
+		case !found && stated != nil:
+			faults.Add(at+"/path", hw.FaultConflict, pointer+" is not in the record",
+				"its strongest finding says "+string(fact.InForce.Value))
+		case found && !same(field, stated):
+			faults.Add(at+"/value", hw.FaultConflict, pointer+" is "+show(field)+" in the record",
+				"its strongest finding says "+string(fact.InForce.Value))
+		}
+	}
+	return faults
+}
+
+func show(v any) string {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return "unreadable"
+	}
+	return string(raw)
+}
+
+func resolve(tree any, pointer string) (any, bool) {
+	if pointer == "" {
+		return tree, true
+	}
+	for _, token := range strings.Split(strings.TrimPrefix(pointer, "/"), "/") {
+		token = strings.ReplaceAll(strings.ReplaceAll(token, "~1", "/"), "~0", "~")
+		switch node := tree.(type) {
+		case map[string]any:
+			child, ok := node[token]
+			if !ok {
+				return nil, false
+			}
+			tree = child
+		case []any:
+			i, err := strconv.Atoi(token)
+			if err != nil || i < 0 || i >= len(node) {
+				return nil, false
+			}
+			tree = node[i]
+		default:
+			return nil, false
+		}
+	}
+	return tree, true
+}

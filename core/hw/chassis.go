@@ -1,0 +1,283 @@
+// Package hw is the vocabulary of the job: what a model of machine consists of,
+// what is fitted in one customer's machine, what can be bought, what is wanted,
+// and the one verdict type that every check answers with.
+//
+// The types are those of the open formats (docs/formats) and carry their field
+// names. A fact that may be absent is a Maybe; an absent list is nil and means
+// "not known", an empty one means "none".
+package hw
+
+import "encoding/json"
+
+// Format names of the documents.
+const (
+	FormatChassis = "yembo.chassis/1"
+	FormatMachine = "yembo.machine/1"
+	FormatParts   = "yembo.parts/1"
+	FormatRequest = "yembo.request/1"
+	FormatPlan    = "yembo.plan/1"
+)
+
+// Chassis is what was found when a model was opened.
+type Chassis struct {
+	Format       string      `json:"format"`
+	ID           string      `json:"id"`
+	Maker        string      `json:"maker,omitempty"`
+	Model        string      `json:"model,omitempty"`
+	Code         string      `json:"code,omitempty"`
+	Year         Maybe[int]  `json:"year,omitzero"`
+	Kind         string      `json:"kind"`
+	Outline      *Outline    `json:"outline,omitempty"`
+	Memory       *Memory     `json:"memory,omitempty"`
+	Slots        []Slot      `json:"slots,omitzero"`
+	Bays         []Bay       `json:"bays,omitzero"`
+	Batteries    []Battery   `json:"batteries,omitzero"`
+	BatteryReach string      `json:"battery_reach,omitempty"`
+	Fasteners    []Fastener  `json:"fasteners,omitzero"`
+	Steps        []Step      `json:"steps,omitzero"`
+	Services     []Service   `json:"services,omitzero"`
+	Board        [][2]Dec    `json:"board,omitzero"`
+	Shapes       []Shape     `json:"shapes,omitzero"`
+	Suspected    []Suspected `json:"suspected,omitzero"`
+	Fixed        []string    `json:"fixed,omitzero"`
+	Quirks       []string    `json:"quirks,omitzero"`
+	HoldSeconds  Maybe[Dec]  `json:"hold_s,omitzero"`
+	Covers       []string    `json:"covers,omitzero"`
+	CoversNote   string      `json:"covers_note,omitempty"`
+	Findings     []Finding   `json:"findings,omitzero"`
+}
+
+// Outline is the size of the base in millimetres, seen from below with the hinge
+// or rear edge up.
+type Outline struct {
+	Width Dec `json:"width_mm"`
+	Depth Dec `json:"depth_mm"`
+}
+
+// At is where a thing lies in the outline: left and top corner, size, turn.
+type At struct {
+	X      Dec        `json:"x_mm"`
+	Y      Dec        `json:"y_mm"`
+	Width  Maybe[Dec] `json:"w_mm,omitzero"`
+	Height Maybe[Dec] `json:"h_mm,omitzero"`
+	Turn   Maybe[int] `json:"turn_deg,omitzero"`
+}
+
+// Memory is what a model can hold.
+type Memory struct {
+	Type     Maybe[string] `json:"type,omitzero"`
+	MaxSpeed Maybe[int]    `json:"max_speed_mts,omitzero"`
+	Channels Maybe[int]    `json:"channels,omitzero"`
+	Soldered []Soldered    `json:"soldered,omitzero"`
+	Sockets  []Socket      `json:"sockets,omitzero"`
+	Limits   Limits        `json:"limits,omitzero"`
+}
+
+// Limits are totals for the whole machine in GB, soldered memory included.
+type Limits struct {
+	Maker      Maybe[Dec] `json:"maker_gb,omitzero"`
+	Controller Maybe[Dec] `json:"controller_gb,omitzero"`
+	Proven     Maybe[Dec] `json:"proven_gb,omitzero"`
+}
+
+// Soldered is memory that cannot be taken out.
+type Soldered struct {
+	ID       string     `json:"id"`
+	Channel  string     `json:"channel,omitempty"`
+	Channels []string   `json:"channels,omitzero"`
+	Capacity Dec        `json:"capacity_gb"`
+	Speed    Maybe[int] `json:"speed_mts,omitzero"`
+	Ranks    Maybe[int] `json:"ranks,omitzero"`
+	At       *At        `json:"at,omitempty"`
+}
+
+// Socket holds one memory module.
+type Socket struct {
+	ID        string     `json:"id"`
+	Channel   string     `json:"channel,omitempty"`
+	Channels  []string   `json:"channels,omitzero"`
+	Form      string     `json:"form"`
+	MaxModule Maybe[Dec] `json:"max_module_gb,omitzero"`
+	Reach     string     `json:"reach,omitempty"`
+	At        *At        `json:"at,omitempty"`
+}
+
+// OnChannels returns the channels that a place serves, nil when not known.
+func OnChannels(one string, several []string) []string {
+	if len(several) > 0 {
+		return several
+	}
+	if one != "" {
+		return []string{one}
+	}
+	return nil
+}
+
+// Slot takes an M.2 module (or one of the maker's own kind, by its key text).
+type Slot struct {
+	ID          string            `json:"id"`
+	Purpose     string            `json:"purpose"`
+	Key         Maybe[string]     `json:"key,omitzero"`
+	Width       Maybe[int]        `json:"width_mm,omitzero"`
+	Gen         Maybe[int]        `json:"pcie_gen,omitzero"`
+	Lanes       Maybe[int]        `json:"lanes,omitzero"`
+	Protocols   []string          `json:"protocols,omitzero"`
+	Refuses     []string          `json:"refuses,omitzero"`
+	Lengths     map[string]string `json:"lengths,omitzero"`
+	MaxTop      Maybe[Dec]        `json:"max_top_mm,omitzero"`
+	MaxBottom   Maybe[Dec]        `json:"max_bottom_mm,omitzero"`
+	Cooling     Maybe[string]     `json:"cooling,omitzero"`
+	Antennas    []string          `json:"antennas,omitzero"`
+	AcceptsOnly []string          `json:"accepts_only,omitzero"`
+	StatedMax   Maybe[Dec]        `json:"stated_max_gb,omitzero"`
+	Excludes    []string          `json:"excludes,omitzero"`
+	CarryOver   []string          `json:"carry_over,omitzero"`
+	OnlyOn      string            `json:"only_on,omitempty"`
+	Reach       string            `json:"reach,omitempty"`
+	At          *At               `json:"at,omitempty"`
+}
+
+// Bay takes a 2.5-inch drive.
+type Bay struct {
+	ID        string        `json:"id"`
+	Form      string        `json:"form"`
+	Height    Maybe[Dec]    `json:"height_mm,omitzero"`
+	Interface Maybe[string] `json:"interface,omitzero"`
+	Connector Maybe[string] `json:"connector,omitzero"`
+	Caddy     Maybe[string] `json:"caddy,omitzero"`
+	StatedMax Maybe[Dec]    `json:"stated_max_gb,omitzero"`
+	Excludes  []string      `json:"excludes,omitzero"`
+	CarryOver []string      `json:"carry_over,omitzero"`
+	OnlyOn    string        `json:"only_on,omitempty"`
+	Reach     string        `json:"reach,omitempty"`
+	At        *At           `json:"at,omitempty"`
+}
+
+// Battery is one of the packs that a model is recorded with.
+type Battery struct {
+	ID          string     `json:"id"`
+	DesignWh    Maybe[Dec] `json:"design_wh,omitzero"`
+	NominalV    Maybe[Dec] `json:"nominal_v,omitzero"`
+	Series      Maybe[int] `json:"series,omitzero"`
+	PartNumbers []string   `json:"part_numbers,omitzero"`
+	Excludes    []string   `json:"excludes,omitzero"`
+	CarryOver   []string   `json:"carry_over,omitzero"`
+	OnlyOn      string     `json:"only_on,omitempty"`
+	At          *At        `json:"at,omitempty"`
+}
+
+// Fastener is a group of equal screws.
+type Fastener struct {
+	ID      string        `json:"id"`
+	Count   Maybe[int]    `json:"count,omitzero"`
+	Bit     Maybe[string] `json:"bit,omitzero"`
+	Length  Maybe[Dec]    `json:"length_mm,omitzero"`
+	Thread  string        `json:"thread,omitempty"`
+	Head    string        `json:"head,omitempty"`
+	Captive Maybe[bool]   `json:"captive,omitzero"`
+	Hidden  string        `json:"hidden,omitempty"`
+	Seal    Maybe[bool]   `json:"seal,omitzero"`
+	Order   []int         `json:"order,omitzero"`
+	At      []At          `json:"at,omitzero"`
+}
+
+// Step is one move in taking a model apart.
+type Step struct {
+	ID           string          `json:"id"`
+	Verb         string          `json:"verb"`
+	Part         string          `json:"part,omitempty"`
+	Needs        []string        `json:"needs"`
+	Side         string          `json:"side,omitempty"`
+	Fasteners    []StepFasteners `json:"fasteners,omitzero"`
+	Bit          Maybe[string]   `json:"bit,omitzero"`
+	Tool         string          `json:"tool,omitempty"`
+	Connector    string          `json:"connector,omitempty"`
+	StartAt      string          `json:"start_at,omitempty"`
+	CloseHint    string          `json:"close_hint,omitempty"`
+	Cautions     []string        `json:"cautions,omitzero"`
+	Consumables  []string        `json:"consumables,omitzero"`
+	Minutes      Maybe[Dec]      `json:"minutes,omitzero"`
+	IsolatesPwr  Maybe[bool]     `json:"isolates_power,omitzero"`
+	LiveRisk     Maybe[bool]     `json:"live_risk,omitzero"`
+	Glued        Maybe[bool]     `json:"glued,omitzero"`
+	Seal         Maybe[bool]     `json:"seal,omitzero"`
+	RemovesBoard Maybe[bool]     `json:"removes_board,omitzero"`
+	Place        string          `json:"place,omitempty"`
+	At           *At             `json:"at,omitempty"`
+}
+
+// StepFasteners says how many screws of a group a step turns.
+type StepFasteners struct {
+	Group string `json:"group"`
+	Count int    `json:"count"`
+}
+
+// Service is work on a machine that fits no new part.
+type Service struct {
+	ID          string     `json:"id"`
+	Name        string     `json:"name,omitempty"`
+	Reach       string     `json:"reach,omitempty"`
+	Minutes     Maybe[Dec] `json:"minutes,omitzero"`
+	Tools       []string   `json:"tools,omitzero"`
+	Consumables []string   `json:"consumables,omitzero"`
+}
+
+// Shape is a fan, a heat sink or the like, drawn and not planned with.
+type Shape struct {
+	ID   string `json:"id"`
+	What string `json:"what,omitempty"`
+	At   *At    `json:"at,omitempty"`
+}
+
+// Suspected is something thought to be there and not yet seen.
+type Suspected struct {
+	ID   string `json:"id"`
+	Text string `json:"text,omitempty"`
+	Step string `json:"step,omitempty"`
+	At   *At    `json:"at,omitempty"`
+}
+
+// Finding is one statement about one fact of a model.
+//
+// Path is a JSON Pointer. In memory and in the store it names places by their id
+// (/slots/m2a/lanes); a document names them by index (/slots/0/lanes). Package
+// evidence converts between the two.
+type Finding struct {
+	Path     string          `json:"path"`
+	Value    json.RawMessage `json:"value"`
+	Source   string          `json:"source"`
+	On       string          `json:"on,omitempty"`
+	By       string          `json:"by,omitempty"`
+	Note     string          `json:"note,omitempty"`
+	SetAside *SetAside       `json:"set_aside,omitempty"`
+}
+
+// SetAside says who set a finding aside, when, and why. Such a finding is kept
+// and shown, and counts no more.
+type SetAside struct {
+	On   string `json:"on,omitempty"`
+	By   string `json:"by,omitempty"`
+	Note string `json:"note,omitempty"`
+}
+
+// Name is how people call the model.
+func (c *Chassis) Name() string {
+	switch {
+	case c.Maker == "" && c.Model == "":
+		return c.ID
+	case c.Maker == "":
+		return c.Model
+	case c.Model == "":
+		return c.Maker
+	}
+	return c.Maker + " " + c.Model
+}
+
+// Mem returns the memory record; a model with none recorded has an empty one, in
+// which nothing is known.
+func (c *Chassis) Mem() *Memory {
+	if c.Memory == nil {
+		return &Memory{}
+	}
+	return c.Memory
+}

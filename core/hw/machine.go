@@ -1,0 +1,195 @@
+package hw
+
+// Machine is one customer's machine.
+type Machine struct {
+	Format  string   `json:"format"`
+	ID      string   `json:"id"`
+	Chassis string   `json:"chassis"`
+	Serial  string   `json:"serial,omitempty"`
+	Variant []string `json:"variant,omitzero"`
+	Fitted  Fitted   `json:"fitted,omitzero"`
+	Usage   Usage    `json:"usage,omitzero"`
+}
+
+// Fitted is what is in the machine now.
+type Fitted struct {
+	SolderedGB map[string]Dec  `json:"soldered_gb,omitempty"`
+	Memory     []FittedModule  `json:"memory,omitzero"`
+	Drives     []FittedDrive   `json:"drives,omitzero"`
+	Battery    *FittedBattery  `json:"battery,omitempty"`
+	Wireless   *FittedWireless `json:"wireless,omitempty"`
+}
+
+// FittedModule is a memory module in a socket.
+type FittedModule struct {
+	Socket string `json:"socket"`
+	Module Module `json:"module,omitzero"`
+}
+
+// FittedDrive is a drive in a slot or bay.
+type FittedDrive struct {
+	Place          string        `json:"place"`
+	Drive          Drive         `json:"drive,omitzero"`
+	UsedGB         Maybe[Dec]    `json:"used_gb,omitzero"`
+	Boot           Maybe[bool]   `json:"boot,omitzero"`
+	Encrypted      Maybe[bool]   `json:"encrypted,omitzero"`
+	Failing        Maybe[bool]   `json:"failing,omitzero"`
+	Raid0          Maybe[bool]   `json:"raid0,omitzero"`
+	PartitionTable Maybe[string] `json:"partition_table,omitzero"`
+}
+
+// FittedBattery is the pack in the machine: one of the model's (option) or an
+// unlisted one by its part number.
+type FittedBattery struct {
+	Option     string      `json:"option,omitempty"`
+	PartNumber string      `json:"part_number,omitempty"`
+	FullWh     Maybe[Dec]  `json:"full_wh,omitzero"`
+	Cycles     Maybe[int]  `json:"cycles,omitzero"`
+	Swollen    Maybe[bool] `json:"swollen,omitzero"`
+}
+
+// FittedWireless is the wireless card in a slot.
+type FittedWireless struct {
+	Slot      string        `json:"slot"`
+	Standard  Maybe[string] `json:"standard,omitzero"`
+	Interface Maybe[string] `json:"interface,omitzero"`
+}
+
+// Usage is what was measured while the machine still ran.
+type Usage struct {
+	MemoryPeak     Maybe[Dec] `json:"memory_peak_gb,omitzero"`
+	DrawW          Maybe[Dec] `json:"draw_w,omitzero"`
+	RuntimeH       Maybe[Dec] `json:"runtime_h,omitzero"`
+	RuntimeProfile string     `json:"runtime_profile,omitempty"`
+	DiskGrowth     Maybe[Dec] `json:"disk_growth_gb_month,omitzero"`
+}
+
+// Module is a memory module.
+type Module struct {
+	Type     string      `json:"type,omitempty"`
+	Form     string      `json:"form,omitempty"`
+	Capacity Maybe[Dec]  `json:"capacity_gb,omitzero"`
+	Speed    Maybe[int]  `json:"speed_mts,omitzero"`
+	Ranks    Maybe[int]  `json:"ranks,omitzero"`
+	Voltage  Maybe[Dec]  `json:"voltage_v,omitzero"`
+	ECC      Maybe[bool] `json:"ecc,omitzero"`
+}
+
+// Drive is a solid-state or spinning drive; an M.2 one has a key and a length, a
+// 2.5-inch one a form.
+type Drive struct {
+	Interface   string        `json:"interface,omitempty"`
+	Form        string        `json:"form,omitempty"`
+	Key         Maybe[string] `json:"key,omitzero"`
+	Length      Maybe[int]    `json:"length_mm,omitzero"`
+	Gen         Maybe[int]    `json:"pcie_gen,omitzero"`
+	Lanes       Maybe[int]    `json:"lanes,omitzero"`
+	Capacity    Maybe[Dec]    `json:"capacity_gb,omitzero"`
+	ReadMBs     Maybe[Dec]    `json:"read_mbs,omitzero"`
+	WriteMBs    Maybe[Dec]    `json:"write_mbs,omitzero"`
+	Top         Maybe[Dec]    `json:"top_mm,omitzero"`
+	Bottom      Maybe[Dec]    `json:"bottom_mm,omitzero"`
+	Height      Maybe[Dec]    `json:"height_mm,omitzero"`
+	PowerW      Maybe[Dec]    `json:"power_w,omitzero"`
+	CacheModule Maybe[bool]   `json:"cache_module,omitzero"`
+	Heatsink    Maybe[bool]   `json:"heatsink,omitzero"`
+}
+
+// Pack is a battery pack that can be bought.
+type Pack struct {
+	PartNumber string     `json:"part_number,omitempty"`
+	DesignWh   Maybe[Dec] `json:"design_wh,omitzero"`
+	NominalV   Maybe[Dec] `json:"nominal_v,omitzero"`
+	Series     Maybe[int] `json:"series,omitzero"`
+}
+
+// Card is a wireless card that can be bought.
+type Card struct {
+	Key        Maybe[string] `json:"key,omitzero"`
+	Length     Maybe[int]    `json:"length_mm,omitzero"`
+	Interface  string        `json:"interface,omitempty"`
+	Standard   string        `json:"standard,omitempty"`
+	Antennas   Maybe[int]    `json:"antennas,omitzero"`
+	PartNumber string        `json:"part_number,omitempty"`
+}
+
+// Parts is what can be bought or is on the shelf.
+type Parts struct {
+	Format   string `json:"format"`
+	Currency string `json:"currency,omitempty"`
+	Parts    []Part `json:"parts"`
+}
+
+// Part is one line of the parts list. Count is how many pieces one purchase
+// brings, Stock counts purchases.
+type Part struct {
+	ID         string     `json:"id"`
+	Kind       string     `json:"kind"`
+	Name       string     `json:"name"`
+	PriceCents int64      `json:"price_cents"`
+	Stock      Maybe[int] `json:"stock,omitzero"`
+	LeadDays   Maybe[int] `json:"lead_days,omitzero"`
+	Count      Maybe[int] `json:"count,omitzero"`
+	Source     string     `json:"source,omitempty"`
+	Memory     *Module    `json:"memory,omitempty"`
+	Drive      *Drive     `json:"drive,omitempty"`
+	Battery    *Pack      `json:"battery,omitempty"`
+	Wireless   *Card      `json:"wireless,omitempty"`
+	Provides   string     `json:"provides,omitempty"`
+}
+
+// Kinds of parts.
+const (
+	KindMemory    = "memory"
+	KindDrive     = "drive"
+	KindBattery   = "battery"
+	KindWireless  = "wireless"
+	KindAccessory = "accessory"
+)
+
+// Pulled reports whether this is a used part from the shop's own shelf.
+func (p *Part) Pulled() bool { return p.Source == "pulled" }
+
+// Pieces is how many pieces one purchase brings.
+func (p *Part) Pieces() int { return p.Count.Or(1) }
+
+// Purchases is how many times the part must be bought for n pieces.
+func (p *Part) Purchases(n int) int { return (n + p.Pieces() - 1) / p.Pieces() }
+
+// CanBeHad reports whether that many purchases are in stock or can be ordered
+// (formats: Stock). It is false for the quantity, not for the part.
+func (p *Part) CanBeHad(purchases int, allowOrder bool) bool {
+	stock, counted := p.Stock.Get()
+	if counted && stock >= purchases {
+		return true
+	}
+	return allowOrder && (!counted || p.LeadDays.IsKnown())
+}
+
+// Request is what the customer wants and how the shop works.
+type Request struct {
+	Format      string       `json:"format"`
+	Goals       Goals        `json:"goals"`
+	BudgetCents Maybe[int64] `json:"budget_cents,omitzero"`
+	LabourRate  Maybe[int64] `json:"labour_cents_per_hour,omitzero"`
+	Practice    Practice     `json:"practice,omitzero"`
+}
+
+// Goals each mean "at least".
+type Goals struct {
+	MemoryGB  Maybe[Dec]    `json:"memory_gb,omitzero"`
+	StorageGB Maybe[Dec]    `json:"storage_gb,omitzero"`
+	RuntimeH  Maybe[Dec]    `json:"runtime_h,omitzero"`
+	Wireless  Maybe[string] `json:"wireless,omitzero"`
+}
+
+// Practice is how the shop decides where good technicians differ.
+type Practice struct {
+	MemoryLimit          Maybe[string] `json:"memory_limit,omitzero"`
+	Pairing              Maybe[string] `json:"pairing,omitzero"`
+	Migration            Maybe[string] `json:"migration,omitzero"`
+	AllowBay             Maybe[bool]   `json:"allow_bay,omitzero"`
+	AllowOrder           Maybe[bool]   `json:"allow_order,omitzero"`
+	AllowUnlistedBattery Maybe[bool]   `json:"allow_unlisted_battery,omitzero"`
+	AccessPoint          Maybe[string] `json:"access_point,omitzero"`
+}

@@ -1,0 +1,302 @@
+package plan
+
+import (
+	"context"
+	"math/big"
+	"sort"
+
+	"yembo/core/hw"
+	"yembo/core/teardown"
+)
+
+// Flags of what a candidate costs in risk; an option counts each once.
+const (
+	fBeyond = 1 << iota
+	fMixed
+	fAsymmetric
+	fHot
+	fBoot
+	fBoardOut
+	fGlued
+	fSeal
+	fLive
+	fUnlisted
+	fPulled
+	flagCount = iota
+)
+
+// flagTable is table 10 in its order. Facts are counted beside it.
+var flagTable = [flagCount]struct {
+	code    string
+	points  int
+	consent string
+}{
+	{"memory.beyond_maker", 3, "beyond_maker"},
+	{"memory.mixed", 1, ""},
+	{"memory.asymmetric", 0, ""},
+	{"drive.hot", 1, ""},
+	{"drive.boot_replaced", 1, "data"},
+	{"step.board_out", 3, ""},
+	{"step.glued", 1, "glued_part"},
+	{"step.seal", 1, "seal"},
+	{"step.live_unplug", 1, ""},
+	{"battery.not_listed", 3, "unlisted_battery"},
+	{"part.pulled", 1, ""},
+}
+
+func points(flags uint32) int {
+	sum := 0
+	for i := range flagTable {
+		if flags&(1<<i) != 0 {
+			sum += flagTable[i].points
+		}
+	}
+	return sum
+}
+
+// maxNeeds is how many different accessories one chassis may ask for.
+const maxNeeds = 16
+
+type needs [maxNeeds]uint8
+
+func (n needs) within(m needs) bool {
+	for i := range n {
+		if n[i] > m[i] {
+			return false
+		}
+	}
+	return true
+}
+
+func (n needs) plus(m needs) needs {
+	for i := range n {
+		n[i] += m[i]
+	}
+	return n
+}
+
+// candidate is one way to treat the places of one kind.
+type candidate struct {
+	changed uint64 // places that change
+	used    uint64 // places (and the pack) of the kind in use afterwards
+	fresh   uint64 // places (and the pack) that it puts in use
+	removed uint64 // places that it empties
+	cost    int64  // of the parts, accessories apart
+	flags   uint32
+	gain    int64 // compared between options: capped GB, or a rank
+	nearer  bool  // brings its unmet goal nearer
+	met     bool  // reaches the goal
+	needs   needs
+	pack    int // the pack fitted: an index, -1 unlisted, noPack none
+	choice  []int32
+
+	total   hw.Dec   // GB, uncapped
+	runtime *big.Rat // for batteries
+	wifi    int      // for wireless
+}
+
+const noPack = -2
+
+// earlier is the tie-break inside one kind: place by place in the order of the
+// chassis, a part by its position, then a removal, then unchanged.
+func earlier(a, b []int32) bool {
+	for i := range a {
+		if a[i] != b[i] {
+			return a[i] < b[i]
+		}
+	}
+	return false
+}
+
+// pick is a part that may go into a place, as the reduction sees it.
+type pick struct {
+	part  int32
+	price int64
+	size  hw.Dec
+	flags uint32
+	needs needs
+	class int // only picks of one class stand in for each other
+}
+
+// thin drops picks that others of the same place stand in for: not dearer, no
+// smaller, no more risk, no more accessories, and with supply enough for all
+// pieces that the kind's places could take. It never changes which options are
+// best: every combination with a dropped pick has one with a kept pick that costs
+// less, or as much and comes earlier.
+func (s *search) thin(picks []pick, pieces int) []pick {
+	sort.Slice(picks, func(i, j int) bool {
+		if picks[i].price != picks[j].price {
+			return picks[i].price < picks[j].price
+		}
+		return picks[i].part < picks[j].part
+	})
+	var kept []pick
+	for _, b := range picks {
+		supply := 0
+		pb := &s.parts[b.part]
+		for _, a := range kept {
+			pa := &s.parts[a.part]
+			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !a.needs.within(b.needs) || pa.Pieces() != pb.Pieces() {
+				continue
+			}
+			switch n := s.supply(pa, pieces); {
+			case pa.Pieces() == 1:
+				supply += n
+			case n >= pieces:
+				// Kits are bought whole, so only one kit that covers all stands in.
+				supply = pieces
+			}
+			if supply >= pieces {
+				break
+			}
+		}
+		if supply < pieces {
+			kept = append(kept, b)
+		}
+	}
+	return kept
+}
+
+// supply is how many pieces of a part can be had, at most want.
+func (s *search) supply(p *hw.Part, want int) int {
+	if p.CanBeHad(p.Purchases(want), s.allowOrder()) {
+		return want
+	}
+	return min(want, p.Stock.Or(0)*p.Pieces())
+}
+
+func (s *search) allowOrder() bool { return s.practice.AllowOrder.Or(true) }
+
+// canBeHad reports whether at least one purchase of a part can be had.
+func (s *search) canBeHad(p *hw.Part) bool { return p.CanBeHad(1, s.allowOrder()) }
+
+// price adds up what a choice buys; ok is false when a quantity cannot be had.
+func (s *search) price(choice []int32) (cents int64, pulled, ok bool) {
+	for i, part := range choice {
+		if part >= remove {
+			continue
+		}
+		pieces, first := 0, true
+		for j, other := range choice {
+			if other == part {
+				pieces++
+				if j < i {
+					first = false
+				}
+			}
+		}
+		if !first {
+			continue
+		}
+		p := &s.parts[part]
+		n := p.Purchases(pieces)
+		if !p.CanBeHad(n, s.allowOrder()) {
+			return 0, false, false
+		}
+		cents += int64(n) * p.PriceCents
+		pulled = pulled || p.Pulled()
+	}
+	return cents, pulled, true
+}
+
+// collector keeps the best candidate of each shape.
+type collector struct {
+	best  map[shape]int
+	list  []candidate
+	ctx   context.Context
+	calls int
+}
+
+type shape struct {
+	changed, used uint64
+	flags         uint32
+	gain          int64
+	needs         needs
+	pack          int
+}
+
+func newCollector(ctx context.Context) *collector {
+	return &collector{best: map[shape]int{}, ctx: ctx}
+}
+
+// stopped looks at the context once in a while.
+func (c *collector) stopped() bool {
+	c.calls++
+	return c.calls%1024 == 0 && c.ctx.Err() != nil
+}
+
+// add takes a candidate; the choice is copied when it is kept.
+func (c *collector) add(x candidate) {
+	key := shape{x.changed, x.used, x.flags, x.gain, x.needs, x.pack}
+	at, seen := c.best[key]
+	if seen {
+		old := &c.list[at]
+		if x.cost > old.cost || (x.cost == old.cost && !earlier(x.choice, old.choice)) {
+			return
+		}
+		x.choice = append(old.choice[:0], x.choice...)
+		c.list[at] = x
+		return
+	}
+	x.choice = append([]int32{}, x.choice...)
+	c.best[key] = len(c.list)
+	c.list = append(c.list, x)
+}
+
+// result drops candidates that another one of the same places stands in for, and
+// groups the rest by the places they change.
+func (c *collector) result(none candidate) []group {
+	sort.SliceStable(c.list, func(i, j int) bool {
+		a, b := &c.list[i], &c.list[j]
+		if a.changed != b.changed {
+			return a.changed < b.changed
+		}
+		if a.used != b.used {
+			return a.used < b.used
+		}
+		if a.cost != b.cost {
+			return a.cost < b.cost
+		}
+		return earlier(a.choice, b.choice)
+	})
+	groups := []group{{0, []candidate{none}}}
+	for i := range c.list {
+		x := &c.list[i]
+		last := &groups[len(groups)-1]
+		if last.changed != x.changed {
+			groups = append(groups, group{changed: x.changed})
+			last = &groups[len(groups)-1]
+		}
+		beaten := false
+		for j := range last.list {
+			a := &last.list[j]
+			// a costs no more and comes first where it costs the same.
+			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.flags&^x.flags == 0 && a.needs.within(x.needs) {
+				beaten = true
+				break
+			}
+		}
+		if !beaten {
+			last.list = append(last.list, *x)
+		}
+	}
+	return groups
+}
+
+// group is the candidates of one kind that change the same places.
+type group struct {
+	changed uint64
+	list    []candidate
+}
+
+func swapOf(p place) hw.Minutes {
+	switch p.kind {
+	case kMemory:
+		return teardown.SwapMemory
+	case kBattery:
+		return teardown.SwapBattery
+	case kDrive:
+		return teardown.SwapDrive
+	}
+	return teardown.SwapWireless
+}

@@ -1,0 +1,365 @@
+package plan
+
+import (
+	"context"
+	"fmt"
+	"math/big"
+	"sort"
+	"strconv"
+
+	"yembo/core/hw"
+	"yembo/core/power"
+	"yembo/core/storage"
+	"yembo/core/wireless"
+)
+
+// planDrives lists the ways to treat slots and bays. Where no drive is wanted only
+// emptying is looked at, for an exclusion may ask for it.
+func (s *search) planDrives(ctx context.Context) ([]group, error) {
+	none := candidate{pack: noPack, gain: capped(s.todayStorage, s.goals.StorageGB), total: s.todayStorage,
+		choice: s.same(kDrive), used: s.usedNow & s.maskOf(kDrive)}
+	places := s.kindOf[kDrive]
+	open := make([][]int32, len(places))
+	flags := make([]map[int32]uint32, len(places))
+	wants := make([]map[int32]needs, len(places))
+	for i, pi := range places {
+		flags[i], wants[i] = map[int32]uint32{}, map[int32]needs{}
+		if !s.wanted[kDrive] {
+			continue
+		}
+		var picks []pick
+		for part := range s.parts {
+			if s.parts[part].Kind != hw.KindDrive || !s.verdictAt(part, pi).Fits() || !s.betterDrive(pi, part) {
+				continue
+			}
+			x := pick{part: int32(part), price: s.parts[part].PriceCents, size: s.parts[part].Drive.Capacity.Or(0)}
+			x.flags = s.driveFlags(pi, part)
+			n, err := s.driveNeeds(pi, part)
+			if err != nil {
+				return nil, err
+			}
+			x.needs = n
+			flags[i][x.part], wants[i][x.part] = x.flags, n
+			picks = append(picks, x)
+		}
+		for _, x := range s.thin(picks, len(places)) {
+			open[i] = append(open[i], x.part)
+		}
+	}
+	c := newCollector(ctx)
+	choice := s.same(kDrive)
+	var walk func(i int, x candidate)
+	walk = func(i int, x candidate) {
+		if c.stopped() {
+			return
+		}
+		if i == len(places) {
+			s.takeDrives(c, x, choice)
+			return
+		}
+		pi := places[i]
+		p := &s.places[pi]
+		bit := uint64(1) << pi
+		choice[i] = unchanged
+		keep := x
+		if p.occupied {
+			keep.used |= bit
+		}
+		walk(i+1, keep)
+		if p.occupied && s.excl[pi] != 0 && !s.isBoot(p.fitted) {
+			choice[i] = remove
+			out := x
+			out.changed |= bit
+			out.removed |= bit
+			out.total -= s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+			walk(i+1, out)
+		}
+		for _, part := range open[i] {
+			choice[i] = part
+			in := x
+			in.changed |= bit
+			in.used |= bit
+			in.flags |= flags[i][part]
+			in.needs = in.needs.plus(wants[i][part])
+			in.total += s.parts[part].Drive.Capacity.Or(0)
+			if p.occupied {
+				in.total -= s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+			} else {
+				in.fresh |= bit
+			}
+			walk(i+1, in)
+		}
+		choice[i] = unchanged
+	}
+	walk(0, candidate{pack: noPack, total: s.todayStorage})
+	if err := ctx.Err(); err != nil {
+		return nil, err
+	}
+	return c.result(none), nil
+}
+
+func (s *search) takeDrives(c *collector, x candidate, choice []int32) {
+	if x.changed == 0 || s.clash(x.fresh, x.used) {
+		return
+	}
+	cents, pulled, ok := s.price(choice)
+	if !ok {
+		return
+	}
+	x.cost = cents
+	if pulled {
+		x.flags |= fPulled
+	}
+	x.gain = capped(x.total, s.goals.StorageGB)
+	x.nearer = s.wanted[kDrive] && x.total > s.todayStorage
+	x.choice = choice
+	c.add(x)
+}
+
+// clash reports whether something put in use excludes something in use.
+func (s *search) clash(fresh, used uint64) bool {
+	for i := range s.excl {
+		if fresh&(1<<i) != 0 && s.excl[i]&used != 0 {
+			return true
+		}
+	}
+	return false
+}
+
+func (s *search) maskOf(kind int) uint64 {
+	var mask uint64
+	for _, pi := range s.kindOf[kind] {
+		mask |= 1 << pi
+	}
+	return mask
+}
+
+// betterDrive reports whether a part may take a place: never smaller than the
+// space in use there, and larger than the drive it replaces (one that is not, is
+// beaten by leaving the place alone).
+func (s *search) betterDrive(pi, part int) bool {
+	p := &s.places[pi]
+	if !p.occupied {
+		return true
+	}
+	old := &s.m.Fitted.Drives[p.fitted]
+	capacity := s.parts[part].Drive.Capacity.Or(0)
+	return capacity >= old.UsedGB.Or(0) && capacity > old.Drive.Capacity.Or(0)
+}
+
+func (s *search) driveFlags(pi, part int) uint32 {
+	var f uint32
+	p := &s.places[pi]
+	slot := s.slotOf(p)
+	if storage.Hot(storage.Connect(p.id, slot, s.parts[part].Drive), slot, s.parts[part].Drive) {
+		f |= fHot
+	}
+	if p.occupied && s.isBoot(p.fitted) {
+		f |= fBoot
+	}
+	if s.parts[part].Pulled() {
+		f |= fPulled
+	}
+	return f
+}
+
+func (s *search) slotOf(p *place) *hw.Slot {
+	if p.bay || p.kind == kMemory || p.kind == kBattery {
+		return nil
+	}
+	return &s.ch.Slots[p.index]
+}
+
+// driveNeeds is the accessories that a drive needs in a place: none where the
+// fitted one is held the same way already.
+func (s *search) driveNeeds(pi, part int) (needs, error) {
+	p := &s.places[pi]
+	var n needs
+	if p.bay {
+		if p.occupied {
+			return n, nil
+		}
+		b := &s.ch.Bays[p.index]
+		for _, how := range []string{b.Connector.Or(""), b.Caddy.Or("")} {
+			if err := s.need(&n, how); err != nil {
+				return n, err
+			}
+		}
+		return n, nil
+	}
+	mm := s.parts[part].Drive.Length.Or(0)
+	if p.occupied && s.m.Fitted.Drives[p.fitted].Drive.Length.Or(-1) == mm {
+		return n, nil
+	}
+	return n, s.need(&n, s.ch.Slots[p.index].Lengths[strconv.Itoa(mm)])
+}
+
+func (s *search) need(n *needs, how string) error {
+	name, needed := hw.Needs(how)
+	if !needed {
+		return nil
+	}
+	for i, known := range s.needNames {
+		if known == name {
+			n[i]++
+			return nil
+		}
+	}
+	if len(s.needNames) == maxNeeds {
+		return fmt.Errorf("the parts that fit need more than %d kinds of accessory", maxNeeds)
+	}
+	s.needNames = append(s.needNames, name)
+	n[len(s.needNames)-1]++
+	return nil
+}
+
+// planBattery lists the packs that can be fitted.
+func (s *search) planBattery(ctx context.Context) []group {
+	none := candidate{pack: noPack, choice: s.same(kBattery), runtime: s.todayRuntime}
+	if b := s.m.Fitted.Battery; b != nil {
+		none.used = s.packBit(s.ch.BatteryByID(b.Option))
+	}
+	var list []candidate
+	bit := s.maskOf(kBattery)
+	for part := range s.parts {
+		p := &s.parts[part]
+		if !s.wanted[kBattery] || p.Kind != hw.KindBattery || !s.verdictAt(part, s.kindOf[kBattery][0]).Fits() {
+			continue
+		}
+		x := candidate{changed: bit, cost: int64(p.Purchases(1)) * p.PriceCents, choice: []int32{int32(part)},
+			pack: power.OptionFor(s.ch, p.Battery.PartNumber)}
+		x.used = s.packBit(x.pack)
+		if x.used&s.usedNow == 0 {
+			x.fresh = x.used
+		}
+		if x.pack < 0 {
+			x.flags |= fUnlisted
+		}
+		if p.Pulled() {
+			x.flags |= fPulled
+		}
+		x.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
+		x.nearer = x.runtime != nil && (s.todayRuntime == nil || x.runtime.Cmp(s.todayRuntime) > 0)
+		list = append(list, x)
+	}
+	s.rankRuntimes(&none, list)
+	c := newCollector(ctx)
+	for _, x := range list {
+		c.add(x)
+	}
+	return c.result(none)
+}
+
+// packWh is what a new pack holds: as the part says, else as the model's list does.
+func (s *search) packWh(p *hw.Part) hw.Maybe[hw.Dec] {
+	if p.Battery.DesignWh.IsKnown() {
+		return p.Battery.DesignWh
+	}
+	if i := power.OptionFor(s.ch, p.Battery.PartNumber); i >= 0 {
+		return s.ch.Batteries[i].DesignWh
+	}
+	return hw.Maybe[hw.Dec]{}
+}
+
+// rankRuntimes turns exact runtimes, up to twice the goal, into ranks; 0 is none.
+func (s *search) rankRuntimes(none *candidate, list []candidate) {
+	goal, ok := s.goals.RuntimeH.Get()
+	if !ok {
+		return
+	}
+	most := new(big.Rat).Mul(goal.Rat(), big.NewRat(2, 1))
+	count := func(r *big.Rat) *big.Rat {
+		if r != nil && r.Cmp(most) > 0 {
+			return most
+		}
+		return r
+	}
+	all := []*big.Rat{}
+	for _, r := range append([]candidate{*none}, list...) {
+		if v := count(r.runtime); v != nil {
+			all = append(all, v)
+		}
+	}
+	sort.Slice(all, func(i, j int) bool { return all[i].Cmp(all[j]) < 0 })
+	rank := func(r *big.Rat) int64 {
+		v := count(r)
+		if v == nil {
+			return 0
+		}
+		n := int64(0)
+		for i := range all {
+			if i == 0 || all[i].Cmp(all[i-1]) != 0 {
+				n++
+			}
+			if all[i].Cmp(v) == 0 {
+				return n
+			}
+		}
+		return n
+	}
+	none.gain = rank(none.runtime)
+	for i := range list {
+		list[i].gain = rank(list[i].runtime)
+	}
+}
+
+// planWireless lists the cards that can be fitted, in one or more slots.
+func (s *search) planWireless(ctx context.Context) ([]group, error) {
+	none := candidate{pack: noPack, wifi: s.todayWifi, choice: s.same(kWireless), used: s.usedNow & s.maskOf(kWireless)}
+	if s.named[kWireless] {
+		none.gain = int64(s.todayWifi)
+	}
+	c := newCollector(ctx)
+	choice := s.same(kWireless)
+	for i, pi := range s.kindOf[kWireless] {
+		p := &s.places[pi]
+		for part := range s.parts {
+			card := s.parts[part].Wireless
+			if !s.wanted[kWireless] || card == nil || !s.verdictAt(part, pi).Fits() {
+				continue
+			}
+			std := wireless.Rank(card.Standard)
+			if std <= s.todayWifi {
+				continue
+			}
+			choice[i] = int32(part)
+			x := candidate{pack: noPack, changed: 1 << pi, used: none.used | 1<<pi, wifi: std, gain: int64(std), choice: choice,
+				cost: int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents}
+			if !p.occupied {
+				x.fresh = 1 << pi
+			}
+			if s.parts[part].Pulled() {
+				x.flags |= fPulled
+			}
+			if !p.occupied || card.Length.Or(0) != s.fittedCardLength(p) {
+				if err := s.need(&x.needs, s.ch.Slots[p.index].Lengths[strconv.Itoa(card.Length.Or(0))]); err != nil {
+					return nil, err
+				}
+			}
+			ap := s.practice.AccessPoint
+			x.nearer = wireless.Effective(std, ap) > wireless.Effective(s.todayWifi, ap)
+			if !s.clash(x.fresh, x.used) {
+				c.add(x)
+			}
+		}
+		choice[i] = unchanged
+	}
+	return c.result(none), nil
+}
+
+// fittedCardLength is the length of the card in a slot. A machine document does
+// not say it; a slot that takes one length only leaves no doubt.
+func (s *search) fittedCardLength(p *place) int {
+	lengths := s.ch.Slots[p.index].Lengths
+	if len(lengths) != 1 {
+		return -1
+	}
+	for text := range lengths {
+		n, err := strconv.Atoi(text)
+		if err != nil {
+			return -1
+		}
+		return n
+	}
+	return -1
+}

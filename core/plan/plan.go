@@ -1,0 +1,222 @@
+// Package plan searches for the upgrades that a machine can have: which parts in
+// which places reach the customer's goals, at what cost, time and risk.
+//
+// The search runs over memory, drives, battery and wireless together. For each
+// kind it lists candidates (which places change, at what price, to what gain),
+// drops those that another candidate of the same shape beats, and combines the
+// rest. Of the combinations it keeps every one that no other beats or equals in
+// all of: total, memory, storage, runtime, wireless standard, risk and minutes.
+// The same input gives the same plan, to the byte.
+package plan
+
+import (
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/storage"
+)
+
+// Verdicts of a plan.
+const (
+	Upgrade     = "upgrade"
+	Partial     = "partial"
+	Enough      = "enough"
+	NotPossible = "not_possible"
+	Stop        = "stop"
+)
+
+// Input is what a plan is made from. The documents must be valid.
+type Input struct {
+	Chassis *hw.Chassis
+	Machine *hw.Machine
+	Parts   *hw.Parts
+	Request *hw.Request
+	// Largest is the table of largest modules; nil takes the one that ships.
+	Largest memory.LargestModule
+}
+
+// Plan is the answer, in the fields of yembo.plan/1.
+type Plan struct {
+	Format    string     `json:"format"`
+	Chassis   string     `json:"chassis"`
+	Machine   string     `json:"machine"`
+	Verdict   string     `json:"verdict"`
+	RightSize RightSize  `json:"right_size"`
+	Options   []Option   `json:"options"`
+	Picks     Picks      `json:"picks"`
+	Rejected  []Rejected `json:"rejected"`
+	Unmet     []Unmet    `json:"unmet"`
+	Notes     []Note     `json:"notes"`
+}
+
+// RightSize is the smallest memory total that the measured use asks for.
+type RightSize struct {
+	MemoryGB hw.Maybe[hw.Dec] `json:"memory_gb,omitzero"`
+}
+
+// Option is one way to upgrade.
+type Option struct {
+	ID          string         `json:"id"`
+	Meets       Meets          `json:"meets"`
+	MeetsAll    bool           `json:"meets_all"`
+	Actions     []Action       `json:"actions"`
+	Memory      *MemoryState   `json:"memory,omitempty"`
+	Storage     *StorageState  `json:"storage,omitempty"`
+	Battery     *BatteryState  `json:"battery,omitempty"`
+	Wireless    *WirelessState `json:"wireless,omitempty"`
+	Migration   *Migration     `json:"migration,omitempty"`
+	Buy         []Buy          `json:"buy"`
+	Missing     []string       `json:"missing"`
+	PartsCents  int64          `json:"parts_cents"`
+	LabourCents int64          `json:"labour_cents"`
+	TotalCents  int64          `json:"total_cents"`
+	Minutes     hw.Dec         `json:"minutes"`
+	ReadyInDays hw.Maybe[int]  `json:"ready_in_days,omitzero"`
+	Risk        Risk           `json:"risk"`
+	Warnings    []Warning      `json:"warnings"`
+	Consents    []string       `json:"consents"`
+}
+
+// Meets says for each goal asked for whether it is reached.
+type Meets struct {
+	Memory   hw.Maybe[bool] `json:"memory_gb,omitzero"`
+	Storage  hw.Maybe[bool] `json:"storage_gb,omitzero"`
+	Runtime  hw.Maybe[bool] `json:"runtime_h,omitzero"`
+	Wireless hw.Maybe[bool] `json:"wireless,omitzero"`
+}
+
+// Actions.
+const (
+	DoAdd     = "add"
+	DoReplace = "replace"
+	DoRemove  = "remove"
+	DoKeep    = "keep"
+)
+
+// Action is what happens at one place.
+type Action struct {
+	Do    string `json:"do"`
+	Place string `json:"place"`
+	Part  string `json:"part,omitempty"`
+	Out   string `json:"out,omitempty"`
+}
+
+// MemoryState is what the memory gives.
+type MemoryState struct {
+	TotalGB     hw.Dec           `json:"total_gb"`
+	Mode        hw.Maybe[string] `json:"mode,omitzero"`
+	Interleaved hw.Maybe[hw.Dec] `json:"interleaved_gb,omitzero"`
+	Single      hw.Maybe[hw.Dec] `json:"single_gb,omitzero"`
+	SpeedMTs    hw.Maybe[int]    `json:"speed_mts,omitzero"`
+	Bandwidth   hw.Maybe[hw.Dec] `json:"bandwidth_gbs,omitzero"`
+}
+
+// StorageState is the drives in use.
+type StorageState struct {
+	TotalGB hw.Dec `json:"total_gb"`
+	Links   []Link `json:"links"`
+}
+
+// Link is how one drive is connected.
+type Link struct {
+	Place   string           `json:"place"`
+	Gen     hw.Maybe[int]    `json:"gen,omitzero"`
+	Lanes   hw.Maybe[int]    `json:"lanes,omitzero"`
+	LinkMBs hw.Maybe[int]    `json:"link_mbs,omitzero"`
+	ReadMBs hw.Maybe[hw.Dec] `json:"read_mbs,omitzero"`
+}
+
+// BatteryState is the pack in use.
+type BatteryState struct {
+	Option     string           `json:"option,omitempty"`
+	PartNumber string           `json:"part_number,omitempty"`
+	FullWh     hw.Maybe[hw.Dec] `json:"full_wh,omitzero"`
+	RuntimeH   hw.Maybe[hw.Dec] `json:"runtime_h,omitzero"`
+}
+
+// WirelessState is the card in use.
+type WirelessState struct {
+	Slot     string           `json:"slot"`
+	Standard hw.Maybe[string] `json:"standard,omitzero"`
+}
+
+// Migration is how the boot drive's contents get onto the new one.
+type Migration struct {
+	Place   string           `json:"place"`
+	How     string           `json:"how"`
+	Minutes hw.Maybe[hw.Dec] `json:"minutes,omitzero"`
+}
+
+// Buy is one line to take from the shelf or order.
+type Buy struct {
+	Part     string `json:"part"`
+	Quantity int    `json:"quantity"`
+	Cents    int64  `json:"cents"`
+}
+
+// Risk is the points of table 10 with their reasons.
+type Risk struct {
+	Points  int      `json:"points"`
+	Reasons []Reason `json:"reasons"`
+}
+
+// Reason is one risk; facts are counted one by one.
+type Reason struct {
+	Code   string `json:"code"`
+	Points int    `json:"points"`
+}
+
+// Warning is something to know about an option.
+type Warning struct {
+	Code  string `json:"code"`
+	Place string `json:"place"`
+	Text  string `json:"text"`
+}
+
+// Picks name the options that are best in one respect.
+type Picks struct {
+	LeastCost    string `json:"least_cost,omitempty"`
+	LeastWork    string `json:"least_work,omitempty"`
+	LowestRisk   string `json:"lowest_risk,omitempty"`
+	MostHeadroom string `json:"most_headroom,omitempty"`
+}
+
+// Rejected is a part that fits no place, with the first check that failed.
+type Rejected struct {
+	Part  string `json:"part"`
+	Place string `json:"place"`
+	Code  string `json:"code"`
+	Text  string `json:"text"`
+	Fact  string `json:"fact,omitempty"`
+	Step  string `json:"step,omitempty"`
+}
+
+// Unmet is a goal that stays out of reach, and why.
+type Unmet struct {
+	Goal string `json:"goal"`
+	Code string `json:"code"`
+	Text string `json:"text"`
+}
+
+// Note is something about the machine rather than about an option.
+type Note struct {
+	Code string `json:"code"`
+	Text string `json:"text"`
+}
+
+func memoryState(l memory.Layout) *MemoryState {
+	return &MemoryState{
+		TotalGB: l.Total.Tenths(), Mode: l.Mode, Interleaved: tenths(l.Interleaved), Single: tenths(l.Single),
+		SpeedMTs: l.Speed, Bandwidth: l.Bandwidth,
+	}
+}
+
+func linkState(l storage.Link) Link {
+	return Link{Place: l.Place, Gen: l.Gen, Lanes: l.Lanes, LinkMBs: l.MBs, ReadMBs: tenths(l.Read)}
+}
+
+func tenths(m hw.Maybe[hw.Dec]) hw.Maybe[hw.Dec] {
+	if v, ok := m.Get(); ok {
+		return hw.Known(v.Tenths())
+	}
+	return m
+}

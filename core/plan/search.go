@@ -1,0 +1,343 @@
+package plan
+
+import (
+	"context"
+	"math"
+	"math/bits"
+	"sort"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/teardown"
+)
+
+// found is one combination of candidates that is an option.
+type found struct {
+	parts   [kinds]*candidate
+	changed uint64
+	total   int64
+	partsC  int64
+	gains   [kinds]int64
+	risk    int
+	minutes hw.Minutes
+	missing bool
+	met     [kinds]bool
+}
+
+// opening is what is the same for all options that change the same places.
+type opening struct {
+	down    []bool
+	minutes hw.Minutes
+	labour  int64
+	flags   uint32
+}
+
+// openMachine works out the way to a set of places.
+func (s *search) openMachine(changed uint64) opening {
+	var reaches []string
+	var swaps hw.Minutes
+	for i := range s.places {
+		if changed&(1<<i) != 0 {
+			reaches = append(reaches, s.places[i].reach)
+			swaps += s.places[i].swap
+		}
+	}
+	o := opening{down: teardown.Down(s.ch, reaches)}
+	way := teardown.DownMinutes(s.ch, o.down)
+	o.minutes = way + way.Back() + swaps
+	o.labour = o.minutes.Labour(s.rate)
+	live := teardown.Live(s.ch, o.down)
+	for i := range s.ch.Steps {
+		if !o.down[i] {
+			continue
+		}
+		step := &s.ch.Steps[i]
+		if teardown.BoardOut(step) {
+			o.flags |= fBoardOut
+		}
+		if teardown.Glued(step) {
+			o.flags |= fGlued
+		}
+		if teardown.Sealed(step) {
+			o.flags |= fSeal
+		}
+		if live[i] {
+			o.flags |= fLive
+		}
+	}
+	return o
+}
+
+// factsUsed are the facts that an option leans on: those of the places it changes,
+// of the memory record for a memory change, of the pack it fits, and of its steps.
+func (s *search) factsUsed(changed uint64, pack int, down []bool) []evidence.Fact {
+	var prefixes []string
+	for i := range s.places {
+		if changed&(1<<i) == 0 {
+			continue
+		}
+		prefixes = append(prefixes, s.places[i].prefix)
+	}
+	if changed&s.maskOf(kMemory) != 0 {
+		prefixes = append(prefixes, "/memory/type", "/memory/max_speed_mts", s.limit.Path)
+	}
+	if pack >= 0 {
+		prefixes = append(prefixes, "/batteries/"+s.ch.Batteries[pack].ID)
+	}
+	for i := range s.ch.Steps {
+		if down[i] {
+			prefixes = append(prefixes, "/steps/"+s.ch.Steps[i].ID)
+		}
+	}
+	return evidence.Used(s.facts, prefixes)
+}
+
+// Points of facts (handbook 10).
+const (
+	pointsAssumed  = 1
+	pointsDisputed = 2
+)
+
+func factPoints(facts []evidence.Fact) int {
+	sum := 0
+	for i := range facts {
+		if evidence.Weak(facts[i].InForce.Source) {
+			sum += pointsAssumed
+		}
+		if facts[i].Disputed {
+			sum += pointsDisputed
+		}
+	}
+	return sum
+}
+
+// combine goes through every combination of the kinds' candidates and calls take
+// for each that is an option, whatever it costs.
+func (s *search) combine(ctx context.Context, groups [kinds][]group, take func(*found)) error {
+	for _, gm := range groups[kMemory] {
+		for _, gd := range groups[kDrive] {
+			for _, gb := range groups[kBattery] {
+				for _, gw := range groups[kWireless] {
+					if err := ctx.Err(); err != nil {
+						return err
+					}
+					changed := gm.changed | gd.changed | gb.changed | gw.changed
+					if changed == 0 {
+						continue
+					}
+					s.combineGroup(changed, s.openMachine(changed), [kinds][]candidate{gm.list, gd.list, gb.list, gw.list}, take)
+				}
+			}
+		}
+	}
+	return nil
+}
+
+func (s *search) combineGroup(changed uint64, open opening, lists [kinds][]candidate, take func(*found)) {
+	factRisk := map[int]int{}
+	var f found
+	f.changed, f.minutes = changed, open.minutes
+	for b := range lists[kBattery] {
+		bat := &lists[kBattery][b]
+		risk, seen := factRisk[bat.pack]
+		if !seen {
+			risk = factPoints(s.factsUsed(changed, bat.pack, open.down))
+			factRisk[bat.pack] = risk
+		}
+		for d := range lists[kDrive] {
+			drv := &lists[kDrive][d]
+			for w := range lists[kWireless] {
+				wl := &lists[kWireless][w]
+				if !s.together(bat, drv, wl) {
+					continue
+				}
+				acc := s.accessories(drv.needs.plus(wl.needs))
+				base := bat.cost + drv.cost + wl.cost + acc.cents
+				flags := bat.flags | drv.flags | wl.flags | open.flags
+				nearer := bat.nearer || drv.nearer || wl.nearer
+				for m := range lists[kMemory] {
+					mem := &lists[kMemory][m]
+					if !nearer && !mem.nearer {
+						continue
+					}
+					f.parts = [kinds]*candidate{mem, drv, bat, wl}
+					f.partsC = base + mem.cost
+					f.total = f.partsC + open.labour
+					f.risk = risk + points(flags|mem.flags)
+					f.gains = [kinds]int64{mem.gain, drv.gain, bat.gain, wl.gain}
+					f.missing = acc.missing
+					take(&f)
+				}
+			}
+		}
+	}
+}
+
+// together checks exclusions across kinds: nothing put in use excludes anything in
+// use, and each emptied place is excluded by something put in use.
+func (s *search) together(bat, drv, wl *candidate) bool {
+	used := bat.used | drv.used | wl.used
+	fresh := bat.fresh | drv.fresh | wl.fresh
+	if fresh != 0 && s.clash(fresh, used) {
+		return false
+	}
+	for left := drv.removed; left != 0; left &= left - 1 {
+		if s.excl[bits.TrailingZeros64(left)]&fresh == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// accessory is what a set of needs costs.
+type accessory struct {
+	cents   int64
+	missing bool
+}
+
+func (s *search) accessories(n needs) accessory {
+	if n == (needs{}) {
+		return accessory{}
+	}
+	if known, ok := s.accessoryCost[n]; ok {
+		return known
+	}
+	var out accessory
+	for i, name := range s.needNames {
+		if n[i] == 0 {
+			continue
+		}
+		part := s.provider(name, int(n[i]))
+		if part < 0 {
+			out.missing = true
+			continue
+		}
+		out.cents += int64(s.parts[part].Purchases(int(n[i]))) * s.parts[part].PriceCents
+	}
+	s.accessoryCost[n] = out
+	return out
+}
+
+// provider is the cheapest accessory that can be had in that number, -1 for none.
+func (s *search) provider(name string, pieces int) int {
+	best, cost := -1, int64(math.MaxInt64)
+	for i := range s.parts {
+		p := &s.parts[i]
+		if p.Kind != hw.KindAccessory || p.Provides != name {
+			continue
+		}
+		n := p.Purchases(pieces)
+		if c := int64(n) * p.PriceCents; p.CanBeHad(n, s.allowOrder()) && c < cost {
+			best, cost = i, c
+		}
+	}
+	return best
+}
+
+// beats reports whether a is no worse than b in everything compared: total,
+// memory, storage, runtime, wireless, risk, minutes. A complete option is not
+// beaten by one with something missing.
+func beats(a, b *found) bool {
+	return a.total <= b.total && a.risk <= b.risk && a.minutes <= b.minutes &&
+		a.gains[kMemory] >= b.gains[kMemory] && a.gains[kDrive] >= b.gains[kDrive] &&
+		a.gains[kBattery] >= b.gains[kBattery] && a.gains[kWireless] >= b.gains[kWireless] &&
+		(b.missing || !a.missing)
+}
+
+// before is the order of options, and the tie-break among equal ones: complete
+// first, cheapest first, then fewest changed places, then place by place.
+func (s *search) before(a, b *found) bool {
+	if a.missing != b.missing {
+		return b.missing
+	}
+	if a.total != b.total {
+		return a.total < b.total
+	}
+	return s.tieBreak(a, b)
+}
+
+func (s *search) tieBreak(a, b *found) bool {
+	if x, y := bits.OnesCount64(a.changed), bits.OnesCount64(b.changed); x != y {
+		return x < y
+	}
+	for i := range s.places {
+		if x, y := s.choiceAt(a, i), s.choiceAt(b, i); x != y {
+			return x < y
+		}
+	}
+	return false
+}
+
+// choiceAt is what a combination does at a place.
+func (s *search) choiceAt(f *found, pi int) int32 {
+	kind := s.places[pi].kind
+	if kind == kNone {
+		return unchanged
+	}
+	for i, other := range s.kindOf[kind] {
+		if other == pi {
+			return f.parts[kind].choice[i]
+		}
+	}
+	return unchanged
+}
+
+// cell is what options with the same gains are compared by.
+type cell struct {
+	gains   [kinds]int64
+	missing bool
+}
+
+// front collects the options within the budget that none beats.
+type front struct {
+	s     *search
+	cells map[cell][]found
+}
+
+func (fr *front) add(f *found) {
+	key := cell{f.gains, f.missing}
+	list := fr.cells[key]
+	for i := range list {
+		if fr.outdoes(&list[i], f) {
+			return
+		}
+	}
+	kept := list[:0]
+	for i := range list {
+		if !fr.outdoes(f, &list[i]) {
+			kept = append(kept, list[i])
+		}
+	}
+	fr.cells[key] = append(kept, *f)
+}
+
+// outdoes is beats, with equals settled by the tie-break.
+func (fr *front) outdoes(a, b *found) bool {
+	return beats(a, b) && (!beats(b, a) || fr.s.tieBreak(a, b))
+}
+
+// options returns the kept ones in their order.
+func (fr *front) options() []found {
+	var all []found
+	for _, list := range fr.cells {
+		all = append(all, list...)
+	}
+	sort.Slice(all, func(i, j int) bool { return fr.s.before(&all[i], &all[j]) })
+	var kept []found
+	for i := range all {
+		beaten := false
+		for j := range kept {
+			if fr.outdoes(&kept[j], &all[i]) {
+				beaten = true
+				// What has just beaten one is likely to beat the next.
+				kept[0], kept[j] = kept[j], kept[0]
+				break
+			}
+		}
+		if !beaten {
+			kept = append(kept, all[i])
+		}
+	}
+	sort.Slice(kept, func(i, j int) bool { return fr.s.before(&kept[i], &kept[j]) })
+	return kept
+}

@@ -1,0 +1,126 @@
+// Package exchange turns Yembo's open documents into core values and back. Every
+// document that comes in is checked against its published schema (shape) and by
+// the core (references and ranges); a document with a fault changes nothing.
+package exchange
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+)
+
+// read checks the shape of a document and decodes it.
+func read(name string, data []byte, into any) error {
+	tree, err := readTree(data)
+	if err != nil {
+		return err
+	}
+	if err := checkShape(name, tree); err != nil {
+		return err
+	}
+	// The tree went through exact decimals; decode what it holds, not the bytes.
+	clean, err := json.Marshal(tree)
+	if err != nil {
+		return err
+	}
+	if err := json.Unmarshal(clean, into); err != nil {
+		return hw.Faults{{Text: err.Error()}}
+	}
+	return nil
+}
+
+// ReadChassis reads yembo.chassis/1. The error is hw.Faults, each with its JSON
+// Pointer. Findings come back with paths by place id.
+func ReadChassis(data []byte) (*hw.Chassis, error) {
+	var ch hw.Chassis
+	if err := read("chassis", data, &ch); err != nil {
+		return nil, err
+	}
+	if err := CheckChassis(&ch, true); err != nil {
+		return nil, err
+	}
+	return &ch, nil
+}
+
+// CheckChassis checks references, ranges and findings. fromDocument says that the
+// findings' paths are still by index; they are turned into paths by id.
+func CheckChassis(ch *hw.Chassis, fromDocument bool) error {
+	faults := hw.ValidateChassis(ch)
+	if fromDocument {
+		for i := range ch.Findings {
+			path, ok := evidence.ByID(ch, ch.Findings[i].Path)
+			if !ok && ch.Findings[i].SetAside == nil {
+				faults.Add(fmt.Sprintf("/findings/%d/path", i), hw.FaultReference, `"`+path+`"`, "place in this record")
+			}
+			ch.Findings[i].Path = path
+		}
+	}
+	if len(faults) == 0 {
+		faults = evidence.Validate(ch)
+	}
+	return faults.Err()
+}
+
+// ReadMachine reads yembo.machine/1 and checks it against its chassis, where one
+// is given (nil: only its own ranges).
+func ReadMachine(data []byte, ch *hw.Chassis) (*hw.Machine, error) {
+	var m hw.Machine
+	if err := read("machine", data, &m); err != nil {
+		return nil, err
+	}
+	if err := hw.ValidateMachine(&m, ch).Err(); err != nil {
+		return nil, err
+	}
+	return &m, nil
+}
+
+// ReadParts reads yembo.parts/1.
+func ReadParts(data []byte) (*hw.Parts, error) {
+	var p hw.Parts
+	if err := read("parts", data, &p); err != nil {
+		return nil, err
+	}
+	if err := hw.ValidateParts(&p).Err(); err != nil {
+		return nil, err
+	}
+	return &p, nil
+}
+
+// ReadRequest reads yembo.request/1.
+func ReadRequest(data []byte) (*hw.Request, error) {
+	var r hw.Request
+	if err := read("request", data, &r); err != nil {
+		return nil, err
+	}
+	if err := hw.ValidateRequest(&r).Err(); err != nil {
+		return nil, err
+	}
+	return &r, nil
+}
+
+// Write prints a document: two spaces a level, a final line break, the same bytes
+// for the same value.
+func Write(doc any) ([]byte, error) {
+	var out bytes.Buffer
+	enc := json.NewEncoder(&out)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	if err := enc.Encode(doc); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
+
+// WriteChassis prints yembo.chassis/1 with the findings' paths by index.
+func WriteChassis(ch *hw.Chassis) ([]byte, error) {
+	doc := *ch
+	doc.Format = hw.FormatChassis
+	doc.Findings = append([]hw.Finding(nil), ch.Findings...)
+	for i := range doc.Findings {
+		doc.Findings[i].Path = evidence.Pointer(ch, doc.Findings[i].Path)
+	}
+	return Write(&doc)
+}

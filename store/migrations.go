@@ -1,0 +1,54 @@
+package store
+
+import (
+	"github.com/go-gormigrate/gormigrate/v2"
+	"gorm.io/gorm"
+)
+
+// migrations are numbered and never changed once released: a data file of any age
+// is brought up to date by running those it has not seen.
+var migrations = []*gormigrate.Migration{
+	{ID: "0001", Migrate: statements(
+		`CREATE TABLE models (
+			id TEXT PRIMARY KEY, maker TEXT NOT NULL, model TEXT NOT NULL, code TEXT NOT NULL, kind TEXT NOT NULL,
+			doc BLOB NOT NULL, version INTEGER NOT NULL, created_at DATETIME NOT NULL, updated_at DATETIME NOT NULL)`,
+		`CREATE TABLE customers (
+			id INTEGER PRIMARY KEY, name TEXT NOT NULL, contact TEXT NOT NULL, created_at DATETIME NOT NULL)`,
+		`CREATE INDEX customers_name ON customers(name)`,
+		`CREATE TABLE machines (
+			id TEXT PRIMARY KEY, customer_id INTEGER NOT NULL REFERENCES customers(id), model_id TEXT NOT NULL REFERENCES models(id),
+			serial TEXT NOT NULL, doc BLOB NOT NULL, version INTEGER NOT NULL, created_at DATETIME NOT NULL, updated_at DATETIME NOT NULL)`,
+		`CREATE INDEX machines_customer ON machines(customer_id)`,
+		`CREATE INDEX machines_model ON machines(model_id)`,
+		`CREATE TABLE jobs (
+			id INTEGER PRIMARY KEY, machine_id TEXT NOT NULL REFERENCES machines(id), complaint TEXT NOT NULL, wish BLOB NOT NULL,
+			choice BLOB, chosen_at DATETIME, chosen_by TEXT NOT NULL, version INTEGER NOT NULL,
+			created_at DATETIME NOT NULL, updated_at DATETIME NOT NULL)`,
+		`CREATE INDEX jobs_machine ON jobs(machine_id)`,
+		`CREATE TABLE parts (
+			id TEXT PRIMARY KEY, position INTEGER NOT NULL, kind TEXT NOT NULL, name TEXT NOT NULL, doc BLOB NOT NULL)`,
+		`CREATE TABLE settings (name TEXT PRIMARY KEY, value BLOB NOT NULL)`,
+		`CREATE TABLE histories (
+			id INTEGER PRIMARY KEY, at DATETIME NOT NULL, by TEXT NOT NULL, kind TEXT NOT NULL, record TEXT NOT NULL,
+			what TEXT NOT NULL, before BLOB)`,
+		`CREATE INDEX histories_record ON histories(kind, record)`,
+		`CREATE TABLE submissions (token TEXT PRIMARY KEY, result TEXT NOT NULL, at DATETIME NOT NULL)`,
+	)},
+}
+
+func migrate(db *gorm.DB) error {
+	options := *gormigrate.DefaultOptions
+	options.UseTransaction = true
+	return gormigrate.New(db, &options, migrations).Migrate()
+}
+
+func statements(list ...string) gormigrate.MigrateFunc {
+	return func(db *gorm.DB) error {
+		for _, s := range list {
+			if err := db.Exec(s).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+}

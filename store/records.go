@@ -1,0 +1,211 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Model is a record of a model of machine. Doc is yembo.chassis with the findings'
+// paths by place id.
+type Model struct {
+	ID        string `gorm:"primaryKey"`
+	Maker     string
+	Model     string
+	Code      string
+	Kind      string
+	Doc       []byte
+	Version   int
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// Customer is who brought a machine.
+type Customer struct {
+	ID        int64 `gorm:"primaryKey"`
+	Name      string
+	Contact   string
+	CreatedAt time.Time
+}
+
+// Machine is one customer's machine. Doc is yembo.machine.
+type Machine struct {
+	ID         string `gorm:"primaryKey"`
+	CustomerID int64
+	Customer   Customer
+	ModelID    string
+	Model      Model
+	Serial     string
+	Doc        []byte
+	Version    int
+	CreatedAt  time.Time
+	UpdatedAt  time.Time
+}
+
+// Job is what is wanted for a machine, and what was chosen. Wish is the goals and
+// the budget of a yembo.request; Choice is the option chosen with what it rests on.
+type Job struct {
+	ID        int64 `gorm:"primaryKey"`
+	MachineID string
+	Machine   Machine
+	Complaint string
+	Wish      []byte
+	Choice    []byte
+	ChosenAt  *time.Time
+	ChosenBy  string
+	Version   int
+	CreatedAt time.Time
+	UpdatedAt time.Time
+}
+
+// Part is one line of the shelf or the order list. Doc is one part of yembo.parts.
+type Part struct {
+	ID       string `gorm:"primaryKey"`
+	Position int
+	Kind     string
+	Name     string
+	Doc      []byte
+}
+
+// Setting is one of the shop's settings, as JSON.
+type Setting struct {
+	Name  string `gorm:"primaryKey"`
+	Value []byte
+}
+
+// History is one change of a record: who, when, and the record before it.
+type History struct {
+	ID     int64 `gorm:"primaryKey"`
+	At     time.Time
+	By     string
+	Kind   string // model, machine, job, setting
+	Record string
+	What   string // in words
+	Before []byte // nil for a new record
+}
+
+// Submission remembers a form that was taken, so that sending it twice stores one
+// thing. Result is where the first one led.
+type Submission struct {
+	Token  string `gorm:"primaryKey"`
+	Result string
+	At     time.Time
+}
+
+// Models lists all model records without their documents' bytes being changed.
+func (t Tx) Models() ([]Model, error) {
+	var out []Model
+	return out, t.db.Order("maker, model, id").Find(&out).Error
+}
+
+// Model returns one model record.
+func (t Tx) Model(id string) (Model, error) { return first[Model](t.db, "id = ?", id) }
+
+// Machines lists all machines with customer and model.
+func (t Tx) Machines() ([]Machine, error) {
+	var out []Machine
+	return out, t.db.Joins("Customer").Joins("Model").Order("machines.created_at desc, machines.id").Find(&out).Error
+}
+
+// Machine returns one machine with customer and model.
+func (t Tx) Machine(id string) (Machine, error) {
+	return first[Machine](t.db.Joins("Customer").Joins("Model"), "machines.id = ?", id)
+}
+
+// Customers lists all customers.
+func (t Tx) Customers() ([]Customer, error) {
+	var out []Customer
+	return out, t.db.Order("name, id").Find(&out).Error
+}
+
+// CustomerByName finds a customer by the exact name.
+func (t Tx) CustomerByName(name string) (Customer, error) {
+	return first[Customer](t.db, "name = ?", name)
+}
+
+// Jobs lists all jobs, newest first.
+func (t Tx) Jobs() ([]Job, error) {
+	var out []Job
+	return out, t.db.Order("created_at desc, id desc").Find(&out).Error
+}
+
+// JobOf returns the newest job of a machine.
+func (t Tx) JobOf(machineID string) (Job, error) {
+	return first[Job](t.db.Order("id desc"), "machine_id = ?", machineID)
+}
+
+// Parts lists the shelf in its order.
+func (t Tx) Parts() ([]Part, error) {
+	var out []Part
+	return out, t.db.Order("position, id").Find(&out).Error
+}
+
+// Setting returns a setting's value, nil when it was never set.
+func (t Tx) Setting(name string) ([]byte, error) {
+	s, err := first[Setting](t.db, "name = ?", name)
+	if errors.Is(err, ErrNotFound) {
+		return nil, nil
+	}
+	return s.Value, err
+}
+
+// PutSetting stores a setting.
+func (t Tx) PutSetting(name string, value []byte) error {
+	return t.db.Save(&Setting{name, value}).Error
+}
+
+// Create stores a new record.
+func (t Tx) Create(record any) error { return t.db.Create(record).Error }
+
+// HistoryOf lists the changes of a record, newest first.
+func (t Tx) HistoryOf(kind, record string) ([]History, error) {
+	var out []History
+	return out, t.db.Order("id desc").Find(&out, "kind = ? AND record = ?", kind, record).Error
+}
+
+// SaveModel stores a changed model record. version is the one that was read.
+func (t Tx) SaveModel(m *Model, version int) error {
+	return t.save(m, m.ID, version)
+}
+
+// SaveJob stores a changed job. version is the one that was read.
+func (t Tx) SaveJob(j *Job, version int) error {
+	return t.save(j, j.ID, version)
+}
+
+// save updates all columns of a record where it still has the version that was
+// read; otherwise ErrChanged, and nothing is stored.
+func (t Tx) save(record any, id any, version int) error {
+	done := t.db.Model(record).Omit("Customer", "Model", "Machine").
+		Where("id = ? AND version = ?", id, version).Select("*").Updates(record)
+	if done.Error != nil {
+		return done.Error
+	}
+	if done.RowsAffected == 0 {
+		return ErrChanged
+	}
+	return nil
+}
+
+// Submitted returns where a form led that was already taken, "" for a new one.
+func (t Tx) Submitted(token string) (string, error) {
+	s, err := first[Submission](t.db, "token = ?", token)
+	if errors.Is(err, ErrNotFound) {
+		return "", nil
+	}
+	return s.Result, err
+}
+
+func first[T any](db *gorm.DB, where string, args ...any) (T, error) {
+	var out T
+	err := db.Where(where, args...).Take(&out).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return out, ErrNotFound
+	}
+	if err != nil {
+		return out, fmt.Errorf("reading the data file: %w", err)
+	}
+	return out, nil
+}
