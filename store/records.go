@@ -209,3 +209,9 @@ func first[T any](db *gorm.DB, where string, args ...any) (T, error) {
 	}
 	return out, nil
 }
+
+// CreateMachine stores a new machine.
+func (t Tx) CreateMachine(m *Machine) error { return t.db.Omit("Customer", "Model").Create(m).Error }
+
+// CreateJob stores a new job.
+func (t Tx) CreateJob(j *Job) error { return t.db.Omit("Machine").Create(j).Error }

@@ -14,7 +14,9 @@ import (
 )
 
 type commands struct {
-	Plan planCmd `cmd:"" help:"Plan the upgrades of one machine; prints yembo.plan/1."`
+	Demo  demoCmd  `cmd:"" help:"Start the application on demo data."`
+	Serve serveCmd `cmd:"" help:"Start the application on a data folder."`
+	Plan  planCmd  `cmd:"" help:"Plan the upgrades of one machine; prints yembo.plan/1."`
 }
 
 // fault is an input that cannot be taken: exit 2.

@@ -1,0 +1,95 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"time"
+
+	"yembo/shop"
+	"yembo/shop/demo"
+	"yembo/store"
+	"yembo/web"
+)
+
+type serveCmd struct {
+	Data     string `default:"data" help:"Folder of the data file; made when missing."`
+	Addr     string `default:"127.0.0.1:8423" help:"Address to listen on: loopback, until there are accounts."`
+	Workshop string `default:"Workshop" help:"Name of the workshop, in the head of each page."`
+	Name     string `default:"Technician" help:"Who works here, in the history of each record."`
+}
+
+func (c *serveCmd) Run(ctx context.Context) error {
+	s, err := store.Open(c.Data)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	sh := shop.New(s, time.Now)
+	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: c.Workshop, Actor: shop.Actor{Name: c.Name}})
+}
+
+type demoCmd struct {
+	Addr string `default:"127.0.0.1:8423" help:"Address to listen on, loopback only."`
+	Now  string `help:"Fix the clock, for pictures and tests: 2026-05-14T11:20."`
+	Data string `help:"Keep the demo's data in this folder (empty: a new one each time, removed at the end)."`
+}
+
+func (c *demoCmd) Run(ctx context.Context) error {
+	now := time.Now
+	if c.Now != "" {
+		fixed, err := time.Parse("2006-01-02T15:04", c.Now)
+		if err != nil {
+			return fmt.Errorf("--now %s: a time such as 2026-05-14T11:20 is expected", c.Now)
+		}
+		now = func() time.Time { return fixed }
+	}
+	dir := c.Data
+	if dir == "" {
+		var err error
+		if dir, err = os.MkdirTemp("", "yembo-demo-"); err != nil {
+			return err
+		}
+		defer os.RemoveAll(dir)
+	}
+	s, err := store.Open(dir)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	sh := shop.New(s, now)
+	models, err := sh.Models(ctx)
+	if err != nil {
+		return err
+	}
+	if len(models) == 0 {
+		if err := sh.SeedDemo(ctx); err != nil {
+			return err
+		}
+	}
+	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician}})
+}
+
+// serve listens, says where, and runs until the context ends.
+func serve(ctx context.Context, addr string, cfg web.Config) error {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return fmt.Errorf("--addr %s: an address such as 127.0.0.1:8423 is expected", addr)
+	}
+	if !web.Loopback(host) {
+		return fmt.Errorf("--addr %s: only this machine's own address is served (127.0.0.1 or localhost), because there are no accounts yet", addr)
+	}
+	cfg.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
+	e, err := web.New(cfg)
+	if err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("Yembo is at http://%s (Ctrl-C stops it)\n", l.Addr())
+	return web.Serve(ctx, e, l)
+}

@@ -1,0 +1,183 @@
+package evidence
+
+import (
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+)
+
+// Leaves lists the single facts of a part of a record by path, with their values:
+// fields of objects, and of the things in lists that have ids. A list of plain
+// values is one fact. Ids and drawing places are no facts.
+func Leaves(ch *hw.Chassis, prefix string) (map[string]json.RawMessage, error) {
+	plain := *ch
+	plain.Findings = nil
+	raw, err := json.Marshal(&plain)
+	if err != nil {
+		return nil, err
+	}
+	tree, err := decode(raw)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]json.RawMessage{}
+	if err := leaves(tree, "", prefix, out); err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+func leaves(node any, at, prefix string, out map[string]json.RawMessage) error {
+	if object, ok := node.(map[string]any); ok {
+		for name, child := range object {
+			if name == "id" || name == "at" {
+				continue
+			}
+			if err := leaves(child, at+"/"+hw.EscapePointer(name), prefix, out); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	if list, ok := node.([]any); ok && len(list) > 0 {
+		if first, isObject := list[0].(map[string]any); isObject && first["id"] != nil {
+			for _, item := range list {
+				object, _ := item.(map[string]any)
+				id, _ := object["id"].(string)
+				if err := leaves(item, at+"/"+id, prefix, out); err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+	}
+	if !Within(at, prefix) {
+		return nil
+	}
+	raw, err := json.Marshal(node)
+	if err != nil {
+		return err
+	}
+	out[at] = raw
+	return nil
+}
+
+// Set returns a copy of the record with one fact, named by its path by place id,
+// set to a value; null takes the fact out.
+func Set(ch *hw.Chassis, path string, value json.RawMessage) (*hw.Chassis, error) {
+	pointer, ok := ByIndex(ch, path)
+	if !ok {
+		return nil, fmt.Errorf("%s is not in the record", path)
+	}
+	raw, err := json.Marshal(ch)
+	if err != nil {
+		return nil, err
+	}
+	tree, err := decode(raw)
+	if err != nil {
+		return nil, err
+	}
+	v, err := decode(value)
+	if err != nil {
+		return nil, err
+	}
+	if err := put(tree, strings.Split(strings.TrimPrefix(pointer, "/"), "/"), v); err != nil {
+		return nil, fmt.Errorf("%s: %w", path, err)
+	}
+	if raw, err = json.Marshal(tree); err != nil {
+		return nil, err
+	}
+	var out hw.Chassis
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return nil, err
+	}
+	return &out, nil
+}
+
+func put(tree any, tokens []string, v any) error {
+	for i, token := range tokens {
+		token = strings.ReplaceAll(strings.ReplaceAll(token, "~1", "/"), "~0", "~")
+		last := i == len(tokens)-1
+		switch node := tree.(type) {
+		case map[string]any:
+			if last && v == nil {
+				delete(node, token)
+				return nil
+			}
+			if last {
+				node[token] = v
+				return nil
+			}
+			if node[token] == nil {
+				node[token] = map[string]any{}
+			}
+			tree = node[token]
+		case []any:
+			k, err := strconv.Atoi(token)
+			if err != nil || k < 0 || k >= len(node) {
+				return fmt.Errorf("there is no entry %s", token)
+			}
+			if last {
+				node[k] = v
+				return nil
+			}
+			tree = node[k]
+		default:
+			return fmt.Errorf("%s is not a record", token)
+		}
+	}
+	return nil
+}
+
+// Record adds what was entered to a record's findings and brings the fields in
+// line with the findings in force.
+//
+// typed is the record as entered, before the earlier record (nil for a new one).
+// For each fact under prefix whose value differs from the finding in force, or for
+// which how says that its source was entered anew, a finding is added; a fact that was cleared has its findings set aside; so
+// have those of places that are gone. Where a stronger finding says otherwise the
+// field keeps the value in force, and the fact is disputed.
+func Record(before, typed *hw.Chassis, prefix string, how func(path string) (f hw.Finding, anew bool), aside hw.SetAside) (*hw.Chassis, error) {
+	entered, err := Leaves(typed, prefix)
+	if err != nil {
+		return nil, err
+	}
+	out := *typed
+	if before != nil {
+		out.Findings = append([]hw.Finding(nil), before.Findings...)
+	}
+	for i := range out.Findings {
+		f := &out.Findings[i]
+		if _, still := entered[f.Path]; !still && f.SetAside == nil && Within(f.Path, prefix) {
+			gone := aside
+			f.SetAside = &gone
+		}
+	}
+	paths := make([]string, 0, len(entered))
+	for path := range entered {
+		paths = append(paths, path)
+	}
+	sort.Strings(paths)
+	for _, path := range paths {
+		f, anew := how(path)
+		f.Path, f.Value = path, entered[path]
+		now := Of(out.Findings, path).InForce
+		if now != nil && SameValue(now.Value, f.Value) && !anew {
+			continue
+		}
+		out.Findings = append(out.Findings, f)
+	}
+	result := &out
+	for _, path := range paths {
+		if now := Of(result.Findings, path).InForce; now != nil && !SameValue(now.Value, entered[path]) {
+			if result, err = Set(result, path, now.Value); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return result, nil
+}

@@ -1,0 +1,94 @@
+// Package demo is the invented workshop that the demo starts with: Harrow Fell
+// Upgrades, its model records, its shelf and its customers' machines.
+package demo
+
+import (
+	"embed"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/exchange"
+)
+
+// Technician is who acts in the demo; Workshop is where.
+const (
+	Technician = "R. Okell"
+	Workshop   = "Harrow Fell Upgrades"
+	// LabourRate is what the workshop charges, in cents an hour.
+	LabourRate = 4800
+)
+
+//go:embed *.json
+var files embed.FS
+
+// Data is the demo workshop.
+type Data struct {
+	Models []*hw.Chassis
+	Parts  *hw.Parts
+	Jobs   []Job
+}
+
+// Job is a machine with its customer and what is wanted.
+type Job struct {
+	Customer  string
+	Contact   string
+	Complaint string
+	At        time.Time
+	Machine   *hw.Machine
+	Wish      *hw.Request
+}
+
+// Load reads the demo's documents through the same checks as any other document.
+func Load() (*Data, error) {
+	var d Data
+	byID := map[string]*hw.Chassis{}
+	for _, name := range []string{"aster", "drover", "block"} {
+		raw, err := files.ReadFile(name + ".json")
+		if err != nil {
+			return nil, err
+		}
+		ch, err := exchange.ReadChassis(raw)
+		if err != nil {
+			return nil, fmt.Errorf("demo %s: %w", name, err)
+		}
+		d.Models = append(d.Models, ch)
+		byID[ch.ID] = ch
+	}
+	raw, err := files.ReadFile("parts.json")
+	if err != nil {
+		return nil, err
+	}
+	if d.Parts, err = exchange.ReadParts(raw); err != nil {
+		return nil, fmt.Errorf("demo parts: %w", err)
+	}
+	if raw, err = files.ReadFile("jobs.json"); err != nil {
+		return nil, err
+	}
+	var list struct {
+		Jobs []struct {
+			Customer, Contact, Complaint string
+			At                           time.Time
+			Machine, Wish                json.RawMessage
+		}
+	}
+	if err := json.Unmarshal(raw, &list); err != nil {
+		return nil, fmt.Errorf("demo jobs: %w", err)
+	}
+	for _, j := range list.Jobs {
+		m, err := exchange.ReadMachine(j.Machine, nil)
+		if err != nil {
+			return nil, fmt.Errorf("demo machine: %w", err)
+		}
+		if err := hw.ValidateMachine(m, byID[m.Chassis]).Err(); err != nil {
+			return nil, fmt.Errorf("demo machine %s: %w", m.ID, err)
+		}
+		wish, err := exchange.ReadRequest(j.Wish)
+		if err != nil {
+			return nil, fmt.Errorf("demo wish of %s: %w", m.ID, err)
+		}
+		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish})
+	}
+	return &d, nil
+}

@@ -1,0 +1,201 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// ModelRecord is a model with what is known about its record.
+type ModelRecord struct {
+	Chassis *hw.Chassis
+	Version int
+	Updated time.Time
+	History []Change
+}
+
+// Models lists all model records.
+func (s *Shop) Models(ctx context.Context) ([]ModelRecord, error) {
+	var out []ModelRecord
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.Models()
+		if err != nil {
+			return err
+		}
+		for i := range rows {
+			r, err := modelRecord(&rows[i])
+			if err != nil {
+				return err
+			}
+			out = append(out, r)
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Model returns one model record with its history.
+func (s *Shop) Model(ctx context.Context, id string) (ModelRecord, error) {
+	var out ModelRecord
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Model(id)
+		if err != nil {
+			return err
+		}
+		if out, err = modelRecord(&row); err != nil {
+			return err
+		}
+		out.History, err = history(tx, kindModel, id)
+		return err
+	})
+	return out, err
+}
+
+func modelRecord(row *store.Model) (ModelRecord, error) {
+	var ch hw.Chassis
+	if err := json.Unmarshal(row.Doc, &ch); err != nil {
+		return ModelRecord{}, fmt.Errorf("model %s: %w", row.ID, err)
+	}
+	return ModelRecord{Chassis: &ch, Version: row.Version, Updated: row.UpdatedAt}, nil
+}
+
+// ModelEntry is what a technician entered about a model.
+type ModelEntry struct {
+	Before  string // id of the record that is changed, "" for a new one
+	Version int    // the version that was read
+	Chassis *hw.Chassis
+	// How says how a fact is known, by its path by place id, and whether that was
+	// entered anew.
+	How func(path string) (source, on, note string, anew bool)
+}
+
+// memoryPart is the part of a record that the entry covers.
+const memoryPart = "/memory"
+
+// RecordModel stores a new model or changes one. Only the general fields and the
+// memory are taken from the entry; all else of an earlier record stays. The error
+// is hw.Faults where something entered cannot be, ErrChanged where the record was
+// changed meanwhile; nothing is stored then. It returns the model's id.
+func (s *Shop) RecordModel(ctx context.Context, a Actor, token string, in ModelEntry) (string, error) {
+	return s.once(ctx, token, func(tx store.Tx) (string, error) {
+		var before *hw.Chassis
+		var row store.Model
+		typed := *in.Chassis
+		typed.Format = hw.FormatChassis
+		if in.Before != "" {
+			var err error
+			if row, err = tx.Model(in.Before); err != nil {
+				return "", err
+			}
+			record, err := modelRecord(&row)
+			if err != nil {
+				return "", err
+			}
+			before = record.Chassis
+			typed = mergeEntry(before, &typed)
+		} else if _, err := tx.Model(typed.ID); err == nil {
+			var faults hw.Faults
+			faults.Add("/id", hw.FaultDuplicate, `"`+typed.ID+`"`, "another model has it")
+			return "", faults
+		}
+		today := s.now().Format("2006-01-02")
+		next, err := evidence.Record(before, &typed, memoryPart, func(path string) (hw.Finding, bool) {
+			source, on, note, anew := in.How(path)
+			if on == "" {
+				on = today
+			}
+			return hw.Finding{Source: source, On: on, By: a.Name, Note: note}, anew
+		}, hw.SetAside{On: today, By: a.Name, Note: "cleared in the record"})
+		if err != nil {
+			return "", err
+		}
+		if err := exchange.CheckChassis(next, false); err != nil {
+			return "", err
+		}
+		return next.ID, s.storeModel(tx, a, before, next, row, in.Version)
+	})
+}
+
+// mergeEntry keeps everything of the earlier record that the entry does not cover:
+// the id, all places, steps and screws, and where sockets and chips lie.
+func mergeEntry(before, typed *hw.Chassis) hw.Chassis {
+	out := *before
+	out.Maker, out.Model, out.Code, out.Year, out.Kind = typed.Maker, typed.Model, typed.Code, typed.Year, typed.Kind
+	if typed.Outline != nil {
+		out.Outline = typed.Outline
+	}
+	mem := hw.Memory{}
+	if typed.Memory != nil {
+		mem = *typed.Memory
+	}
+	for i := range mem.Sockets {
+		if k := before.SocketByID(mem.Sockets[i].ID); k >= 0 {
+			old := before.Memory.Sockets[k]
+			mem.Sockets[i].Reach, mem.Sockets[i].At, mem.Sockets[i].Channels = old.Reach, old.At, old.Channels
+		}
+	}
+	for i := range mem.Soldered {
+		for _, old := range before.Mem().Soldered {
+			if old.ID == mem.Soldered[i].ID {
+				mem.Soldered[i].At, mem.Soldered[i].Channels = old.At, old.Channels
+			}
+		}
+	}
+	out.Memory = &mem
+	return out
+}
+
+func (s *Shop) storeModel(tx store.Tx, a Actor, before, next *hw.Chassis, row store.Model, version int) error {
+	doc, err := json.Marshal(next)
+	if err != nil {
+		return err
+	}
+	what := "recorded"
+	old := row.Doc
+	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, next.Kind, doc
+	row.UpdatedAt = s.now()
+	if before == nil {
+		row.Version, row.CreatedAt = 1, s.now()
+		if err := tx.Create(&row); err != nil {
+			return err
+		}
+	} else {
+		what = "changed: " + strings.Join(changedFacts(before, next), ", ")
+		row.Version = version + 1
+		if err := tx.SaveModel(&row, version); err != nil {
+			return err
+		}
+	}
+	return s.note(tx, a, kindModel, next.ID, what, old)
+}
+
+// changedFacts names the facts that got a new finding or lost one.
+func changedFacts(before, after *hw.Chassis) []string {
+	var out []string
+	seen := map[string]bool{}
+	name := func(path string) {
+		if !seen[path] {
+			seen[path] = true
+			out = append(out, strings.TrimPrefix(path, "/"))
+		}
+	}
+	for i, f := range after.Findings {
+		switch {
+		case i >= len(before.Findings):
+			name(f.Path)
+		case f.SetAside != nil && before.Findings[i].SetAside == nil:
+			name(f.Path)
+		}
+	}
+	if len(out) == 0 {
+		return []string{"general facts"}
+	}
+	return out
+}

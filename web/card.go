@@ -1,0 +1,183 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/teardown"
+	"yembo/shop"
+)
+
+// cardView is the work card: what to take out, what to fit, what to mind, and a
+// place for signatures. It is printed on one sheet in black and white.
+type cardView struct {
+	MachineID, Model, Code, Serial string
+	Customer, Contact, Complaint   string
+	Paper                          string // a4 or letter
+	Out, In, Keep                  []cardLine
+	Minutes                        string
+	Total                          string
+	Consents                       []string
+	Warnings                       []plan.Warning
+	Cautions                       []string
+	Steps                          []cardStep
+	Memory                         string
+	Migration                      string
+	ChosenBy, ChosenAt, Printed    string
+	Gone                           bool // the chosen option is not among the plan's any more
+}
+
+type cardLine struct{ Place, What, Note string }
+
+type cardStep struct {
+	Number  int
+	Words   string
+	Caution bool
+}
+
+func (s *server) showCard(c *echo.Context) error {
+	id := c.Param("id")
+	p, err := s.Shop.Plan(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	if p.Record.Choice == nil {
+		return s.planPage(c, id, http.StatusConflict, "No option is chosen yet. Choose one, then its work card can be printed.")
+	}
+	v := buildCard(&p)
+	v.Paper = "a4"
+	if c.QueryParam("paper") == "letter" {
+		v.Paper = "letter"
+	}
+	v.Printed = stamp(s.Shop.Now())
+	return s.render(c, http.StatusOK, "card", "Work card for "+id, "machines", v)
+}
+
+func buildCard(p *shop.Planned) cardView {
+	r, o := &p.Record, p.Record.Choice.Option
+	v := cardView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
+		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: money(r.Choice.Currency, o.TotalCents),
+		ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings, Gone: true}
+	for i := range p.Plan.Options {
+		if isChosen(r.Choice, &p.Plan.Options[i]) {
+			v.Gone = false
+		}
+	}
+	names := partNames(p.Parts)
+	var reaches []string
+	for _, a := range o.Actions {
+		if a.Do == plan.DoKeep {
+			v.Keep = append(v.Keep, cardLine{Place: a.Place})
+			continue
+		}
+		reach, _ := r.Chassis.ReachOf(a.Place)
+		reaches = append(reaches, reach)
+		if a.Out != "" {
+			v.Out = append(v.Out, cardLine{a.Place, a.Out, "back to the customer, unless agreed otherwise"})
+		}
+		if a.Part != "" {
+			name := names[a.Part]
+			if name == "" {
+				name = a.Part
+			}
+			v.In = append(v.In, cardLine{a.Place, name, spareWords(p.Parts, &o, a.Part)})
+		}
+	}
+	v.Memory, _ = memoryWords(o.Memory)
+	if m := o.Migration; m != nil {
+		v.Migration = m.Place + ": " + map[string]string{"clone": "clone", "clean": "clean installation"}[m.How]
+		if min, ok := m.Minutes.Get(); ok {
+			v.Migration += ", about " + min.String() + " min of copying"
+		}
+	}
+	for _, code := range o.Consents {
+		v.Consents = append(v.Consents, consentWords(code))
+	}
+	v.Steps = cardSteps(r.Chassis, reaches)
+	v.Cautions = cautions(r.Chassis)
+	return v
+}
+
+// spareWords says what is left over of a kit that is not used up.
+func spareWords(parts *hw.Parts, o *plan.Option, id string) string {
+	for i := range parts.Parts {
+		if parts.Parts[i].ID != id || parts.Parts[i].Pieces() == 1 {
+			continue
+		}
+		used := 0
+		for _, a := range o.Actions {
+			if a.Part == id {
+				used++
+			}
+		}
+		if left := parts.Parts[i].Purchases(used)*parts.Parts[i].Pieces() - used; left > 0 {
+			return "one module of the kit; " + itoa(left) + " left over, to the customer or the shelf"
+		}
+		return "one module of the kit"
+	}
+	return ""
+}
+
+// cardSteps lists what has to be done to reach the places, each step after what it
+// needs, the battery isolated as early as that allows.
+func cardSteps(ch *hw.Chassis, reaches []string) []cardStep {
+	var out []cardStep
+	for _, i := range teardown.Sequence(ch, teardown.Down(ch, reaches)) {
+		st := &ch.Steps[i]
+		out = append(out, cardStep{Number: len(out) + 1, Words: stepWords(ch, st), Caution: len(st.Cautions) > 0})
+	}
+	return out
+}
+
+func stepWords(ch *hw.Chassis, st *hw.Step) string {
+	words := verbWords(st.Verb)
+	if st.Part != "" {
+		words += " the " + st.Part
+	}
+	if n := teardown.Screws(st); n > 0 {
+		words += ", " + itoa(n) + " screws"
+		if n == 1 {
+			words = words[:len(words)-1]
+		}
+		if i := ch.FastenerByID(st.Fasteners[0].Group); i >= 0 {
+			if bit, ok := ch.Fasteners[i].Bit.Get(); ok {
+				words += " " + bit
+			}
+		}
+	}
+	if st.StartAt != "" {
+		words += ", from the " + st.StartAt
+	}
+	if st.IsolatesPwr.Or(false) {
+		words += ": the machine is without power from here down"
+	}
+	return words
+}
+
+func verbWords(verb string) string {
+	switch verb {
+	case "power_down":
+		return "Shut down"
+	case "open_seal":
+		return "Break the seal of"
+	}
+	return string(verb[0]-'a'+'A') + verb[1:]
+}
+
+// cautions are the usual ones at the bench (handbook 11), with those of the pack
+// where there is one.
+func cautions(ch *hw.Chassis) []string {
+	out := []string{
+		"Power off and charger out before a screw is turned.",
+		"Earthed wrist strap or mat, or touch bare earthed metal first. Boards by their edges.",
+		"Plastic pry tools, shallow and slow. Plugs by their bodies. Never force: a part that will not move has one more screw or clip.",
+		"A cracked screen, a damp machine, a smell or heat stops the job.",
+	}
+	if len(ch.Batteries) > 0 {
+		out = append(out, "Look at the pack before it is unplugged. Swollen, dented, hot or leaking: stop. Do not charge, press or pry it; move it away from anything that burns and follow local rules and the shop's fire plan.")
+	}
+	return append(out, "Local electrical, battery and waste rules, and the maker's service sheet, come before this card. Mains-side and cell-level work belongs to licensed people.")
+}

@@ -1,0 +1,191 @@
+package web
+
+import (
+	"bytes"
+	"crypto/rand"
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/web/ui"
+)
+
+// pages holds one parsed template a page, each with the layout and the partials.
+type pages struct{ byName map[string]*template.Template }
+
+func loadPages(a *assets) (*pages, error) {
+	funcs := template.FuncMap{
+		"asset": a.url, "day": day, "stamp": stamp, "money": money, "source": sourceWords,
+		"practice": practiceWords, "dict": dict, "join": strings.Join, "gb": gbWords,
+	}
+	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html", "templates/part_*.html")
+	if err != nil {
+		return nil, err
+	}
+	entries, err := ui.Templates.ReadDir("templates")
+	if err != nil {
+		return nil, err
+	}
+	p := &pages{byName: map[string]*template.Template{}}
+	for _, e := range entries {
+		name, ok := strings.CutPrefix(e.Name(), "page_")
+		if !ok {
+			continue
+		}
+		t, err := base.Clone()
+		if err != nil {
+			return nil, err
+		}
+		if _, err := t.ParseFS(ui.Templates, "templates/"+e.Name()); err != nil {
+			return nil, err
+		}
+		p.byName[strings.TrimSuffix(name, ".html")] = t
+	}
+	return p, nil
+}
+
+// frame is what the layout needs, with the page's own view in it.
+type frame struct {
+	Title    string
+	Section  string // the entry of the head that is marked
+	Workshop string
+	Actor    string
+	Theme    string // "", light or dark
+	Path     string
+	CSRF     string
+	Token    string // makes a form sent twice store one thing
+	Bare     bool   // a print sheet: no head
+	View     any
+}
+
+const themeCookie = "yembo_theme"
+
+// render writes a page. It is rendered whole before the first byte is sent, so that
+// a fault in a template becomes an error page and never half a page.
+func (s *server) render(c *echo.Context, status int, page, title, section string, view any) error {
+	t, ok := s.pages.byName[page]
+	if !ok {
+		return fmt.Errorf("there is no page %q", page)
+	}
+	f := frame{Title: title, Section: section, Workshop: s.Workshop, Actor: s.Actor.Name, View: view,
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: page == "card"}
+	if c.Request().Method != http.MethodGet {
+		f.Path = "/"
+	}
+	if token, ok := c.Get("csrf").(string); ok {
+		f.CSRF = token
+	}
+	if cookie, err := c.Cookie(themeCookie); err == nil && (cookie.Value == "light" || cookie.Value == "dark") {
+		f.Theme = cookie.Value
+	}
+	var out bytes.Buffer
+	if err := t.ExecuteTemplate(&out, "layout", f); err != nil {
+		return err
+	}
+	c.Response().Header().Set("Cache-Control", "no-store")
+	return c.HTMLBlob(status, out.Bytes())
+}
+
+// setTheme keeps the choice of theme in a cookie and goes back to the page.
+func (s *server) setTheme(c *echo.Context) error {
+	theme := c.FormValue("theme")
+	if theme != "light" && theme != "dark" {
+		theme = ""
+	}
+	c.SetCookie(&http.Cookie{Name: themeCookie, Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	back := c.FormValue("back")
+	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, `\`) {
+		back = "/"
+	}
+	return c.Redirect(http.StatusSeeOther, back)
+}
+
+// day writes a date of a finding ("2026-04-18") the way the sheets do: 18 Apr 26.
+func day(text string) string {
+	t, err := time.Parse("2006-01-02", text)
+	if err != nil {
+		return text
+	}
+	return t.Format("2 Jan 06")
+}
+
+func stamp(t time.Time) string { return t.Format("2 Jan 06, 15:04") }
+
+// money writes cents in the shop's currency: €54.18.
+func money(currency string, cents int64) string {
+	sign := ""
+	if cents < 0 {
+		sign, cents = "−", -cents
+	}
+	symbol := map[string]string{"EUR": "€", "GBP": "£", "USD": "$"}[currency]
+	if symbol == "" {
+		symbol = currency + " "
+	}
+	return fmt.Sprintf("%s%s%d.%02d", sign, symbol, cents/100, cents%100)
+}
+
+func gbWords(m hw.Maybe[hw.Dec]) string {
+	if v, ok := m.Get(); ok {
+		return v.String() + " GB"
+	}
+	return "not yet known"
+}
+
+func sourceWords(source string) string {
+	switch source {
+	case "bench":
+		return "seen at the bench"
+	case "reading":
+		return "reading"
+	case "label":
+		return "label"
+	case "maker_document":
+		return "maker's document"
+	case "controller_document":
+		return "controller's document"
+	case "seller":
+		return "seller"
+	case "assumed":
+		return "assumed"
+	}
+	return source
+}
+
+func practiceWords(value string) string {
+	switch value {
+	case "maker":
+		return "the maker's figure"
+	case "proven":
+		return "what was proven"
+	case "controller":
+		return "the controller's figure"
+	case "any":
+		return "any mix that passes"
+	case "equal":
+		return "equal modules"
+	case "match":
+		return "match what stays"
+	}
+	return value
+}
+
+// dict hands several values to a partial.
+func dict(pairs ...any) (map[string]any, error) {
+	if len(pairs)%2 != 0 {
+		return nil, fmt.Errorf("dict: a name without a value")
+	}
+	out := map[string]any{}
+	for i := 0; i < len(pairs); i += 2 {
+		name, ok := pairs[i].(string)
+		if !ok {
+			return nil, fmt.Errorf("dict: %v is no name", pairs[i])
+		}
+		out[name] = pairs[i+1]
+	}
+	return out, nil
+}

@@ -1,0 +1,212 @@
+// Package web is the pages: routes, handlers and view models over the shop's use
+// cases. It works without script; scripts only make it quicker.
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"yembo/shop"
+)
+
+// Config is what a server needs to know.
+type Config struct {
+	Shop     *shop.Shop
+	Workshop string     // the name in the head of each page
+	Actor    shop.Actor // who acts, until there are accounts
+	Log      *slog.Logger
+}
+
+// policy is the content security policy of every page: everything comes from this
+// server, nothing inline, nothing evaluated.
+const policy = "default-src 'self'; img-src 'self' blob:; form-action 'self'; base-uri 'none'; object-src 'none'; frame-ancestors 'none'"
+
+// maxBody is the largest request that is read. Forms are far smaller.
+const maxBody = 1 << 20
+
+type server struct {
+	Config
+	assets *assets
+	pages  *pages
+}
+
+// New returns the application, ready to serve.
+func New(cfg Config) (*echo.Echo, error) {
+	s := &server{Config: cfg}
+	var err error
+	if s.assets, err = loadAssets(); err != nil {
+		return nil, err
+	}
+	if s.pages, err = loadPages(s.assets); err != nil {
+		return nil, err
+	}
+	e := echo.New()
+	e.Logger = cfg.Log
+	e.HTTPErrorHandler = s.handleError
+	e.Pre(checkHost)
+	e.Use(
+		middleware.RequestID(),
+		s.logRequests,
+		middleware.SecureWithConfig(middleware.SecureConfig{ContentSecurityPolicy: policy, ContentTypeNosniff: "nosniff",
+			XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}),
+		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512}),
+		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
+		middleware.BodyLimit(maxBody),
+		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
+			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
+	)
+	s.routes(e)
+	return e, nil
+}
+
+func (s *server) routes(e *echo.Echo) {
+	e.GET("/", func(c *echo.Context) error { return c.Redirect(http.StatusSeeOther, "/machines") })
+	e.GET("/static/*", s.assets.serve)
+	e.GET("/favicon.ico", func(c *echo.Context) error {
+		url, err := s.assets.url("favicon.svg")
+		if err != nil {
+			return err
+		}
+		return c.Redirect(http.StatusMovedPermanently, url)
+	})
+	e.POST("/theme", s.setTheme)
+
+	e.GET("/models", s.listModels)
+	e.GET("/models/new", s.newModel)
+	e.POST("/models", s.createModel)
+	e.GET("/models/:id", s.showModel)
+	e.GET("/models/:id/edit", s.editModel)
+	e.POST("/models/:id", s.changeModel)
+
+	e.GET("/machines", s.listMachines)
+	e.GET("/machines/new", s.newMachine)
+	e.POST("/machines", s.takeIn)
+	e.GET("/machines/:id", s.showPlan)
+	e.POST("/machines/:id/choice", s.choose)
+	e.GET("/machines/:id/card", s.showCard)
+
+	e.GET("/parts", s.listParts)
+	e.POST("/practice", s.setPractice)
+}
+
+// checkHost answers only for this machine's own names: a page elsewhere that lets
+// its name point here gets nothing.
+func checkHost(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		host := c.Request().Host
+		if name, _, err := net.SplitHostPort(host); err == nil {
+			host = name
+		}
+		if !Loopback(host) {
+			return echo.NewHTTPError(http.StatusMisdirectedRequest, "this address is not served here")
+		}
+		return next(c)
+	}
+}
+
+// Loopback reports whether a host name or address is this machine itself.
+func Loopback(host string) bool {
+	if host == "localhost" {
+		return true
+	}
+	ip := net.ParseIP(trimBrackets(host))
+	return ip != nil && ip.IsLoopback()
+}
+
+func trimBrackets(host string) string {
+	if len(host) > 2 && host[0] == '[' && host[len(host)-1] == ']' {
+		return host[1 : len(host)-1]
+	}
+	return host
+}
+
+// logRequests writes one line a request: no query, no form, no cookie.
+func (s *server) logRequests(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		start := time.Now()
+		err := next(c)
+		if err != nil {
+			// Handled here, so that the status in the log is the one sent.
+			s.handleError(c, err)
+		}
+		status := 0
+		if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil {
+			status = r.Status
+		}
+		s.Log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status,
+			"ms", time.Since(start).Milliseconds(), "id", requestID(c))
+		return nil
+	}
+}
+
+func requestID(c *echo.Context) string { return c.Response().Header().Get(echo.HeaderXRequestID) }
+
+// handleError shows a page with what happened and an id that stands in the log too.
+func (s *server) handleError(c *echo.Context, err error) {
+	if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil && r.Committed {
+		return
+	}
+	status := http.StatusInternalServerError
+	var coded echo.HTTPStatusCoder
+	switch {
+	case errors.Is(err, shop.ErrNotFound):
+		status = http.StatusNotFound
+	case errors.As(err, &coded):
+		status = coded.StatusCode()
+	}
+	if status >= 500 {
+		s.Log.Error("failed", "error", err.Error(), "path", c.Request().URL.Path, "id", requestID(c))
+	}
+	view := errorView{Status: status, ID: requestID(c)}
+	view.Title, view.Text = errorWords(status)
+	if renderErr := s.render(c, status, "error", view.Title, "", view); renderErr != nil {
+		s.Log.Error("error page", "error", renderErr.Error(), "id", requestID(c))
+		http.Error(c.Response(), view.Title, status)
+	}
+}
+
+type errorView struct {
+	Status int
+	Title  string
+	Text   string
+	ID     string
+}
+
+func errorWords(status int) (title, text string) {
+	switch status {
+	case http.StatusNotFound:
+		return "Not found", "There is no such page or record here. It may have been typed wrongly."
+	case http.StatusForbidden, http.StatusBadRequest:
+		return "Not accepted", "The form did not come from a page of this application, or is too old. Nothing was stored. Go back, reload the page and send it again."
+	case http.StatusRequestEntityTooLarge:
+		return "Too large", fmt.Sprintf("The form is larger than %d MB. Nothing was stored.", maxBody>>20)
+	case http.StatusMethodNotAllowed:
+		return "Not possible here", "This address does not take that kind of request."
+	case http.StatusMisdirectedRequest:
+		return "Not served here", "Yembo answers only for this machine's own name."
+	}
+	return "Something went wrong", "This is a fault of the application, not of what you did. Nothing was half-done: a change is stored whole or not at all."
+}
+
+// Serve runs the application on a listener until the context ends, then lets the
+// requests under way finish.
+func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
+	sc := echo.StartConfig{Listener: l, HideBanner: true, HidePort: true, GracefulTimeout: 10 * time.Second,
+		BeforeServeFunc: func(h *http.Server) error {
+			h.ReadHeaderTimeout, h.WriteTimeout, h.IdleTimeout = 10*time.Second, 60*time.Second, 2*time.Minute
+			return nil
+		}}
+	err := sc.Start(ctx, e)
+	if errors.Is(err, http.ErrServerClosed) {
+		return nil
+	}
+	return err
+}

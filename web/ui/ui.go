@@ -1,0 +1,16 @@
+// Package ui carries what the pages are made of: templates and the built styles,
+// scripts, fonts and icons. Built files are committed, so that running Yembo needs
+// Go alone; make assets builds them anew.
+package ui
+
+import "embed"
+
+// Templates are the page templates.
+//
+//go:embed templates/*.html
+var Templates embed.FS
+
+// Static are the files served as they are.
+//
+//go:embed static
+var Static embed.FS
