@@ -80,12 +80,18 @@ type callOut struct {
 }
 
 const (
-	ruleGap   = 58.0 // left of the outline, for the rule
-	topGap    = 108.0
+	ruleGap   = 58.0  // left of the outline, for the rule
+	topGap    = 108.0 // above the outline, for the call-outs there
+	noCallGap = 16.0  // the same, where there are none
 	rightGap  = 26.0
 	callWidth = 168.0
 	lineH     = 16.0
 )
+
+// leftPart is how much of the width has its call-outs along the top.
+const leftPart = 0.6
+
+func onTop(r rect, width float64) bool { return r.x+r.w/2 < width*leftPart }
 
 // rect is a place on the base in millimetres.
 type rect struct{ x, y, w, h float64 }
@@ -119,11 +125,21 @@ func drawInside(ch *hw.Chassis) *inside {
 	case width < 200:
 		scale = 3
 	}
-	d.X0, d.Y0 = ruleGap, topGap
+	d.X0, d.Y0 = ruleGap, noCallGap
+	for i := range ch.Mem().Soldered {
+		if r, _ := rectOf(ch.Mem().Soldered[i].At, 26, 34); onTop(r, width) {
+			d.Y0 = topGap
+		}
+	}
+	for i := range ch.Mem().Sockets {
+		if r, placed := rectOf(ch.Mem().Sockets[i].At, 70, 32); placed && onTop(r, width) {
+			d.Y0 = topGap
+		}
+	}
 	d.OutW, d.OutH = width*scale, depth*scale
 	d.MM = int(math.Round(width))
 	d.W = int(ruleGap + d.OutW + rightGap + callWidth)
-	d.H = int(topGap + d.OutH + 46)
+	d.H = int(d.Y0 + d.OutH + 46)
 	d.RuleX, d.RuleY = ruler(width, scale, false), ruler(depth, scale, true)
 	px := func(r rect) rect { return rect{d.X0 + r.x*scale, d.Y0 + r.y*scale, r.w * scale, r.h * scale} }
 	for _, p := range ch.Board {
@@ -250,7 +266,7 @@ type anchor struct {
 func (d *inside) placeCalls(anchors []anchor) {
 	var top, right []anchor
 	for _, a := range anchors {
-		if a.r.x+a.r.w/2 < d.X0+d.OutW*0.6 {
+		if a.r.x+a.r.w/2 < d.X0+d.OutW*leftPart {
 			top = append(top, a)
 		} else {
 			right = append(right, a)

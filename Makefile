@@ -1,0 +1,39 @@
+# Yembo. Every target works on a fresh machine with Go, Node and Debian's packages;
+# demo needs Go alone.
+export CGO_ENABLED = 0
+GO ?= go
+
+.PHONY: demo test check race bench assets screenshots tools fuzz
+
+demo: ## start on demo data
+	$(GO) run ./cmd/yembo demo
+
+test: tools check ## everything that has to pass
+	$(GO) test ./...
+
+check: ## formatting, vet, built assets
+	@test -z "$$(gofmt -l .)" || { echo "not formatted:"; gofmt -l .; exit 1; }
+	$(GO) vet ./...
+	sh scripts/assets.sh
+	@git diff --exit-code --stat -- web/ui/static || { echo "web/ui/static is stale: run make assets and commit it"; exit 1; }
+
+tools: node_modules/.package-lock.json
+	@command -v chromium >/dev/null || { apt-get update -qq && apt-get install -y -qq chromium; }
+
+node_modules/.package-lock.json: package-lock.json
+	npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+race: ## shop and store with the race detector, where there is a C compiler
+	@command -v cc >/dev/null || { echo "no C compiler here"; exit 1; }
+	CGO_ENABLED=1 $(GO) test -race ./shop/... ./store/...
+
+bench: ## the figures to hold
+	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/...
+
+assets: tools ## build what the pages ship with
+	sh scripts/assets.sh
+
+screenshots: tools ## the pictures in docs/screenshots, from the demo data
+	mkdir -p docs/screenshots
+	YEMBO_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestPictures ./web/browser

@@ -1,0 +1,294 @@
+// Package browser drives the real pages in headless Chromium: the main paths as a
+// technician would take them, with the accessibility rules and the content
+// security policy watched on every page.
+package browser
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"os/exec"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
+	cdplog "github.com/chromedp/cdproto/log"
+	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
+	"github.com/chromedp/chromedp"
+
+	"yembo/shop"
+	"yembo/shop/demo"
+	"yembo/store"
+	"yembo/web"
+)
+
+// at is when the demo's clock stands still.
+var at = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+
+// application starts Yembo on a data folder of its own and returns its address.
+func application(t *testing.T, seed bool) string {
+	t.Helper()
+	s, err := store.Open(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	sh := shop.New(s, func() time.Time { return at })
+	if seed {
+		if err := sh.SeedDemo(t.Context()); err != nil {
+			t.Fatal(err)
+		}
+	}
+	e, err := web.New(web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician},
+		Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
+	if err != nil {
+		t.Fatal(err)
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan error, 1)
+	go func() { done <- web.Serve(ctx, e, l) }()
+	t.Cleanup(func() {
+		stop()
+		if err := <-done; err != nil {
+			t.Error(err)
+		}
+		if err := s.Close(); err != nil {
+			t.Error(err)
+		}
+	})
+	return "http://" + l.Addr().String()
+}
+
+type testLog struct{ t *testing.T }
+
+func (l testLog) Write(p []byte) (int, error) {
+	l.t.Log(string(p))
+	return len(p), nil
+}
+
+// tab is one page of the browser, with what it complained about.
+type tab struct {
+	t    *testing.T
+	ctx  context.Context
+	base string
+
+	mu         sync.Mutex
+	complaints []string
+}
+
+// open starts a browser with one page.
+func open(t *testing.T, base string) *tab {
+	t.Helper()
+	if _, err := exec.LookPath("chromium"); err != nil {
+		t.Fatal("chromium is not installed; make test installs it")
+	}
+	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath("chromium"), chromedp.NoSandbox, chromedp.Flag("disable-quic", true),
+		chromedp.Flag("disable-component-update", true))...)
+	ctx, stopTab := chromedp.NewContext(alloc)
+	ctx, stopClock := context.WithTimeout(ctx, 4*time.Minute)
+	t.Cleanup(func() { stopClock(); stopTab(); stopAlloc() })
+	b := &tab{t: t, ctx: ctx, base: base}
+	b.do(chromedp.EmulateViewport(1280, 800))
+	listen(b, runtime.ConsoleAPICalled, func(e runtime.EventConsoleAPICalled) string {
+		if e.Type != runtime.ConsoleAPICalledTypeError && e.Type != runtime.ConsoleAPICalledTypeWarning {
+			return ""
+		}
+		text := "console:"
+		for _, a := range e.Args {
+			text += fmt.Sprintf(" %s %s", a.Value, a.Description)
+		}
+		return text
+	})
+	listen(b, runtime.ExceptionThrown, func(e runtime.EventExceptionThrown) string { return "exception: " + e.ExceptionDetails.Text })
+	listen(b, cdplog.EntryAdded, func(e cdplog.EventEntryAdded) string {
+		// A form that comes back with faults has the status 422 or 409; the browser
+		// reports that as if something had failed to load.
+		if e.Entry.Level != "error" || strings.Contains(e.Entry.Text, "422") || strings.Contains(e.Entry.Text, "409") {
+			return ""
+		}
+		return "log: " + e.Entry.Text
+	})
+	if _, err := chromedp.Call(ctx, cdplog.Enable, cdp.Empty{}); err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+// listen collects complaints from one kind of event until the browser ends.
+func listen[E any](b *tab, ev cdp.Event[E], say func(E) string) {
+	events := chromedp.Events(b.ctx, ev)
+	go func() {
+		for e, err := range events {
+			if err != nil {
+				return
+			}
+			if text := say(e); text != "" {
+				b.mu.Lock()
+				b.complaints = append(b.complaints, text)
+				b.mu.Unlock()
+			}
+		}
+	}()
+}
+
+func (b *tab) do(actions ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	if err := chromedp.Do(b.ctx, actions...); err != nil {
+		b.t.Fatal(err)
+	}
+}
+
+// visit goes to a page.
+func (b *tab) visit(path string) {
+	b.t.Helper()
+	b.do(chromedp.Navigate(b.base + path))
+	b.settled()
+}
+
+// settled waits until the page is loaded and its components run.
+func (b *tab) settled() {
+	b.t.Helper()
+	b.until(`document.readyState === 'complete' && !!window.Alpine && !!document.querySelector('main')`)
+}
+
+// until waits for a condition in the page.
+func (b *tab) until(condition string) {
+	b.t.Helper()
+	for range 200 {
+		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](condition))
+		if err == nil && ok {
+			return
+		}
+		time.Sleep(25 * time.Millisecond)
+	}
+	where, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + ': ' + document.body.innerText.slice(0, 1500)`))
+	b.t.Fatalf("waited in vain for %s at %s", condition, where)
+}
+
+func eval[T any](b *tab, expression string) T {
+	b.t.Helper()
+	v, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](expression))
+	if err != nil {
+		b.t.Fatalf("%s: %v", expression, err)
+	}
+	return v
+}
+
+// text is what a reader sees of the page.
+func (b *tab) text() string {
+	b.t.Helper()
+	return eval[string](b, `document.querySelector('main').innerText`)
+}
+
+// keys types on the keyboard, wherever the focus is.
+func (b *tab) keys(keys string) {
+	b.t.Helper()
+	b.do(chromedp.KeyEvent(keys))
+}
+
+// tabTo presses Tab until the focus is on an element, as a keyboard user would. It
+// fails when it cannot be reached.
+func (b *tab) tabTo(selector string) {
+	b.t.Helper()
+	quoted, _ := json.Marshal(selector)
+	for range 250 {
+		if eval[bool](b, fmt.Sprintf(`!!document.activeElement && document.activeElement.matches(%s)`, quoted)) {
+			return
+		}
+		b.keys("\t")
+	}
+	b.t.Fatalf("%s cannot be reached with Tab", selector)
+}
+
+// field is the selector of a form field by its name.
+func field(name string) string { return fmt.Sprintf(`[name="%s"]`, name) }
+
+// fill tabs to a field and types into it.
+func (b *tab) fill(name, text string) {
+	b.t.Helper()
+	b.tabTo(field(name))
+	b.keys(text)
+}
+
+// follow presses Enter on what has the focus and waits for the page it leads to.
+func (b *tab) follow(condition string) {
+	b.t.Helper()
+	b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
+	b.keys("\r")
+	b.until(`!window.leaving && document.readyState === 'complete' && !!window.Alpine`)
+	b.until(condition)
+}
+
+func (b *tab) scheme(name string) {
+	b.t.Helper()
+	_, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{
+		Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: name}}})
+	if err != nil {
+		b.t.Fatal(err)
+	}
+}
+
+// checked runs the accessibility rules over the page in both themes, and fails on
+// whatever the page has complained about so far. The rules are injected through
+// the debugging protocol, so the page's own policy stays in force.
+func (b *tab) checked() {
+	b.t.Helper()
+	axe, err := os.ReadFile("../../node_modules/axe-core/axe.min.js")
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	b.do(chromedp.Evaluate[chromedp.Void](string(axe)))
+	for _, theme := range []string{"light", "dark"} {
+		b.scheme(theme)
+		found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ['violations']}).then(
+			r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join('; ')).join('\n'))`, chromedp.EvalAwaitPromise))
+		if err != nil {
+			b.t.Fatal(err)
+		}
+		if found != "" {
+			b.t.Errorf("%s, %s theme:\n%s", eval[string](b, `location.pathname`), theme, found)
+		}
+	}
+	b.scheme("light")
+	b.quiet()
+}
+
+// quiet fails on what the browser complained about.
+func (b *tab) quiet() {
+	b.t.Helper()
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	for _, c := range b.complaints {
+		b.t.Error(c)
+	}
+	b.complaints = nil
+}
+
+// noOverflow fails when the page is wider than the window.
+func (b *tab) noOverflow() {
+	b.t.Helper()
+	if over := eval[int](b, `document.documentElement.scrollWidth - document.documentElement.clientWidth`); over > 0 {
+		b.t.Errorf("%s is %d px wider than the window", eval[string](b, `location.pathname`), over)
+	}
+}
+
+// pdf prints the page.
+func (b *tab) pdf() []byte {
+	b.t.Helper()
+	res, err := chromedp.Call(b.ctx, page.PrintToPDF, page.PrintToPDFParams{PreferCSSPageSize: new(true)})
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	return res.Data
+}

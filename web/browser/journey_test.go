@@ -1,0 +1,144 @@
+package browser
+
+import (
+	"bytes"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// TestFirstJourney is the whole slice by keyboard alone: look at a model, record
+// one, take in a machine, plan it, change the practice, choose, print.
+func TestFirstJourney(t *testing.T) {
+	b := open(t, application(t, true))
+
+	b.visit("/")
+	b.checked()
+	b.keys("gm")
+	b.until(`location.pathname === '/models'`)
+	b.settled()
+	b.checked()
+	b.tabTo(`a[href="/models/quillon-aster-14"]`)
+	b.follow(`location.pathname === '/models/quillon-aster-14'`)
+	b.checked()
+	has(t, b.text(), "onboard soldered", "dimm1 SO-DIMM socket", "24 GB", "40 GB", "64 GB", "taken for soldered until it was lifted", "2 Mar 26")
+
+	b.visit("/models")
+	b.keys("n")
+	b.until(`location.pathname === '/models/new'`)
+	b.settled()
+	b.fill("/maker", "Sundrel")
+	b.fill("/model", "Cairn 13")
+	b.fill("/code", "SC13")
+	b.fill("/memory/type", "DDR4")
+	b.fill("/memory/max_speed_mts", "3200")
+	b.fill("/memory/channels", "2")
+	b.fill("/memory/soldered/0/capacity_gb", "-4")
+	b.fill("/memory/soldered/0/channel", "A")
+	b.fill("/memory/soldered/0/speed_mts", "3200")
+	b.fill("/memory/sockets/0/form", "SO-DIMM")
+	b.fill("/memory/sockets/0/channel", "C")
+	b.fill("/memory/limits/maker_gb", "20")
+	b.follow(`document.title.startsWith('Not stored')`)
+	b.checked()
+	has(t, b.text(), "2 things are not right", "-4 is out of range", "the machine has 2, A to B")
+	if eval[string](b, `document.querySelector('[name="/code"]').value`) != "SC13" {
+		t.Error("what was typed is gone after a fault")
+	}
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[name="/memory/soldered/0/capacity_gb"]').select()`))
+	b.fill("/memory/soldered/0/capacity_gb", "4")
+	b.tabTo(field("/memory/sockets/0/channel"))
+	b.keys("B")
+	b.follow(`location.pathname === '/models/sundrel-cairn-13'`)
+	b.checked()
+	has(t, b.text(), "largest module", "not yet known", "20 GB", "recorded")
+
+	b.keys("n")
+	b.until(`location.pathname === '/machines/new'`)
+	b.settled()
+	b.checked()
+	b.fill("/customer", "I. Brandreth")
+	b.fill("/serial", "SC13-1")
+	b.fill("/complaint", "Slow.")
+	b.fill("/fitted/memory/0/capacity_gb", "4")
+	b.fill("/usage/memory_peak_gb", "7,2")
+	b.fill("/goals/memory_gb", "12")
+	b.fill("/budget_cents", "90,50")
+	b.follow(`location.pathname === '/machines/i-brandreth-01'`)
+	b.checked()
+	has(t, b.text(), "Worth doing.", "7.2 ÷ 0.8 asks for 9 GB", "the next total that can be reached is 12 GB", "€90.50",
+		"memory.over_limit", "the maker's limit is 20 GB")
+
+	// Another practice, other options: what was proven lets the 32 GB module in.
+	b.visit("/machines/tarn-vet-03")
+	has(t, b.text(), "limit 24 GB", "8 GB soldered + 32 GB = 40 GB; the maker's limit is 24 GB")
+	b.tabTo(`select[name="/practice/memory_limit"]`)
+	b.keys("what")
+	b.tabTo(`#practice button`)
+	b.follow(`document.querySelector('[name="/practice/memory_limit"]').value === 'proven'`)
+	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "memory beyond the maker's figure: 3", "beyond the maker's limit")
+	b.checked()
+
+	b.visit("/machines/i-brandreth-01")
+	b.tabTo(`form[action$="/choice"] button`)
+	b.follow(`location.pathname.endsWith('/card')`)
+	b.checked()
+	has(t, b.text(), "Work card", "SC13-1", "dimm1", "Look at the pack before it is unplugged", "Technician, work done and checked")
+
+	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
+		b.visit("/machines/i-brandreth-01/card" + paper)
+		pdf := b.pdf()
+		if n := len(regexp.MustCompile(`/Type\s*/Page\b[^s]`).FindAll(pdf, -1)); n != 1 {
+			t.Errorf("the card %s takes %d sheets", paper, n)
+		}
+		if !bytes.Contains(pdf, []byte("/MediaBox [0 0 "+box)) {
+			t.Errorf("the card %s is not on its paper: %s", paper, regexp.MustCompile(`/MediaBox[^\]]*\]`).Find(pdf))
+		}
+	}
+}
+
+func has(t *testing.T, text string, want ...string) {
+	t.Helper()
+	for _, w := range want {
+		if !strings.Contains(text, w) {
+			t.Errorf("the page does not say %q", w)
+		}
+	}
+	if t.Failed() {
+		t.Log(text)
+	}
+}
+
+// pages are the main views, for checks and pictures.
+var pages = []string{"/machines", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
+	"/models/quillon-aster-14/edit", "/models/new", "/machines/new", "/machines/new?model=quillon-aster-14",
+	"/machines/tarn-vet-03", "/machines/wath-07", "/parts"}
+
+// TestNarrow holds the pages at a phone's width and at 200 % zoom.
+func TestNarrow(t *testing.T) {
+	b := open(t, application(t, true))
+	for _, size := range []struct {
+		w, h  int64
+		scale float64
+	}{{390, 844, 1}, {640, 400, 2}} {
+		b.do(chromedp.EmulateViewport(size.w, size.h, chromedp.EmulateScale(size.scale)))
+		for _, p := range pages {
+			b.visit(p)
+			b.noOverflow()
+		}
+	}
+	b.quiet()
+}
+
+// TestEmptyShop says what to do first where nothing is recorded.
+func TestEmptyShop(t *testing.T) {
+	b := open(t, application(t, false))
+	for path, first := range map[string]string{"/machines": "Record a model", "/models": "Open a machine, then record what you see",
+		"/machines/new": "Record the model first", "/parts": "The shelf is empty"} {
+		b.visit(path)
+		has(t, b.text(), first)
+		b.checked()
+	}
+}

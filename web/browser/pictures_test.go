@@ -1,0 +1,53 @@
+package browser
+
+import (
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// TestPictures writes the pictures of docs/screenshots when YEMBO_SCREENSHOTS names
+// the folder (make screenshots); otherwise there is nothing to do.
+func TestPictures(t *testing.T) {
+	dir := os.Getenv("YEMBO_SCREENSHOTS")
+	if dir == "" {
+		t.Skip("make screenshots sets YEMBO_SCREENSHOTS")
+	}
+	b := open(t, application(t, true))
+	take := func(name string) {
+		t.Helper()
+		png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(filepath.Join(dir, name+".png"), png, 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	shot := func(path, name string, w, h int64) {
+		t.Helper()
+		b.do(chromedp.EmulateViewport(w, h))
+		b.visit(path)
+		b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+		take(name)
+	}
+	shot("/machines", "machines", 1280, 800)
+	shot("/models", "models", 1280, 800)
+	shot("/models/quillon-aster-14", "model", 1280, 1100)
+	shot("/models/new", "model-form", 1280, 1000)
+	shot("/machines/new?model=pellam-drover-15", "intake", 1280, 1000)
+	shot("/machines/wath-07", "plan", 1280, 1200)
+	shot("/machines/wath-07", "plan-narrow", 390, 844)
+	shot("/parts", "parts", 1280, 800)
+	b.scheme("dark")
+	shot("/models/pellam-drover-15", "model-dark", 1280, 1000)
+	b.scheme("light")
+	b.do(chromedp.EmulateViewport(1000, 1100))
+	b.visit("/machines/wath-07")
+	b.tabTo(`form[action$="/choice"] button`)
+	b.follow(`location.pathname.endsWith('/card')`)
+	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	take("card")
+}
