@@ -2,13 +2,12 @@ package hw
 
 import "fmt"
 
-// Verdict is the answer of every check: may this part go into this place, and if
-// not, why. Fits has an empty code. The text is one plain sentence with the
+// Verdict is the answer of every check: may a part go into a place, and if not,
+// why. Fits has an empty code. The text is one plain sentence with the
 // numbers in it; templates and documents print it and never build their own.
 type Verdict struct {
 	Code  string // a code of the handbook's tables, "unknown", or "" for fits
 	Place string // the place tried
-	Part  string // the part tried, when there is one
 	Text  string // one sentence with the numbers compared
 	Fact  string // for "unknown": chassis:/… or parts:/…, the fact that is missing
 	Step  string // for "unknown" on the chassis: the step that exposes the fact
@@ -30,4 +29,24 @@ func Refuse(code, format string, args ...any) Verdict {
 // Unknown makes a verdict for a missing fact. fact is a prefixed pointer.
 func Unknown(fact, format string, args ...any) Verdict {
 	return Verdict{Code: CodeUnknown, Fact: fact, Text: fmt.Sprintf(format, args...)}
+}
+
+// Where names a place of the chassis and a part of the parts list by their indexes,
+// so that the pointer of a fact is only put together when it is needed.
+type Where struct {
+	List      string // of the chassis: "slots", "bays", "batteries"
+	Index     int
+	PartIndex int
+	Body      string // of the part: "drive", "wireless", "battery"
+}
+
+// Field is the pointer of one of the place's fields.
+func (w Where) Field(name string) string { return fmt.Sprintf("/%s/%d/%s", w.List, w.Index, name) }
+
+// Chassis is Field with the prefix of a verdict's fact.
+func (w Where) Chassis(name string) string { return "chassis:" + w.Field(name) }
+
+// Part is the pointer of one of the part's fields, with its prefix.
+func (w Where) Part(name string) string {
+	return fmt.Sprintf("parts:/parts/%d/%s/%s", w.PartIndex, w.Body, name)
 }

@@ -43,11 +43,10 @@ func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 }
 
 // Fit checks one module in one socket, in the order of the handbook. The limit is
-// compared with soldered + this module alone. partAt is the part's pointer in its
-// document ("/parts/3").
-func Fit(ch *hw.Chassis, m *hw.Machine, socket int, mod *hw.Module, partAt string, limit Limit, largest LargestModule) hw.Verdict {
+// compared with soldered (the machine's, in all) + this module alone.
+func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limit, largest LargestModule) hw.Verdict {
 	s := &ch.Memory.Sockets[socket]
-	v := fit(ch, m, socket, mod, partAt, limit, largest)
+	v := fit(ch, soldered, socket, mod, limit, largest)
 	v.Place = s.ID
 	if v.Code == hw.CodeUnknown && v.Step == "" && v.Fact != "" && v.Fact[0] == 'c' {
 		v.Step = s.Reach
@@ -55,7 +54,7 @@ func Fit(ch *hw.Chassis, m *hw.Machine, socket int, mod *hw.Module, partAt strin
 	return v
 }
 
-func fit(ch *hw.Chassis, m *hw.Machine, socket int, mod *hw.Module, partAt string, limit Limit, largest LargestModule) hw.Verdict {
+func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limit, largest LargestModule) hw.Verdict {
 	mem := ch.Memory
 	s := &mem.Sockets[socket]
 	if mod.Form != s.Form {
@@ -88,11 +87,6 @@ func fit(ch *hw.Chassis, m *hw.Machine, socket int, mod *hw.Module, partAt strin
 	ceiling, ok := limit.GB.Get()
 	if !ok {
 		return hw.Unknown("chassis:"+limit.Path, "how much memory this model takes in all is not known (%s)", limitName(limit.Path))
-	}
-	var soldered hw.Dec
-	for _, st := range Soldered(ch, m) {
-		own, _ := st.Module.Capacity.Get()
-		soldered += own
 	}
 	if soldered+gb > ceiling {
 		if soldered > 0 {

@@ -122,19 +122,15 @@ type pick struct {
 // smaller, no more risk, no more accessories, and with supply enough for all
 // pieces that the kind's places could take. It never changes which options are
 // best: every combination with a dropped pick has one with a kept pick that costs
-// less, or as much and comes earlier.
+// less, or as much and comes earlier. The picks come cheapest first.
 func (s *search) thin(picks []pick, pieces int) []pick {
-	sort.Slice(picks, func(i, j int) bool {
-		if picks[i].price != picks[j].price {
-			return picks[i].price < picks[j].price
-		}
-		return picks[i].part < picks[j].part
-	})
 	var kept []pick
-	for _, b := range picks {
+	for i := range picks {
+		b := &picks[i]
 		supply := 0
 		pb := &s.parts[b.part]
-		for _, a := range kept {
+		for j := range kept {
+			a := &kept[j]
 			pa := &s.parts[a.part]
 			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !a.needs.within(b.needs) || pa.Pieces() != pb.Pieces() {
 				continue
@@ -151,7 +147,7 @@ func (s *search) thin(picks []pick, pieces int) []pick {
 			}
 		}
 		if supply < pieces {
-			kept = append(kept, b)
+			kept = append(kept, *b)
 		}
 	}
 	return kept

@@ -250,8 +250,16 @@ func (s *search) optionNotes(kept []found) []Note {
 		}
 	}
 	var defaults []string
+	done := map[[2]int32]bool{}
 	for i := range kept {
-		defaults = append(defaults, s.defaulted(&kept[i])...)
+		for pi := range s.places {
+			// A part in a place leans on the same facts in every option.
+			key := [2]int32{int32(pi), s.choiceAt(&kept[i], pi)}
+			if key[1] != unchanged && !done[key] {
+				done[key] = true
+				defaults = append(defaults, s.defaulted(&kept[i], pi)...)
+			}
+		}
 	}
 	sort.Strings(defaults)
 	for _, fact := range defaults {
@@ -270,48 +278,43 @@ func disputeText(ch *hw.Chassis, f evidence.Fact) string {
 	return text
 }
 
-// defaulted lists the facts nobody recorded that an option leans on.
-func (s *search) defaulted(f *found) []string {
+// defaulted lists the facts nobody recorded that an option leans on at a place.
+func (s *search) defaulted(f *found, pi int) []string {
 	var out []string
 	absent := func(known bool, pointer string) {
 		if !known {
 			out = append(out, "chassis:"+pointer)
 		}
 	}
-	for pi := range s.places {
-		p := &s.places[pi]
-		c := s.choiceAt(f, pi)
-		if c == unchanged {
-			continue
+	p := &s.places[pi]
+	c := s.choiceAt(f, pi)
+	if c < remove {
+		for _, pointer := range s.verdictAt(int(c), pi).Defaulted {
+			out = append(out, "chassis:"+pointer)
 		}
-		if c < remove {
-			for _, pointer := range s.verdictAt(int(c), pi).Defaulted {
-				out = append(out, "chassis:"+pointer)
-			}
+	}
+	at := evidence.Pointer(s.ch, p.prefix)
+	switch {
+	case p.kind == kBattery:
+		absent(p.reach != "", "/battery_reach")
+		if pack := f.parts[kBattery].pack; pack >= 0 {
+			b := &s.ch.Batteries[pack]
+			absent(b.Excludes != nil, fmt.Sprintf("/batteries/%d/excludes", pack))
+			absent(b.CarryOver != nil, fmt.Sprintf("/batteries/%d/carry_over", pack))
 		}
-		at := evidence.Pointer(s.ch, p.prefix)
-		switch {
-		case p.kind == kBattery:
-			absent(p.reach != "", "/battery_reach")
-			if pack := f.parts[kBattery].pack; pack >= 0 {
-				b := &s.ch.Batteries[pack]
-				absent(b.Excludes != nil, fmt.Sprintf("/batteries/%d/excludes", pack))
-				absent(b.CarryOver != nil, fmt.Sprintf("/batteries/%d/carry_over", pack))
-			}
-			continue
-		case p.bay:
-			b := &s.ch.Bays[p.index]
-			absent(b.Excludes != nil, at+"/excludes")
-			absent(b.CarryOver != nil, at+"/carry_over")
-		case p.kind != kMemory:
-			sl := &s.ch.Slots[p.index]
-			absent(sl.Excludes != nil, at+"/excludes")
-			absent(sl.CarryOver != nil, at+"/carry_over")
-		}
-		absent(p.reach != "", at+"/reach")
-		if p.kind == kDrive && p.occupied && !s.bootTold {
-			out = append(out, fmt.Sprintf("machine:/fitted/drives/%d/boot", p.fitted))
-		}
+		return out
+	case p.bay:
+		b := &s.ch.Bays[p.index]
+		absent(b.Excludes != nil, at+"/excludes")
+		absent(b.CarryOver != nil, at+"/carry_over")
+	case p.kind != kMemory:
+		sl := &s.ch.Slots[p.index]
+		absent(sl.Excludes != nil, at+"/excludes")
+		absent(sl.CarryOver != nil, at+"/carry_over")
+	}
+	absent(p.reach != "", at+"/reach")
+	if p.kind == kDrive && p.occupied && !s.bootTold {
+		out = append(out, fmt.Sprintf("machine:/fitted/drives/%d/boot", p.fitted))
 	}
 	return out
 }

@@ -88,7 +88,6 @@ func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
 
 func (s *search) candidates(ctx context.Context, mem []group) (groups [kinds][]group, err error) {
 	groups[kMemory] = mem
-	s.accessoryCost = map[needs]accessory{}
 	if groups[kDrive], err = s.planDrives(ctx); err != nil {
 		return groups, err
 	}

@@ -1,7 +1,9 @@
 package plan
 
 import (
+	"cmp"
 	"context"
+	"slices"
 
 	"yembo/core/hw"
 	"yembo/core/memory"
@@ -56,13 +58,10 @@ func (s *search) planMemory(ctx context.Context) (memoryPlan, error) {
 		return out, nil
 	}
 	fitting := make([][]int32, len(sockets))
-	for part := range s.parts {
-		if s.parts[part].Kind != hw.KindMemory || !s.canBeHad(&s.parts[part]) {
-			continue
-		}
+	for _, part := range s.cheapestFirst(hw.KindMemory) {
 		for i, pi := range sockets {
-			if s.verdicts[part] != nil && s.verdictAt(part, pi).Fits() {
-				fitting[i] = append(fitting[i], int32(part))
+			if s.verdictAt(int(part), pi).Fits() {
+				fitting[i] = append(fitting[i], part)
 			}
 		}
 	}
@@ -76,11 +75,19 @@ func (s *search) planMemory(ctx context.Context) (memoryPlan, error) {
 		w.walk(0)
 	}
 	ranksMatter := s.practice.Pairing.Or(memory.PairAny) != memory.PairEqual
+	bySize := make([]map[hw.Dec][]int32, len(sockets))
+	for i := range fitting {
+		bySize[i] = map[hw.Dec][]int32{}
+		for _, part := range fitting[i] {
+			size := s.classOf(part).gb
+			bySize[i][size] = append(bySize[i][size], part)
+		}
+	}
 	for _, class := range s.memoryClasses(fitting, ranksMatter) {
 		w.open = make([][]int32, len(sockets))
 		for i := range fitting {
 			var own []int32
-			for _, part := range fitting[i] {
+			for _, part := range bySize[i][class.gb] {
 				if compatible(s.classOf(part), class) {
 					own = append(own, part)
 				}
@@ -94,6 +101,19 @@ func (s *search) planMemory(ctx context.Context) (memoryPlan, error) {
 	}
 	out.groups = c.result(s.noMemory())
 	return out, nil
+}
+
+// cheapestFirst lists the parts of a kind that can be had at all, by price, then by
+// position.
+func (s *search) cheapestFirst(kind string) []int32 {
+	var out []int32
+	for i := range s.parts {
+		if s.parts[i].Kind == kind && s.canBeHad(&s.parts[i]) {
+			out = append(out, int32(i))
+		}
+	}
+	slices.SortStableFunc(out, func(a, b int32) int { return cmp.Compare(s.parts[a].PriceCents, s.parts[b].PriceCents) })
+	return out
 }
 
 func (s *search) classOf(part int32) memoryClass {

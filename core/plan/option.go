@@ -137,10 +137,12 @@ func (s *search) buy(o *Option, f *found) {
 	}
 	sort.Strings(o.Missing)
 	days, known := 0, true
-	for i := range s.parts {
-		if pieces[i] == 0 {
-			continue
-		}
+	order := make([]int, 0, len(pieces))
+	for i := range pieces {
+		order = append(order, i)
+	}
+	sort.Ints(order)
+	for _, i := range order {
 		p := &s.parts[i]
 		q := p.Purchases(pieces[i])
 		o.Buy = append(o.Buy, Buy{p.ID, q, int64(q) * p.PriceCents})

@@ -19,20 +19,22 @@ func (s *search) planDrives(ctx context.Context) ([]group, error) {
 	none := candidate{pack: noPack, gain: capped(s.todayStorage, s.goals.StorageGB), total: s.todayStorage,
 		choice: s.same(kDrive), used: s.usedNow & s.maskOf(kDrive)}
 	places := s.kindOf[kDrive]
+	var drives []int32
+	if s.wanted[kDrive] {
+		drives = s.cheapestFirst(hw.KindDrive)
+	}
 	open := make([][]int32, len(places))
 	flags := make([]map[int32]uint32, len(places))
 	wants := make([]map[int32]needs, len(places))
 	for i, pi := range places {
 		flags[i], wants[i] = map[int32]uint32{}, map[int32]needs{}
-		if !s.wanted[kDrive] {
-			continue
-		}
 		var picks []pick
-		for part := range s.parts {
-			if s.parts[part].Kind != hw.KindDrive || !s.verdictAt(part, pi).Fits() || !s.betterDrive(pi, part) {
+		for _, drive := range drives {
+			part := int(drive)
+			if !s.verdictAt(part, pi).Fits() || !s.betterDrive(pi, part) {
 				continue
 			}
-			x := pick{part: int32(part), price: s.parts[part].PriceCents, size: s.parts[part].Drive.Capacity.Or(0)}
+			x := pick{part: drive, price: s.parts[part].PriceCents, size: s.parts[part].Drive.Capacity.Or(0)}
 			x.flags = s.driveFlags(pi, part)
 			n, err := s.driveNeeds(pi, part)
 			if err != nil {
@@ -221,6 +223,16 @@ func (s *search) planBattery(ctx context.Context) []group {
 	}
 	var list []candidate
 	bit := s.maskOf(kBattery)
+	// Packs of the same energy share one exact runtime.
+	known := map[hw.Maybe[hw.Dec]]*big.Rat{}
+	runtimeOf := func(wh hw.Maybe[hw.Dec]) *big.Rat {
+		r, seen := known[wh]
+		if !seen {
+			r = power.RuntimeWith(&s.m.Usage, s.presentWh, wh)
+			known[wh] = r
+		}
+		return r
+	}
 	for part := range s.parts {
 		p := &s.parts[part]
 		if !s.wanted[kBattery] || p.Kind != hw.KindBattery || !s.verdictAt(part, s.kindOf[kBattery][0]).Fits() {
@@ -238,7 +250,7 @@ func (s *search) planBattery(ctx context.Context) []group {
 		if p.Pulled() {
 			x.flags |= fPulled
 		}
-		x.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
+		x.runtime = runtimeOf(s.packWh(p))
 		x.nearer = x.runtime != nil && (s.todayRuntime == nil || x.runtime.Cmp(s.todayRuntime) > 0)
 		list = append(list, x)
 	}
@@ -268,38 +280,35 @@ func (s *search) rankRuntimes(none *candidate, list []candidate) {
 		return
 	}
 	most := new(big.Rat).Mul(goal.Rat(), big.NewRat(2, 1))
-	count := func(r *big.Rat) *big.Rat {
-		if r != nil && r.Cmp(most) > 0 {
-			return most
+	// Each distinct value is looked at once; candidates share them by pointer.
+	counted := map[*big.Rat]*big.Rat{}
+	var values []*big.Rat
+	note := func(r *big.Rat) {
+		if r == nil || counted[r] != nil {
+			return
 		}
-		return r
+		counted[r] = r
+		if r.Cmp(most) > 0 {
+			counted[r] = most
+		}
+		values = append(values, counted[r])
 	}
-	all := []*big.Rat{}
-	for _, r := range append([]candidate{*none}, list...) {
-		if v := count(r.runtime); v != nil {
-			all = append(all, v)
-		}
-	}
-	sort.Slice(all, func(i, j int) bool { return all[i].Cmp(all[j]) < 0 })
-	rank := func(r *big.Rat) int64 {
-		v := count(r)
-		if v == nil {
-			return 0
-		}
-		n := int64(0)
-		for i := range all {
-			if i == 0 || all[i].Cmp(all[i-1]) != 0 {
-				n++
-			}
-			if all[i].Cmp(v) == 0 {
-				return n
-			}
-		}
-		return n
-	}
-	none.gain = rank(none.runtime)
+	note(none.runtime)
 	for i := range list {
-		list[i].gain = rank(list[i].runtime)
+		note(list[i].runtime)
+	}
+	sort.Slice(values, func(i, j int) bool { return values[i].Cmp(values[j]) < 0 })
+	ranks := map[*big.Rat]int64{}
+	n := int64(0)
+	for i, v := range values {
+		if i == 0 || v.Cmp(values[i-1]) != 0 {
+			n++
+		}
+		ranks[v] = n
+	}
+	none.gain = ranks[counted[none.runtime]]
+	for i := range list {
+		list[i].gain = ranks[counted[list[i].runtime]]
 	}
 }
 

@@ -32,8 +32,17 @@ type opening struct {
 	flags   uint32
 }
 
-// openMachine works out the way to a set of places.
+// openMachine works out the way to a set of places, once for each set.
 func (s *search) openMachine(changed uint64) opening {
+	o, seen := s.openings[changed]
+	if !seen {
+		o = s.findOpening(changed)
+		s.openings[changed] = o
+	}
+	return o
+}
+
+func (s *search) findOpening(changed uint64) opening {
 	var reaches []string
 	var swaps hw.Minutes
 	for i := range s.places {
@@ -71,6 +80,24 @@ func (s *search) openMachine(changed uint64) opening {
 // factsUsed are the facts that an option leans on: those of the places it changes,
 // of the memory record for a memory change, of the pack it fits, and of its steps.
 func (s *search) factsUsed(changed uint64, pack int, down []bool) []evidence.Fact {
+	if len(s.facts) == 0 {
+		return nil
+	}
+	key := factKey{changed, pack}
+	used, seen := s.factCache[key]
+	if !seen {
+		used = s.findFacts(changed, pack, down)
+		s.factCache[key] = used
+	}
+	return used
+}
+
+type factKey struct {
+	changed uint64
+	pack    int
+}
+
+func (s *search) findFacts(changed uint64, pack int, down []bool) []evidence.Fact {
 	var prefixes []string
 	for i := range s.places {
 		if changed&(1<<i) == 0 {
@@ -220,6 +247,21 @@ func (s *search) accessories(n needs) accessory {
 
 // provider is the cheapest accessory that can be had in that number, -1 for none.
 func (s *search) provider(name string, pieces int) int {
+	key := supplyKey{name, pieces}
+	best, seen := s.providers[key]
+	if !seen {
+		best = s.findProvider(name, pieces)
+		s.providers[key] = best
+	}
+	return best
+}
+
+type supplyKey struct {
+	name   string
+	pieces int
+}
+
+func (s *search) findProvider(name string, pieces int) int {
 	best, cost := -1, int64(math.MaxInt64)
 	for i := range s.parts {
 		p := &s.parts[i]
@@ -232,16 +274,6 @@ func (s *search) provider(name string, pieces int) int {
 		}
 	}
 	return best
-}
-
-// beats reports whether a is no worse than b in everything compared: total,
-// memory, storage, runtime, wireless, risk, minutes. A complete option is not
-// beaten by one with something missing.
-func beats(a, b *found) bool {
-	return a.total <= b.total && a.risk <= b.risk && a.minutes <= b.minutes &&
-		a.gains[kMemory] >= b.gains[kMemory] && a.gains[kDrive] >= b.gains[kDrive] &&
-		a.gains[kBattery] >= b.gains[kBattery] && a.gains[kWireless] >= b.gains[kWireless] &&
-		(b.missing || !a.missing)
 }
 
 // before is the order of options, and the tie-break among equal ones: complete
@@ -311,9 +343,46 @@ func (fr *front) add(f *found) {
 	fr.cells[key] = append(kept, *f)
 }
 
-// outdoes is beats, with equals settled by the tie-break.
+// outdoes reports whether a is no worse than b in everything compared, equals being
+// settled by the tie-break.
 func (fr *front) outdoes(a, b *found) bool {
-	return beats(a, b) && (!beats(b, a) || fr.s.tieBreak(a, b))
+	x, y := worthOf(a), worthOf(b)
+	return x.beats(&y) && (x != y || fr.s.tieBreak(a, b))
+}
+
+// worth is what options are compared by, all the better the smaller; the last says
+// whether something is missing, which a complete option never loses against.
+type worth [8]int64
+
+func worthOf(f *found) worth {
+	w := worth{f.total, int64(f.risk), int64(f.minutes), -f.gains[kMemory], -f.gains[kDrive], -f.gains[kBattery], -f.gains[kWireless]}
+	if f.missing {
+		w[7] = 1
+	}
+	return w
+}
+
+func (a *worth) beats(b *worth) bool {
+	for i := range a {
+		if a[i] > b[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// better orders options by everything that is compared, one after the other.
+func (s *search) better(a, b *found) bool {
+	if a.missing != b.missing {
+		return b.missing
+	}
+	x, y := worthOf(a), worthOf(b)
+	for i := range x {
+		if x[i] != y[i] {
+			return x[i] < y[i]
+		}
+	}
+	return s.tieBreak(a, b)
 }
 
 // options returns the kept ones in their order.
@@ -322,20 +391,22 @@ func (fr *front) options() []found {
 	for _, list := range fr.cells {
 		all = append(all, list...)
 	}
-	sort.Slice(all, func(i, j int) bool { return fr.s.before(&all[i], &all[j]) })
+	// What beats another one comes before it in this order.
+	sort.Slice(all, func(i, j int) bool { return fr.s.better(&all[i], &all[j]) })
 	var kept []found
+	var values []worth
 	for i := range all {
+		v := worthOf(&all[i])
 		beaten := false
-		for j := range kept {
-			if fr.outdoes(&kept[j], &all[i]) {
+		for j := range values {
+			if values[j].beats(&v) && (values[j] != v || fr.s.tieBreak(&kept[j], &all[i])) {
 				beaten = true
-				// What has just beaten one is likely to beat the next.
-				kept[0], kept[j] = kept[j], kept[0]
 				break
 			}
 		}
 		if !beaten {
 			kept = append(kept, all[i])
+			values = append(values, v)
 		}
 	}
 	sort.Slice(kept, func(i, j int) bool { return fr.s.before(&kept[i], &kept[j]) })

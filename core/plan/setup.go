@@ -79,6 +79,9 @@ type search struct {
 
 	allowedSets   map[classIn]bool
 	accessoryCost map[needs]accessory
+	openings      map[uint64]opening
+	factCache     map[factKey][]evidence.Fact
+	providers     map[supplyKey]int
 }
 
 // maxBits is how many places and packs together a plan can look at.
@@ -86,7 +89,8 @@ const maxBits = 60
 
 func newSearch(in Input) (*search, error) {
 	s := &search{in: in, ch: in.Chassis, m: in.Machine, parts: in.Parts.Parts, practice: in.Request.Practice,
-		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[classIn]bool{}}
+		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[classIn]bool{},
+		accessoryCost: map[needs]accessory{}, openings: map[uint64]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]int{}}
 	if s.largest == nil {
 		s.largest = memory.Largest()
 	}

@@ -3,6 +3,8 @@ package plan
 import (
 	"context"
 	"fmt"
+	"slices"
+	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/memory"
@@ -30,6 +32,7 @@ func kindIndex(kind string) int {
 // it is tried in, by the checks of the handbook's tables alone.
 func (s *search) judge(ctx context.Context, memoryToo bool) error {
 	s.verdicts = make([][]hw.Verdict, len(s.parts))
+	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{}, map[hw.Card][]hw.Verdict{}}
 	for i := range s.parts {
 		if i%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -38,44 +41,77 @@ func (s *search) judge(ctx context.Context, memoryToo bool) error {
 		if k == kNone || !(s.wanted[k] || (k == kMemory && memoryToo)) {
 			continue
 		}
-		s.verdicts[i] = s.judgePart(i, k)
-		for j := range s.verdicts[i] {
-			s.verdicts[i][j].Part = s.parts[i].ID
-		}
+		s.verdicts[i] = s.judgeOnce(i, k, known)
 	}
 	return nil
 }
 
+// judged remembers the verdicts on parts that are the same in all that the checks
+// look at. A verdict that names the part's own missing fact is not shared.
+type judged struct {
+	memory   map[hw.Module][]hw.Verdict
+	drive    map[hw.Drive][]hw.Verdict
+	battery  map[hw.Pack][]hw.Verdict
+	wireless map[hw.Card][]hw.Verdict
+}
+
+func (s *search) judgeOnce(i, kind int, known *judged) []hw.Verdict {
+	p := &s.parts[i]
+	judge := func() []hw.Verdict { return s.judgePart(i, kind) }
+	switch kind {
+	case kMemory:
+		return recall(known.memory, *p.Memory, judge)
+	case kDrive:
+		return recall(known.drive, *p.Drive, judge)
+	case kBattery:
+		return recall(known.battery, *p.Battery, judge)
+	}
+	return recall(known.wireless, *p.Wireless, judge)
+}
+
+func recall[K comparable](known map[K][]hw.Verdict, spec K, judge func() []hw.Verdict) []hw.Verdict {
+	if before, ok := known[spec]; ok {
+		return before
+	}
+	out := judge()
+	for j := range out {
+		if strings.HasPrefix(out[j].Fact, "parts:") {
+			return out
+		}
+	}
+	known[spec] = out
+	return out
+}
+
 func (s *search) judgePart(i, kind int) []hw.Verdict {
 	p := &s.parts[i]
-	at := fmt.Sprintf("/parts/%d", i)
-	var out []hw.Verdict
+	out := make([]hw.Verdict, 0, max(len(s.ch.Mem().Sockets), len(s.ch.Slots), 1))
 	switch kind {
 	case kMemory:
 		if v, none := memory.NoSocket(s.ch.Mem()); none {
 			return []hw.Verdict{v}
 		}
 		for j := range s.ch.Memory.Sockets {
-			out = append(out, memory.Fit(s.ch, s.m, j, p.Memory, at, s.limit, s.largest))
+			out = append(out, memory.Fit(s.ch, s.soldered, j, p.Memory, s.limit, s.largest))
 		}
 	case kDrive:
 		if storage.IsBayDrive(p.Drive) {
 			for j := range s.ch.Bays {
 				if s.ch.Bays[j].Form == p.Drive.Form {
-					out = append(out, storage.FitBay(s.ch, j, p.Drive, at))
+					out = append(out, storage.FitBay(s.ch, j, p.Drive, i))
 				}
 			}
 			return orNoPlace(out, s.ch.Bays == nil, "bays", "2.5-inch bay")
 		}
 		for j := range s.ch.Slots {
-			out = append(out, storage.FitSlot(s.ch, j, p.Drive, at))
+			out = append(out, storage.FitSlot(s.ch, j, p.Drive, i))
 		}
 		return orNoPlace(out, s.ch.Slots == nil, "slots", "M.2 slot")
 	case kBattery:
-		out = append(out, power.Fit(s.ch, p.Battery, at, s.practice.AllowUnlistedBattery.Or(false)))
+		out = append(out, power.Fit(s.ch, p.Battery, i, s.practice.AllowUnlistedBattery.Or(false)))
 	case kWireless:
 		for j := range s.ch.Slots {
-			out = append(out, wireless.Fit(s.ch, j, p.Wireless, at))
+			out = append(out, wireless.Fit(s.ch, j, p.Wireless, i))
 		}
 		return orNoPlace(out, s.ch.Slots == nil, "slots", "M.2 slot")
 	}
@@ -98,24 +134,26 @@ func orNoPlace(list []hw.Verdict, unknown bool, name, what string) []hw.Verdict 
 
 // verdictAt returns the verdict of a part in a place; a place it is never tried in
 // refuses it.
-func (s *search) verdictAt(part, pi int) hw.Verdict {
-	for _, v := range s.verdicts[part] {
-		if v.Place == s.places[pi].id {
+func (s *search) verdictAt(part, pi int) *hw.Verdict {
+	for i := range s.verdicts[part] {
+		if v := &s.verdicts[part][i]; v.Place == s.places[pi].id {
 			return v
 		}
 	}
-	return hw.Verdict{Code: codeNoPlace}
+	return &neverTried
 }
+
+var neverTried = hw.Verdict{Code: codeNoPlace}
 
 // further applies, to a part that passes the tables in a place, what else may rule
 // it out there, in the order of the formats.
-func (s *search) further(part int, v hw.Verdict) hw.Verdict {
+func (s *search) further(part int, v *hw.Verdict) hw.Verdict {
 	p := &s.parts[part]
 	pi := s.placeByID(v.Place)
 	pl := &s.places[pi]
 	refuse := func(code, format string, args ...any) hw.Verdict {
 		out := hw.Refuse(code, format, args...)
-		out.Place, out.Part = v.Place, v.Part
+		out.Place = v.Place
 		return out
 	}
 	if pl.kind == kMemory && !s.inAllowedSet(int32(part), pl.index) {
@@ -143,7 +181,7 @@ func (s *search) further(part int, v hw.Verdict) hw.Verdict {
 	}
 	if has, known := s.onVariant(onlyOn); !known {
 		out := hw.Unknown("chassis:"+factAt, "%s is only on the configuration %q; which one this machine is was not told", v.Place, onlyOn)
-		out.Place, out.Part, out.Step = v.Place, v.Part, pl.reach
+		out.Place, out.Step = v.Place, pl.reach
 		return out
 	} else if !has {
 		return refuse(storage.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", v.Place, onlyOn)
@@ -158,7 +196,7 @@ func (s *search) further(part int, v hw.Verdict) hw.Verdict {
 		}
 		return refuse(codeStock, "%s", why)
 	}
-	return v
+	return *v
 }
 
 func (s *search) placeByID(id string) int {
@@ -208,26 +246,32 @@ func (s *search) blockedBy(bit uint64) string {
 // sift applies the further checks and returns what is rejected everywhere. After
 // it, verdicts hold the final word for every part and place.
 func (s *search) sift() []Rejected {
-	out := []Rejected{}
+	out := make([]Rejected, 0, len(s.parts))
 	for i := range s.parts {
 		k := kindIndex(s.parts[i].Kind)
 		if k == kNone || s.verdicts[i] == nil || !s.wanted[k] {
 			continue
 		}
 		fits := false
-		for j, v := range s.verdicts[i] {
-			if v.Fits() {
-				v = s.further(i, v)
-				v.Part = s.parts[i].ID
-				s.verdicts[i][j] = v
+		for j := range s.verdicts[i] {
+			v := &s.verdicts[i][j]
+			if !v.Fits() {
+				continue
 			}
-			fits = fits || v.Fits()
+			if final := s.further(i, v); final.Fits() {
+				fits = true
+			} else {
+				// The verdicts are shared with equal parts; this one is this part's own.
+				s.verdicts[i] = slices.Clone(s.verdicts[i])
+				s.verdicts[i][j] = final
+			}
 		}
 		if fits {
 			continue
 		}
-		for _, v := range s.verdicts[i] {
-			out = append(out, Rejected{v.Part, v.Place, v.Code, v.Text, v.Fact, v.Step})
+		for j := range s.verdicts[i] {
+			v := &s.verdicts[i][j]
+			out = append(out, Rejected{s.parts[i].ID, v.Place, v.Code, v.Text, v.Fact, v.Step})
 		}
 	}
 	return out

@@ -81,9 +81,9 @@ func OptionFor(ch *hw.Chassis, partNumber string) int {
 }
 
 // Fit checks a pack against the model's list and volts. An unlisted one passes
-// where the practice allows it. partAt is the part's pointer ("/parts/3").
-func Fit(ch *hw.Chassis, p *hw.Pack, partAt string, allowUnlisted bool) hw.Verdict {
-	v := fit(ch, p, partAt+"/battery", allowUnlisted)
+// where the practice allows it. part is the pack's index in the parts list.
+func Fit(ch *hw.Chassis, p *hw.Pack, part int, allowUnlisted bool) hw.Verdict {
+	v := fit(ch, p, hw.Where{List: "batteries", PartIndex: part, Body: "battery"}, allowUnlisted)
 	v.Place = hw.BatteryPlace
 	if v.Code == hw.CodeUnknown && v.Fact[0] == 'c' {
 		v.Step = ch.BatteryReach
@@ -91,7 +91,7 @@ func Fit(ch *hw.Chassis, p *hw.Pack, partAt string, allowUnlisted bool) hw.Verdi
 	return v
 }
 
-func fit(ch *hw.Chassis, p *hw.Pack, partAt string, allowUnlisted bool) hw.Verdict {
+func fit(ch *hw.Chassis, p *hw.Pack, at hw.Where, allowUnlisted bool) hw.Verdict {
 	if ch.Batteries == nil {
 		return hw.Unknown("chassis:/batteries", "which packs this model takes is not known")
 	}
@@ -105,18 +105,18 @@ func fit(ch *hw.Chassis, p *hw.Pack, partAt string, allowUnlisted bool) hw.Verdi
 		}
 		return hw.Refuse(CodeNotListed, "%s is on no list for this model", p.PartNumber)
 	}
-	return voltage(ch, p, listed, partAt)
+	return voltage(ch, p, listed, at)
 }
 
 // voltage compares nominal volts with every recorded pack (more than 5 % off each
 // rules out) and the series count with the listed pack's.
-func voltage(ch *hw.Chassis, p *hw.Pack, listed int, partAt string) hw.Verdict {
+func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 	if len(ch.Batteries) == 0 {
 		return hw.Refuse(CodeVoltage, "the model is recorded with no pack to compare volts with")
 	}
 	own, ok := p.NominalV.Get()
 	if !ok {
-		return hw.Unknown("parts:"+partAt+"/nominal_v", "the nominal volts of this pack are not known")
+		return hw.Unknown(at.Part("nominal_v"), "the nominal volts of this pack are not known")
 	}
 	near, words := false, ""
 	missing := -1
@@ -147,7 +147,7 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, partAt string) hw.Verdict {
 	}
 	series, ok := p.Series.Get()
 	if !ok {
-		return hw.Unknown("parts:"+partAt+"/series", "how many cells this pack has in series is not known")
+		return hw.Unknown(at.Part("series"), "how many cells this pack has in series is not known")
 	}
 	want, ok := ch.Batteries[listed].Series.Get()
 	if !ok {

@@ -1,7 +1,6 @@
 package storage
 
 import (
-	"fmt"
 	"sort"
 	"strconv"
 	"strings"
@@ -44,26 +43,26 @@ const (
 // IsBayDrive reports whether a drive goes into a bay rather than an M.2 slot.
 func IsBayDrive(d *hw.Drive) bool { return d.Form != "" }
 
-// Mechanical checks what every M.2 module shares: the key and the length. module
-// is "drive" or "card"; partAt its pointer ("/parts/3/drive").
-func Mechanical(slot *hw.Slot, slotAt string, key hw.Maybe[string], length hw.Maybe[int], partAt string) hw.Verdict {
+// Mechanical checks what every M.2 module shares: the key and the length. at names
+// the slot and the part's body for facts that are not known.
+func Mechanical(slot *hw.Slot, at hw.Where, key hw.Maybe[string], length hw.Maybe[int]) hw.Verdict {
 	socketKey, ok := slot.Key.Get()
 	if !ok {
-		return hw.Unknown("chassis:"+slotAt+"/key", "the key of slot %s is not known", slot.ID)
+		return hw.Unknown(at.Chassis("key"), "the key of slot %s is not known", slot.ID)
 	}
 	moduleKey, ok := key.Get()
 	if !ok {
-		return hw.Unknown("parts:"+partAt+"/key", "the key of this module is not known; slot %s has key %s", slot.ID, socketKey)
+		return hw.Unknown(at.Part("key"), "the key of this module is not known; slot %s has key %s", slot.ID, socketKey)
 	}
 	if !KeyEnters(moduleKey, socketKey) {
 		return hw.Refuse(CodeKey, "key %s does not enter slot %s, which has key %s", moduleKey, slot.ID, socketKey)
 	}
 	if slot.Lengths == nil {
-		return hw.Unknown("chassis:"+slotAt+"/lengths", "which lengths slot %s holds is not known", slot.ID)
+		return hw.Unknown(at.Chassis("lengths"), "which lengths slot %s holds is not known", slot.ID)
 	}
 	mm, ok := length.Get()
 	if !ok {
-		return hw.Unknown("parts:"+partAt+"/length_mm", "the length of this module is not known; slot %s holds %s", slot.ID, lengthWords(slot))
+		return hw.Unknown(at.Part("length_mm"), "the length of this module is not known; slot %s holds %s", slot.ID, lengthWords(slot))
 	}
 	how, taken := slot.Lengths[strconv.Itoa(mm)]
 	if !taken {
@@ -109,10 +108,10 @@ func lengthWords(slot *hw.Slot) string {
 	return strings.Join(words, ", ") + " mm"
 }
 
-// FitSlot checks a drive in an M.2 slot. partAt is the part's pointer ("/parts/3").
-func FitSlot(ch *hw.Chassis, slot int, d *hw.Drive, partAt string) hw.Verdict {
+// FitSlot checks a drive in an M.2 slot; part is the drive's index in the parts list.
+func FitSlot(ch *hw.Chassis, slot int, d *hw.Drive, part int) hw.Verdict {
 	s := &ch.Slots[slot]
-	v := fitSlot(s, fmt.Sprintf("/slots/%d", slot), d, partAt+"/drive")
+	v := fitSlot(s, hw.Where{List: "slots", Index: slot, PartIndex: part, Body: "drive"}, d)
 	return place(v, s.ID, s.Reach)
 }
 
@@ -126,30 +125,30 @@ func place(v hw.Verdict, id, reach string) hw.Verdict {
 	return v
 }
 
-func fitSlot(s *hw.Slot, at string, d *hw.Drive, partAt string) hw.Verdict {
+func fitSlot(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	if s.Purpose != "storage" {
 		return hw.Refuse(CodePurpose, "a drive; slot %s is for %s", s.ID, s.Purpose)
 	}
-	if v := Mechanical(s, at, d.Key, d.Length, partAt); !v.Fits() {
+	if v := Mechanical(s, at, d.Key, d.Length); !v.Fits() {
 		return v
 	}
 	if s.Protocols == nil {
-		return hw.Unknown("chassis:"+at+"/protocols", "whether slot %s takes NVMe or SATA is not known", s.ID)
+		return hw.Unknown(at.Chassis("protocols"), "whether slot %s takes NVMe or SATA is not known", s.ID)
 	}
 	if !contains(s.Protocols, d.Interface) {
 		return hw.Refuse(CodeProtocol, "an %s drive; slot %s takes %s", Interface(d.Interface), s.ID, protocolWords(s.Protocols))
 	}
-	if v := refused(s, d, partAt); !v.Fits() {
+	if v := refused(s, at, d); !v.Fits() {
 		return v
 	}
-	v := thickness(s, at, d, partAt)
+	v := thickness(s, at, d)
 	if v.Fits() && s.Refuses == nil {
-		v.Defaulted = append(v.Defaulted, at+"/refuses")
+		v.Defaulted = append(v.Defaulted, at.Field("refuses"))
 	}
 	return v
 }
 
-func refused(s *hw.Slot, d *hw.Drive, partAt string) hw.Verdict {
+func refused(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	for _, what := range s.Refuses {
 		switch {
 		case what == "sata" && d.Interface == "sata":
@@ -159,7 +158,7 @@ func refused(s *hw.Slot, d *hw.Drive, partAt string) hw.Verdict {
 		case what == "x2" && d.Interface == "nvme":
 			lanes, ok := d.Lanes.Get()
 			if !ok {
-				return hw.Unknown("parts:"+partAt+"/lanes", "slot %s refuses two-lane drives; how many lanes this one has is not known", s.ID)
+				return hw.Unknown(at.Part("lanes"), "slot %s refuses two-lane drives; how many lanes this one has is not known", s.ID)
 			}
 			if lanes == 2 {
 				return hw.Refuse(CodeRefused, "2 lanes; slot %s is marked as refusing two-lane drives", s.ID)
@@ -173,7 +172,7 @@ func refused(s *hw.Slot, d *hw.Drive, partAt string) hw.Verdict {
 // single-sided module of at most 1.5 mm.
 const slimTop hw.Dec = 1_500_000
 
-func thickness(s *hw.Slot, at string, d *hw.Drive, partAt string) hw.Verdict {
+func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	var unsure hw.Verdict
 	var defaulted []string
 	doubt := func(v hw.Verdict) {
@@ -187,14 +186,14 @@ func thickness(s *hw.Slot, at string, d *hw.Drive, partAt string) hw.Verdict {
 			return hw.Refuse(CodeThickness, "needs %s mm above the module; slot %s has %s mm", top, s.ID, room)
 		}
 		if !hasTop {
-			doubt(hw.Unknown("parts:"+partAt+"/top_mm", "its height is not known; slot %s has %s mm above the module", s.ID, room))
+			doubt(hw.Unknown(at.Part("top_mm"), "its height is not known; slot %s has %s mm above the module", s.ID, room))
 		}
 	} else {
-		defaulted = append(defaulted, at+"/max_top_mm")
+		defaulted = append(defaulted, at.Field("max_top_mm"))
 		if !hasTop {
-			doubt(hw.Unknown("parts:"+partAt+"/top_mm", "neither its height nor the room above the module in slot %s is known", s.ID))
+			doubt(hw.Unknown(at.Part("top_mm"), "neither its height nor the room above the module in slot %s is known", s.ID))
 		} else if top > slimTop {
-			doubt(hw.Unknown("chassis:"+at+"/max_top_mm", "needs %s mm above the module; the room in slot %s is not measured", top, s.ID))
+			doubt(hw.Unknown(at.Chassis("max_top_mm"), "needs %s mm above the module; the room in slot %s is not measured", top, s.ID))
 		}
 	}
 	bottom, hasBottom := d.Bottom.Get()
@@ -203,12 +202,12 @@ func thickness(s *hw.Slot, at string, d *hw.Drive, partAt string) hw.Verdict {
 			return hw.Refuse(CodeThickness, "needs %s mm below the module; slot %s has %s mm", bottom, s.ID, room)
 		}
 		if !hasBottom {
-			doubt(hw.Unknown("parts:"+partAt+"/bottom_mm", "its height below the board is not known; slot %s has %s mm there", s.ID, room))
+			doubt(hw.Unknown(at.Part("bottom_mm"), "its height below the board is not known; slot %s has %s mm there", s.ID, room))
 		}
 	} else {
-		defaulted = append(defaulted, at+"/max_bottom_mm")
+		defaulted = append(defaulted, at.Field("max_bottom_mm"))
 		if bottom > 0 {
-			doubt(hw.Unknown("chassis:"+at+"/max_bottom_mm", "needs %s mm below the module; the room in slot %s is not measured", bottom, s.ID))
+			doubt(hw.Unknown(at.Chassis("max_bottom_mm"), "needs %s mm below the module; the room in slot %s is not measured", bottom, s.ID))
 		}
 	}
 	if unsure.Fits() {
@@ -217,34 +216,34 @@ func thickness(s *hw.Slot, at string, d *hw.Drive, partAt string) hw.Verdict {
 	return unsure
 }
 
-// FitBay checks a 2.5-inch drive in a bay.
-func FitBay(ch *hw.Chassis, bay int, d *hw.Drive, partAt string) hw.Verdict {
+// FitBay checks a 2.5-inch drive in a bay; part is its index in the parts list.
+func FitBay(ch *hw.Chassis, bay int, d *hw.Drive, part int) hw.Verdict {
 	b := &ch.Bays[bay]
-	return place(fitBay(b, fmt.Sprintf("/bays/%d", bay), d, partAt+"/drive"), b.ID, b.Reach)
+	return place(fitBay(b, hw.Where{List: "bays", Index: bay, PartIndex: part, Body: "drive"}, d), b.ID, b.Reach)
 }
 
-func fitBay(b *hw.Bay, at string, d *hw.Drive, partAt string) hw.Verdict {
+func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive) hw.Verdict {
 	connector, ok := b.Connector.Get()
 	if !ok {
-		return hw.Unknown("chassis:"+at+"/connector", "whether bay %s has a connector is not known: a space without one is not a bay", b.ID)
+		return hw.Unknown(at.Chassis("connector"), "whether bay %s has a connector is not known: a space without one is not a bay", b.ID)
 	}
 	if connector == "no_header" {
 		return hw.Refuse(CodeNoHeader, "bay %s has room but nothing to plug a drive into", b.ID)
 	}
 	room, ok := b.Height.Get()
 	if !ok {
-		return hw.Unknown("chassis:"+at+"/height_mm", "how high a drive bay %s takes is not known", b.ID)
+		return hw.Unknown(at.Chassis("height_mm"), "how high a drive bay %s takes is not known", b.ID)
 	}
 	height, ok := d.Height.Get()
 	if !ok {
-		return hw.Unknown("parts:"+partAt+"/height_mm", "the height of this drive is not known; bay %s takes %s mm", b.ID, room)
+		return hw.Unknown(at.Part("height_mm"), "the height of this drive is not known; bay %s takes %s mm", b.ID, room)
 	}
 	if height > room {
 		return hw.Refuse(CodeBayHeight, "%s mm high; bay %s takes %s mm", height, b.ID, room)
 	}
 	face, ok := b.Interface.Get()
 	if !ok {
-		return hw.Unknown("chassis:"+at+"/interface", "the interface of bay %s is not known", b.ID)
+		return hw.Unknown(at.Chassis("interface"), "the interface of bay %s is not known", b.ID)
 	}
 	if face != d.Interface {
 		return hw.Refuse(CodeBayInterface, "an %s drive; bay %s is %s", Interface(d.Interface), b.ID, Interface(face))

@@ -3,7 +3,6 @@
 package wireless
 
 import (
-	"fmt"
 	"strings"
 
 	"yembo/core/hw"
@@ -39,10 +38,10 @@ func Effective(card int, accessPoint hw.Maybe[string]) int {
 	return card
 }
 
-// Fit checks a card in a slot. partAt is the part's pointer ("/parts/3").
-func Fit(ch *hw.Chassis, slot int, c *hw.Card, partAt string) hw.Verdict {
+// Fit checks a card in a slot; part is the card's index in the parts list.
+func Fit(ch *hw.Chassis, slot int, c *hw.Card, part int) hw.Verdict {
 	s := &ch.Slots[slot]
-	v := fit(s, fmt.Sprintf("/slots/%d", slot), c, partAt+"/wireless")
+	v := fit(s, hw.Where{List: "slots", Index: slot, PartIndex: part, Body: "wireless"}, c)
 	v.Place = s.ID
 	if v.Code == hw.CodeUnknown && strings.HasPrefix(v.Fact, "chassis:") {
 		v.Step = s.Reach
@@ -50,32 +49,32 @@ func Fit(ch *hw.Chassis, slot int, c *hw.Card, partAt string) hw.Verdict {
 	return v
 }
 
-func fit(s *hw.Slot, at string, c *hw.Card, partAt string) hw.Verdict {
+func fit(s *hw.Slot, at hw.Where, c *hw.Card) hw.Verdict {
 	if s.Purpose != "wireless" {
 		return hw.Refuse(storage.CodePurpose, "a wireless card; slot %s is for %s", s.ID, s.Purpose)
 	}
-	if v := storage.Mechanical(s, at, c.Key, c.Length, partAt); !v.Fits() {
+	if v := storage.Mechanical(s, at, c.Key, c.Length); !v.Fits() {
 		return v
 	}
 	if s.Protocols == nil {
-		return hw.Unknown("chassis:"+at+"/protocols", "which interfaces slot %s has is not known", s.ID)
+		return hw.Unknown(at.Chassis("protocols"), "which interfaces slot %s has is not known", s.ID)
 	}
 	if !has(s.Protocols, c.Interface) {
 		return hw.Refuse(storage.CodeProtocol, "the card speaks %s; slot %s has %s", c.Interface, s.ID, strings.Join(s.Protocols, ", "))
 	}
 	if s.Antennas == nil {
-		return hw.Unknown("chassis:"+at+"/antennas", "how many antennas lead to slot %s is not known", s.ID)
+		return hw.Unknown(at.Chassis("antennas"), "how many antennas lead to slot %s is not known", s.ID)
 	}
 	posts, ok := c.Antennas.Get()
 	if !ok {
-		return hw.Unknown("parts:"+partAt+"/antennas", "how many antenna posts this card has is not known")
+		return hw.Unknown(at.Part("antennas"), "how many antenna posts this card has is not known")
 	}
 	if posts > len(s.Antennas) {
 		return hw.Refuse(CodeAntennas, "the card has %d antenna posts; %d antennas lead to slot %s", posts, len(s.Antennas), s.ID)
 	}
 	if s.AcceptsOnly != nil {
 		if c.PartNumber == "" {
-			return hw.Unknown("parts:"+partAt+"/part_number", "the firmware takes only %s; the part number of this card is not known", strings.Join(s.AcceptsOnly, ", "))
+			return hw.Unknown(at.Part("part_number"), "the firmware takes only %s; the part number of this card is not known", strings.Join(s.AcceptsOnly, ", "))
 		}
 		if !has(s.AcceptsOnly, c.PartNumber) {
 			return hw.Refuse(CodeFirmwareList, "the firmware takes only %s", strings.Join(s.AcceptsOnly, ", "))

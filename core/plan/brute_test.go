@@ -1,0 +1,384 @@
+package plan
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/bits"
+	"sort"
+	"testing"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/power"
+	"yembo/core/storage"
+	"yembo/core/wireless"
+)
+
+// TestAgainstEnumeration compares the search with plain enumeration of every
+// choice at every place, judged by the rules one by one and without any pruning.
+func TestAgainstEnumeration(t *testing.T) {
+	cases := 3000
+	if testing.Short() {
+		cases = 300
+	}
+	seen := map[string]int{}
+	for seed := range uint64(cases) {
+		in := newGen(seed).input(9)
+		got, err := Make(t.Context(), in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		seen[got.Verdict]++
+		if got.Verdict == Stop || got.Verdict == Enough {
+			continue
+		}
+		want := enumerate(t, in)
+		if a, b := brief(got.Options), brief(want); a != b {
+			raw, _ := json.Marshal(in)
+			t.Fatalf("seed %d\nsearch:      %s\nenumeration: %s\n%s", seed, a, b, raw)
+		}
+	}
+	for _, v := range []string{Upgrade, Partial, Enough, NotPossible} {
+		if seen[v] < cases/100 {
+			t.Errorf("the random cases hardly ever end with %q: %v", v, seen)
+		}
+	}
+}
+
+func brief(options []Option) string {
+	text := ""
+	for _, o := range options {
+		text += fmt.Sprintf("\n  %d¢ %s min risk %d missing %v:", o.TotalCents, o.Minutes, o.Risk.Points, o.Missing)
+		for _, a := range o.Actions {
+			if a.Do != DoKeep {
+				text += " " + a.Do + " " + a.Place + " " + a.Part
+			}
+		}
+	}
+	return text
+}
+
+// plainOption is one assignment of choices to places, judged.
+type plainOption struct {
+	choice  []int32
+	changed uint64
+	missing bool
+	values  [7]int64 // all the better the smaller
+	option  Option
+}
+
+func enumerate(t *testing.T, in Input) []Option {
+	t.Helper()
+	s, err := newSearch(in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := s.judge(t.Context(), true); err != nil {
+		t.Fatal(err)
+	}
+	s.sift()
+	var all []plainOption
+	choice := make([]int32, len(s.places))
+	var walk func(i int)
+	walk = func(i int) {
+		if i == len(choice) {
+			if o, ok := judgePlain(s, choice); ok {
+				all = append(all, o)
+			}
+			return
+		}
+		p := &s.places[i]
+		choice[i] = unchanged
+		walk(i + 1)
+		if p.occupied && (p.kind == kMemory || p.kind == kDrive) {
+			choice[i] = remove
+			walk(i + 1)
+		}
+		for part := range s.parts {
+			if p.kind != kNone && s.wanted[p.kind] && s.parts[part].Kind == partKinds[p.kind] && s.verdictAt(part, i).Fits() {
+				choice[i] = int32(part)
+				walk(i + 1)
+			}
+		}
+		choice[i] = unchanged
+	}
+	walk(0)
+	var kept []plainOption
+	for i := range all {
+		beaten := false
+		for j := range all {
+			if i != j && plainBeats(&all[j], &all[i]) && (!plainBeats(&all[i], &all[j]) || plainFirst(&all[j], &all[i])) {
+				beaten = true
+				break
+			}
+		}
+		if !beaten {
+			kept = append(kept, all[i])
+		}
+	}
+	sort.Slice(kept, func(i, j int) bool {
+		a, b := &kept[i], &kept[j]
+		if a.missing != b.missing {
+			return b.missing
+		}
+		if a.values[0] != b.values[0] {
+			return a.values[0] < b.values[0]
+		}
+		return plainFirst(a, b)
+	})
+	var out []Option
+	for i := range kept {
+		out = append(out, kept[i].option)
+	}
+	return out
+}
+
+func plainBeats(a, b *plainOption) bool {
+	if a.missing && !b.missing {
+		return false
+	}
+	for i := range a.values {
+		if a.values[i] > b.values[i] {
+			return false
+		}
+	}
+	return true
+}
+
+func plainFirst(a, b *plainOption) bool {
+	if x, y := bits.OnesCount64(a.changed), bits.OnesCount64(b.changed); x != y {
+		return x < y
+	}
+	for i := range a.choice {
+		if a.choice[i] != b.choice[i] {
+			return a.choice[i] < b.choice[i]
+		}
+	}
+	return false
+}
+
+// judgePlain applies the rules of the formats to one assignment.
+func judgePlain(s *search, choice []int32) (plainOption, bool) {
+	o := plainOption{choice: append([]int32{}, choice...)}
+	pieces, need := map[int]int{}, map[string]int{}
+	var flags uint32
+	mem, sto, run, wifi, pack := s.soldered, s.todayStorage, s.todayRuntime, s.todayWifi, noPack
+	var kept, added []*hw.Module
+	var inUse, fresh []string
+	if b := s.m.Fitted.Battery; b != nil && b.Option != "" && choice[len(choice)-1] == unchanged {
+		inUse = append(inUse, "battery:"+b.Option)
+	}
+	for i, c := range choice {
+		p := &s.places[i]
+		if c != unchanged {
+			o.changed |= 1 << i
+		}
+		if c < remove {
+			pieces[int(c)]++
+			if s.parts[c].Pulled() {
+				flags |= fPulled
+			}
+		}
+		switch p.kind {
+		case kMemory:
+			if c < remove {
+				added = append(added, s.parts[c].Memory)
+				mem += s.parts[c].Memory.Capacity.Or(0)
+			} else if c == unchanged && p.occupied {
+				kept = append(kept, &s.m.Fitted.Memory[p.fitted].Module)
+				mem += s.m.Fitted.Memory[p.fitted].Module.Capacity.Or(0)
+			}
+		case kDrive:
+			var old *hw.FittedDrive
+			if p.occupied {
+				old = &s.m.Fitted.Drives[p.fitted]
+			}
+			if c != unchanged && old != nil {
+				sto -= old.Drive.Capacity.Or(0)
+			}
+			if c == remove && s.isBoot(p.fitted) {
+				return o, false
+			}
+			if c != remove && (c != unchanged || p.occupied) {
+				inUse = append(inUse, p.id)
+			}
+			if c < remove {
+				d := s.parts[c].Drive
+				sto += d.Capacity.Or(0)
+				if old == nil {
+					fresh = append(fresh, p.id)
+				} else if d.Capacity.Or(0) < old.UsedGB.Or(0) {
+					return o, false
+				} else if s.isBoot(p.fitted) {
+					flags |= fBoot
+				}
+				if storage.Hot(storage.Connect(p.id, s.slotOf(p), d), s.slotOf(p), d) {
+					flags |= fHot
+				}
+				if p.bay && old == nil {
+					b := &s.ch.Bays[p.index]
+					count(need, b.Connector.Or(""), b.Caddy.Or(""))
+				}
+				if !p.bay && (old == nil || !hw.MaybeEqual(old.Drive.Length, d.Length)) {
+					count(need, s.ch.Slots[p.index].Lengths[fmt.Sprint(d.Length.Or(0))])
+				}
+			}
+		case kBattery:
+			if c < remove {
+				part := &s.parts[c]
+				pack = power.OptionFor(s.ch, part.Battery.PartNumber)
+				if pack >= 0 {
+					name := "battery:" + s.ch.Batteries[pack].ID
+					inUse = append(inUse, name)
+					if b := s.m.Fitted.Battery; b == nil || "battery:"+b.Option != name {
+						fresh = append(fresh, name)
+					}
+				} else {
+					flags |= fUnlisted
+				}
+				run = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(part))
+			}
+		case kWireless:
+			if c < remove {
+				card := s.parts[c].Wireless
+				wifi = wireless.Rank(card.Standard)
+				if !p.occupied {
+					count(need, s.ch.Slots[p.index].Lengths[fmt.Sprint(card.Length.Or(0))])
+				}
+			}
+		}
+	}
+	if o.changed == 0 || !plainAllowed(s, choice, mem, kept, added, inUse, fresh) {
+		return o, false
+	}
+	// Money.
+	var cents int64
+	for name, n := range need {
+		part := s.provider(name, n)
+		if part < 0 {
+			o.missing = true
+			o.option.Missing = append(o.option.Missing, name)
+			continue
+		}
+		pieces[part] += n
+	}
+	sort.Strings(o.option.Missing)
+	for part, n := range pieces {
+		q := s.parts[part].Purchases(n)
+		if !s.parts[part].CanBeHad(q, s.allowOrder()) {
+			return o, false
+		}
+		cents += int64(q) * s.parts[part].PriceCents
+	}
+	open := s.openMachine(o.changed)
+	total := cents + open.labour
+	if budget, ok := s.in.Request.BudgetCents.Get(); ok && total > budget {
+		return o, false
+	}
+	// Nearer to an unmet goal.
+	ap := s.practice.AccessPoint
+	nearer := s.wanted[kMemory] && mem > s.todayMemory || s.wanted[kDrive] && sto > s.todayStorage ||
+		s.wanted[kBattery] && run != nil && (s.todayRuntime == nil || run.Cmp(s.todayRuntime) > 0) ||
+		s.wanted[kWireless] && wireless.Effective(wifi, ap) > wireless.Effective(s.todayWifi, ap)
+	if !nearer {
+		return o, false
+	}
+	// Risk.
+	if o.changed&s.maskOf(kMemory) != 0 {
+		var sticks []memory.Stick
+		for _, m := range append(kept, added...) {
+			sticks = append(sticks, memory.Stick{Module: *m})
+		}
+		if memory.Mixed(sticks) {
+			flags |= fMixed
+		}
+		if memory.BeyondMaker(s.ch.Mem(), s.todayMemory, mem) {
+			flags |= fBeyond
+		}
+	}
+	risk := points(flags | open.flags)
+	for _, f := range s.factsUsed(o.changed, pack, open.down) {
+		if evidence.Weak(f.InForce.Source) {
+			risk++
+		}
+		if f.Disputed {
+			risk += 2
+		}
+	}
+	o.values[0], o.values[1], o.values[2] = total, int64(risk), int64(open.minutes)
+	o.values[3], o.values[4] = -capped(mem, s.goals.MemoryGB), -capped(sto, s.goals.StorageGB)
+	if goal, ok := s.goals.RuntimeH.Get(); ok && run != nil {
+		h, _ := run.Float64()
+		o.values[5] = -int64(min(h, 2*goal.Float()) * 1e9)
+		if h == 0 {
+			o.values[5] = -1
+		}
+	}
+	if s.goals.Wireless.IsKnown() {
+		o.values[6] = -int64(wifi)
+	}
+	o.option.TotalCents, o.option.Minutes, o.option.Risk.Points = total, open.minutes.Shown(), risk
+	f := found{changed: o.changed}
+	for k := range kinds {
+		x := &candidate{}
+		for _, pi := range s.kindOf[k] {
+			x.choice = append(x.choice, choice[pi])
+		}
+		f.parts[k] = x
+	}
+	s.actions(&o.option, &f)
+	return o, true
+}
+
+func count(need map[string]int, hows ...string) {
+	for _, how := range hows {
+		if name, ok := hw.Needs(how); ok {
+			need[name]++
+		}
+	}
+}
+
+// plainAllowed checks removals, the limit, pairing and exclusions.
+func plainAllowed(s *search, choice []int32, mem hw.Dec, kept, added []*hw.Module, inUse, fresh []string) bool {
+	limit, known := s.limit.GB.Get()
+	memoryChanges := false
+	for i, c := range choice {
+		p := &s.places[i]
+		switch p.kind {
+		case kMemory:
+			if c == unchanged {
+				continue
+			}
+			memoryChanges = true
+			if !known || mem > limit {
+				return false
+			}
+			if c == remove && mem+s.m.Fitted.Memory[p.fitted].Module.Capacity.Or(0) <= limit {
+				return false
+			}
+		case kDrive:
+			if c != remove {
+				continue
+			}
+			asked := false
+			for _, name := range fresh {
+				asked = asked || s.ch.Excluded(name, p.id)
+			}
+			if !asked {
+				return false
+			}
+		}
+	}
+	if memoryChanges && (!s.wanted[kMemory] || !memory.Paired(s.practice.Pairing.Or("any"), kept, added)) {
+		return false
+	}
+	for _, a := range fresh {
+		for _, b := range inUse {
+			if a != b && s.ch.Excluded(a, b) {
+				return false
+			}
+		}
+	}
+	return true
+}
