@@ -1,0 +1,376 @@
+package teardown
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"math/bits"
+	"slices"
+	"time"
+
+	"yembo/core/hw"
+)
+
+// The order of work is found exactly. Doing the steps one after the other costs a
+// bit change whenever a bit is picked up, and a flip whenever the machine is turned
+// over; the best order has the fewest bit changes, then the fewest flips, then the
+// earliest steps of the document first.
+//
+// The search asks one question: can the rest be done within so many changes and so
+// many flips? It is asked with growing allowances until the answer is yes, and then
+// once more for each step of the order, taking the first step of the document after
+// which it is still yes. Three observations keep it small. A step that wants nothing
+// but the bit in hand and the side that lies up is free: putting it off never helps,
+// so free steps are done at once. Along every chain of needs each bit must be picked
+// up as often as it comes back after another one, which bounds what is left from
+// below; so do the turns. And answers are remembered by what is done, in hand and up.
+
+// MaxSteps is how many steps one order may have.
+const MaxSteps = 64
+
+// Limit is how long the search may take before it gives up.
+const Limit = 2 * time.Second
+
+// ErrTooHard is returned when the order is not found within the limit; never a
+// wrong order instead.
+var ErrTooHard = errors.New("the order of the steps was not found within the limit")
+
+// Order is a sequence of steps with what it costs.
+type Order struct {
+	Steps      []int // indexes into the chassis' steps
+	BitChanges int
+	Flips      int
+}
+
+// cost is compared bit changes first.
+type cost struct{ bits, flips int }
+
+func (a cost) less(b cost) bool {
+	if a.bits != b.bits {
+		return a.bits < b.bits
+	}
+	return a.flips < b.flips
+}
+
+// within reports whether a is no more than b in both.
+func (a cost) within(b cost) bool { return a.bits <= b.bits && a.flips <= b.flips }
+
+func (a cost) plus(b cost) cost { return cost{a.bits + b.bits, a.flips + b.flips} }
+
+// move is a step as the search sees it.
+type move struct {
+	step  int    // index in the chassis
+	needs uint64 // moves that come before it
+	bits  []int8 // bits it wants: none, one or two and more
+	side  int8   // 0 none, else the side that faces up
+}
+
+type state struct {
+	done uint64
+	bit  int8 // in hand, -1 none yet
+	side int8 // up, 0 not yet set
+}
+
+type solver struct {
+	ctx    context.Context
+	moves  []move
+	topo   []int // the moves, each after what it needs
+	bits   int   // how many different bits
+	all    uint64
+	yes    map[hold][]answer // what sufficed
+	no     map[hold][]answer // what did not
+	visits int
+	err    error
+}
+
+// hold is what is in hand and which side is up.
+type hold struct{ bit, side int8 }
+
+// answer is an allowance that did or did not suffice from a set of done steps. It
+// speaks for others too: with more done no more is needed, with less done no less.
+type answer struct {
+	done  uint64
+	allow cost
+}
+
+// BestOrder orders the marked steps. It returns ErrTooHard past the limit and the
+// context's error when that is cancelled.
+func BestOrder(ctx context.Context, ch *hw.Chassis, down []bool) (Order, error) {
+	ctx, cancel := context.WithTimeoutCause(ctx, Limit, ErrTooHard)
+	defer cancel()
+	moves, err := movesOf(ch, down)
+	if err != nil {
+		return Order{}, err
+	}
+	s := newSolver(ctx, moves)
+	start := state{bit: -1}
+	least, err := s.least(start)
+	if err != nil {
+		return Order{}, err
+	}
+	out := Order{BitChanges: least.bits, Flips: least.flips}
+	// A step that wants several bits may end with either in hand; all that still
+	// reach the best cost are followed side by side.
+	at := []ending{{start, cost{}}}
+	for len(out.Steps) < len(moves) {
+		next, step := s.firstStep(at, least)
+		if s.err != nil {
+			return Order{}, s.err
+		}
+		if next == nil {
+			return Order{}, errors.New("the steps cannot be put in order")
+		}
+		out.Steps, at = append(out.Steps, moves[step].step), next
+	}
+	return out, nil
+}
+
+func newSolver(ctx context.Context, moves []move) *solver {
+	s := &solver{ctx: ctx, moves: moves, yes: map[hold][]answer{}, no: map[hold][]answer{}}
+	placed := uint64(0)
+	for i := range moves {
+		s.all |= 1 << i
+		for _, b := range moves[i].bits {
+			s.bits = max(s.bits, int(b)+1)
+		}
+	}
+	for again := true; again; {
+		again = false
+		for i := range moves {
+			if placed&(1<<i) == 0 && moves[i].needs&^placed == 0 {
+				placed |= 1 << i
+				s.topo = append(s.topo, i)
+				again = true
+			}
+		}
+	}
+	return s
+}
+
+// least is the fewest bit changes, and with those the fewest flips.
+func (s *solver) least(start state) (cost, error) {
+	if len(s.topo) < len(s.moves) {
+		return cost{}, errors.New("the steps need each other in a circle")
+	}
+	// With flips to spare the sides do not matter, so the fewest bit changes are
+	// found without them.
+	flat := make([]move, len(s.moves))
+	for i := range flat {
+		flat[i] = s.moves[i]
+		flat[i].side = 0
+	}
+	bitsOnly := newSolver(s.ctx, flat)
+	allow := bitsOnly.bound(start)
+	for !bitsOnly.can(start, allow) {
+		if bitsOnly.err != nil {
+			return cost{}, bitsOnly.err
+		}
+		allow.bits++
+	}
+	for allow.flips = s.bound(start).flips; !s.can(start, allow); allow.flips++ {
+		if s.err != nil {
+			return cost{}, s.err
+		}
+	}
+	return allow, s.err
+}
+
+// firstStep is the first step of the document from which the best cost can still
+// be reached, with the states it may lead to. The price of an ending is all that
+// was paid since the start.
+func (s *solver) firstStep(at []ending, least cost) ([]ending, int) {
+	for i := range s.moves {
+		var next []ending
+		for _, now := range at {
+			if now.state.done&(1<<i) != 0 || s.moves[i].needs&^now.state.done != 0 {
+				continue
+			}
+			for _, e := range s.ends(now.state, i) {
+				paid := now.price.plus(e.price)
+				left := cost{least.bits - paid.bits, least.flips - paid.flips}
+				if s.can(e.state, left) {
+					next = append(next, ending{e.state, paid})
+				}
+				if s.err != nil {
+					return nil, 0
+				}
+			}
+		}
+		if next != nil {
+			return next, i
+		}
+	}
+	return nil, 0
+}
+
+// ending is a state after a move, and what the move costs.
+type ending struct {
+	state state
+	price cost
+}
+
+// ends lists the ways to do a move: one, or for a step that wants several bits one
+// for each bit that may be in hand at its end.
+func (s *solver) ends(at state, i int) []ending {
+	m := &s.moves[i]
+	next := state{at.done | 1<<i, at.bit, at.side}
+	var price cost
+	if m.side != 0 && m.side != at.side {
+		next.side = m.side
+		if at.side != 0 {
+			price.flips = 1
+		}
+	}
+	if len(m.bits) == 0 {
+		return []ending{{next, price}}
+	}
+	var out []ending
+	held := false
+	for _, b := range m.bits {
+		held = held || b == at.bit
+	}
+	for _, last := range m.bits {
+		e := ending{next, price}
+		e.state.bit = last
+		e.price.bits = len(m.bits)
+		// The bit in hand is used first, unless it is also to be the last of several.
+		if held && (last != at.bit || len(m.bits) == 1) {
+			e.price.bits--
+		}
+		out = append(out, e)
+	}
+	return out
+}
+
+// free reports whether a move costs nothing in a state and leaves bit and side.
+func (s *solver) free(at state, i int) bool {
+	m := &s.moves[i]
+	return (m.side == 0 || m.side == at.side) && (len(m.bits) == 0 || (len(m.bits) == 1 && m.bits[0] == at.bit))
+}
+
+// close does all free moves.
+func (s *solver) close(at state) state {
+	for again := true; again; {
+		again = false
+		for left := s.all &^ at.done; left != 0; left &= left - 1 {
+			i := bits.TrailingZeros64(left)
+			if s.moves[i].needs&^at.done == 0 && s.free(at, i) {
+				at.done |= 1 << i
+				again = true
+			}
+		}
+	}
+	return at
+}
+
+// can reports whether the rest can be done within an allowance.
+func (s *solver) can(at state, allow cost) bool {
+	at = s.close(at)
+	if allow.bits < 0 || allow.flips < 0 || s.err != nil {
+		return false
+	}
+	if yes, known := s.recall(at, allow); known {
+		return yes
+	}
+	if _, ok := s.boundWithin(at, allow); !ok {
+		return false
+	}
+	return s.search(at, allow)
+}
+
+// recall looks for an earlier answer that settles the question.
+func (s *solver) recall(at state, allow cost) (yes, known bool) {
+	if at.done == s.all {
+		return true, true
+	}
+	key := hold{at.bit, at.side}
+	for _, a := range s.yes[key] {
+		if a.done&^at.done == 0 && a.allow.within(allow) {
+			return true, true
+		}
+	}
+	for _, a := range s.no[key] {
+		if at.done&^a.done == 0 && allow.within(a.allow) {
+			return false, true
+		}
+	}
+	return false, false
+}
+
+// search answers for a closed state whose bound is within the allowance.
+func (s *solver) search(at state, allow cost) bool {
+	if s.visits++; s.visits%64 == 0 && s.ctx.Err() != nil {
+		s.err = context.Cause(s.ctx)
+		return false
+	}
+	key := hold{at.bit, at.side}
+	for _, p := range s.promising(at, allow) {
+		left := cost{allow.bits - p.price.bits, allow.flips - p.price.flips}
+		yes, known := s.recall(p.state, left)
+		if !known {
+			yes = s.search(p.state, left)
+		}
+		if yes {
+			s.yes[key] = append(s.yes[key], answer{at.done, allow})
+			return true
+		}
+	}
+	if s.err == nil {
+		s.learnNo(key, answer{at.done, allow})
+	}
+	return false
+}
+
+// learnNo remembers that an allowance did not suffice, in place of weaker answers.
+func (s *solver) learnNo(key hold, a answer) {
+	kept := s.no[key][:0]
+	for _, old := range s.no[key] {
+		if old.done&^a.done != 0 || !old.allow.within(a.allow) {
+			kept = append(kept, old)
+		}
+	}
+	s.no[key] = append(kept, a)
+}
+
+// prospect is where a closed state can go, with what that costs at the least in all.
+type prospect struct {
+	ending
+	floor cost
+}
+
+// promising lists where a closed state can go within an allowance, one for each bit
+// and side, what costs least and leaves least first.
+func (s *solver) promising(at state, allow cost) []prospect {
+	out := make([]prospect, 0, 16)
+	for left := s.all &^ at.done; left != 0; left &= left - 1 {
+		i := bits.TrailingZeros64(left)
+		if s.moves[i].needs&^at.done != 0 {
+			continue
+		}
+		for _, e := range s.ends(at, i) {
+			if !e.price.within(allow) {
+				continue
+			}
+			e.state = s.close(e.state)
+			seen := false
+			for k := range out {
+				seen = seen || out[k].state == e.state
+			}
+			if seen {
+				continue
+			}
+			left := cost{allow.bits - e.price.bits, allow.flips - e.price.flips}
+			if yes, known := s.recall(e.state, left); known && !yes {
+				continue
+			}
+			if floor, ok := s.boundWithin(e.state, left); ok {
+				out = append(out, prospect{e, e.price.plus(floor)})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b prospect) int {
+		return cmp.Or(cmp.Compare(a.floor.bits, b.floor.bits), cmp.Compare(a.floor.flips, b.floor.flips),
+			cmp.Compare(bits.OnesCount64(b.state.done), bits.OnesCount64(a.state.done)))
+	})
+	return out
+}
