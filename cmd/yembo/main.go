@@ -16,7 +16,10 @@ import (
 type commands struct {
 	Demo  demoCmd  `cmd:"" help:"Start the application on demo data."`
 	Serve serveCmd `cmd:"" help:"Start the application on a data folder."`
-	Plan  planCmd  `cmd:"" help:"Plan the upgrades of one machine; prints yembo.plan/1."`
+
+	Plan     planCmd     `cmd:"" help:"Plan the upgrades of one machine; prints yembo.plan/1."`
+	Runsheet runsheetCmd `cmd:"" help:"Print the order of work for some places; prints yembo.runsheet/1."`
+	Decode   decodeCmd   `cmd:"" help:"Read memory labels and M.2 size codes; prints one JSON object a line."`
 }
 
 // fault is an input that cannot be taken: exit 2.
@@ -48,6 +51,10 @@ func run(ctx context.Context, args []string) int {
 	}
 	if err := parsed.Run(); err != nil {
 		printError(err)
+		var no failed
+		if errors.As(err, &no) {
+			return 1
+		}
 		return 2
 	}
 	return 0
@@ -55,6 +62,10 @@ func run(ctx context.Context, args []string) int {
 
 // printError prints each fault on its own line, with the file in front.
 func printError(err error) {
+	var no failed
+	if errors.As(err, &no) {
+		err = no.err
+	}
 	var f fault
 	if errors.As(err, &f) {
 		for _, line := range faultLines(f.err) {
