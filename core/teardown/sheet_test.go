@@ -1,0 +1,86 @@
+package teardown
+
+import (
+	"errors"
+	"fmt"
+	"testing"
+
+	"yembo/core/hw"
+)
+
+// bench is a small record with one of everything that a sheet looks at.
+func bench() *hw.Chassis {
+	yes := hw.Known(true)
+	return &hw.Chassis{ID: "c", BatteryReach: "plug",
+		Memory:    &hw.Memory{Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Reach: "shield"}, {ID: "d2", Form: "SO-DIMM"}}},
+		Slots:     []hw.Slot{{ID: "m1", Purpose: "storage", Reach: "drive-out"}, {ID: "wl", Purpose: "wireless", Reach: "plug"}},
+		Batteries: []hw.Battery{{ID: "p"}},
+		Fasteners: []hw.Fastener{{ID: "long", Bit: hw.Known("PH0")}, {ID: "cap", Bit: hw.Known("T5"), Captive: yes}},
+		Steps: []hw.Step{
+			{ID: "off", Verb: "power_down", Side: "top"},
+			{ID: "screws", Verb: "unscrew", Needs: []string{"off"}, Side: "bottom", Fasteners: []hw.StepFasteners{{Group: "long", Count: 7}, {Group: "cap", Count: 2}}},
+			{ID: "cover", Verb: "unclip", Needs: []string{"screws"}, Side: "bottom", Tool: "plastic pick", LiveRisk: yes},
+			{ID: "plug", Verb: "unplug", Needs: []string{"cover"}, Side: "bottom", IsolatesPwr: yes},
+			{ID: "drive-out", Verb: "lift", Needs: []string{"plug"}, Side: "bottom", Place: "m1"},
+			{ID: "shield", Verb: "peel", Needs: []string{"drive-out"}, Side: "bottom", Cautions: []string{"hot"}, LiveRisk: yes, Consumables: []string{"tape"}},
+			{ID: "board", Verb: "remove", Needs: []string{"shield"}, RemovesBoard: yes, Seal: yes}},
+		Services: []hw.Service{{ID: "paste", Reach: "board", Minutes: hw.Known(hw.DecOf(12)), Consumables: []string{"paste"}}}}
+}
+
+func TestRunSheet(t *testing.T) {
+	s, err := RunSheet(t.Context(), bench(), []string{"d1", "m1", "d1"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	// 1 + (0.5 + 9 × 0.25) + 3 + 0.5 + 1 + 1 = 9.25; × 1.8 = 16.65; memory 2, drive 3.
+	got := fmt.Sprint(s.Targets, s.Down, s.Work, s.Up, s.SwapOnRefit, s.BitChanges, s.Flips, s.Minutes, s.Tray, s.Kit, s.Cautions)
+	want := "[d1 m1] [off screws cover plug drive-out shield] [d1] [shield drive-out plug cover screws off] map[m1:drive-out] 2 1 21.7 " +
+		"[{long 7}] {[PH0 T5] [plastic pick] [tape]} [{cover live_unplug} {shield hot} {shield glued}]"
+	if got != want {
+		t.Errorf("sheet\n%s\nwant\n%s", got, want)
+	}
+	s, err = RunSheet(t.Context(), bench(), []string{"paste"})
+	if err != nil || s.Cautions[len(s.Cautions)-1].Code != "board_out" || s.Cautions[len(s.Cautions)-2].Code != "seal" || s.Minutes.String() != "30.5" || len(s.SwapOnRefit) != 0 {
+		t.Errorf("service: %+v, %v", s, err)
+	}
+	ch := bench()
+	ch.Steps[3].IsolatesPwr = hw.Maybe[bool]{}
+	s, err = RunSheet(t.Context(), ch, []string{"wl"})
+	if err != nil || s.Cautions[len(s.Cautions)-1] != (Caution{"plug", "no_isolation_step"}) || s.Cautions[0].Code != "live_unplug" {
+		t.Errorf("no isolating step: %+v, %v", s, err)
+	}
+	// The isolating step is always done, even where the place lies before it.
+	ch = bench()
+	ch.Slots[1].Reach = "cover"
+	if s, err = RunSheet(t.Context(), ch, []string{"wl"}); err != nil || s.Down[len(s.Down)-1] != "plug" {
+		t.Errorf("isolation left out: %+v, %v", s, err)
+	}
+}
+
+func TestRunSheetRefusals(t *testing.T) {
+	var unknown ReachUnknown
+	if _, err := RunSheet(t.Context(), bench(), []string{"d2"}); !errors.As(err, &unknown) || unknown.Fact != "/memory/sockets/1/reach" {
+		t.Errorf("a way nobody knows: %v", err)
+	}
+	var faults hw.Faults
+	if _, err := RunSheet(t.Context(), bench(), []string{"d1", "nope"}); !errors.As(err, &faults) {
+		t.Errorf("a target that is not there: %v", err)
+	}
+	ch := bench()
+	ch.Batteries, ch.BatteryReach = []hw.Battery{}, ""
+	if _, err := RunSheet(t.Context(), ch, []string{"battery"}); !errors.As(err, &faults) {
+		t.Errorf("the battery of a machine without one: %v", err)
+	}
+}
+
+// TestStepMinutes holds the default figures of handbook 7.
+func TestStepMinutes(t *testing.T) {
+	for verb, want := range map[string]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500, "unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {
+		if got := StepMinutes(&hw.Step{Verb: verb, Fasteners: []hw.StepFasteners{{Count: 4}}}); got != want {
+			t.Errorf("%s takes %d thousandths, want %d", verb, got, want)
+		}
+	}
+	if got := StepMinutes(&hw.Step{Verb: "unscrew", Minutes: hw.Known(hw.Dec(4_250_000))}); got != 4250 {
+		t.Errorf("a step's own figure: %d", got)
+	}
+}

@@ -1,0 +1,104 @@
+// Package yembo holds the tests of the project as a whole.
+package yembo
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+)
+
+// layers are the folders from the top down: a package imports what lies below its
+// own layer, never what lies above.
+var layers = []string{"cmd", "web", "shop", "standin", "store", "exchange", "docs", "core"}
+
+func layerOf(path string) int {
+	for i, l := range layers {
+		if path == l || strings.HasPrefix(path, l+"/") {
+			return i
+		}
+	}
+	return -1
+}
+
+// TestLayers fails when an import goes upward, or when the core imports anything
+// but the standard library and itself.
+func TestLayers(t *testing.T) {
+	files := 0
+	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") || filepath.Dir(path) == "." {
+			return nil
+		}
+		files++
+		parsed, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		from := filepath.ToSlash(filepath.Dir(path))
+		for _, imp := range parsed.Imports {
+			checkImport(t, path, from, strings.Trim(imp.Path.Value, `"`))
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if files < 20 {
+		t.Errorf("only %d files were looked at", files)
+	}
+}
+
+func checkImport(t *testing.T, file, from, to string) {
+	t.Helper()
+	own, within := strings.CutPrefix(to, "yembo/")
+	inCore := layerOf(from) == layerOf("core")
+	if !within {
+		if inCore && strings.Contains(strings.Split(to, "/")[0], ".") {
+			t.Errorf("%s imports %s: the core has the standard library alone", file, to)
+		}
+		return
+	}
+	switch a, b := layerOf(from), layerOf(own); {
+	case a < 0 || b < 0:
+		t.Errorf("%s imports %s: not a layer", file, to)
+	case b < a:
+		t.Errorf("%s imports %s: upward", file, to)
+	case inCore && b != a:
+		t.Errorf("%s imports %s: the core stands alone", file, to)
+	}
+}
+
+// TestFileLength keeps files readable.
+func TestFileLength(t *testing.T) {
+	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") {
+			return nil
+		}
+		content, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		if n := strings.Count(string(content), "\n"); n > 500 {
+			t.Errorf("%s has %d lines", path, n)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
