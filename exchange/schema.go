@@ -114,8 +114,6 @@ func word(e *jsonschema.ValidationError, at string, tree any, faults *hw.Faults)
 		faults.Add(at, hw.FaultChoice, show(k.Got), show(k.Want))
 	case *kind.Pattern:
 		faults.Add(at, hw.FaultChoice, show(k.Got), patternWords(k.Want))
-	case *kind.PropertyNames:
-		faults.Add(at+"/"+hw.EscapePointer(k.Property), hw.FaultExtra, show(k.Property), "")
 	case *kind.MinProperties:
 		faults.Add(at, hw.FaultMissing, "", "at least one entry")
 	case *kind.MinLength:

@@ -1,0 +1,247 @@
+package exchange
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"os"
+	"path/filepath"
+	"reflect"
+	"strings"
+	"testing"
+
+	"yembo/core/hw"
+)
+
+// documents reads the demo's documents as raw text, by kind.
+func documents(t testing.TB) map[string][][]byte {
+	t.Helper()
+	out := map[string][][]byte{}
+	for kind, names := range map[string][]string{"chassis": {"aster", "drover", "block"}, "parts": {"parts"}} {
+		for _, n := range names {
+			raw, err := os.ReadFile(filepath.Join("..", "shop", "demo", n+".json"))
+			if err != nil {
+				t.Fatal(err)
+			}
+			out[kind] = append(out[kind], raw)
+		}
+	}
+	raw, err := os.ReadFile(filepath.Join("..", "shop", "demo", "jobs.json"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var list struct {
+		Jobs []struct{ Machine, Wish json.RawMessage }
+	}
+	if err := json.Unmarshal(raw, &list); err != nil {
+		t.Fatal(err)
+	}
+	for _, j := range list.Jobs {
+		machine, errM := ReadMachine(j.Machine, nil)
+		wish, errW := ReadRequest(j.Wish)
+		if errM != nil || errW != nil {
+			t.Fatal(errM, errW)
+		}
+		m, errM := Write(machine)
+		w, errW := Write(wish)
+		if errM != nil || errW != nil {
+			t.Fatal(errM, errW)
+		}
+		out["machine"] = append(out["machine"], m)
+		out["request"] = append(out["request"], w)
+	}
+	return out
+}
+
+// TestRoundTrip: what Yembo writes reads back to the same value, and to the same
+// bytes.
+func TestRoundTrip(t *testing.T) {
+	docs := documents(t)
+	for _, raw := range docs["chassis"] {
+		a, err := ReadChassis(raw)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out, err := WriteChassis(a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := ReadChassis(out)
+		if err != nil || !reflect.DeepEqual(a, b) {
+			t.Errorf("%s reads back to another value: %v", a.ID, err)
+		}
+		if again, _ := WriteChassis(b); !bytes.Equal(out, again) {
+			t.Errorf("%s is written differently the second time", a.ID)
+		}
+	}
+	for _, raw := range docs["machine"] {
+		a, err := ReadMachine(raw, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if out, _ := Write(a); !bytes.Equal(out, raw) {
+			t.Errorf("machine %s is written differently", a.ID)
+		}
+	}
+}
+
+// TestFaults: each slip is refused with the pointer of its place and in words.
+func TestFaults(t *testing.T) {
+	docs := documents(t)
+	read := map[string]func([]byte) error{
+		"chassis": func(d []byte) error { _, err := ReadChassis(d); return err },
+		"machine": func(d []byte) error { _, err := ReadMachine(d, nil); return err },
+		"parts":   func(d []byte) error { _, err := ReadParts(d); return err },
+		"request": func(d []byte) error { _, err := ReadRequest(d); return err },
+	}
+	for _, c := range []struct{ kind, from, to, want string }{
+		{"chassis", `"kind": "notebook"`, `"kind": "laptop"`, `/kind: "laptop" is not known here; it can be notebook, mini_pc`},
+		{"chassis", `"kind": "notebook",`, ``, `kind is missing`},
+		{"chassis", `"kind": "notebook"`, `"kind": "notebook", "colour": "grey"`, `/colour: "colour" is not a field here`},
+		{"chassis", `"channels": 2`, `"channels": "two"`, `/memory/channels: "two" stands here; a whole number is expected`},
+		{"chassis", `"channels": 2`, `"channels": 2.5`, `/memory/channels: 2.5 stands here; a whole number is expected`},
+		{"chassis", `"channels": 2`, `"channels": null`, `/memory/channels: null stands here`},
+		{"chassis", `"channels": 2`, `"channels": 1`, `/memory/sockets/0/channel: names "B"`},
+		{"chassis", `"capacity_gb": 8`, `"capacity_gb": 1e308`, `/memory/soldered/0/capacity_gb: 1e308 is not a number between`},
+		{"chassis", `"capacity_gb": 8`, `"capacity_gb": -8`, `/memory/soldered/0/capacity_gb: -8 is out of range`},
+		{"chassis", `"capacity_gb": 8`, `"capacity_gb": "NaN"`, `/memory/soldered/0/capacity_gb: "NaN" stands here; a number is expected`},
+		{"chassis", `"capacity_gb": 8`, `"capacity_gb": NaN`, `line `},
+		{"chassis", `"maker_gb": 24`, `"maker_gb": 4`, `/memory/limits/maker_gb: the maker's limit is 4 GB, but 8 GB are soldered already`},
+		{"chassis", `"80": "movable"`, `"80": "glued"`, `/slots/0/lengths/80: "glued" is not known here; it can be fitted, movable, none or needs:ACCESSORY`},
+		{"chassis", `"80": "movable"`, `"long": "movable"`, `/slots/0/lengths/long`},
+		{"chassis", `"path": "/memory/type"`, `"path": "/memory/kind"`, `/findings/0/path: /memory/kind is not in the record`},
+		{"chassis", `"id": "onboard"`, `"id": "On Board"`, `/memory/soldered/0/id: "On Board" is not known here; it can be lower-case letters, digits and single dashes`},
+		{"chassis", `"maker": "Quillon"`, `"maker": "Quillon", "maker": "Pellam"`, `/maker: "maker" is used twice`},
+		{"chassis", `"format": "yembo.chassis/1"`, `"format": "yembo.chassis/9"`, `/format: "yembo.chassis/9" is not known here`},
+		{"machine", `"chassis": "quillon-aster-14"`, `"chassis": "quillon-aster-14", "memory": {}`, `/memory: "memory" is not a field here`},
+		{"machine", `"boot": true`, `"boot": "yes"`, `/fitted/drives/0/boot: "yes" stands here; true or false is expected`},
+		{"parts", `"kind": "memory"`, `"kind": "drive"`, `/parts/0: drive is missing`},
+		{"parts", `"price_cents": 1990`, `"price_cents": 19.9`, `/parts/0/price_cents: 19.9 stands here`},
+		{"parts", `"id": "cv-d4-16"`, `"id": "cv-d4-8"`, `/parts/1/id: "cv-d4-8" is used twice`},
+		{"request", `"memory_gb": 24`, ``, `/goals: at least one entry is missing`},
+		{"request", `"memory_gb": 24`, `"memory_gb": 0`, `/goals/memory_gb: 0 is out of range`},
+	} {
+		raw := docs[c.kind][0]
+		changed := bytes.Replace(raw, []byte(c.from), []byte(c.to), 1)
+		if bytes.Equal(raw, changed) {
+			t.Fatalf("%s has no %s", c.kind, c.from)
+		}
+		err := read[c.kind](changed)
+		var faults hw.Faults
+		if !errors.As(err, &faults) || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s → %s:\n%v\nwant %s", c.from, c.to, err, c.want)
+		}
+	}
+}
+
+func TestHostileDocuments(t *testing.T) {
+	for name, c := range map[string]struct {
+		data []byte
+		want string
+	}{
+		"too large":         {bytes.Repeat([]byte(" "), MaxDocument+1), "at most 16 MB"},
+		"not UTF-8":         {[]byte("{\"format\":\"\xff\"}"), "not UTF-8 (first wrong byte at line 1, column 12)"},
+		"cut short":         {[]byte(`{"format": "yembo.chassis/1"`), "line 1"},
+		"more behind":       {[]byte(`{} {}`), "something follows"},
+		"too deep":          {[]byte(strings.Repeat(`{"a":`, 100) + "1" + strings.Repeat("}", 100)), "nested deeper"},
+		"empty":             {nil, "ends too early"},
+		"a list":            {[]byte(`[]`), "an object is expected"},
+		"hostile exponent":  {[]byte(`{"a":1e999999999}`), "not a number between"},
+		"with a byte order": {[]byte("\xef\xbb\xbf{}"), "format is missing"},
+	} {
+		_, err := ReadChassis(c.data)
+		if err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%s: %v; want %s", name, err, c.want)
+		}
+	}
+	// 200 steps and 10,000 parts are large, not wrong.
+	var steps, parts strings.Builder
+	for i := range 200 {
+		need := ""
+		if i > 0 {
+			need = `"s` + itoa(i-1) + `"`
+		}
+		steps.WriteString(sep(i) + `{"id":"s` + itoa(i) + `","verb":"lift","needs":[` + need + `]}`)
+	}
+	if _, err := ReadChassis([]byte(`{"format":"yembo.chassis/1","id":"c","kind":"notebook","steps":[` + steps.String() + `]}`)); err != nil {
+		t.Errorf("200 steps: %v", err)
+	}
+	for i := range 10_000 {
+		parts.WriteString(sep(i) + `{"id":"p` + itoa(i) + `","kind":"accessory","name":"n","price_cents":1,"provides":"x"}`)
+	}
+	if _, err := ReadParts([]byte(`{"format":"yembo.parts/1","parts":[` + parts.String() + `]}`)); err != nil {
+		t.Errorf("10,000 parts: %v", err)
+	}
+}
+
+func sep(i int) string {
+	if i == 0 {
+		return ""
+	}
+	return ","
+}
+
+func itoa(n int) string { return hw.DecOf(n).String() }
+
+func fuzz(f *testing.F, kind string, read func([]byte) (any, error)) {
+	for _, raw := range documents(f)[kind] {
+		f.Add(raw)
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		doc, err := read(data)
+		if err != nil {
+			return
+		}
+		out, err := Write(doc)
+		if err != nil {
+			t.Fatal(err)
+		}
+		again, err := read(out)
+		if err != nil {
+			t.Fatalf("what was written is not read: %v\n%s", err, out)
+		}
+		if second, _ := Write(again); !bytes.Equal(out, second) {
+			t.Errorf("written differently the second time:\n%s\n%s", out, second)
+		}
+	})
+}
+
+func FuzzMachine(f *testing.F) {
+	fuzz(f, "machine", func(d []byte) (any, error) { return ReadMachine(d, nil) })
+}
+func FuzzParts(f *testing.F) {
+	fuzz(f, "parts", func(d []byte) (any, error) { return ReadParts(d) })
+}
+func FuzzRequest(f *testing.F) {
+	fuzz(f, "request", func(d []byte) (any, error) { return ReadRequest(d) })
+}
+
+// FuzzChassis writes with paths by index and reads them back by id.
+func FuzzChassis(f *testing.F) {
+	for _, raw := range documents(f)["chassis"] {
+		f.Add(raw)
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		ch, err := ReadChassis(data)
+		if err != nil {
+			return
+		}
+		out, err := WriteChassis(ch)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if again, err := ReadChassis(out); err != nil || !reflect.DeepEqual(ch.Findings, again.Findings) {
+			t.Errorf("findings do not come back: %v\n%s", err, out)
+		}
+	})
+}
+
+func BenchmarkReadChassis(b *testing.B) {
+	raw := documents(b)["chassis"][0]
+	b.SetBytes(int64(len(raw)))
+	for b.Loop() {
+		if _, err := ReadChassis(raw); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

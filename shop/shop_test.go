@@ -1,0 +1,180 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/store"
+)
+
+var (
+	morning = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+	okell   = Actor{"R. Okell"}
+	ansty   = Actor{"T. Ansty"}
+)
+
+func workshop(t *testing.T) *Shop {
+	t.Helper()
+	st, err := store.Open(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { st.Close() })
+	s := New(st, func() time.Time { return morning })
+	if err := s.SeedDemo(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+func dec(n int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(n)) }
+
+func intake(customer string) Intake {
+	return Intake{Customer: customer, Machine: &hw.Machine{Chassis: "quillon-aster-14", Serial: "S"},
+		Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(16)}}}
+}
+
+func count(t *testing.T, s *Shop) int {
+	t.Helper()
+	all, err := s.Machines(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return len(all)
+}
+
+// TestDoubleSubmission: the same form sent twice, at once or later, stores one
+// machine and leads to the same place.
+func TestDoubleSubmission(t *testing.T) {
+	s := workshop(t)
+	before := count(t, s)
+	var wg sync.WaitGroup
+	ids := make([]string, 8)
+	for i := range ids {
+		wg.Go(func() {
+			id, err := s.TakeIn(context.Background(), okell, "token-1", intake("P. Lathom"))
+			if err != nil {
+				t.Error(err)
+			}
+			ids[i] = id
+		})
+	}
+	wg.Wait()
+	for _, id := range ids {
+		if id != "p-lathom-01" {
+			t.Errorf("led to %q", id)
+		}
+	}
+	if got := count(t, s) - before; got != 1 {
+		t.Errorf("%d machines were stored", got)
+	}
+	if id, err := s.TakeIn(t.Context(), okell, "token-2", intake("P. Lathom")); err != nil || id != "p-lathom-02" {
+		t.Errorf("another machine of the same customer: %s %v", id, err)
+	}
+}
+
+// TestNothingHalfDone: what cannot be is refused with its place, and nothing of it
+// is stored, not even the new customer.
+func TestNothingHalfDone(t *testing.T) {
+	s := workshop(t)
+	before := count(t, s)
+	in := intake("New Customer")
+	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm9"}}
+	in.Wish.Goals.MemoryGB = dec(-1)
+	_, err := s.TakeIn(t.Context(), okell, "t", in)
+	var faults hw.Faults
+	if !errors.As(err, &faults) || len(faults) != 2 || faults[0].Pointer != "/fitted/memory/0/socket" || faults[1].Pointer != "/goals/memory_gb" {
+		t.Errorf("faults: %v", err)
+	}
+	names, err := s.Customers(t.Context())
+	if err != nil || strings.Contains(strings.Join(names, " "), "New Customer") || count(t, s) != before {
+		t.Errorf("half of it is stored: %v %v", names, err)
+	}
+	// The token is not used up: the mended form goes through.
+	in.Machine.Fitted.Memory, in.Wish.Goals.MemoryGB = nil, dec(16)
+	if _, err := s.TakeIn(t.Context(), okell, "t", in); err != nil {
+		t.Error(err)
+	}
+}
+
+func entry(r ModelRecord, change func(ch *hw.Chassis)) ModelEntry {
+	typed := *r.Chassis
+	mem := *typed.Memory
+	typed.Memory = &mem
+	change(&typed)
+	return ModelEntry{Before: r.Chassis.ID, Version: r.Version, Chassis: &typed,
+		How: func(string) (string, string, string, bool) { return "bench", "2026-05-14", "seen", false }}
+}
+
+// TestTwoTechnicians: the second to save a record is told; the first one's work
+// stands, and the history says who did what.
+func TestTwoTechnicians(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	r, err := s.Model(ctx, "quillon-aster-14")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.RecordModel(ctx, okell, "a", entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(32) })); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.RecordModel(ctx, ansty, "b", entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(64) })); !errors.Is(err, ErrChanged) {
+		t.Errorf("the second save: %v", err)
+	}
+	now, err := s.Model(ctx, "quillon-aster-14")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if gb, _ := now.Chassis.Memory.Limits.Proven.Get(); gb != hw.DecOf(32) {
+		t.Errorf("in force: %s GB", gb)
+	}
+	if f := evidence.Of(now.Chassis.Findings, "/memory/limits/proven_gb"); !f.Disputed || f.InForce.By != "R. Okell" {
+		t.Errorf("the earlier finding is gone: %+v", f)
+	}
+	if len(now.Chassis.Steps) != len(r.Chassis.Steps) || now.Chassis.Memory.Sockets[0].Reach != "ram-shield" {
+		t.Error("saving the memory lost other facts")
+	}
+	if h := now.History[0]; h.By != "R. Okell" || !strings.Contains(h.What, "memory/limits/proven_gb") {
+		t.Errorf("history: %+v", h)
+	}
+}
+
+// TestChoice: what was chosen is stored as it was shown; when the plan is another
+// by then, nothing is.
+func TestChoice(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	p, err := s.Plan(ctx, "wath-07")
+	if err != nil || len(p.Plan.Options) == 0 {
+		t.Fatal(err)
+	}
+	shown := p.Plan.Options[0]
+	if err := s.SetPractice(ctx, okell, "maker", "match"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown)); !errors.Is(err, ErrPlanChanged) {
+		t.Errorf("an option that the new practice forbids: %v", err)
+	}
+	if err := s.SetPractice(ctx, okell, "maker", "any"); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown)); err != nil {
+		t.Fatal(err)
+	}
+	r, err := s.Machine(ctx, "wath-07")
+	if err != nil || r.Choice == nil || r.ChosenBy != "R. Okell" || r.Choice.Option.TotalCents != shown.TotalCents {
+		t.Errorf("stored: %+v %v", r.Choice, err)
+	}
+	if err := s.SetPractice(ctx, okell, "most", "any"); err == nil {
+		t.Error("a practice that there is not is taken")
+	}
+	if _, err := s.Plan(ctx, "nobody-01"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a machine that is not there: %v", err)
+	}
+}

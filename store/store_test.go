@@ -1,0 +1,158 @@
+package store
+
+import (
+	"errors"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+)
+
+func open(t *testing.T, dir string) *Store {
+	t.Helper()
+	s, err := Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+// TestRights: the data folder and its files are the owner's alone.
+func TestRights(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "data")
+	s := open(t, dir)
+	if err := s.Update(t.Context(), func(tx Tx) error { return tx.PutSetting("a", []byte("1")) }); err != nil {
+		t.Fatal(err)
+	}
+	files, err := os.ReadDir(dir)
+	if err != nil || len(files) == 0 {
+		t.Fatal(err)
+	}
+	for _, f := range files {
+		info, err := f.Info()
+		if err != nil || info.Mode().Perm()&0o077 != 0 {
+			t.Errorf("%s has the rights %v", f.Name(), info.Mode())
+		}
+	}
+}
+
+// TestWholeOrNothing: a unit of work that fails leaves nothing behind, and what was
+// done before is there after the file is opened anew.
+func TestWholeOrNothing(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	ctx := t.Context()
+	broken := errors.New("broken")
+	err := s.Update(ctx, func(tx Tx) error {
+		if err := tx.PutSetting("a", []byte("1")); err != nil {
+			return err
+		}
+		return broken
+	})
+	if !errors.Is(err, broken) {
+		t.Fatal(err)
+	}
+	if err := s.Update(ctx, func(tx Tx) error { return tx.PutSetting("b", []byte("2")) }); err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+	s = open(t, dir)
+	err = s.View(ctx, func(tx Tx) error {
+		a, err := tx.Setting("a")
+		if err != nil || a != nil {
+			t.Errorf("half-done work is stored: %s %v", a, err)
+		}
+		b, err := tx.Setting("b")
+		if err != nil || string(b) != "2" {
+			t.Errorf("stored work is gone: %s %v", b, err)
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+// TestSecondToSave: the second of two people who save the same version is told, and
+// overwrites nothing.
+func TestSecondToSave(t *testing.T) {
+	s := open(t, t.TempDir())
+	ctx := t.Context()
+	m := Model{ID: "m", Maker: "Q", Doc: []byte("{}"), Version: 1, CreatedAt: time.Now(), UpdatedAt: time.Now()}
+	if err := s.Update(ctx, func(tx Tx) error { return tx.Create(&m) }); err != nil {
+		t.Fatal(err)
+	}
+	save := func(maker string) error {
+		return s.Update(ctx, func(tx Tx) error {
+			mine := m
+			mine.Maker, mine.Version = maker, 2
+			return tx.SaveModel(&mine, 1)
+		})
+	}
+	if err := save("first"); err != nil {
+		t.Fatal(err)
+	}
+	if err := save("second"); !errors.Is(err, ErrChanged) {
+		t.Errorf("the second save: %v", err)
+	}
+	err := s.View(ctx, func(tx Tx) error {
+		got, err := tx.Model("m")
+		if got.Maker != "first" {
+			t.Errorf("stored: %s", got.Maker)
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+func TestRules(t *testing.T) {
+	s := open(t, t.TempDir())
+	ctx := t.Context()
+	err := s.Update(ctx, func(tx Tx) error {
+		return tx.CreateMachine(&Machine{ID: "x", CustomerID: 77, ModelID: "none", Doc: []byte("{}"), CreatedAt: time.Now(), UpdatedAt: time.Now()})
+	})
+	if err == nil {
+		t.Error("a machine of no model and no customer is stored")
+	}
+	twice := func() error {
+		return s.Update(ctx, func(tx Tx) error { return tx.Create(&Submission{Token: "t", At: time.Now()}) })
+	}
+	if err := twice(); err != nil {
+		t.Fatal(err)
+	}
+	if err := twice(); !IsDuplicate(err) {
+		t.Errorf("a token taken twice: %v", err)
+	}
+	if err := s.View(ctx, func(tx Tx) error { _, err := tx.Machine("nope"); return err }); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a record that is not there: %v", err)
+	}
+	if err := s.View(ctx, func(tx Tx) error { return tx.PutSetting("a", nil) }); err == nil {
+		t.Error("the reading side writes")
+	}
+}
+
+// TestOldDataFile opens a file that an earlier version wrote and finds its records.
+func TestOldDataFile(t *testing.T) {
+	dir := t.TempDir()
+	old, err := os.ReadFile("testdata/yembo-0001.db")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(filepath.Join(dir, File), old, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	s := open(t, dir)
+	err = s.View(t.Context(), func(tx Tx) error {
+		machines, err := tx.Machines()
+		if err != nil || len(machines) != 2 || machines[0].Customer.Name == "" || machines[0].Model.Maker == "" {
+			t.Errorf("%d machines of an old file: %v", len(machines), err)
+		}
+		return err
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
