@@ -37,3 +37,8 @@ assets: tools ## build what the pages ship with
 screenshots: tools ## the pictures in docs/screenshots, from the demo data
 	mkdir -p docs/screenshots
 	YEMBO_SCREENSHOTS=$(CURDIR)/docs/screenshots $(GO) test -count=1 -run TestPictures ./web/browser
+
+FUZZTIME ?= 2m
+fuzz: ## each fuzz target for FUZZTIME
+	for f in FuzzDecode FuzzSPD; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzztime $(FUZZTIME) ./core/label || exit 1; done
+	for f in FuzzChassis FuzzMachine FuzzParts FuzzRequest; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzztime $(FUZZTIME) ./exchange || exit 1; done
