@@ -9,6 +9,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/power"
 	"yembo/shop"
 )
 
@@ -107,7 +108,7 @@ func buildPlanView(p *shop.Planned, with string) planView {
 	v := planView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
 		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request.Goals), Practice: p.Settings.Practice,
 		Limits: []string{"maker", "proven", "controller"}, Pairings: []string{"any", "equal", "match"},
-		Unmet: p.Plan.Unmet, Notes: p.Plan.Notes, Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
+		Unmet: p.Plan.Unmet, Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown()}
 	if r.Choice != nil {
@@ -119,8 +120,10 @@ func buildPlanView(p *shop.Planned, with string) planView {
 	v.Limit, v.LimitWhy = limitWords(p)
 	v.Verdict, v.Why = verdictWords(p)
 	for _, n := range p.Plan.Notes {
-		if n.Code == "battery.swollen" {
+		if n.Code == power.CodeSwollen {
 			v.Stop = n.Text
+		} else {
+			v.Notes = append(v.Notes, n)
 		}
 	}
 	picks := pickNames(p.Plan.Picks)
@@ -239,7 +242,7 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 	if !ok {
 		return verdict, fmt.Sprintf("It has %s GB. How much the work uses was not measured, so the right size is not yet known.", today)
 	}
-	why = fmt.Sprintf("The work peaks at %s GB, the machine has %s. %s ÷ 0.8 asks for %s GB", peak, today, peak, p.Today.Need.Or(0))
+	why = fmt.Sprintf("The work peaks at %s GB, and the machine has %s GB. It needs %s ÷ 0.8 = %s GB", peak, today, peak, p.Today.Need.Or(0))
 	if size, ok := p.Plan.RightSize.MemoryGB.Get(); ok {
 		why += fmt.Sprintf("; the next total that can be reached is %s GB.", size)
 	} else {
@@ -267,7 +270,7 @@ func todayColumn(p *shop.Planned, scale float64) column {
 func optionColumn(p *shop.Planned, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
 	c := column{ID: o.ID, Sub: actionWords(o, names), Parts: money(cur, o.PartsCents), Labour: money(cur, o.LabourCents),
-		Minutes: o.Minutes.String() + " min", Total: money(cur, o.TotalCents), Points: o.Risk.Points, Warnings: o.Warnings,
+		Minutes: o.Minutes.String() + " min", Total: money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request}
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale)
@@ -285,9 +288,7 @@ func optionColumn(p *shop.Planned, o *plan.Option, scale float64, names map[stri
 	default:
 		c.Ready = itoa(days) + " days"
 	}
-	for _, r := range o.Risk.Reasons {
-		c.Risks = append(c.Risks, riskRow{riskWords(r.Code), r.Points})
-	}
+	c.Risks, c.Warnings = riskRows(o)
 	for _, code := range o.Consents {
 		c.Consents = append(c.Consents, consentWords(code))
 	}
@@ -312,6 +313,29 @@ func actionWords(o *plan.Option, names map[string]string) string {
 		}
 	}
 	return words
+}
+
+// riskRows says each risk with its points, in the words of the warning that goes
+// with it where there is one, and returns the other warnings.
+func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
+	said := map[string]bool{}
+	for _, r := range o.Risk.Reasons {
+		row := riskRow{riskWords(r.Code), r.Points}
+		for _, w := range o.Warnings {
+			if w.Code == r.Code && !said[w.Code+w.Place] {
+				row.Text = w.Text
+				said[w.Code+w.Place] = true
+				break
+			}
+		}
+		rows = append(rows, row)
+	}
+	for _, w := range o.Warnings {
+		if !said[w.Code+w.Place] {
+			rest = append(rest, w)
+		}
+	}
+	return rows, rest
 }
 
 func memoryWords(m *plan.MemoryState) (line, sub string) {
@@ -433,9 +457,15 @@ func consentWords(code string) string {
 	return code
 }
 
+// ruledOut lists what was rejected, a part's places on one line where the reason is
+// the same.
 func ruledOut(p *plan.Plan, names map[string]string) []ruledRow {
 	var out []ruledRow
 	for _, r := range p.Rejected {
+		if n := len(out) - 1; n >= 0 && out[n].Part == r.Part && out[n].Text == r.Text && out[n].Step == r.Step {
+			out[n].Place += ", " + r.Place
+			continue
+		}
 		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code, r.Fact, r.Step})
 	}
 	return out

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"strings"
 	"time"
+	"unicode"
 
 	"github.com/labstack/echo/v5"
 
@@ -21,7 +22,7 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": day, "stamp": stamp, "money": money, "source": sourceWords,
-		"practice": practiceWords, "dict": dict, "join": strings.Join, "gb": gbWords,
+		"practice": practiceWords, "dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence,
 	}
 	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html", "templates/part_*.html")
 	if err != nil {
@@ -172,6 +173,19 @@ func practiceWords(value string) string {
 		return "match what stays"
 	}
 	return value
+}
+
+// sentence gives a text a capital letter and a full stop.
+func sentence(text string) string {
+	r := []rune(text)
+	if len(r) == 0 {
+		return ""
+	}
+	r[0] = unicode.ToUpper(r[0])
+	if end := r[len(r)-1]; end == '.' || end == '?' {
+		return string(r)
+	}
+	return string(r) + "."
 }
 
 // dict hands several values to a partial.

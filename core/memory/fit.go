@@ -58,14 +58,14 @@ func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limi
 	mem := ch.Memory
 	s := &mem.Sockets[socket]
 	if mod.Form != s.Form {
-		return hw.Refuse(CodeForm, "the module is a %s; socket %s takes %s", mod.Form, s.ID, s.Form)
+		return hw.Refuse(CodeForm, "the module is a %s; the socket takes %s", mod.Form, s.Form)
 	}
 	kind, ok := mem.Type.Get()
 	if !ok {
 		return hw.Unknown("chassis:/memory/type", "the memory generation of this model is not known")
 	}
 	if !TypeEnters(mod.Type, kind) {
-		text := fmt.Sprintf("a %s module; socket %s takes %s", mod.Type, s.ID, kind)
+		text := fmt.Sprintf("a %s module; the socket takes %s", mod.Type, kind)
 		if mod.Type == "DDR3" && kind == "DDR3L" {
 			text += ": 1.5 V never into a 1.35 V socket"
 		}
@@ -77,12 +77,12 @@ func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limi
 	if !ok {
 		at := fmt.Sprintf("/memory/sockets/%d/max_module_gb", socket)
 		if most, ok = largest.row(s.Form, kind); !ok {
-			return hw.Unknown("chassis:"+at, "the largest module that socket %s takes is not known", s.ID)
+			return hw.Unknown("chassis:"+at, "the largest module that the socket takes is not known")
 		}
 		defaulted = append(defaulted, at)
 	}
 	if gb > most {
-		return hw.Refuse(CodeOverSocket, "%s GB; socket %s holds %s GB at most", gb, s.ID, most)
+		return hw.Refuse(CodeOverSocket, "%s GB; the socket holds %s GB at most", gb, most)
 	}
 	ceiling, ok := limit.GB.Get()
 	if !ok {
