@@ -1,16 +1,14 @@
 package teardown
 
-import "math/bits"
-
 // none is less than any count.
-const none int8 = -100
+const none int16 = -10_000
 
 // bound is what is left to pay at the least. Along a chain of needs, a bit is picked
 // up anew each time it comes after a step that wants another one; the longest such
 // count over all chains is owed for each bit, so the sum over the bits is. The turns
 // along a chain are owed too.
 func (s *solver) bound(at state) cost {
-	c, _ := s.boundWithin(at, cost{MaxSteps * 2, MaxSteps * 2})
+	c, _ := s.boundWithin(at, cost{MaxSteps * 8, MaxSteps * 8})
 	return c
 }
 
@@ -21,7 +19,25 @@ func (s *solver) boundWithin(at state, allow cost) (cost, bool) {
 		return c, false
 	}
 	c.bits = s.pickUps(at)
-	return c, c.bits <= allow.bits
+	if c.bits > allow.bits {
+		return c, false
+	}
+	c.flips = max(c.flips, s.bothSides(at, allow.bits-c.bits))
+	return c, c.flips <= allow.flips
+}
+
+// bothSides counts the bits that are still wanted on both sides and are picked up
+// no more than once: each owes a turn while it is in hand. A bit change to spare can
+// save one of those turns.
+func (s *solver) bothSides(at state, spare int) int {
+	n := 0
+	for b := range min(s.bits, maxBits) {
+		once := s.times[b] == 1 || (s.times[b] == 0 && at.bit == int8(b))
+		if once && !s.wantTop[b].within(&at.done) && !s.wantBottom[b].within(&at.done) {
+			n++
+		}
+	}
+	return n - spare
 }
 
 // maxBits is how many different bits are counted one by one; more are counted as
@@ -32,11 +48,11 @@ const maxBits = 8
 // each bit it keeps the count for the worst chain that ends there: with the bit
 // still in hand (open), and with another one in hand since (shut).
 func (s *solver) pickUps(at state) int {
-	var open, shut [MaxSteps][maxBits]int8
-	var most [maxBits]int8
-	var fromOpen [maxBits]int8
+	open, shut := s.open, s.shut // each entry is written before it is read
+	var most [maxBits]int16
+	var fromOpen [maxBits]int16
 	n := min(s.bits, maxBits)
-	var fromShut [maxBits]int8
+	var fromShut [maxBits]int16
 	for b := range n {
 		fromOpen[b] = none
 		if at.bit == int8(b) {
@@ -44,19 +60,21 @@ func (s *solver) pickUps(at state) int {
 		}
 	}
 	for _, i := range s.topo {
-		if at.done&(1<<i) != 0 {
+		if at.done.has(i) {
 			continue
 		}
 		o, h := fromOpen, fromShut
-		for needs := s.moves[i].needs &^ at.done; needs != 0; needs &= needs - 1 {
-			j := bits.TrailingZeros64(needs)
+		for _, j := range s.moves[i].near {
+			if at.done.has(j) {
+				continue
+			}
 			for b := range n {
 				o[b], h[b] = max(o[b], open[j][b]), max(h[b], shut[j][b])
 			}
 		}
 		if m := &s.moves[i]; len(m.bits) > 0 {
 			for b := range n {
-				if m.wants(int8(b)) {
+				if m.wanted&(1<<b) != 0 {
 					o[b], h[b] = max(o[b], h[b]+1), none
 				} else {
 					o[b], h[b] = none, max(o[b], h[b])
@@ -68,6 +86,7 @@ func (s *solver) pickUps(at state) int {
 			most[b] = max(most[b], o[b], h[b])
 		}
 	}
+	s.times = most
 	sum := 0
 	for b := range n {
 		sum += int(most[b])
@@ -75,27 +94,20 @@ func (s *solver) pickUps(at state) int {
 	return sum
 }
 
-func (m *move) wants(b int8) bool {
-	for _, own := range m.bits {
-		if own == b {
-			return true
-		}
-	}
-	return false
-}
-
 // turns counts how often the machine must still be turned over, for the worst chain.
 func (s *solver) turns(at state) int {
-	var count [MaxSteps][3]int8 // by the side that is up at the end of the chain
-	most := int8(0)
+	count := s.sides // by the side that is up at the end of the chain
+	most := int16(0)
 	for _, i := range s.topo {
-		if at.done&(1<<i) != 0 {
+		if at.done.has(i) {
 			continue
 		}
-		here := [3]int8{none, none, none}
+		here := [3]int16{none, none, none}
 		here[at.side] = 0
-		for needs := s.moves[i].needs &^ at.done; needs != 0; needs &= needs - 1 {
-			j := bits.TrailingZeros64(needs)
+		for _, j := range s.moves[i].near {
+			if at.done.has(j) {
+				continue
+			}
 			for side := range here {
 				here[side] = max(here[side], count[j][side])
 			}

@@ -27,7 +27,7 @@ func movesOf(ch *hw.Chassis, down []bool) ([]move, error) {
 		st := &ch.Steps[moves[k].step]
 		for _, need := range st.Needs {
 			if j, ok := at[need]; ok {
-				moves[k].needs |= 1 << j
+				moves[k].needs.add(j)
 			}
 		}
 		for _, bit := range StepBits(ch, st) {
@@ -50,53 +50,75 @@ func movesOf(ch *hw.Chassis, down []bool) ([]move, error) {
 }
 
 func isolateEarly(ch *hw.Chassis, moves []move) {
-	before := ancestors(moves)
-	var placed uint64
-	blockOf := make([]uint64, len(moves))
+	var placed set
+	blockOf := make([]set, len(moves))
 	for k := range moves {
 		if !ch.Steps[moves[k].step].IsolatesPwr.Or(false) {
 			continue
 		}
-		own := before[k] | 1<<k
-		// What is placed already comes first; within its own block the rest waits.
-		waits := ^(placed | own)
-		if placed&(1<<k) != 0 {
-			waits = blockOf[k] &^ own
-		}
+		// Its own block is what it needs; within an earlier block the rest waits.
+		own := ancestors(moves)[k]
+		own.add(k)
+		inBlock := placed.has(k)
+		block := blockOf[k]
 		for j := range moves {
-			if own&(1<<j) != 0 && placed&(1<<j) == 0 {
-				blockOf[j] = own &^ placed
+			if own.has(j) {
+				if !placed.has(j) {
+					blockOf[j] = own
+				}
+				continue
+			}
+			if waits := !placed.has(j) || (inBlock && block.has(j)); waits && !ancestors(moves)[k].has(j) {
+				moves[j].needs.add(k)
 			}
 		}
 		for j := range moves {
-			// A step that this one needs anyway cannot wait for it.
-			if waits&(1<<j) != 0 && before[k]&(1<<j) == 0 && before[j]&(1<<k) == 0 && !reaches(moves, k, j) {
-				moves[j].needs |= 1 << k
+			if own.has(j) {
+				placed.add(j)
 			}
 		}
-		placed |= own
+	}
+	reduce(moves)
+}
+
+// reduce fills near: the needs that no other need of the same move brings along.
+func reduce(moves []move) {
+	far := ancestors(moves)
+	for k := range moves {
+		for j := range moves {
+			if !moves[k].needs.has(j) {
+				continue
+			}
+			direct := true
+			for other := range moves {
+				direct = direct && !(other != j && moves[k].needs.has(other) && far[other].has(j))
+			}
+			if direct {
+				moves[k].near = append(moves[k].near, j)
+			}
+		}
 	}
 }
 
-// reaches reports whether j is among what k needs, with the needs added so far.
-func reaches(moves []move, k, j int) bool { return ancestors(moves)[k]&(1<<j) != 0 }
-
 // ancestors lists for each move everything it needs, near and far.
-func ancestors(moves []move) []uint64 {
-	out := make([]uint64, len(moves))
+func ancestors(moves []move) []set {
+	out := make([]set, len(moves))
 	done := make([]bool, len(moves))
-	var visit func(k int) uint64
-	visit = func(k int) uint64 {
+	var visit func(k int)
+	visit = func(k int) {
 		if done[k] {
-			return out[k]
+			return
 		}
 		done[k] = true
 		for j := range moves {
-			if moves[k].needs&(1<<j) != 0 {
-				out[k] |= 1<<j | visit(j)
+			if moves[k].needs.has(j) {
+				visit(j)
+				out[k].add(j)
+				for w := range out[k] {
+					out[k][w] |= out[j][w]
+				}
 			}
 		}
-		return out[k]
 	}
 	for k := range moves {
 		visit(k)

@@ -4,7 +4,6 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"math/bits"
 	"slices"
 	"time"
 
@@ -26,7 +25,7 @@ import (
 // below; so do the turns. And answers are remembered by what is done, in hand and up.
 
 // MaxSteps is how many steps one order may have.
-const MaxSteps = 64
+const MaxSteps = 256
 
 // Limit is how long the search may take before it gives up.
 const Limit = 2 * time.Second
@@ -60,13 +59,16 @@ func (a cost) plus(b cost) cost { return cost{a.bits + b.bits, a.flips + b.flips
 // move is a step as the search sees it.
 type move struct {
 	step  int    // index in the chassis
-	needs uint64 // moves that come before it
+	needs set    // moves that come before it
+	near  []int  // the same, without those that another one of them needs
 	bits  []int8 // bits it wants: none, one or two and more
 	side  int8   // 0 none, else the side that faces up
+
+	wanted uint64 // the first bits of bits, as a set
 }
 
 type state struct {
-	done uint64
+	done set
 	bit  int8 // in hand, -1 none yet
 	side int8 // up, 0 not yet set
 }
@@ -76,11 +78,19 @@ type solver struct {
 	moves  []move
 	topo   []int // the moves, each after what it needs
 	bits   int   // how many different bits
-	all    uint64
+	all    set
 	yes    map[hold][]answer // what sufficed
 	no     map[hold][]answer // what did not
 	visits int
 	err    error
+
+	// Room for the bound, by move.
+	open, shut [][maxBits]int16
+	sides      [][3]int16
+	times      [maxBits]int16 // how often each bit is picked up, as last counted
+
+	// The moves that want a bit and nothing but it, by side.
+	wantTop, wantBottom [maxBits]set
 }
 
 // hold is what is in hand and which side is up.
@@ -89,7 +99,7 @@ type hold struct{ bit, side int8 }
 // answer is an allowance that did or did not suffice from a set of done steps. It
 // speaks for others too: with more done no more is needed, with less done no less.
 type answer struct {
-	done  uint64
+	done  set
 	allow cost
 }
 
@@ -126,19 +136,30 @@ func BestOrder(ctx context.Context, ch *hw.Chassis, down []bool) (Order, error) 
 }
 
 func newSolver(ctx context.Context, moves []move) *solver {
-	s := &solver{ctx: ctx, moves: moves, yes: map[hold][]answer{}, no: map[hold][]answer{}}
-	placed := uint64(0)
+	s := &solver{ctx: ctx, moves: moves, yes: map[hold][]answer{}, no: map[hold][]answer{},
+		open: make([][maxBits]int16, len(moves)), shut: make([][maxBits]int16, len(moves)), sides: make([][3]int16, len(moves))}
+	var placed set
 	for i := range moves {
-		s.all |= 1 << i
+		s.all.add(i)
 		for _, b := range moves[i].bits {
+			moves[i].wanted |= 1 << b
 			s.bits = max(s.bits, int(b)+1)
+			if len(moves[i].bits) > 1 || b >= maxBits {
+				continue
+			}
+			switch moves[i].side {
+			case 1:
+				s.wantTop[b].add(i)
+			case 2:
+				s.wantBottom[b].add(i)
+			}
 		}
 	}
 	for again := true; again; {
 		again = false
 		for i := range moves {
-			if placed&(1<<i) == 0 && moves[i].needs&^placed == 0 {
-				placed |= 1 << i
+			if !placed.has(i) && moves[i].needs.within(&placed) {
+				placed.add(i)
 				s.topo = append(s.topo, i)
 				again = true
 			}
@@ -182,7 +203,7 @@ func (s *solver) firstStep(at []ending, least cost) ([]ending, int) {
 	for i := range s.moves {
 		var next []ending
 		for _, now := range at {
-			if now.state.done&(1<<i) != 0 || s.moves[i].needs&^now.state.done != 0 {
+			if now.state.done.has(i) || !s.moves[i].needs.within(&now.state.done) {
 				continue
 			}
 			for _, e := range s.ends(now.state, i) {
@@ -213,7 +234,8 @@ type ending struct {
 // for each bit that may be in hand at its end.
 func (s *solver) ends(at state, i int) []ending {
 	m := &s.moves[i]
-	next := state{at.done | 1<<i, at.bit, at.side}
+	next := at
+	next.done.add(i)
 	var price cost
 	if m.side != 0 && m.side != at.side {
 		next.side = m.side
@@ -248,16 +270,11 @@ func (s *solver) free(at state, i int) bool {
 	return (m.side == 0 || m.side == at.side) && (len(m.bits) == 0 || (len(m.bits) == 1 && m.bits[0] == at.bit))
 }
 
-// close does all free moves.
+// close does all free moves. Each comes after what it needs, so one pass finds all.
 func (s *solver) close(at state) state {
-	for again := true; again; {
-		again = false
-		for left := s.all &^ at.done; left != 0; left &= left - 1 {
-			i := bits.TrailingZeros64(left)
-			if s.moves[i].needs&^at.done == 0 && s.free(at, i) {
-				at.done |= 1 << i
-				again = true
-			}
+	for _, i := range s.topo {
+		if !at.done.has(i) && s.free(at, i) && s.moves[i].needs.within(&at.done) {
+			at.done.add(i)
 		}
 	}
 	return at
@@ -285,12 +302,12 @@ func (s *solver) recall(at state, allow cost) (yes, known bool) {
 	}
 	key := hold{at.bit, at.side}
 	for _, a := range s.yes[key] {
-		if a.done&^at.done == 0 && a.allow.within(allow) {
+		if a.allow.within(allow) && a.done.within(&at.done) {
 			return true, true
 		}
 	}
 	for _, a := range s.no[key] {
-		if at.done&^a.done == 0 && allow.within(a.allow) {
+		if allow.within(a.allow) && at.done.within(&a.done) {
 			return false, true
 		}
 	}
@@ -325,7 +342,7 @@ func (s *solver) search(at state, allow cost) bool {
 func (s *solver) learnNo(key hold, a answer) {
 	kept := s.no[key][:0]
 	for _, old := range s.no[key] {
-		if old.done&^a.done != 0 || !old.allow.within(a.allow) {
+		if !old.allow.within(a.allow) || !old.done.within(&a.done) {
 			kept = append(kept, old)
 		}
 	}
@@ -342,9 +359,8 @@ type prospect struct {
 // and side, what costs least and leaves least first.
 func (s *solver) promising(at state, allow cost) []prospect {
 	out := make([]prospect, 0, 16)
-	for left := s.all &^ at.done; left != 0; left &= left - 1 {
-		i := bits.TrailingZeros64(left)
-		if s.moves[i].needs&^at.done != 0 {
+	for i := range s.moves {
+		if at.done.has(i) || !s.moves[i].needs.within(&at.done) {
 			continue
 		}
 		for _, e := range s.ends(at, i) {
@@ -352,11 +368,7 @@ func (s *solver) promising(at state, allow cost) []prospect {
 				continue
 			}
 			e.state = s.close(e.state)
-			seen := false
-			for k := range out {
-				seen = seen || out[k].state == e.state
-			}
-			if seen {
+			if slices.ContainsFunc(out, func(p prospect) bool { return p.state == e.state }) {
 				continue
 			}
 			left := cost{allow.bits - e.price.bits, allow.flips - e.price.flips}
@@ -370,7 +382,7 @@ func (s *solver) promising(at state, allow cost) []prospect {
 	}
 	slices.SortStableFunc(out, func(a, b prospect) int {
 		return cmp.Or(cmp.Compare(a.floor.bits, b.floor.bits), cmp.Compare(a.floor.flips, b.floor.flips),
-			cmp.Compare(bits.OnesCount64(b.state.done), bits.OnesCount64(a.state.done)))
+			cmp.Compare(b.state.done.count(), a.state.done.count()))
 	})
 	return out
 }
