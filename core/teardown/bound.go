@@ -26,13 +26,16 @@ func (s *solver) boundWithin(at state, allow cost) (cost, bool) {
 	return c, c.flips <= allow.flips
 }
 
-// bothSides counts the bits that are still wanted on both sides and are picked up
-// no more than once: each owes a turn while it is in hand. A bit change to spare can
-// save one of those turns.
+// bothSides counts the bits that are still wanted on both sides and are in hand only
+// one more time: each owes a turn while it is. A bit change to spare can save one of
+// those turns.
 func (s *solver) bothSides(at state, spare int) int {
 	n := 0
 	for b := range min(s.bits, maxBits) {
-		once := s.times[b] == 1 || (s.times[b] == 0 && at.bit == int8(b))
+		once := s.times[b] == 1
+		if at.bit == int8(b) {
+			once = s.times[b] == 0
+		}
 		if once && !s.wantTop[b].within(&at.done) && !s.wantBottom[b].within(&at.done) {
 			n++
 		}

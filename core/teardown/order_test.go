@@ -50,7 +50,7 @@ func all(ch *hw.Chassis) []bool {
 
 // TestOrderAgainstEveryOrder compares with all orders of small graphs.
 func TestOrderAgainstEveryOrder(t *testing.T) {
-	for seed := range uint64(600) {
+	for seed := range uint64(2000) {
 		ch := graph(seed, 7)
 		got, err := BestOrder(t.Context(), ch, all(ch))
 		if err != nil {
