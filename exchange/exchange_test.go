@@ -11,6 +11,8 @@ import (
 	"testing"
 
 	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/teardown"
 )
 
 // documents reads the demo's documents as raw text, by kind.
@@ -131,6 +133,48 @@ func TestFaults(t *testing.T) {
 		if !errors.As(err, &faults) || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s → %s:\n%v\nwant %s", c.from, c.to, err, c.want)
 		}
+	}
+}
+
+// TestAnswersFollowTheirSchema checks what the core answers against the published
+// schemas of the answers.
+func TestAnswersFollowTheirSchema(t *testing.T) {
+	docs := documents(t)
+	parts, err := ReadParts(docs["parts"][0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	check := func(name string, doc any) {
+		t.Helper()
+		raw, err := Write(doc)
+		if err != nil {
+			t.Fatal(err)
+		}
+		tree, err := readTree(raw)
+		if err == nil {
+			err = checkShape(name, tree)
+		}
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	for i, raw := range docs["machine"] {
+		ch, errC := ReadChassis(docs["chassis"][i])
+		m, errM := ReadMachine(raw, ch)
+		req, errR := ReadRequest(docs["request"][i])
+		if errC != nil || errM != nil || errR != nil {
+			t.Fatal(errC, errM, errR)
+		}
+		p, err := plan.Make(t.Context(), plan.Input{Chassis: ch, Machine: m, Parts: parts, Request: req})
+		if err != nil || len(p.Options) == 0 {
+			t.Fatal(err)
+		}
+		check("plan", p)
+		sheet, err := teardown.RunSheet(t.Context(), ch, []string{"dimm1", "battery"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		check("runsheet", sheet)
 	}
 }
 

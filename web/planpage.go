@@ -20,6 +20,7 @@ type planView struct {
 	Serial, Complaint         string
 	Notice                    string
 	Verdict, Why              string
+	Above                     string // fitted above the limit in force
 	Stop                      string
 	Goals                     string
 	Budget                    string
@@ -119,6 +120,9 @@ func buildPlanView(p *shop.Planned, with string) planView {
 	}
 	v.Limit, v.LimitWhy = limitWords(p)
 	v.Verdict, v.Why = verdictWords(p)
+	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory.TotalGB > gb {
+		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)
+	}
 	for _, n := range p.Plan.Notes {
 		if n.Code == power.CodeSwollen {
 			v.Stop = n.Text
@@ -142,7 +146,9 @@ func buildPlanView(p *shop.Planned, with string) planView {
 			continue
 		}
 		col := optionColumn(p, o, scale, names)
-		if col.Heading = picks[o.ID]; col.Heading == "" {
+		if col.Heading = picks[o.ID]; len(p.Plan.Options) == 1 {
+			col.Heading = "The one way"
+		} else if col.Heading == "" {
 			col.Heading = "Another way"
 		}
 		if cheapest == math.MaxInt64 {

@@ -218,6 +218,7 @@ type Service struct {
 	Name        string     `json:"name,omitempty"`
 	Reach       string     `json:"reach,omitempty"`
 	Minutes     Maybe[Dec] `json:"minutes,omitzero"`
+	Tool        string     `json:"tool,omitempty"`
 	Tools       []string   `json:"tools,omitzero"`
 	Consumables []string   `json:"consumables,omitzero"`
 }

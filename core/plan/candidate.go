@@ -59,10 +59,54 @@ const maxNeeds = 16
 
 type needs [maxNeeds]uint8
 
-func (n needs) within(m needs) bool {
+// asksNoMore reports whether a candidate with needs n costs no more in accessories
+// than one with m, in money and in risk. That follows from fewer pieces only where
+// any number can be had: an accessory that runs out is not paid for but missing, and
+// fewer pieces may be used parts where more are not.
+func (s *search) asksNoMore(n, m needs) bool {
+	if !s.plentiful {
+		return n == m
+	}
 	for i := range n {
 		if n[i] > m[i] {
 			return false
+		}
+	}
+	return true
+}
+
+// accessoriesPlentiful reports whether every accessory that the chassis asks for
+// can be had for all its places at once, new or used alike.
+func (s *search) accessoriesPlentiful() bool {
+	most := map[string]int{} // by name: how many pieces all places together may ask for
+	ask := func(hows ...string) {
+		own := map[string]bool{}
+		for _, how := range hows {
+			if name, needed := hw.Needs(how); needed {
+				own[name] = true
+			}
+		}
+		for name := range own {
+			most[name]++
+		}
+	}
+	for i := range s.ch.Slots {
+		var hows []string
+		for _, how := range s.ch.Slots[i].Lengths {
+			hows = append(hows, how)
+		}
+		ask(hows...)
+	}
+	for i := range s.ch.Bays {
+		ask(s.ch.Bays[i].Connector.Or(""))
+		ask(s.ch.Bays[i].Caddy.Or(""))
+	}
+	for name, pieces := range most {
+		for n := 1; n <= pieces; n++ {
+			one, more := s.provider(name, 1), s.provider(name, n)
+			if more < 0 || s.parts[one].Pulled() != s.parts[more].Pulled() {
+				return false
+			}
 		}
 	}
 	return true
@@ -123,7 +167,10 @@ type pick struct {
 // pieces that the kind's places could take. It never changes which options are
 // best: every combination with a dropped pick has one with a kept pick that costs
 // less, or as much and comes earlier. The picks come cheapest first.
-func (s *search) thin(picks []pick, pieces int) []pick {
+//
+// A kit is bought once for several places, so one kit stands in for another only
+// where it does in every place; everywhere says whether it does.
+func (s *search) thin(picks []pick, pieces int, everywhere func(a, b int32) bool) []pick {
 	var kept []pick
 	for i := range picks {
 		b := &picks[i]
@@ -132,14 +179,13 @@ func (s *search) thin(picks []pick, pieces int) []pick {
 		for j := range kept {
 			a := &kept[j]
 			pa := &s.parts[a.part]
-			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !a.needs.within(b.needs) || pa.Pieces() != pb.Pieces() {
+			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !s.asksNoMore(a.needs, b.needs) || pa.Pieces() != pb.Pieces() {
 				continue
 			}
 			switch n := s.supply(pa, pieces); {
 			case pa.Pieces() == 1:
 				supply += n
-			case n >= pieces:
-				// Kits are bought whole, so only one kit that covers all stands in.
+			case n >= pieces && everywhere(a.part, b.part):
 				supply = pieces
 			}
 			if supply >= pieces {
@@ -197,6 +243,7 @@ func (s *search) price(choice []int32) (cents int64, pulled, ok bool) {
 
 // collector keeps the best candidate of each shape.
 type collector struct {
+	s     *search
 	best  map[shape]int
 	list  []candidate
 	ctx   context.Context
@@ -211,8 +258,8 @@ type shape struct {
 	pack          int
 }
 
-func newCollector(ctx context.Context) *collector {
-	return &collector{best: map[shape]int{}, ctx: ctx}
+func (s *search) collector(ctx context.Context) *collector {
+	return &collector{s: s, best: map[shape]int{}, ctx: ctx}
 }
 
 // stopped looks at the context once in a while.
@@ -267,7 +314,7 @@ func (c *collector) result(none candidate) []group {
 		for j := range last.list {
 			a := &last.list[j]
 			// a costs no more and comes first where it costs the same.
-			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.flags&^x.flags == 0 && a.needs.within(x.needs) {
+			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.flags&^x.flags == 0 && c.s.asksNoMore(a.needs, x.needs) {
 				beaten = true
 				break
 			}

@@ -65,7 +65,7 @@ func (s *search) planMemory(ctx context.Context) (memoryPlan, error) {
 			}
 		}
 	}
-	c := newCollector(ctx)
+	c := s.collector(ctx)
 	w := &memoryWalk{s: s, c: c, out: &out, choice: s.same(kMemory)}
 	if s.practice.Pairing.Or(memory.PairAny) == memory.PairAny {
 		w.open = make([][]int32, len(sockets))
@@ -159,7 +159,15 @@ func (s *search) thinMemory(parts []int32, pieces int, key func(memoryClass) mem
 		}
 		picks = append(picks, x)
 	}
-	kept := s.thin(picks, pieces)
+	everywhere := func(a, b int32) bool {
+		for _, pi := range s.kindOf[kMemory] {
+			if s.verdictAt(int(b), pi).Fits() && !s.verdictAt(int(a), pi).Fits() {
+				return false
+			}
+		}
+		return true
+	}
+	kept := s.thin(picks, pieces, everywhere)
 	out := make([]int32, len(kept))
 	for i := range kept {
 		out[i] = kept[i].part

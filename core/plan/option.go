@@ -25,6 +25,9 @@ func (s *search) option(f *found, number int) Option {
 	for k := range kinds {
 		flags |= f.parts[k].flags
 	}
+	if s.accessories(f.parts[kDrive].needs.plus(f.parts[kWireless].needs)).pulled {
+		flags |= fPulled
+	}
 	s.risk(&o, f, flags, open.down)
 	return o
 }

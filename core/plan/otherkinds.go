@@ -24,11 +24,11 @@ func (s *search) planDrives(ctx context.Context) ([]group, error) {
 		drives = s.cheapestFirst(hw.KindDrive)
 	}
 	open := make([][]int32, len(places))
+	picks := make([][]pick, len(places))
 	flags := make([]map[int32]uint32, len(places))
 	wants := make([]map[int32]needs, len(places))
 	for i, pi := range places {
 		flags[i], wants[i] = map[int32]uint32{}, map[int32]needs{}
-		var picks []pick
 		for _, drive := range drives {
 			part := int(drive)
 			if !s.verdictAt(part, pi).Fits() || !s.betterDrive(pi, part) {
@@ -42,13 +42,24 @@ func (s *search) planDrives(ctx context.Context) ([]group, error) {
 			}
 			x.needs = n
 			flags[i][x.part], wants[i][x.part] = x.flags, n
-			picks = append(picks, x)
+			picks[i] = append(picks[i], x)
 		}
-		for _, x := range s.thin(picks, len(places)) {
+	}
+	everywhere := func(a, b int32) bool {
+		for i := range places {
+			fb, fits := flags[i][b]
+			if fa, also := flags[i][a]; fits && (!also || fa&^fb != 0 || !s.asksNoMore(wants[i][a], wants[i][b])) {
+				return false
+			}
+		}
+		return true
+	}
+	for i := range places {
+		for _, x := range s.thin(picks[i], len(places), everywhere) {
 			open[i] = append(open[i], x.part)
 		}
 	}
-	c := newCollector(ctx)
+	c := s.collector(ctx)
 	choice := s.same(kDrive)
 	var walk func(i int, x candidate)
 	walk = func(i int, x candidate) {
@@ -137,8 +148,9 @@ func (s *search) maskOf(kind int) uint64 {
 }
 
 // betterDrive reports whether a part may take a place: never smaller than the
-// space in use there, and larger than the drive it replaces (one that is not, is
-// beaten by leaving the place alone).
+// space in use there, and larger than the drive it replaces. One that is not, is
+// beaten by leaving the place alone, unless accessories run out: then asking for one
+// more can turn a bought one into a missing one.
 func (s *search) betterDrive(pi, part int) bool {
 	p := &s.places[pi]
 	if !p.occupied {
@@ -146,7 +158,10 @@ func (s *search) betterDrive(pi, part int) bool {
 	}
 	old := &s.m.Fitted.Drives[p.fitted]
 	capacity := s.parts[part].Drive.Capacity.Or(0)
-	return capacity >= old.UsedGB.Or(0) && capacity > old.Drive.Capacity.Or(0)
+	if capacity < old.UsedGB.Or(0) {
+		return false
+	}
+	return capacity > old.Drive.Capacity.Or(0) || !s.plentiful
 }
 
 func (s *search) driveFlags(pi, part int) uint32 {
@@ -255,7 +270,7 @@ func (s *search) planBattery(ctx context.Context) []group {
 		list = append(list, x)
 	}
 	s.rankRuntimes(&none, list)
-	c := newCollector(ctx)
+	c := s.collector(ctx)
 	for _, x := range list {
 		c.add(x)
 	}
@@ -318,7 +333,7 @@ func (s *search) planWireless(ctx context.Context) ([]group, error) {
 	if s.named[kWireless] {
 		none.gain = int64(s.todayWifi)
 	}
-	c := newCollector(ctx)
+	c := s.collector(ctx)
 	choice := s.same(kWireless)
 	for i, pi := range s.kindOf[kWireless] {
 		p := &s.places[pi]
@@ -328,7 +343,7 @@ func (s *search) planWireless(ctx context.Context) ([]group, error) {
 				continue
 			}
 			std := wireless.Rank(card.Standard)
-			if std <= s.todayWifi {
+			if std <= s.todayWifi && s.plentiful {
 				continue
 			}
 			choice[i] = int32(part)

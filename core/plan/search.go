@@ -181,6 +181,9 @@ func (s *search) combineGroup(changed uint64, open opening, lists [kinds][]candi
 				acc := s.accessories(drv.needs.plus(wl.needs))
 				base := bat.cost + drv.cost + wl.cost + acc.cents
 				flags := bat.flags | drv.flags | wl.flags | open.flags
+				if acc.pulled {
+					flags |= fPulled
+				}
 				nearer := bat.nearer || drv.nearer || wl.nearer
 				for m := range lists[kMemory] {
 					mem := &lists[kMemory][m]
@@ -220,6 +223,7 @@ func (s *search) together(bat, drv, wl *candidate) bool {
 type accessory struct {
 	cents   int64
 	missing bool
+	pulled  bool
 }
 
 func (s *search) accessories(n needs) accessory {
@@ -239,6 +243,7 @@ func (s *search) accessories(n needs) accessory {
 			out.missing = true
 			continue
 		}
+		out.pulled = out.pulled || s.parts[part].Pulled()
 		out.cents += int64(s.parts[part].Purchases(int(n[i]))) * s.parts[part].PriceCents
 	}
 	s.accessoryCost[n] = out
@@ -395,13 +400,17 @@ func (fr *front) options() []found {
 	sort.Slice(all, func(i, j int) bool { return fr.s.better(&all[i], &all[j]) })
 	var kept []found
 	var values []worth
+	last := 0
 	for i := range all {
 		v := worthOf(&all[i])
-		beaten := false
-		for j := range values {
-			if values[j].beats(&v) && (values[j] != v || fr.s.tieBreak(&kept[j], &all[i])) {
-				beaten = true
-				break
+		beats := func(j int) bool {
+			return values[j].beats(&v) && (values[j] != v || fr.s.tieBreak(&kept[j], &all[i]))
+		}
+		// What has just beaten one is likely to beat the next.
+		beaten := last < len(kept) && beats(last)
+		for j := 0; j < len(values) && !beaten; j++ {
+			if beats(j) {
+				beaten, last = true, j
 			}
 		}
 		if !beaten {

@@ -77,6 +77,11 @@ type search struct {
 	needNames []string
 	verdicts  [][]hw.Verdict // by part: one verdict per place tried
 
+	plentiful bool // accessories can be had in any number that is needed
+
+	placeIndex map[string]int
+	blocked    []string // by place: what stays in use and excludes it
+
 	allowedSets   map[classIn]bool
 	accessoryCost map[needs]accessory
 	openings      map[uint64]opening
@@ -104,6 +109,7 @@ func newSearch(in Input) (*search, error) {
 		return nil, fmt.Errorf("the chassis has %d places and packs; a plan looks at %d at most",
 			len(s.places)+len(s.ch.Batteries), maxBits)
 	}
+	s.plentiful = s.accessoriesPlentiful()
 	s.listExclusions()
 	s.readToday()
 	return s, nil

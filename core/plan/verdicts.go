@@ -149,7 +149,7 @@ var neverTried = hw.Verdict{Code: codeNoPlace}
 // it out there, in the order of the formats.
 func (s *search) further(part int, v *hw.Verdict) hw.Verdict {
 	p := &s.parts[part]
-	pi := s.placeByID(v.Place)
+	pi := s.placeIndex[v.Place]
 	pl := &s.places[pi]
 	refuse := func(code, format string, args ...any) hw.Verdict {
 		out := hw.Refuse(code, format, args...)
@@ -170,7 +170,7 @@ func (s *search) further(part int, v *hw.Verdict) hw.Verdict {
 			onlyOn, factAt = s.ch.Batteries[option].OnlyOn, fmt.Sprintf("/batteries/%d/only_on", option)
 		}
 	case pl.kind != kMemory:
-		if by := s.blockedBy(1 << pi); by != "" && !pl.occupied {
+		if by := s.blocked[pi]; by != "" && !pl.occupied {
 			return refuse(storage.CodeExcluded, "%s cannot be used beside %s, which stays in use", pl.id, by)
 		}
 		list := "slots"
@@ -197,15 +197,6 @@ func (s *search) further(part int, v *hw.Verdict) hw.Verdict {
 		return refuse(codeStock, "%s", why)
 	}
 	return *v
-}
-
-func (s *search) placeByID(id string) int {
-	for i := range s.places {
-		if s.places[i].id == id {
-			return i
-		}
-	}
-	return -1
 }
 
 func (s *search) packFitted(option int) bool {
@@ -247,6 +238,11 @@ func (s *search) blockedBy(bit uint64) string {
 // it, verdicts hold the final word for every part and place.
 func (s *search) sift() []Rejected {
 	out := make([]Rejected, 0, len(s.parts))
+	s.placeIndex, s.blocked = map[string]int{}, make([]string, len(s.places))
+	for i := range s.places {
+		s.placeIndex[s.places[i].id] = i
+		s.blocked[i] = s.blockedBy(1 << i)
+	}
 	for i := range s.parts {
 		k := kindIndex(s.parts[i].Kind)
 		if k == kNone || s.verdicts[i] == nil || !s.wanted[k] {

@@ -61,7 +61,8 @@ func TestFit(t *testing.T) {
 		"on no list, allowed":         {pack("X", 114, 3), true, ""},
 		"allowed, but the volts":      {pack("X", 74, 2), true, CodeVoltage},
 		"volts not known":             {&hw.Pack{PartNumber: "N1"}, false, "unknown"},
-		"exactly five per cent below": {pack("N2", 1444, 4), false, CodeVoltage},
+		"exactly five per cent below": {&hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(14_440_000)), Series: hw.Known(4)}, false, ""},
+		"just over five per cent":     {&hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(14_430_000)), Series: hw.Known(4)}, false, CodeVoltage},
 	} {
 		if v := Fit(ch, c.pack, 0, c.unlisted); v.Code != c.want {
 			t.Errorf("%s: %s (%s)", name, v.Code, v.Text)

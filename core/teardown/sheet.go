@@ -183,6 +183,9 @@ func (s *Sheet) workAndMinutes(ch *hw.Chassis, order []int, way hw.Minutes) {
 		if k := ch.ServiceByID(target); k >= 0 {
 			service := &ch.Services[k]
 			total += hw.MinutesOf(service.Minutes.Or(0))
+			if service.Tool != "" {
+				addOnce(&s.Kit.Tools, service.Tool)
+			}
 			for _, tool := range service.Tools {
 				addOnce(&s.Kit.Tools, tool)
 			}
