@@ -81,7 +81,9 @@ func spdCases() map[string][]byte {
 		// 16 Gbit × 8, two sub-channels of 32 bits, one rank: 16 GB; 416 ps, 16640 ps.
 		"DDR5 SO-DIMM 16 1R8 4800 CL40 DEADBEEF CV5": image(1024, put(map[int]byte{2: 0x12, 3: 3, 4: 4, 6: 0x20, 234: 0, 235: 0x22, 20: 0xA0, 21: 0x01, 30: 0x00, 31: 0x41, 517: 0xDE, 518: 0xAD, 519: 0xBE, 520: 0xEF}, 521, "CV5")),
 		// 5600: 357 ps, 16428 ps: 46 clocks; 24 Gbit chips, two ranks: 48 GB.
-		"DDR5 DIMM 48 2R8 5600 CL46 - CV5X": image(1024, put(map[int]byte{2: 0x12, 3: 2, 4: 5, 6: 0x20, 234: 0x08, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x2C, 31: 0x40}, 521, "CV5X")),
+		// 16000 ps at 357 ps is 45 clocks; only even latencies exist.
+		"DDR5 SO-DIMM 16 1R8 5600 CL46 - CV5Y": image(1024, put(map[int]byte{2: 0x12, 3: 3, 4: 4, 6: 0x20, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x80, 31: 0x3E}, 521, "CV5Y")),
+		"DDR5 DIMM 48 2R8 5600 CL46 - CV5X":    image(1024, put(map[int]byte{2: 0x12, 3: 2, 4: 5, 6: 0x20, 234: 0x08, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x2C, 31: 0x40}, 521, "CV5X")),
 	}
 }
 

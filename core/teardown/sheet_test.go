@@ -57,6 +57,27 @@ func TestRunSheet(t *testing.T) {
 	}
 }
 
+// TestLive: a plug is live when it comes off before the last isolating step, not
+// when it is that step itself.
+func TestLive(t *testing.T) {
+	yes := hw.Known(true)
+	ch := &hw.Chassis{Steps: []hw.Step{
+		{ID: "outer", Verb: "unplug", IsolatesPwr: yes, LiveRisk: yes},
+		{ID: "inner", Verb: "unplug", Needs: []string{"outer"}, IsolatesPwr: yes, LiveRisk: yes},
+		{ID: "fan", Verb: "unplug", Needs: []string{"outer"}, LiveRisk: yes}}}
+	if got := fmt.Sprint(Live(ch, []bool{true, true, true})); got != "[true false false]" {
+		t.Errorf("two isolating steps: %s", got)
+	}
+	ch.Steps[1].IsolatesPwr = hw.Maybe[bool]{}
+	if got := fmt.Sprint(Live(ch, []bool{true, true, true})); got != "[false false false]" {
+		t.Errorf("one isolating step: %s", got)
+	}
+	ch.Steps[0].IsolatesPwr = hw.Maybe[bool]{}
+	if got := fmt.Sprint(Live(ch, []bool{true, false, true})); got != "[true false true]" {
+		t.Errorf("no isolating step: %s", got)
+	}
+}
+
 func TestRunSheetRefusals(t *testing.T) {
 	var unknown ReachUnknown
 	if _, err := RunSheet(t.Context(), bench(), []string{"d2"}); !errors.As(err, &unknown) || unknown.Fact != "/memory/sockets/1/reach" {

@@ -1,0 +1,77 @@
+package plan
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"yembo/core/hw"
+)
+
+// TestPicks: each pick is best in its one respect among those that meet the most
+// goals; the smallest total that would do is named when the budget is too small.
+func TestPicks(t *testing.T) {
+	in := base()
+	in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(16)), StorageGB: hw.Known(gb(1000))}
+	used := in.Parts.Parts[0]
+	used.ID, used.PriceCents, used.Source = "used", 1000, "pulled"
+	large := in.Parts.Parts[0]
+	large.ID, large.PriceCents = "large", 9000
+	module := *large.Memory
+	module.Capacity = hw.Known(gb(32))
+	large.Memory = &module
+	in.Parts.Parts = append(in.Parts.Parts[:3], used, large)
+	p, err := Make(t.Context(), in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	by := map[string]string{}
+	for _, o := range p.Options {
+		words := ""
+		for _, a := range o.Actions {
+			if a.Part != "" {
+				words += a.Part + " "
+			}
+		}
+		by[o.ID] = strings.TrimSpace(words)
+	}
+	// Parts 10, 40 or 90 for memory, 60 or 90 for the drive; labour the same for all
+	// that open the same places.
+	for name, c := range map[string]struct{ got, want string }{
+		"least cost":    {by[p.Picks.LeastCost], "used ssd"},
+		"least work":    {by[p.Picks.LeastWork], "used ssd"},
+		"lowest risk":   {by[p.Picks.LowestRisk], "ram ssd"},
+		"most headroom": {by[p.Picks.MostHeadroom], "large hdd"},
+	} {
+		if c.got != c.want {
+			t.Errorf("%s is %q, want %q of %v", name, c.got, c.want, by)
+		}
+	}
+	for i := range p.Options {
+		if i > 0 && p.Options[i].TotalCents < p.Options[i-1].TotalCents {
+			t.Error("the options are not in the order of their totals")
+		}
+	}
+	in.Request.BudgetCents = hw.Known(p.Options[0].TotalCents - 1)
+	for i := range p.Options {
+		if p.Options[i].ID == p.Picks.LeastCost {
+			in.Request.BudgetCents = hw.Known(p.Options[i].TotalCents - 1)
+		}
+	}
+	short, err := Make(t.Context(), in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if short.Verdict != Partial || len(short.Unmet) != 1 || short.Unmet[0].Code != "budget" || !strings.Contains(short.Unmet[0].Text, "EUR 76.16") {
+		t.Errorf("a cent short: %s %v", short.Verdict, short.Unmet)
+	}
+}
+
+// TestCancelled: a plan stops when nobody waits for it any more.
+func TestCancelled(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	if _, err := Make(ctx, benchInput(300)); err == nil {
+		t.Error("a cancelled plan was made")
+	}
+}
