@@ -1,7 +1,9 @@
 package web
 
 import (
+	"context"
 	"net/http"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -24,6 +26,8 @@ type cardView struct {
 	Warnings                       []plan.Warning
 	Cautions                       []string
 	Steps                          []cardStep
+	Back                           []string
+	Closing                        string
 	Memory                         string
 	Migration                      string
 	ChosenBy, ChosenAt, Printed    string
@@ -33,9 +37,8 @@ type cardView struct {
 type cardLine struct{ Place, What, Note string }
 
 type cardStep struct {
-	Number  int
-	Words   string
-	Caution bool
+	Number int
+	Words  string
 }
 
 func (s *server) showCard(c *echo.Context) error {
@@ -47,7 +50,10 @@ func (s *server) showCard(c *echo.Context) error {
 	if p.Record.Choice == nil {
 		return s.planPage(c, id, http.StatusConflict, "No option is chosen yet. Choose one, then its work card can be printed.")
 	}
-	v := buildCard(&p)
+	v, err := buildCard(c.Request().Context(), &p)
+	if err != nil {
+		return err
+	}
 	v.Paper = "a4"
 	if c.QueryParam("paper") == "letter" {
 		v.Paper = "letter"
@@ -56,7 +62,7 @@ func (s *server) showCard(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "card", "Work card for "+id, "machines", v)
 }
 
-func buildCard(p *shop.Planned) cardView {
+func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
 	v := cardView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
 		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: money(r.Choice.Currency, o.TotalCents),
@@ -96,9 +102,18 @@ func buildCard(p *shop.Planned) cardView {
 	for _, code := range o.Consents {
 		v.Consents = append(v.Consents, consentWords(code))
 	}
-	v.Steps = cardSteps(r.Chassis, reaches)
+	best, err := teardown.BestOrder(ctx, r.Chassis, teardown.Down(r.Chassis, reaches))
+	if err != nil {
+		return v, err
+	}
+	order := best.Steps
+	for k := range order {
+		v.Steps = append(v.Steps, cardStep{k + 1, stepWords(r.Chassis, &r.Chassis.Steps[order[k]])})
+		v.Back = append(v.Back, teardown.Back(r.Chassis, &r.Chassis.Steps[order[len(order)-1-k]]))
+	}
+	v.Closing = strings.Join(teardown.Closing(r.Chassis, order), "; ")
 	v.Cautions = cautions(r.Chassis)
-	return v
+	return v, nil
 }
 
 // spareWords says what is left over of a kit that is not used up.
@@ -121,18 +136,10 @@ func spareWords(parts *hw.Parts, o *plan.Option, id string) string {
 	return ""
 }
 
-// cardSteps lists what has to be done to reach the places, each step after what it
-// needs, the battery isolated as early as that allows.
-func cardSteps(ch *hw.Chassis, reaches []string) []cardStep {
-	var out []cardStep
-	for _, i := range teardown.Sequence(ch, teardown.Down(ch, reaches)) {
-		st := &ch.Steps[i]
-		out = append(out, cardStep{Number: len(out) + 1, Words: stepWords(ch, st), Caution: len(st.Cautions) > 0})
-	}
-	return out
-}
-
 func stepWords(ch *hw.Chassis, st *hw.Step) string {
+	if st.Verb == "power_down" {
+		return "Shut down (not sleep), charger out"
+	}
 	words := verbWords(st.Verb)
 	if st.Part != "" {
 		words += " the " + st.Part
@@ -158,10 +165,7 @@ func stepWords(ch *hw.Chassis, st *hw.Step) string {
 }
 
 func verbWords(verb string) string {
-	switch verb {
-	case "power_down":
-		return "Shut down"
-	case "open_seal":
+	if verb == "open_seal" {
 		return "Break the seal of"
 	}
 	return string(verb[0]-'a'+'A') + verb[1:]

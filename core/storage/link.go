@@ -165,3 +165,21 @@ func GiB(gb hw.Dec) hw.Dec {
 	r := new(big.Rat).Mul(gb.Rat(), big.NewRat(1_000_000_000, 1<<30))
 	return hw.RatTenths(r)
 }
+
+// MonthsUntilFull is free space ÷ monthly growth, to 0.1; not known where the growth
+// is not above zero.
+func MonthsUntilFull(capacity, used, growth hw.Dec) hw.Maybe[hw.Dec] {
+	if growth <= 0 {
+		return hw.Maybe[hw.Dec]{}
+	}
+	free := max(capacity-used, 0)
+	return hw.Known(hw.RatTenths(new(big.Rat).Quo(free.Rat(), growth.Rat())))
+}
+
+// CentsPerGB is a drive's price by its size, to 0.1 cent.
+func CentsPerGB(cents int64, capacity hw.Dec) hw.Maybe[hw.Dec] {
+	if capacity <= 0 || cents < 0 {
+		return hw.Maybe[hw.Dec]{}
+	}
+	return hw.Known(hw.RatTenths(new(big.Rat).Quo(new(big.Rat).SetInt64(cents), capacity.Rat())))
+}

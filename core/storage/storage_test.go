@@ -134,6 +134,15 @@ func TestClone(t *testing.T) {
 	if c := PlanClone(&failing, &fresh, link); c.Possible {
 		t.Error("a failing drive is cloned as if nothing were")
 	}
+	if got := MonthsUntilFull(hw.DecOf(512), hw.DecOf(431), hw.DecOf(9)); got.Or(0).String() != "9" {
+		t.Errorf("81 GB free at 9 a month: %v", got)
+	}
+	if got := MonthsUntilFull(hw.DecOf(512), hw.DecOf(431), 0); got.IsKnown() {
+		t.Error("a drive that does not grow fills up")
+	}
+	if got := CentsPerGB(6900, hw.DecOf(1000)); got.Or(0).String() != "6.9" {
+		t.Errorf("69.00 for 1000 GB: %v cents a GB", got)
+	}
 	if got := GiB(hw.DecOf(500)).String(); got != "465.7" {
 		t.Errorf("500 GB shows as %s GiB", got)
 	}

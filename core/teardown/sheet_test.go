@@ -105,3 +105,28 @@ func TestStepMinutes(t *testing.T) {
 		t.Errorf("a step's own figure: %d", got)
 	}
 }
+
+// TestBack: each verb has its counterpart, and before the cover goes on every plug
+// and part is asked for.
+func TestBack(t *testing.T) {
+	ch := bench()
+	ch.Fasteners[0].Order = []int{1, 2, 3}
+	for verb, want := range map[string]string{
+		"unplug": "Plug the fan in, by its body, until it sits", "peel": "Lay the fan back on its marks", "lift": "Set the fan back in its place",
+		"unclip": "Press the fan home edge by edge, and look round the seam for gaps: front first", "slide": "Slide the fan back until it stops",
+		"swing": "Swing the fan back", "unlatch": "Close the latch of the fan", "remove": "Put the fan back", "flip": "Turn the fan back"} {
+		st := &hw.Step{Verb: verb, Part: "fan"}
+		if verb == "unclip" {
+			st.CloseHint = "front first"
+		}
+		if got := Back(ch, st); got != want {
+			t.Errorf("%s: %s", verb, got)
+		}
+	}
+	if got := Back(ch, &ch.Steps[1]); got != "Screw it back: start all 9 in the printed order, loosely, then tighten" {
+		t.Errorf("unscrew: %s", got)
+	}
+	if got := fmt.Sprint(Closing(ch, []int{0, 1, 2, 3, 4, 5})); got != "[back on:  back in: m1 plugged in: ]" {
+		t.Errorf("closing: %s", got)
+	}
+}
