@@ -1,0 +1,135 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+)
+
+// TestMain lets the test binary be the command itself, so that exit statuses and
+// streams are the real ones.
+func TestMain(m *testing.M) {
+	if os.Getenv("YEMBO_IS_THE_COMMAND") == "yes" {
+		main()
+	}
+	os.Exit(m.Run())
+}
+
+func command(args ...string) *exec.Cmd {
+	c := exec.Command(os.Args[0], args...)
+	c.Env = append(os.Environ(), "YEMBO_IS_THE_COMMAND=yes")
+	return c
+}
+
+func yembo(t *testing.T, args ...string) (stdout, stderr string, status int) {
+	t.Helper()
+	var out, errs bytes.Buffer
+	c := command(args...)
+	c.Stdout, c.Stderr = &out, &errs
+	if err := c.Run(); err != nil && c.ProcessState == nil {
+		t.Fatal(err)
+	}
+	return out.String(), errs.String(), c.ProcessState.ExitCode()
+}
+
+const demoDir = "../../shop/demo/"
+
+func planArgs(chassis string) []string {
+	return []string{"plan", "--chassis", chassis, "--machine", "testdata/machine.json", "--parts", demoDir + "parts.json", "--request", "testdata/request.json"}
+}
+
+// TestPlanBytes: the same documents give the same plan, to the byte.
+func TestPlanBytes(t *testing.T) {
+	want, err := os.ReadFile("testdata/plan.golden.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for range 3 {
+		out, errs, status := yembo(t, planArgs(demo+"aster.json")...)
+		if status != 0 || errs != "" || out != string(want) {
+			t.Fatalf("status %d %s\n%s", status, errs, out)
+		}
+	}
+}
+
+func TestVerbs(t *testing.T) {
+	broken := filepath.Join(t.TempDir(), "broken.json")
+	raw, err := os.ReadFile(demoDir + "aster.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	raw = bytes.Replace(raw, []byte(`"channel": "B"`), []byte(`"channel": "D"`), 1)
+	raw = bytes.Replace(raw, []byte(`"reach": "ram-shield",`), nil, 1)
+	if err := os.WriteFile(broken, raw, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	noReach := filepath.Join(t.TempDir(), "noreach.json")
+	if err := os.WriteFile(noReach, bytes.Replace(raw, []byte(`"channel": "D"`), []byte(`"channel": "B"`), 1), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for name, c := range map[string]struct {
+		args     []string
+		status   int
+		out, say string
+	}{
+		"fault with file and pointer": {planArgs(broken), 2, "", broken + `: /memory/sockets/0/channel: names "D"`},
+		"no such file":                {planArgs("nowhere.json"), 2, "", "nowhere.json"},
+		"another model's machine":     {planArgs(demoDir + "drover.json"), 2, "", `testdata/machine.json: /chassis: this is a machine of "quillon-aster-14"`},
+		"run sheet":                   {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", "dimm1, m2a"}, 0, `"minutes": 22.1`, ""},
+		"a way nobody knows":          {[]string{"runsheet", "--chassis", noReach, "--targets", "dimm1"}, 1, "", "/memory/sockets/0/reach is not recorded"},
+		"no such target":              {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", "dimm7"}, 2, "", `"dimm7"`},
+		"no target":                   {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", ","}, 2, "", "no target"},
+		"decode":                      {[]string{"decode", "2280-D2-B-M", "DDR4 3200 MHz"}, 0, "\"m2_code\",\"width_mm\":22", "3200 MHz is read as 3200 MT/s"},
+		"decode what is none":         {[]string{"decode", "hello"}, 2, "", "column 1"},
+		"another address":             {[]string{"serve", "--data", t.TempDir(), "--addr", "0.0.0.0:0"}, 2, "", "because there are no accounts yet"},
+		"a clock that is none":        {[]string{"demo", "--now", "noon"}, 2, "", "2026-05-14T11:20 is expected"},
+		"no such verb":                {[]string{"dance"}, 2, "", "dance"},
+	} {
+		out, errs, status := yembo(t, c.args...)
+		if status != c.status || !strings.Contains(out, c.out) || !strings.Contains(errs, c.say) || (status != 0 && out != "") {
+			t.Errorf("%s: status %d\n%s\n%s", name, status, out, errs)
+		}
+	}
+}
+
+// TestDemo starts the demo, asks for a page and stops it the way Ctrl-C does.
+func TestDemo(t *testing.T) {
+	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second)
+	defer cancel()
+	c := command("demo", "--addr", "127.0.0.1:0", "--now", "2026-05-14T11:20")
+	out, err := c.StdoutPipe()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := c.Start(); err != nil {
+		t.Fatal(err)
+	}
+	defer context.AfterFunc(ctx, func() { c.Process.Kill() })()
+	line := make([]byte, 200)
+	n, err := out.Read(line)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, rest, found := strings.Cut(string(line[:n]), "Yembo is at ")
+	if !found {
+		t.Fatalf("it says %q", line[:n])
+	}
+	url, _, _ := strings.Cut(rest, " ")
+	res, err := http.Get(url + "/machines/tarn-vet-03")
+	if err != nil || res.StatusCode != 200 {
+		t.Fatalf("%v %v", res, err)
+	}
+	res.Body.Close()
+	if err := c.Process.Signal(os.Interrupt); err != nil {
+		t.Fatal(err)
+	}
+	if err := c.Wait(); err != nil {
+		t.Errorf("stopped with %v", err)
+	}
+}
