@@ -51,7 +51,7 @@ func TestPlanBytes(t *testing.T) {
 		t.Fatal(err)
 	}
 	for range 3 {
-		out, errs, status := yembo(t, planArgs(demo+"aster.json")...)
+		out, errs, status := yembo(t, planArgs(demoDir+"aster.json")...)
 		if status != 0 || errs != "" || out != string(want) {
 			t.Fatalf("status %d %s\n%s", status, errs, out)
 		}
