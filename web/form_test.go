@@ -1,0 +1,162 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"yembo/core/hw"
+)
+
+func TestFormFields(t *testing.T) {
+	f := newForm(url.Values{"a": {"14,6"}, "b": {" 8 "}, "c": {"x"}, "d": {"220,50"}, "e": {"1.005"}, "f": {"DDR4"}, "g": {"ddr4"}, "h": {"Bad Id"}, "i": {"good-1"}})
+	if v, ok := f.dec("a").Get(); !ok || v.String() != "14.6" {
+		t.Errorf("a decimal comma: %v", v)
+	}
+	if v, ok := f.whole("b").Get(); !ok || v != 8 {
+		t.Errorf("a whole number: %v", v)
+	}
+	if f.whole("none").IsKnown() || f.dec("none").IsKnown() || f.cents("none").IsKnown() || f.choice("none", nil).IsKnown() {
+		t.Error("an empty field is known")
+	}
+	if v, ok := f.cents("d").Get(); !ok || v != 22050 {
+		t.Errorf("an amount: %v", v)
+	}
+	if f.Count() != 0 {
+		t.Fatalf("faults: %v", f.faults)
+	}
+	f.dec("c")
+	f.whole("c")
+	f.cents("e")
+	f.choice("g", memoryTypes)
+	f.slug("h", "")
+	for name, want := range map[string]int{"c": 2, "e": 1, "g": 1, "h": 1} {
+		if got := len(f.Errors(name)); got != want {
+			t.Errorf("%s has %d faults: %v", name, got, f.Errors(name))
+		}
+	}
+	if v := f.choice("f", memoryTypes); v.Or("") != "DDR4" || f.slug("i", "") != "good-1" || f.slug("none", "proposed") != "proposed" {
+		t.Error("what is right is not taken")
+	}
+}
+
+// TestFaultsFindTheirRow: rows left empty are passed over, and a fault on the
+// document's first row stands at the row that was typed.
+func TestFaultsFindTheirRow(t *testing.T) {
+	f := newForm(url.Values{"/memory/sockets/0/form": {""}, "/memory/sockets/2/form": {"SO-DIMM"}, "/memory/sockets/2/channel": {"Z"}})
+	if rows := f.rowsOf("/memory/sockets", "form", "channel"); len(rows) != 1 || rows[0] != 2 {
+		t.Fatalf("rows: %v", rows)
+	}
+	var faults hw.Faults
+	faults.Add("/memory/sockets/0/channel", hw.FaultReference, `"Z"`, "channel")
+	faults.Add("/year", hw.FaultRange, "1", "from 1980")
+	if !f.take(faults) || len(f.Errors("/memory/sockets/2/channel")) != 1 || len(f.Stray()) != 1 || !strings.HasPrefix(f.Stray()[0], "year: ") {
+		t.Errorf("faults: %v, stray %v", f.faults, f.Stray())
+	}
+	if f.take(http.ErrNoCookie) {
+		t.Error("another error is taken for faults")
+	}
+}
+
+// TestModelForm goes through the form the way a browser sends it: what cannot be is
+// said at its field with all that was typed still there, and nothing is stored.
+func TestModelForm(t *testing.T) {
+	e, _ := application(t)
+	good := func() url.Values {
+		return url.Values{"token": {"t"}, "/maker": {"Sundrel"}, "/model": {"Cairn 13"}, "/kind": {"notebook"}, "/memory/type": {"DDR4"}, "/memory/channels": {"2"},
+			"/memory/sockets/1/form": {"SO-DIMM"}, "/memory/sockets/1/channel": {"b"}, "/memory/soldered/0/capacity_gb": {"8"}, "/memory/soldered/0/channel": {"A"},
+			"/memory/limits/maker_gb": {"24"}, "how:/memory/limits/maker_gb": {"maker_document"}, "on:/memory/limits/maker_gb": {"2026-03-02"}, "note:/memory/limits/maker_gb": {"sheet, p. 4"}}
+	}
+	for field, c := range map[string]struct{ value, say string }{
+		"/maker":                         {"", "the maker is missing"},
+		"/memory/channels":               {"two", "a whole number is expected"},
+		"/memory/type":                   {"DDR9", "is not known here"},
+		"/memory/sockets/1/channel":      {"C", "the machine has 2, A to B"},
+		"/memory/soldered/0/capacity_gb": {"-8", "-8 is out of range"},
+		"/memory/limits/maker_gb":        {"4", "8 GB are soldered already"},
+		"/memory/sockets/1/id":           {"onboard", "is used twice"},
+		"/memory/no_sockets":             {"yes", "1 rows of sockets are filled in"},
+		"/outline/width_mm":              {"310", "needs both width and depth"},
+	} {
+		form := good()
+		form.Set(field, c.value)
+		w := request(e, "POST", "/models", form, sameOrigin)
+		body := strings.ReplaceAll(w.Body.String(), "&#34;", `"`)
+		if w.Code != http.StatusUnprocessableEntity || !strings.Contains(body, c.say) {
+			t.Errorf("%s = %q: %d, not said: %s", field, c.value, w.Code, c.say)
+		}
+		if !strings.Contains(body, `value="sheet, p. 4"`) {
+			t.Errorf("%s = %q: what was typed is gone", field, c.value)
+		}
+	}
+	if w := request(e, "GET", "/models/sundrel-cairn-13", nil, nil); w.Code != http.StatusNotFound {
+		t.Error("something of it is stored")
+	}
+	for range 2 { // a double click
+		if w := request(e, "POST", "/models", good(), sameOrigin); w.Code != http.StatusSeeOther || w.Header().Get("Location") != "/models/sundrel-cairn-13" {
+			t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
+		}
+	}
+	body := request(e, "GET", "/models/sundrel-cairn-13", nil, nil).Body.String()
+	for _, want := range []string{"24 GB", "maker&#39;s document", "2 Mar 26", "channel B", "not yet known", "8 GB", "7 facts, 0 disputed"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the record does not show %q", want)
+		}
+	}
+	// Saving the form as it stands adds no finding and changes no source.
+	edit := request(e, "GET", "/models/sundrel-cairn-13/edit", nil, nil).Body.String()
+	form := formValues(edit)
+	if form.Get("/memory/sockets/0/channel") != "B" || form.Get("how:/memory/limits/maker_gb") != "maker_document" {
+		t.Errorf("the form does not start from the record: %v", form)
+	}
+	if w := request(e, "POST", "/models/sundrel-cairn-13", form, sameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("saving it unchanged: %d", w.Code)
+	}
+	if after := request(e, "GET", "/models/sundrel-cairn-13", nil, nil).Body.String(); !strings.Contains(after, "7 facts, 0 disputed") {
+		t.Error("saving it unchanged added findings")
+	}
+	// The version that was read is old now.
+	if w := request(e, "POST", "/models/sundrel-cairn-13", withToken(form, "other"), sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "someone else saved") {
+		t.Errorf("the second to save: %d", w.Code)
+	}
+}
+
+func withToken(form url.Values, token string) url.Values {
+	form.Set("token", token)
+	return form
+}
+
+// TestDrawing: call-outs never overlap and stay inside, and their leaders never
+// cross, however many places there are.
+func TestDrawing(t *testing.T) {
+	for sockets := range 8 {
+		ch := &hw.Chassis{ID: "c", Kind: "notebook", Memory: &hw.Memory{Sockets: []hw.Socket{}}}
+		for i := range sockets {
+			s := hw.Socket{ID: "d" + itoa(i), Form: "SO-DIMM"}
+			if i%2 == 0 {
+				s.At = &hw.At{X: hw.DecOf(20 + 37*i%200), Y: hw.DecOf(10 + 53*i%150)}
+			}
+			ch.Memory.Sockets = append(ch.Memory.Sockets, s)
+		}
+		d := drawInside(ch)
+		for i, a := range d.Calls {
+			if a.X < 0 || a.X+callWidth > float64(d.W)+1 || a.Y+lineH*float64(1+len(a.Lines)) > float64(d.H) {
+				t.Errorf("%d sockets: call-out %s leaves the drawing", sockets, a.ID)
+			}
+			for _, b := range d.Calls[:i] {
+				if a.Top == b.Top && overlaps(a.X, b.X, callWidth) && overlaps(a.Y, b.Y, lineH*4) {
+					t.Errorf("%d sockets: call-outs %s and %s overlap", sockets, a.ID, b.ID)
+				}
+			}
+		}
+		if len(d.Sockets) != sockets {
+			t.Errorf("%d of %d sockets are drawn", len(d.Sockets), sockets)
+		}
+	}
+	if d := drawInside(&hw.Chassis{ID: "c", Kind: "notebook"}); len(d.Sockets) != 1 || !d.Sockets[0].Unknown || !d.Unmeasured {
+		t.Error("sockets that nobody knows are not drawn as not yet known")
+	}
+}
+
+func overlaps(a, b, size float64) bool { return a < b+size && b < a+size }
