@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/big"
 	"sort"
+	"strconv"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
@@ -15,7 +16,7 @@ import (
 // option writes out one kept combination in full.
 func (s *search) option(f *found, number int) Option {
 	open := s.openMachine(f.changed)
-	o := Option{ID: fmt.Sprintf("o%d", number+1), Actions: []Action{}, Buy: []Buy{}, Missing: []string{}, Warnings: []Warning{}, Consents: []string{}}
+	o := Option{ID: "o" + strconv.Itoa(number+1), Buy: []Buy{}, Missing: []string{}, Warnings: []Warning{}, Consents: []string{}}
 	o.Meets, o.MeetsAll = s.meetsOf(f)
 	o.PartsCents, o.LabourCents, o.TotalCents = f.partsC, open.labour, f.total
 	o.Minutes = open.minutes.Shown()
@@ -45,6 +46,7 @@ func (s *search) meetsOf(f *found) (Meets, bool) {
 }
 
 func (s *search) actions(o *Option, f *found) {
+	o.Actions = make([]Action, 0, len(s.places))
 	for i := range s.places {
 		p := &s.places[i]
 		c := s.choiceAt(f, i)

@@ -1,9 +1,11 @@
 package plan
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"math/bits"
+	"slices"
 	"sort"
 
 	"yembo/core/evidence"
@@ -22,6 +24,7 @@ type found struct {
 	minutes hw.Minutes
 	missing bool
 	met     [kinds]bool
+	worth   worth
 }
 
 // opening is what is the same for all options that change the same places.
@@ -332,6 +335,7 @@ type front struct {
 }
 
 func (fr *front) add(f *found) {
+	f.worth = worthOf(f)
 	key := cell{f.gains, f.missing}
 	list := fr.cells[key]
 	for i := range list {
@@ -351,18 +355,20 @@ func (fr *front) add(f *found) {
 // outdoes reports whether a is no worse than b in everything compared, equals being
 // settled by the tie-break.
 func (fr *front) outdoes(a, b *found) bool {
-	x, y := worthOf(a), worthOf(b)
-	return x.beats(&y) && (x != y || fr.s.tieBreak(a, b))
+	return a.worth.beats(&b.worth) && (a.worth != b.worth || fr.s.tieBreak(a, b))
 }
 
 // worth is what options are compared by, all the better the smaller; the last says
 // whether something is missing, which a complete option never loses against.
 type worth [8]int64
 
+// missingAt is where a worth says that something is missing.
+const missingAt = 7
+
 func worthOf(f *found) worth {
 	w := worth{f.total, int64(f.risk), int64(f.minutes), -f.gains[kMemory], -f.gains[kDrive], -f.gains[kBattery], -f.gains[kWireless]}
 	if f.missing {
-		w[7] = 1
+		w[missingAt] = 1
 	}
 	return w
 }
@@ -376,35 +382,37 @@ func (a *worth) beats(b *worth) bool {
 	return true
 }
 
-// better orders options by everything that is compared, one after the other.
-func (s *search) better(a, b *found) bool {
-	if a.missing != b.missing {
-		return b.missing
-	}
-	x, y := worthOf(a), worthOf(b)
-	for i := range x {
-		if x[i] != y[i] {
-			return x[i] < y[i]
-		}
-	}
-	return s.tieBreak(a, b)
-}
-
 // options returns the kept ones in their order.
 func (fr *front) options() []found {
-	var all []found
+	var all []*found
 	for _, list := range fr.cells {
-		all = append(all, list...)
+		for i := range list {
+			all = append(all, &list[i])
+		}
 	}
-	// What beats another one comes before it in this order.
-	sort.Slice(all, func(i, j int) bool { return fr.s.better(&all[i], &all[j]) })
+	// What beats another one comes before it in this order: complete before missing,
+	// then everything compared, one after the other.
+	slices.SortFunc(all, func(a, b *found) int {
+		if c := cmp.Compare(a.worth[missingAt], b.worth[missingAt]); c != 0 {
+			return c
+		}
+		for i := range a.worth {
+			if c := cmp.Compare(a.worth[i], b.worth[i]); c != 0 {
+				return c
+			}
+		}
+		if fr.s.tieBreak(a, b) {
+			return -1
+		}
+		return 1
+	})
 	var kept []found
-	var values []worth
+	values := make([]worth, 0, len(all))
 	last := 0
-	for i := range all {
-		v := worthOf(&all[i])
+	for _, f := range all {
+		v := &f.worth
 		beats := func(j int) bool {
-			return values[j].beats(&v) && (values[j] != v || fr.s.tieBreak(&kept[j], &all[i]))
+			return values[j].beats(v) && (values[j] != *v || fr.s.tieBreak(&kept[j], f))
 		}
 		// What has just beaten one is likely to beat the next.
 		beaten := last < len(kept) && beats(last)
@@ -414,8 +422,8 @@ func (fr *front) options() []found {
 			}
 		}
 		if !beaten {
-			kept = append(kept, all[i])
-			values = append(values, v)
+			kept = append(kept, *f)
+			values = append(values, *v)
 		}
 	}
 	sort.Slice(kept, func(i, j int) bool { return fr.s.before(&kept[i], &kept[j]) })

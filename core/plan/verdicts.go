@@ -237,7 +237,7 @@ func (s *search) blockedBy(bit uint64) string {
 // sift applies the further checks and returns what is rejected everywhere. After
 // it, verdicts hold the final word for every part and place.
 func (s *search) sift() []Rejected {
-	out := make([]Rejected, 0, len(s.parts))
+	out := make([]Rejected, 0, 2*len(s.parts))
 	s.placeIndex, s.blocked = map[string]int{}, make([]string, len(s.places))
 	for i := range s.places {
 		s.placeIndex[s.places[i].id] = i
