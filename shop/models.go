@@ -199,3 +199,43 @@ func changedFacts(before, after *hw.Chassis) []string {
 	}
 	return out
 }
+
+// SetAside retracts one finding of a model, by its place in the record's list, with
+// a reason. It is kept and shown, and counts no more; the field takes the value that
+// is in force now. The error is hw.Faults without a reason or where there is no such
+// finding that counts, ErrChanged where the record was changed meanwhile.
+func (s *Shop) SetAside(ctx context.Context, a Actor, token, id string, version, finding int, reason string) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(id)
+		if err != nil {
+			return "", err
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != version {
+			return "", ErrChanged
+		}
+		before := record.Chassis
+		var faults hw.Faults
+		if strings.TrimSpace(reason) == "" {
+			faults.Add("/reason", hw.FaultMissing, "", "the reason")
+		}
+		if finding < 0 || finding >= len(before.Findings) || before.Findings[finding].SetAside != nil {
+			faults.Add("/finding", hw.FaultReference, fmt.Sprint(finding), "finding that counts")
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		next, err := evidence.Retract(before, finding, hw.SetAside{On: s.now().Format("2006-01-02"), By: a.Name, Note: strings.TrimSpace(reason)})
+		if err != nil {
+			return "", err
+		}
+		if err := exchange.CheckChassis(next, false); err != nil {
+			return "", err
+		}
+		return id, s.storeModel(tx, a, before, next, row, version)
+	})
+	return err
+}

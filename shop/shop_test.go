@@ -178,3 +178,92 @@ func TestChoice(t *testing.T) {
 		t.Errorf("a machine that is not there: %v", err)
 	}
 }
+
+// TestSetAside: a finding is retracted with a reason and kept; the field takes what
+// is in force then, and leaves the record where nothing is.
+func TestSetAside(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	const id, path = "pellam-drover-15", "/memory/sockets/dimm1/max_module_gb"
+	find := func(value string) (ModelRecord, int) {
+		t.Helper()
+		r, err := s.Model(ctx, id)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i, f := range r.Chassis.Findings {
+			if f.Path == path && string(f.Value) == value && f.SetAside == nil {
+				return r, i
+			}
+		}
+		t.Fatalf("no finding says %s", value)
+		return r, -1
+	}
+	r, bench := find("16")
+	if err := s.SetAside(ctx, okell, "", id, r.Version, bench, " "); err == nil {
+		t.Error("set aside without a reason")
+	}
+	if err := s.SetAside(ctx, okell, "", id, r.Version+1, bench, "x"); !errors.Is(err, ErrChanged) {
+		t.Errorf("another version: %v", err)
+	}
+	if err := s.SetAside(ctx, okell, "", id, r.Version, bench, "it was dimm2"); err != nil {
+		t.Fatal(err)
+	}
+	r, maker := find("8")
+	if gb, _ := r.Chassis.Memory.Sockets[0].MaxModule.Get(); gb != hw.DecOf(8) {
+		t.Errorf("in force is %s", gb)
+	}
+	if err := s.SetAside(ctx, okell, "", id, r.Version, bench, "again"); err == nil {
+		t.Error("set aside twice")
+	}
+	if err := s.SetAside(ctx, okell, "", id, r.Version, maker, "another board"); err != nil {
+		t.Fatal(err)
+	}
+	r, err := s.Model(ctx, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if f := evidence.Of(r.Chassis.Findings, path); r.Chassis.Memory.Sockets[0].MaxModule.IsKnown() || f.InForce != nil || len(f.Aside) != 2 || f.Aside[0].SetAside.By != "R. Okell" {
+		t.Errorf("after both: %+v", f)
+	}
+}
+
+// TestImport: what an export says comes back; a change is shown before it is taken,
+// is not taken over another one, and never takes a place away from under a machine.
+func TestImport(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	doc, err := s.Export(ctx, "pellam-drover-15")
+	if err != nil {
+		t.Fatal(err)
+	}
+	look, err := s.LookAtImport(ctx, doc)
+	if err != nil || look.New || len(look.Changes) != 0 {
+		t.Errorf("its own export changes %v, %v", look.Changes, err)
+	}
+	other := strings.NewReplacer(`"proven_gb": 32`, `"proven_gb": 24`, `"value": 32`, `"value": 24`).Replace(string(doc))
+	look, err = s.LookAtImport(ctx, []byte(other))
+	if err != nil || len(look.Changes) != 1 || look.Changes[0].Path != "/memory/limits/proven_gb" || string(look.Changes[0].Before) != "32" || string(look.Changes[0].After) != "24" {
+		t.Fatalf("changes %+v, %v", look.Changes, err)
+	}
+	if _, err := s.TakeImport(ctx, ansty, "t", []byte(other), look.Version+1); !errors.Is(err, ErrChanged) {
+		t.Errorf("another version: %v", err)
+	}
+	for range 2 {
+		if _, err := s.TakeImport(ctx, ansty, "t", []byte(other), look.Version); err != nil {
+			t.Fatal(err)
+		}
+	}
+	r, err := s.Model(ctx, "pellam-drover-15")
+	if err != nil || r.Version != look.Version+1 || r.History[0].By != "T. Ansty" {
+		t.Errorf("stored: version %d %+v %v", r.Version, r.History, err)
+	}
+	// A machine of this model has a module in dimm1.
+	gone := strings.ReplaceAll(strings.ReplaceAll(other, `"dimm1"`, `"slot-one"`), "/dimm1/", "/slot-one/")
+	if _, err := s.TakeImport(ctx, ansty, "", []byte(gone), r.Version); err == nil || !strings.Contains(err.Error(), "machine wath-07, /fitted/memory/0/socket") {
+		t.Errorf("a place taken away: %v", err)
+	}
+	if _, err := s.LookAtImport(ctx, doc[:len(doc)/2]); err == nil {
+		t.Error("half a document is taken")
+	}
+}

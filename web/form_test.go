@@ -160,3 +160,29 @@ func TestDrawing(t *testing.T) {
 }
 
 func overlaps(a, b, size float64) bool { return a < b+size && b < a+size }
+
+// TestImportPage: a document is looked at, shown, and taken by the second form alone.
+func TestImportPage(t *testing.T) {
+	e, _ := application(t)
+	w := request(e, "GET", "/models/quillon-block-2/export", nil, nil)
+	doc := w.Body.String()
+	if w.Code != 200 || !strings.Contains(w.Header().Get("Content-Disposition"), "quillon-block-2.chassis.json") {
+		t.Fatalf("%d %v", w.Code, w.Header())
+	}
+	other := strings.Replace(doc, `"id": "quillon-block-2"`, `"id": "quillon-block-9"`, 1)
+	w = request(e, "POST", "/models/import", url.Values{"text": {other}}, sameOrigin)
+	if w.Code != 200 || !strings.Contains(w.Body.String(), "A new record with") {
+		t.Fatalf("%d %s", w.Code, w.Body)
+	}
+	if w := request(e, "GET", "/models/quillon-block-9", nil, nil); w.Code != http.StatusNotFound {
+		t.Error("looking at a document stored it")
+	}
+	take := url.Values{"text": {other}, "version": {"0"}, "token": {"t"}}
+	if w := request(e, "POST", "/models/import/take", take, sameOrigin); w.Code != http.StatusSeeOther || w.Header().Get("Location") != "/models/quillon-block-9" {
+		t.Errorf("taking it: %d", w.Code)
+	}
+	w = request(e, "POST", "/models/import", url.Values{"text": {strings.Replace(doc, `"DDR5"`, `"DDR9"`, 1)}}, sameOrigin)
+	if w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "/memory/type") || !strings.Contains(w.Body.String(), "quillon-block-2") {
+		t.Errorf("a fault: %d", w.Code)
+	}
+}

@@ -91,6 +91,7 @@ func memorySummary(ch *hw.Chassis) string {
 
 // factRow is one fact as the record page lists it.
 type factRow struct {
+	Path     string
 	Name     string
 	Value    string
 	Known    bool
@@ -197,6 +198,16 @@ func buildModelView(ch *hw.Chassis) modelView {
 	if l := memory.InForce(ch, nil, memory.LimitMaker, memory.Largest()); l.Unreachable {
 		v.Ceiling = "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
+	// Disputes about places that this page does not list stand with the others.
+	listed := map[string]bool{}
+	for _, d := range v.Disputed {
+		listed[d.Path] = true
+	}
+	for _, f := range evidence.Facts(ch.Findings) {
+		if f.Disputed && !listed[f.Path] {
+			v.placeFact(ch, "", factName(f.Path), f.Path, valueWords(f.Path, f.InForce.Value), "", "")
+		}
+	}
 	v.FactCount = len(evidence.Facts(ch.Findings))
 	return v
 }
@@ -211,7 +222,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value, step, ho
 	if place != "" {
 		full = place + ", " + name
 	}
-	row := factRow{Name: name, Value: value, Known: value != ""}
+	row := factRow{Path: path, Name: name, Value: value, Known: value != ""}
 	if !row.Known {
 		row.Value = "not yet known"
 		if how != "" {
@@ -240,7 +251,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value, step, ho
 }
 
 func findingWords(f *hw.Finding) findingRow {
-	return findingRow{strings.Trim(string(f.Value), `"`), f.Source, day(f.On), f.By, f.Note}
+	return findingRow{valueWords(f.Path, f.Value), f.Source, day(f.On), f.By, f.Note}
 }
 
 func channelPath(at string, several []string) string {

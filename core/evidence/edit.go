@@ -181,3 +181,25 @@ func Record(before, typed *hw.Chassis, prefix string, how func(path string) (f h
 	}
 	return result, nil
 }
+
+// Retract sets one finding aside and brings the field in line with what is in force
+// then. Where nothing is, the fact is not known any more and leaves the record; a
+// field that the record cannot be without stays, with no source.
+func Retract(ch *hw.Chassis, finding int, aside hw.SetAside) (*hw.Chassis, error) {
+	out := *ch
+	out.Findings = append([]hw.Finding(nil), ch.Findings...)
+	out.Findings[finding].SetAside = &aside
+	path := out.Findings[finding].Path
+	if _, there := ByIndex(&out, path); !there {
+		return &out, nil
+	}
+	if now := Of(out.Findings, path).InForce; now != nil {
+		return Set(&out, path, now.Value)
+	}
+	for _, needed := range []string{"/form", "/capacity_gb", "/purpose", "/verb", "/needs"} {
+		if strings.HasSuffix(path, needed) {
+			return &out, nil
+		}
+	}
+	return Set(&out, path, json.RawMessage("null"))
+}

@@ -99,6 +99,31 @@ func TestFirstJourney(t *testing.T) {
 	}
 }
 
+// TestSettling settles a dispute by keyboard: without a reason it is refused at the
+// field, with one the finding stays to be read and counts no more.
+func TestSettling(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/models/pellam-drover-15")
+	has(t, b.text(), "2 disputed", "dimm1, largest module", "8 GB")
+	b.tabTo(`a[href="/models/pellam-drover-15/findings"]`)
+	b.follow(`location.pathname.endsWith('/findings')`)
+	b.checked()
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('summary')[1].focus()`))
+	b.keys("\r")
+	b.until(`document.querySelectorAll('details')[1].open`)
+	b.keys("\t")
+	b.keys("\t")
+	b.follow(`document.querySelector('.fault') !== null`)
+	has(t, b.text(), "the reason is missing")
+	b.checked()
+	b.tabTo(`details[open] [name="reason"]`)
+	b.keys("the sheet is of the first board")
+	b.follow(`document.querySelector('main').innerText.includes('Set aside 14 May 26')`)
+	has(t, b.text(), "1 disputed", "R. Okell: the sheet is of the first board")
+	b.visit("/models/pellam-drover-15")
+	has(t, b.text(), "1 disputed", "changed: memory/sockets/dimm1/max_module_gb")
+}
+
 func has(t *testing.T, text string, want ...string) {
 	t.Helper()
 	for _, w := range want {
@@ -113,7 +138,7 @@ func has(t *testing.T, text string, want ...string) {
 
 // pages are the main views, for checks and pictures.
 var pages = []string{"/machines", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
-	"/models/quillon-aster-14/edit", "/models/new", "/machines/new", "/machines/new?model=quillon-aster-14",
+	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
 	"/machines/tarn-vet-03", "/machines/wath-07", "/parts"}
 
 // TestNarrow holds the pages at a phone's width and at 200 % zoom.

@@ -36,6 +36,7 @@ func TestPictures(t *testing.T) {
 	shot("/machines", "machines", 1280, 800)
 	shot("/models", "models", 1280, 800)
 	shot("/models/quillon-aster-14", "model", 1280, 1100)
+	shot("/models/pellam-drover-15/findings", "findings", 1280, 800)
 	shot("/models/new", "model-form", 1280, 1000)
 	shot("/machines/new?model=pellam-drover-15", "intake", 1280, 1000)
 	shot("/machines/wath-07", "plan", 1280, 1200)

@@ -1,0 +1,106 @@
+package web
+
+import (
+	"strconv"
+
+	"yembo/core/hw"
+)
+
+// layout is where everything lies on the base, in millimetres: as recorded, else
+// where such a thing usually lies, so that nothing must be placed by hand.
+type layout struct {
+	at            map[string]rect // by place id, packs as battery:ID
+	names         []string        // in the order of the chassis
+	proposed      []string
+	unknownMemory rect
+}
+
+// proposeLayout starts from the recorded places. What has none is set down in free
+// spots: memory at the upper right, drives at the left, the pack along the front.
+func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
+	l := &layout{at: map[string]rect{}, unknownMemory: rect{width * 0.6, depth * 0.12, 70, 32}}
+	type wish struct {
+		name   string
+		at     *hw.At
+		w, h   float64
+		x0, y0 float64 // where to start looking
+	}
+	var wishes []wish
+	mem := ch.Mem()
+	for i := range mem.Soldered {
+		wishes = append(wishes, wish{mem.Soldered[i].ID, mem.Soldered[i].At, 26, 34, width * 0.46, depth * 0.16})
+	}
+	for i := range mem.Sockets {
+		wishes = append(wishes, wish{mem.Sockets[i].ID, mem.Sockets[i].At, 70, 32, width - 82, 16})
+	}
+	for i := range ch.Slots {
+		s := &ch.Slots[i]
+		w, h := 22.0, slotLength(s)+connectorMM
+		if s.At != nil && s.At.Turn.Or(0)%180 == 0 {
+			w, h = h, w
+		}
+		x := 12.0
+		if s.Purpose != "storage" {
+			x = width * 0.62
+		}
+		wishes = append(wishes, wish{s.ID, s.At, w, h, x, 10})
+	}
+	for i := range ch.Bays {
+		wishes = append(wishes, wish{ch.Bays[i].ID, ch.Bays[i].At, 100, 70, width - 112, depth - 86})
+	}
+	for i := range ch.Batteries {
+		wishes = append(wishes, wish{"battery:" + ch.Batteries[i].ID, ch.Batteries[i].At, width * 0.58, depth * 0.4, 10, depth*0.6 - 10})
+	}
+	for _, w := range wishes {
+		l.names = append(l.names, w.name)
+		if r, ok := rectOf(w.at, w.w, w.h); ok {
+			l.at[w.name] = r
+		}
+	}
+	for _, w := range wishes {
+		if _, placed := l.at[w.name]; !placed {
+			l.at[w.name] = l.free(rect{w.x0, w.y0, w.w, w.h}, width, depth)
+			l.proposed = append(l.proposed, w.name)
+		}
+	}
+	return l
+}
+
+// free moves a rectangle down, then across, until it lies on nothing; where there is
+// no room it stays where it was.
+func (l *layout) free(want rect, width, depth float64) rect {
+	for _, dx := range []float64{0, 26, 52, 78, -80, -110, -140, -170} {
+		for y := want.y; y+want.h <= depth-4; y += 4 {
+			r := rect{want.x + dx, y, want.w, want.h}
+			if r.x < 4 || r.x+r.w > width-4 {
+				break
+			}
+			taken := false
+			for _, other := range l.at {
+				if _, over := r.overlap(other); over {
+					taken = true
+					break
+				}
+			}
+			if !taken {
+				return r
+			}
+		}
+	}
+	return want
+}
+
+// slotLength is the longest module that a slot is recorded for; 80 mm where nobody
+// knows.
+func slotLength(s *hw.Slot) float64 {
+	longest := 0
+	for text := range s.Lengths {
+		if mm, err := strconv.Atoi(text); err == nil {
+			longest = max(longest, mm)
+		}
+	}
+	if longest == 0 && s.Purpose == "storage" {
+		return 80
+	}
+	return float64(max(longest, 30))
+}

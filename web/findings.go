@@ -1,0 +1,151 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"sort"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/shop"
+)
+
+// findingsView is every fact of a model with everything that was found about it.
+type findingsView struct {
+	ID, Name string
+	Version  int
+	Facts    []factFindings
+	Disputed int
+	Wrong    int    // the finding whose setting aside was refused, -1 none
+	Reason   string // what was typed for it
+	Fault    string
+	Notice   string
+}
+
+type factFindings struct {
+	Name     string
+	Disputed bool
+	Settles  string // what would settle a dispute
+	Findings []oneFinding
+}
+
+type oneFinding struct {
+	Number  int
+	Value   string
+	Source  string
+	Date    string
+	By      string
+	Note    string
+	InForce bool
+	Aside   string // who set it aside, when and why
+}
+
+func (s *server) showFindings(c *echo.Context) error {
+	return s.findingsPage(c, http.StatusOK, findingsView{Wrong: -1})
+}
+
+func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error {
+	r, err := s.Shop.Model(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	ch := r.Chassis
+	v.ID, v.Name, v.Version = ch.ID, ch.Name(), r.Version
+	number := map[*hw.Finding]int{}
+	for i := range ch.Findings {
+		number[&ch.Findings[i]] = i
+	}
+	for _, f := range evidence.Facts(ch.Findings) {
+		row := factFindings{Name: factName(f.Path), Disputed: f.Disputed}
+		if f.Disputed {
+			v.Disputed++
+			row.Settles = settleWords(f)
+		}
+		add := func(list []*hw.Finding, inForce bool) {
+			for _, x := range list {
+				row.Findings = append(row.Findings, findingLine(x, number[x], inForce))
+			}
+		}
+		if f.InForce != nil {
+			add([]*hw.Finding{f.InForce}, true)
+		}
+		add(f.Others, false)
+		add(f.Aside, false)
+		v.Facts = append(v.Facts, row)
+	}
+	sort.SliceStable(v.Facts, func(i, j int) bool { return v.Facts[i].Disputed && !v.Facts[j].Disputed })
+	return s.render(c, status, "findings", "Findings on "+v.Name, "models", v)
+}
+
+func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
+	o := oneFinding{Number: number, Value: valueWords(x.Path, x.Value), Source: x.Source, Date: day(x.On), By: x.By, Note: x.Note, InForce: inForce}
+	if a := x.SetAside; a != nil {
+		o.Aside = strings.TrimSpace("Set aside " + day(a.On) + " by " + a.By + ": " + a.Note)
+	}
+	return o
+}
+
+// factName puts a path into words: /slots/m2b/lanes is "m2b, lanes".
+func factName(path string) string {
+	words := strings.Split(strings.Trim(path, "/"), "/")
+	last := strings.NewReplacer("_gb", "", "_mts", "", "_mm", "", "_wh", "", "_v", "", "_", " ").Replace(words[len(words)-1])
+	if len(words) >= 3 && words[1] != "limits" {
+		return words[len(words)-2] + ", " + last
+	}
+	if len(words) >= 3 {
+		return map[string]string{"maker": "maker's limit", "controller": "controller's limit", "proven": "proven limit"}[last]
+	}
+	return words[0] + ", " + last
+}
+
+// valueWords writes a value with the unit that its field's name carries.
+func valueWords(path string, raw []byte) string {
+	words := plainValue(raw)
+	for suffix, unit := range map[string]string{"_gb": "GB", "_mts": "MT/s", "_mm": "mm", "_wh": "Wh", "_v": "V", "_h": "h"} {
+		if strings.HasSuffix(path, suffix) {
+			return words + " " + unit
+		}
+	}
+	return words
+}
+
+func plainValue(raw []byte) string {
+	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ").Replace(string(raw))
+}
+
+// settleWords says what would settle a dispute: what is stronger than all that was
+// said, or, where the bench disagrees with itself, another look.
+func settleWords(f evidence.Fact) string {
+	if f.InForce.Source == "bench" && f.Others[0].Source != "bench" {
+		return "The bench has seen it; set the other aside with what explains it."
+	}
+	if f.InForce.Source == "bench" {
+		return "The bench disagrees with itself: look once more, then set the wrong one aside."
+	}
+	return "A look with the machine open settles it."
+}
+
+func (s *server) setAside(c *echo.Context) error {
+	f := newForm(nil)
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f.values = c.Request().PostForm
+	version, finding := f.whole("version").Or(-1), f.whole("finding").Or(-1)
+	id := c.Param("id")
+	err := s.Shop.SetAside(c.Request().Context(), s.Actor, f.text("token"), id, version, finding, f.text("reason"))
+	var faults hw.Faults
+	switch {
+	case err == nil:
+		return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
+	case errors.Is(err, shop.ErrChanged):
+		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.text("reason"),
+			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})
+	case errors.As(err, &faults):
+		return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: finding, Reason: f.text("reason"), Fault: faults[0].Text})
+	}
+	return err
+}
