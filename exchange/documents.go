@@ -39,29 +39,32 @@ func ReadChassis(data []byte) (*hw.Chassis, error) {
 	if err := read("chassis", data, &ch); err != nil {
 		return nil, err
 	}
-	if err := CheckChassis(&ch, true); err != nil {
+	faults := hw.ValidateChassis(&ch)
+	for i := range ch.Findings {
+		path, ok := evidence.ByID(&ch, ch.Findings[i].Path)
+		if !ok && ch.Findings[i].SetAside == nil {
+			faults.Add(fmt.Sprintf("/findings/%d/path", i), hw.FaultReference, `"`+path+`"`, "place in this record")
+		}
+		ch.Findings[i].Path = path
+	}
+	if len(faults) == 0 {
+		faults = evidence.Validate(&ch)
+	}
+	if err := faults.Err(); err != nil {
 		return nil, err
 	}
 	return &ch, nil
 }
 
-// CheckChassis checks references, ranges and findings. fromDocument says that the
-// findings' paths are still by index; they are turned into paths by id.
-func CheckChassis(ch *hw.Chassis, fromDocument bool) error {
-	faults := hw.ValidateChassis(ch)
-	if fromDocument {
-		for i := range ch.Findings {
-			path, ok := evidence.ByID(ch, ch.Findings[i].Path)
-			if !ok && ch.Findings[i].SetAside == nil {
-				faults.Add(fmt.Sprintf("/findings/%d/path", i), hw.FaultReference, `"`+path+`"`, "place in this record")
-			}
-			ch.Findings[i].Path = path
-		}
+// CheckWhole checks a record the way a document that comes in is checked: its shape
+// too. Pointers are those of the document it would be written as.
+func CheckWhole(ch *hw.Chassis) error {
+	doc, err := WriteChassis(ch)
+	if err != nil {
+		return err
 	}
-	if len(faults) == 0 {
-		faults = evidence.Validate(ch)
-	}
-	return faults.Err()
+	_, err = ReadChassis(doc)
+	return err
 }
 
 // ReadMachine reads yembo.machine/1 and checks it against its chassis, where one

@@ -76,8 +76,8 @@ type ModelEntry struct {
 	How func(path string) (source, on, note string, anew bool)
 }
 
-// memoryPart is the part of a record that the entry covers.
-const memoryPart = "/memory"
+// isMemory is the part of a record that the entry speaks of.
+func isMemory(path string) bool { return evidence.Within(path, "/memory") }
 
 // RecordModel stores a new model or changes one. Only the general fields and the
 // memory are taken from the entry; all else of an earlier record stays. The error
@@ -106,7 +106,7 @@ func (s *Shop) RecordModel(ctx context.Context, a Actor, token string, in ModelE
 			return "", faults
 		}
 		today := s.now().Format("2006-01-02")
-		next, err := evidence.Record(before, &typed, memoryPart, func(path string) (hw.Finding, bool) {
+		next, err := evidence.Record(before, &typed, isMemory, func(path string) (hw.Finding, bool) {
 			source, on, note, anew := in.How(path)
 			if on == "" {
 				on = today
@@ -116,7 +116,7 @@ func (s *Shop) RecordModel(ctx context.Context, a Actor, token string, in ModelE
 		if err != nil {
 			return "", err
 		}
-		if err := exchange.CheckChassis(next, false); err != nil {
+		if err := exchange.CheckWhole(next); err != nil {
 			return "", err
 		}
 		return next.ID, s.storeModel(tx, a, before, next, row, in.Version)
@@ -232,7 +232,7 @@ func (s *Shop) SetAside(ctx context.Context, a Actor, token, id string, version,
 		if err != nil {
 			return "", err
 		}
-		if err := exchange.CheckChassis(next, false); err != nil {
+		if err := exchange.CheckWhole(next); err != nil {
 			return "", err
 		}
 		return id, s.storeModel(tx, a, before, next, row, version)

@@ -186,7 +186,7 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 			d.Boxes = append(d.Boxes, d.box(r, class))
 			continue
 		}
-		d.Boxes = append(d.Boxes, d.box(r, class, b.ID+" pack", energyWords(b), strings.Join(b.PartNumbers, ", ")))
+		d.Boxes = append(d.Boxes, d.box(r, class, strings.TrimPrefix(b.ID+" pack", "pack "), energyWords(b), strings.Join(b.PartNumbers, ", ")))
 	}
 	for i := range ch.Suspected {
 		if r, ok := rectOf(ch.Suspected[i].At, 30, 20); ok {

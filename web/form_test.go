@@ -186,3 +186,75 @@ func TestImportPage(t *testing.T) {
 		t.Errorf("a fault: %d", w.Code)
 	}
 }
+
+// TestItemForms enters a slot, a step and a screw group, changes one, takes one out;
+// what cannot be is said at its field, and saving a form unchanged adds nothing.
+func TestItemForms(t *testing.T) {
+	e, _ := application(t)
+	const model = "/models/pellam-drover-15"
+	version := 1
+	send := func(path string, form url.Values) (int, string) {
+		form.Set("version", itoa(version))
+		form.Set("token", path+itoa(version)+form.Encode())
+		w := request(e, "POST", model+"/parts/"+path, form, sameOrigin)
+		if w.Code == http.StatusSeeOther {
+			version++
+		}
+		return w.Code, strings.ReplaceAll(w.Body.String(), "&#34;", `"`)
+	}
+	slot := func() url.Values {
+		return url.Values{"/id": {"m2b"}, "/purpose": {"storage"}, "/key": {"M"}, "/pcie_gen": {"3"}, "/lanes": {"2"}, "/protocols": {"nvme, sata"}, "/lengths/80": {"fitted"}, "/lengths/42": {"needs:bracket-pd15"},
+			"/refuses": {"none"}, "/max_top_mm": {"1,5"}, "/reach": {"battery-plug"}, "how:": {"label"}, "on:": {"2026-05-01"}, "note:": {"printed beside it"}}
+	}
+	for field, c := range map[string]struct{ value, say string }{
+		"/protocols":  {"nvme, usbx", `"usbx" is not known here`},
+		"/lengths/80": {"glued", "it can be fitted, movable, none or needs:ACCESSORY"},
+		"/lanes":      {"many", "a whole number is expected"},
+		"/pcie_gen":   {"9", "9 is out of range"},
+		"/id":         {"m2a", "is used twice"},
+		"/excludes":   {"nowhere", "no such slot, bay or battery:ID"},
+		"/purpose":    {"", "purpose is missing"},
+		"/at/x_mm":    {"10", "needs both left and top"},
+	} {
+		form := slot()
+		form.Set(field, c.value)
+		if code, body := send("slots/new", form); code != http.StatusUnprocessableEntity || !strings.Contains(body, c.say) || !strings.Contains(body, `value="printed beside it"`) {
+			t.Errorf("%s = %q: %d, not said: %s", field, c.value, code, c.say)
+		}
+	}
+	if code, body := send("slots/new", slot()); code != http.StatusSeeOther {
+		t.Fatalf("%d %s", code, body)
+	}
+	form := formValues(request(e, "GET", model+"/parts/slots/m2b", nil, nil).Body.String())
+	if form.Get("/protocols") != "nvme, sata" || form.Get("/refuses") != "none" || form.Get("/max_top_mm") != "1.5" || form.Get("how:") != "label" || form.Has("/excludes") && form.Get("/excludes") != "" {
+		t.Errorf("the form starts from %v", form)
+	}
+	before := strings.Count(request(e, "GET", model+"/findings", nil, nil).Body.String(), "<summary>Set aside")
+	form.Del("do")
+	if code, _ := send("slots/m2b", form); code != http.StatusSeeOther {
+		t.Fatalf("saving it unchanged: %d", code)
+	}
+	if after := strings.Count(request(e, "GET", model+"/findings", nil, nil).Body.String(), "<summary>Set aside"); after != before {
+		t.Errorf("saving it unchanged made %d findings out of %d", after, before)
+	}
+	if code, body := send("steps/new", url.Values{"/id": {"fan-screws"}, "/verb": {"unscrew"}, "/needs": {"battery-plug"}, "/fasteners": {"cover-screw 3"}, "/minutes": {"1.5"}}); code != http.StatusSeeOther {
+		t.Errorf("a step: %d %s", code, body)
+	}
+	if code, body := send("steps/new", url.Values{"/id": {"x"}, "/verb": {"unscrew"}, "/needs": {"none"}, "/fasteners": {"cover-screw many"}}); code != 422 || !strings.Contains(body, "such as cover-long 7") {
+		t.Errorf("screws without a number: %d", code)
+	}
+	if code, body := send("steps/cover", url.Values{"/id": {"cover"}, "/verb": {"unclip"}, "/needs": {"fan-screws"}}); code != 422 || !strings.Contains(body, "in a circle") {
+		t.Errorf("a circle: %d", code)
+	}
+	// A place that holds something in a customer's machine cannot be taken out.
+	if code, body := send("slots/m2a", url.Values{"do": {"remove"}}); code != 422 || !strings.Contains(body, "machine wath-07") {
+		t.Errorf("a place in use: %d", code)
+	}
+	if code, _ := send("slots/m2b", url.Values{"do": {"remove"}}); code != http.StatusSeeOther {
+		t.Errorf("taking it out: %d", code)
+	}
+	page := request(e, "GET", model+"/findings", nil, nil).Body.String()
+	if strings.Contains(request(e, "GET", model, nil, nil).Body.String(), "parts/slots/m2b") || !strings.Contains(page, "taken out of the record") {
+		t.Error("it is still in the record, or its findings are gone")
+	}
+}

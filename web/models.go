@@ -129,6 +129,8 @@ type modelView struct {
 	History              []shop.Change
 	Quirks               []string
 	FactCount            int
+	Parts                []partRowOf
+	Forms                []itemSpec
 }
 
 // unknownRow is something to find out, with the step that exposes it.
@@ -206,6 +208,12 @@ func buildModelView(ch *hw.Chassis) modelView {
 	for _, f := range evidence.Facts(ch.Findings) {
 		if f.Disputed && !listed[f.Path] {
 			v.placeFact(ch, "", factName(f.Path), f.Path, valueWords(f.Path, f.InForce.Value), "", "")
+		}
+	}
+	v.Parts = partsOf(ch)
+	for _, spec := range itemSpecs {
+		if spec.List != "" {
+			v.Forms = append(v.Forms, spec)
 		}
 	}
 	v.FactCount = len(evidence.Facts(ch.Findings))

@@ -89,6 +89,8 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/models/:id", s.showModel)
 	e.GET("/models/:id/edit", s.editModel)
 	e.POST("/models/:id", s.changeModel)
+	e.GET("/models/:id/parts/:list/:item", s.editItem)
+	e.POST("/models/:id/parts/:list/:item", s.saveItem)
 	e.GET("/models/:id/findings", s.showFindings)
 	e.POST("/models/:id/findings", s.setAside)
 

@@ -137,14 +137,20 @@ func put(tree any, tokens []string, v any) error {
 // line with the findings in force.
 //
 // typed is the record as entered, before the earlier record (nil for a new one).
-// For each fact under prefix whose value differs from the finding in force, or for
-// which how says that its source was entered anew, a finding is added; a fact that was cleared has its findings set aside; so
+// covers says which paths the entry speaks of; all else is left alone. For each of
+// its facts whose value differs from the finding in force, or for which how
+// says that its source was entered anew, a finding is added; a fact that was cleared has its findings set aside; so
 // have those of places that are gone. Where a stronger finding says otherwise the
 // field keeps the value in force, and the fact is disputed.
-func Record(before, typed *hw.Chassis, prefix string, how func(path string) (f hw.Finding, anew bool), aside hw.SetAside) (*hw.Chassis, error) {
-	entered, err := Leaves(typed, prefix)
+func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(path string) (f hw.Finding, anew bool), aside hw.SetAside) (*hw.Chassis, error) {
+	entered, err := Leaves(typed, "")
 	if err != nil {
 		return nil, err
+	}
+	for path := range entered {
+		if !covers(path) {
+			delete(entered, path)
+		}
 	}
 	out := *typed
 	if before != nil {
@@ -152,9 +158,15 @@ func Record(before, typed *hw.Chassis, prefix string, how func(path string) (f h
 	}
 	for i := range out.Findings {
 		f := &out.Findings[i]
-		if _, still := entered[f.Path]; !still && f.SetAside == nil && Within(f.Path, prefix) {
+		if _, still := entered[f.Path]; !still && f.SetAside == nil && covers(f.Path) {
 			gone := aside
 			f.SetAside = &gone
+		}
+	}
+	earlier := map[string]json.RawMessage{}
+	if before != nil {
+		if earlier, err = Leaves(before, ""); err != nil {
+			return nil, err
 		}
 	}
 	paths := make([]string, 0, len(entered))
@@ -166,7 +178,11 @@ func Record(before, typed *hw.Chassis, prefix string, how func(path string) (f h
 		f, anew := how(path)
 		f.Path, f.Value = path, entered[path]
 		now := Of(out.Findings, path).InForce
-		if now != nil && SameValue(now.Value, f.Value) && !anew {
+		stands := now != nil && SameValue(now.Value, f.Value)
+		if old := earlier[path]; now == nil && old != nil {
+			stands = SameValue(old, f.Value) // a fact without a source stays one
+		}
+		if stands && !anew {
 			continue
 		}
 		out.Findings = append(out.Findings, f)

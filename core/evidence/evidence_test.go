@@ -84,8 +84,9 @@ func TestFieldCarriesTheValueInForce(t *testing.T) {
 // TestRecord: what is entered becomes findings; nothing stronger is overruled,
 // nothing found before is lost.
 func TestRecord(t *testing.T) {
+	memory := func(path string) bool { return Within(path, "/memory") }
 	bench := func(string) (hw.Finding, bool) { return hw.Finding{Source: "bench", On: "2026-02-02", By: "T"}, false }
-	first, err := Record(nil, record(), "/memory", bench, hw.SetAside{})
+	first, err := Record(nil, record(), memory, bench, hw.SetAside{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -96,7 +97,7 @@ func TestRecord(t *testing.T) {
 	typed.Memory.Type = hw.Known("DDR5")
 	typed.Memory.Sockets[0].Channel = ""
 	seller := func(string) (hw.Finding, bool) { return hw.Finding{Source: "seller", On: "2026-03-03"}, false }
-	next, err := Record(first, typed, "/memory", seller, hw.SetAside{Note: "cleared"})
+	next, err := Record(first, typed, memory, seller, hw.SetAside{Note: "cleared"})
 	if err != nil {
 		t.Fatal(err)
 	}

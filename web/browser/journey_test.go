@@ -138,7 +138,7 @@ func has(t *testing.T, text string, want ...string) {
 
 // pages are the main views, for checks and pictures.
 var pages = []string{"/machines", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
-	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
+	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new", "/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
 	"/machines/tarn-vet-03", "/machines/wath-07", "/parts"}
 
 // TestNarrow holds the pages at a phone's width and at 200 % zoom.
@@ -155,6 +155,21 @@ func TestNarrow(t *testing.T) {
 		}
 	}
 	b.quiet()
+}
+
+// TestEveryPage runs the accessibility rules over the pages that no journey visits.
+func TestEveryPage(t *testing.T) {
+	b := open(t, application(t, true))
+	for _, p := range []string{"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/parts", "/machines/nobody-01"} {
+		b.visit(p)
+		if p == "/machines/nobody-01" {
+			// The browser says of itself that the page was not found.
+			b.mu.Lock()
+			b.complaints = nil
+			b.mu.Unlock()
+		}
+		b.checked()
+	}
 }
 
 // TestEmptyShop says what to do first where nothing is recorded.

@@ -1,0 +1,170 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// ItemEntry is one thing of a record as entered: a slot, a bay, a step. List is its
+// list in the document ("slots", "memory/sockets"), Before its id there ("" for a new
+// one), Fields its fields as they stand in the document. A nil Fields takes it out. An
+// entry with no List changes fields of the record itself.
+type ItemEntry struct {
+	Model   string
+	Version int
+	List    string
+	Before  string
+	Fields  map[string]any
+	How     func(path string) (source, on, note string, anew bool)
+}
+
+// RecordItem stores one thing of a record: all else stays as it is. Findings are
+// added for what is new or known from elsewhere now; those of a thing taken out are
+// set aside. The error is hw.Faults, with pointers into the record, where something
+// cannot be, ErrChanged where the record was changed meanwhile.
+func (s *Shop) RecordItem(ctx context.Context, a Actor, token string, in ItemEntry) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(in.Model)
+		if err != nil {
+			return "", err
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != in.Version {
+			return "", ErrChanged
+		}
+		before := record.Chassis
+		typed, err := withItem(before, in)
+		if err != nil {
+			return "", err
+		}
+		today := s.now().Format("2006-01-02")
+		next, err := evidence.Record(before, typed, in.covers(), func(path string) (hw.Finding, bool) {
+			source, on, note, anew := in.How(path)
+			if on == "" {
+				on = today
+			}
+			return hw.Finding{Source: source, On: on, By: a.Name, Note: note}, anew
+		}, hw.SetAside{On: today, By: a.Name, Note: in.asideNote()})
+		if err != nil {
+			return "", err
+		}
+		if err := exchange.CheckWhole(next); err != nil {
+			return "", err
+		}
+		if err := s.fitsItsMachines(tx, next); err != nil {
+			return "", err
+		}
+		return in.Model, s.storeModel(tx, a, before, next, row, in.Version)
+	})
+	return err
+}
+
+func (in *ItemEntry) asideNote() string {
+	if in.Fields == nil {
+		return "taken out of the record"
+	}
+	return "cleared in the record"
+}
+
+// covers says which paths the entry speaks of: those of the thing, under its old and
+// its new id, or the fields of the record itself that were entered.
+func (in *ItemEntry) covers() func(path string) bool {
+	if in.List == "" {
+		return func(path string) bool {
+			name, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+			_, entered := in.Fields[name]
+			return entered
+		}
+	}
+	id, _ := in.Fields["id"].(string)
+	return func(path string) bool {
+		return (in.Before != "" && evidence.Within(path, "/"+in.List+"/"+in.Before)) || (id != "" && evidence.Within(path, "/"+in.List+"/"+id))
+	}
+}
+
+// withItem returns the record with the entry in place. A field entered as nil is not
+// known.
+func withItem(before *hw.Chassis, in ItemEntry) (*hw.Chassis, error) {
+	raw, err := json.Marshal(before)
+	if err != nil {
+		return nil, err
+	}
+	tree := map[string]any{}
+	if err := json.Unmarshal(raw, &tree); err != nil {
+		return nil, err
+	}
+	if in.List == "" {
+		for name, value := range in.Fields {
+			if tree[name] = value; value == nil {
+				delete(tree, name)
+			}
+		}
+		return back(tree)
+	}
+	parent := tree
+	names := strings.Split(in.List, "/")
+	for _, n := range names[:len(names)-1] {
+		child, ok := parent[n].(map[string]any)
+		if !ok {
+			child = map[string]any{}
+			parent[n] = child
+		}
+		parent = child
+	}
+	last := names[len(names)-1]
+	list, _ := parent[last].([]any)
+	out := []any{}
+	found := false
+	for _, item := range list {
+		object, _ := item.(map[string]any)
+		if in.Before == "" || object["id"] != in.Before {
+			out = append(out, item)
+			continue
+		}
+		found = true
+		if in.Fields != nil {
+			for name, value := range in.Fields {
+				if object[name] = value; value == nil {
+					delete(object, name)
+				}
+			}
+			out = append(out, object)
+		}
+	}
+	if in.Before != "" && !found {
+		return nil, ErrNotFound
+	}
+	if in.Before == "" && in.Fields != nil {
+		fresh := map[string]any{}
+		for name, value := range in.Fields {
+			if value != nil {
+				fresh[name] = value
+			}
+		}
+		out = append(out, fresh)
+	}
+	parent[last] = out
+	return back(tree)
+}
+
+func back(tree map[string]any) (*hw.Chassis, error) {
+	raw, err := json.Marshal(tree)
+	if err != nil {
+		return nil, err
+	}
+	var ch hw.Chassis
+	if err := json.Unmarshal(raw, &ch); err != nil {
+		return nil, hw.Faults{{Text: fmt.Sprint(err)}}
+	}
+	return &ch, nil
+}
