@@ -153,21 +153,29 @@ func mergeEntry(before, typed *hw.Chassis) hw.Chassis {
 }
 
 func (s *Shop) storeModel(tx store.Tx, a Actor, before, next *hw.Chassis, row store.Model, version int) error {
+	what := "recorded"
+	if before != nil {
+		what = "changed: " + strings.Join(changedFacts(before, next), ", ")
+	}
+	return s.storeModelAs(tx, a, before == nil, next, row, version, what)
+}
+
+// storeModelAs stores a new record, or a changed one over the version that was read,
+// and writes it to the history in the given words.
+func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, row store.Model, version int, what string) error {
 	doc, err := json.Marshal(next)
 	if err != nil {
 		return err
 	}
-	what := "recorded"
 	old := row.Doc
 	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, next.Kind, doc
 	row.UpdatedAt = s.now()
-	if before == nil {
+	if fresh {
 		row.Version, row.CreatedAt = 1, s.now()
 		if err := tx.Create(&row); err != nil {
 			return err
 		}
 	} else {
-		what = "changed: " + strings.Join(changedFacts(before, next), ", ")
 		row.Version = version + 1
 		if err := tx.SaveModel(&row, version); err != nil {
 			return err

@@ -184,9 +184,12 @@ func parts(tx store.Tx) (*hw.Parts, error) {
 
 // Change is one line of a record's history.
 type Change struct {
+	ID   int64
 	At   time.Time
 	By   string
 	What string
+	// Restorable says that there was an earlier state, which can be brought back.
+	Restorable bool
 }
 
 func history(tx store.Tx, kind, record string) ([]Change, error) {
@@ -196,7 +199,7 @@ func history(tx store.Tx, kind, record string) ([]Change, error) {
 	}
 	out := make([]Change, len(rows))
 	for i, r := range rows {
-		out[i] = Change{r.At, r.By, r.What}
+		out[i] = Change{r.ID, r.At, r.By, r.What, kind == kindModel && r.Before != nil}
 	}
 	return out, nil
 }

@@ -267,3 +267,54 @@ func TestImport(t *testing.T) {
 		t.Error("half a document is taken")
 	}
 }
+
+// TestRestoreAndCopy: an earlier state comes back whole and loses nothing; a copy
+// takes the facts over as assumed only.
+func TestRestoreAndCopy(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	const id = "quillon-aster-14"
+	first, err := s.Model(ctx, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.RecordModel(ctx, okell, "", entry(first, func(ch *hw.Chassis) { ch.Memory.Limits.Maker = dec(32) })); err != nil {
+		t.Fatal(err)
+	}
+	r, err := s.Model(ctx, id)
+	if err != nil || len(r.History) != 2 || !r.History[0].Restorable || r.History[1].Restorable {
+		t.Fatalf("%+v %v", r.History, err)
+	}
+	if err := s.Restore(ctx, ansty, "", id, first.Version, r.History[0].ID); !errors.Is(err, ErrChanged) {
+		t.Errorf("another version: %v", err)
+	}
+	if err := s.Restore(ctx, ansty, "", "pellam-drover-15", 1, r.History[0].ID); !errors.Is(err, ErrNotFound) {
+		t.Errorf("another model's past: %v", err)
+	}
+	if err := s.Restore(ctx, ansty, "", id, r.Version, r.History[0].ID); err != nil {
+		t.Fatal(err)
+	}
+	now, err := s.Model(ctx, id)
+	if err != nil || now.Version != 3 || len(now.History) != 3 || !strings.Contains(now.History[0].What, "restored as it was before") {
+		t.Fatalf("%+v %v", now.History, err)
+	}
+	if gb, _ := now.Chassis.Memory.Limits.Maker.Get(); gb != hw.DecOf(24) || len(now.Chassis.Findings) != len(first.Chassis.Findings) {
+		t.Errorf("the maker's limit is %s, %d findings", gb, len(now.Chassis.Findings))
+	}
+	if _, err := s.Copy(ctx, okell, "", id, hw.Chassis{Maker: "Quillon", Model: "Aster 14"}); err == nil {
+		t.Error("a copy has the id of its original")
+	}
+	copied, err := s.Copy(ctx, okell, "", id, hw.Chassis{Maker: "Quillon", Model: "Aster 15"})
+	if err != nil || copied != "quillon-aster-15" {
+		t.Fatal(copied, err)
+	}
+	c, err := s.Model(ctx, copied)
+	if err != nil || len(c.Chassis.Steps) != len(now.Chassis.Steps) || c.Chassis.Code != "" || c.Chassis.Covers != nil {
+		t.Fatalf("%+v %v", c.Chassis, err)
+	}
+	for _, f := range c.Chassis.Findings {
+		if f.Source != "assumed" || !strings.Contains(f.Note, "copied from Quillon Aster 14") {
+			t.Errorf("a copied finding says %s: %s", f.Source, f.Note)
+		}
+	}
+}

@@ -165,6 +165,9 @@ func (t Tx) HistoryOf(kind, record string) ([]History, error) {
 	return out, t.db.Order("id desc").Find(&out, "kind = ? AND record = ?", kind, record).Error
 }
 
+// HistoryEntry returns one change.
+func (t Tx) HistoryEntry(id int64) (History, error) { return first[History](t.db, "id = ?", id) }
+
 // SaveModel stores a changed model record. version is the one that was read.
 func (t Tx) SaveModel(m *Model, version int) error {
 	return t.save(m, m.ID, version)

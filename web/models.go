@@ -1,7 +1,9 @@
 package web
 
 import (
+	"errors"
 	"net/http"
+	"net/url"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -127,6 +129,9 @@ type modelView struct {
 	Unknown              []unknownRow
 	Ceiling              string
 	History              []shop.Change
+	Version              int
+	Notice               string
+	Copy                 *Form
 	Quirks               []string
 	FactCount            int
 	Parts                []partRowOf
@@ -137,13 +142,58 @@ type modelView struct {
 type unknownRow struct{ Name, How, Step string }
 
 func (s *server) showModel(c *echo.Context) error {
+	return s.modelPage(c, http.StatusOK, "", newForm(url.Values{}))
+}
+
+func (s *server) modelPage(c *echo.Context, status int, notice string, copied *Form) error {
 	r, err := s.Shop.Model(c.Request().Context(), c.Param("id"))
 	if err != nil {
 		return err
 	}
 	view := buildModelView(r.Chassis)
-	view.History = r.History
-	return s.render(c, http.StatusOK, "model", view.Name, "models", view)
+	view.History, view.Version, view.Notice, view.Copy = r.History, r.Version, notice, copied
+	if !copied.values.Has("/maker") {
+		copied.values.Set("/maker", r.Chassis.Maker)
+	}
+	return s.render(c, status, "model", view.Name, "models", view)
+}
+
+// restoreModel brings an earlier state back.
+func (s *server) restoreModel(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	err := s.Shop.Restore(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), int64(f.whole("change").Or(-1)))
+	var faults hw.Faults
+	switch {
+	case err == nil:
+		return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id"))
+	case errors.Is(err, shop.ErrChanged):
+		return s.modelPage(c, http.StatusConflict, "Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.", newForm(url.Values{}))
+	case errors.As(err, &faults):
+		return s.modelPage(c, http.StatusUnprocessableEntity, "The earlier state cannot be restored: "+faults[0].Error(), newForm(url.Values{}))
+	}
+	return err
+}
+
+// copyModel makes a new record out of this one.
+func (s *server) copyModel(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	general := hw.Chassis{ID: f.slug("/id", ""), Maker: f.text("/maker"), Model: f.text("/model"), Code: f.text("/code"), Year: f.whole("/year")}
+	if f.Count() == 0 {
+		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), general)
+		if err == nil {
+			return c.Redirect(http.StatusSeeOther, "/models/"+id)
+		}
+		if !f.take(err) {
+			return err
+		}
+	}
+	return s.modelPage(c, http.StatusUnprocessableEntity, "", f)
 }
 
 func buildModelView(ch *hw.Chassis) modelView {

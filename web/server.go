@@ -91,6 +91,8 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/models/:id", s.changeModel)
 	e.GET("/models/:id/parts/:list/:item", s.editItem)
 	e.POST("/models/:id/parts/:list/:item", s.saveItem)
+	e.POST("/models/:id/restore", s.restoreModel)
+	e.POST("/models/:id/copy", s.copyModel)
 	e.GET("/models/:id/findings", s.showFindings)
 	e.POST("/models/:id/findings", s.setAside)
 

@@ -1,0 +1,93 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// Restore brings back the state that a model record had before one of its changes.
+// Nothing is lost: the state it replaces stays in the history. The error is hw.Faults
+// where the old state does not fit what is in the shop now, ErrChanged where the
+// record was changed since it was read.
+func (s *Shop) Restore(ctx context.Context, a Actor, token, id string, version int, change int64) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(id)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != version {
+			return "", ErrChanged
+		}
+		entry, err := tx.HistoryEntry(change)
+		if err != nil {
+			return "", err
+		}
+		if entry.Kind != kindModel || entry.Record != id || entry.Before == nil {
+			return "", ErrNotFound
+		}
+		var then hw.Chassis
+		if err := json.Unmarshal(entry.Before, &then); err != nil {
+			return "", fmt.Errorf("the earlier state of %s: %w", id, err)
+		}
+		if err := exchange.CheckWhole(&then); err != nil {
+			return "", err
+		}
+		if err := s.fitsItsMachines(tx, &then); err != nil {
+			return "", err
+		}
+		what := "restored as it was before " + entry.At.Format("2 Jan 06, 15:04") + " (" + entry.What + ")"
+		return id, s.storeModelAs(tx, a, false, &then, row, version, what)
+	})
+	return err
+}
+
+// Copy makes a new record out of another model's. What was found there is only
+// assumed of the new one until somebody looks. It returns the new id.
+func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw.Chassis) (string, error) {
+	return s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(from)
+		if err != nil {
+			return "", err
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		var faults hw.Faults
+		if general.Model == "" {
+			faults.Add("/model", hw.FaultMissing, "", "the new model's name")
+		}
+		next := *record.Chassis
+		next.ID, next.Maker, next.Model, next.Code, next.Year, next.Covers = general.ID, general.Maker, general.Model, general.Code, general.Year, nil
+		if next.ID == "" {
+			next.ID = Slug(general.Maker + " " + general.Model)
+		}
+		if _, err := tx.Model(next.ID); err == nil {
+			faults.Add("/id", hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		next.Findings = nil
+		seen := map[string]bool{}
+		for _, f := range record.Chassis.Findings {
+			if f.SetAside != nil || seen[f.Path] {
+				continue
+			}
+			seen[f.Path] = true
+			now := evidence.Of(record.Chassis.Findings, f.Path).InForce
+			next.Findings = append(next.Findings, hw.Finding{Path: f.Path, Value: now.Value, Source: "assumed", On: s.now().Format("2006-01-02"),
+				By: a.Name, Note: "copied from " + record.Chassis.Name()})
+		}
+		if err := exchange.CheckWhole(&next); err != nil {
+			return "", err
+		}
+		return next.ID, s.storeModelAs(tx, a, true, &next, store.Model{}, 0, "copied from "+record.Chassis.Name())
+	})
+}
