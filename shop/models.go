@@ -22,10 +22,14 @@ type ModelRecord struct {
 }
 
 // Models lists all model records.
-func (s *Shop) Models(ctx context.Context) ([]ModelRecord, error) {
+func (s *Shop) Models(ctx context.Context) ([]ModelRecord, error) { return s.FindModels(ctx, "") }
+
+// FindModels lists the model records in which every word of a query stands: in the
+// names, codes, part numbers or notes, from its beginning. An empty query finds all.
+func (s *Shop) FindModels(ctx context.Context, query string) ([]ModelRecord, error) {
 	var out []ModelRecord
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.Models()
+		rows, err := tx.FindModels(query)
 		if err != nil {
 			return err
 		}
@@ -172,7 +176,7 @@ func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, 
 	row.UpdatedAt = s.now()
 	if fresh {
 		row.Version, row.CreatedAt = 1, s.now()
-		if err := tx.Create(&row); err != nil {
+		if err := tx.CreateModel(&row); err != nil {
 			return err
 		}
 	} else {

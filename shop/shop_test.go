@@ -318,3 +318,37 @@ func TestRestoreAndCopy(t *testing.T) {
 		}
 	}
 }
+
+// TestCapability: what is not known of a model is no match.
+func TestCapability(t *testing.T) {
+	s := workshop(t)
+	all, err := s.Models(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	n := hw.Known[int]
+	for name, c := range map[string]struct {
+		want  Capability
+		found string
+	}{
+		"nothing asked":              {Capability{}, "pellam-drover-15 quillon-aster-14 quillon-block-2"},
+		"reaches 24 GB":              {Capability{ReachesGB: dec(24)}, "quillon-aster-14 quillon-block-2"},
+		"reaches 200 GB":             {Capability{ReachesGB: dec(200)}, ""},
+		"30 mm slot":                 {Capability{SlotLength: n(30)}, "quillon-aster-14"},
+		"80 mm slot of generation 4": {Capability{SlotLength: n(80), SlotGen: n(4)}, "quillon-aster-14 quillon-block-2"},
+		"slot of generation 5":       {Capability{SlotGen: n(5)}, ""},
+		"battery under five steps":   {Capability{BatterySteps: n(4)}, "pellam-drover-15 quillon-aster-14"},
+		"battery under two steps":    {Capability{BatterySteps: n(1)}, ""},
+		"several at once":            {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(9)}, "quillon-aster-14"},
+	} {
+		var found []string
+		for _, r := range all {
+			if c.want.Has(r.Chassis) {
+				found = append(found, r.Chassis.ID)
+			}
+		}
+		if got := strings.Join(found, " "); got != c.found {
+			t.Errorf("%s finds %s", name, got)
+		}
+	}
+}

@@ -34,6 +34,22 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX histories_record ON histories(kind, record)`,
 		`CREATE TABLE submissions (token TEXT PRIMARY KEY, result TEXT NOT NULL, at DATETIME NOT NULL)`,
 	)},
+	// The words of each model record, for the search: prefixes of two letters up.
+	{ID: "0002", Migrate: func(db *gorm.DB) error {
+		if err := db.Exec(`CREATE VIRTUAL TABLE model_words USING fts5(id UNINDEXED, words, prefix='2 3')`).Error; err != nil {
+			return err
+		}
+		var rows []Model
+		if err := db.Find(&rows).Error; err != nil {
+			return err
+		}
+		for i := range rows {
+			if err := (Tx{db}).indexModel(&rows[i]); err != nil {
+				return err
+			}
+		}
+		return nil
+	}},
 }
 
 func migrate(db *gorm.DB) error {

@@ -170,7 +170,18 @@ func (t Tx) HistoryEntry(id int64) (History, error) { return first[History](t.db
 
 // SaveModel stores a changed model record. version is the one that was read.
 func (t Tx) SaveModel(m *Model, version int) error {
-	return t.save(m, m.ID, version)
+	if err := t.save(m, m.ID, version); err != nil {
+		return err
+	}
+	return t.indexModel(m)
+}
+
+// CreateModel stores a new model record.
+func (t Tx) CreateModel(m *Model) error {
+	if err := t.db.Create(m).Error; err != nil {
+		return err
+	}
+	return t.indexModel(m)
 }
 
 // SaveJob stores a changed job. version is the one that was read.

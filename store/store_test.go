@@ -4,6 +4,7 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 )
@@ -80,7 +81,7 @@ func TestSecondToSave(t *testing.T) {
 	s := open(t, t.TempDir())
 	ctx := t.Context()
 	m := Model{ID: "m", Maker: "Q", Doc: []byte("{}"), Version: 1, CreatedAt: time.Now(), UpdatedAt: time.Now()}
-	if err := s.Update(ctx, func(tx Tx) error { return tx.Create(&m) }); err != nil {
+	if err := s.Update(ctx, func(tx Tx) error { return tx.CreateModel(&m) }); err != nil {
 		t.Fatal(err)
 	}
 	save := func(maker string) error {
@@ -150,9 +151,69 @@ func TestOldDataFile(t *testing.T) {
 		if err != nil || len(machines) != 2 || machines[0].Customer.Name == "" || machines[0].Model.Maker == "" {
 			t.Errorf("%d machines of an old file: %v", len(machines), err)
 		}
+		// The search came later; it finds what was recorded before it.
+		found, err := tx.FindModels("QA14-2 okell")
+		if err != nil || len(found) != 1 || found[0].ID != "quillon-aster-14" {
+			t.Errorf("found %d: %v", len(found), err)
+		}
 		return err
 	})
 	if err != nil {
 		t.Fatal(err)
+	}
+}
+
+// TestFind: every word from its beginning, two letters are enough, and what people
+// type is never taken for the search's own signs.
+func TestFind(t *testing.T) {
+	s := open(t, t.TempDir())
+	ctx := t.Context()
+	err := s.Update(ctx, func(tx Tx) error {
+		for id, doc := range map[string]string{
+			"a": `{"id":"a","maker":"Quillon","model":"Aster 14","code":"QA14-2","covers":["QA14-3"],"findings":[{"note":"shield lifted: socketed"}]}`,
+			"b": `{"id":"b","maker":"Pellam","model":"Drover 15","batteries":[{"part_numbers":["PB-45"]}]}`} {
+			if err := tx.CreateModel(&Model{ID: id, Maker: id, Doc: []byte(doc), Version: 1, CreatedAt: time.Now(), UpdatedAt: time.Now()}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for query, want := range map[string]string{"": "ab", "qa": "a", "QA14-2": "a", "qa14-3": "a", "PB-45": "b", "aster 14": "a", "Quil shield": "a", "drov": "b", "quillon drover": "",
+		"format": "", `"`: "ab", `a OR b`: "", `NEAR(`: "", "*": "ab", "-": "ab", "pb-4": "b", "'; DROP TABLE models": "", strings.Repeat("x ", 500): ""} {
+		err := s.View(ctx, func(tx Tx) error {
+			rows, err := tx.FindModels(query)
+			got := ""
+			for _, r := range rows {
+				got += r.ID
+			}
+			if got != want {
+				t.Errorf("%q finds %q, want %q", query, got, want)
+			}
+			return err
+		})
+		if err != nil {
+			t.Errorf("%q: %v", query, err)
+		}
+	}
+	// A changed record is found by its new words and not by its old ones.
+	err = s.Update(ctx, func(tx Tx) error {
+		return tx.SaveModel(&Model{ID: "b", Maker: "b", Doc: []byte(`{"model":"Osier"}`), Version: 2, CreatedAt: time.Now(), UpdatedAt: time.Now()}, 1)
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for query, want := range map[string]int{"osier": 1, "drover": 0} {
+		if err := s.View(ctx, func(tx Tx) error {
+			rows, err := tx.FindModels(query)
+			if len(rows) != want {
+				t.Errorf("%q finds %d", query, len(rows))
+			}
+			return err
+		}); err != nil {
+			t.Fatal(err)
+		}
 	}
 }

@@ -23,28 +23,42 @@ type modelRow struct {
 }
 
 type modelList struct {
+	*Form
 	Query string
 	Rows  []modelRow
 	All   int
+	Asked bool // something is looked for
 }
 
 func (s *server) listModels(c *echo.Context) error {
-	records, err := s.Shop.Models(c.Request().Context())
+	f := newForm(c.Request().URL.Query())
+	view := modelList{Form: f, Query: f.text("q")}
+	want := shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
+	view.Asked = view.Query != "" || want.Asked()
+	records, err := s.Shop.FindModels(c.Request().Context(), view.Query)
 	if err != nil {
 		return err
 	}
-	view := modelList{Query: c.QueryParam("q"), All: len(records)}
+	view.All = len(records)
+	if view.Asked {
+		all, err := s.Shop.Models(c.Request().Context())
+		if err != nil {
+			return err
+		}
+		view.All = len(all)
+	}
 	for _, r := range records {
 		ch := r.Chassis
+		if !want.Has(ch) {
+			continue
+		}
 		row := modelRow{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Memory: memorySummary(ch), Limit: gbWords(ch.Mem().Limits.Maker)}
-		for _, f := range evidence.Facts(ch.Findings) {
-			if f.Disputed {
+		for _, fact := range evidence.Facts(ch.Findings) {
+			if fact.Disputed {
 				row.Disputed++
 			}
 		}
-		if matches(view.Query, ch.ID, row.Name, ch.Code, strings.Join(ch.Covers, " ")) {
-			view.Rows = append(view.Rows, row)
-		}
+		view.Rows = append(view.Rows, row)
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
 }
