@@ -11,48 +11,35 @@ import (
 
 // ids returns the ids of a list by its pointer, nil for a list without ids.
 func ids(ch *hw.Chassis, list string) []string {
-	var out []string
 	switch list {
 	case "/memory/soldered":
-		for i := range ch.Mem().Soldered {
-			out = append(out, ch.Memory.Soldered[i].ID)
-		}
+		return idsOf(ch.Mem().Soldered, func(x *hw.Soldered) string { return x.ID })
 	case "/memory/sockets":
-		for i := range ch.Mem().Sockets {
-			out = append(out, ch.Memory.Sockets[i].ID)
-		}
+		return idsOf(ch.Mem().Sockets, func(x *hw.Socket) string { return x.ID })
 	case "/slots":
-		for i := range ch.Slots {
-			out = append(out, ch.Slots[i].ID)
-		}
+		return idsOf(ch.Slots, func(x *hw.Slot) string { return x.ID })
 	case "/bays":
-		for i := range ch.Bays {
-			out = append(out, ch.Bays[i].ID)
-		}
+		return idsOf(ch.Bays, func(x *hw.Bay) string { return x.ID })
 	case "/batteries":
-		for i := range ch.Batteries {
-			out = append(out, ch.Batteries[i].ID)
-		}
+		return idsOf(ch.Batteries, func(x *hw.Battery) string { return x.ID })
 	case "/fasteners":
-		for i := range ch.Fasteners {
-			out = append(out, ch.Fasteners[i].ID)
-		}
+		return idsOf(ch.Fasteners, func(x *hw.Fastener) string { return x.ID })
 	case "/steps":
-		for i := range ch.Steps {
-			out = append(out, ch.Steps[i].ID)
-		}
+		return idsOf(ch.Steps, func(x *hw.Step) string { return x.ID })
 	case "/services":
-		for i := range ch.Services {
-			out = append(out, ch.Services[i].ID)
-		}
+		return idsOf(ch.Services, func(x *hw.Service) string { return x.ID })
 	case "/shapes":
-		for i := range ch.Shapes {
-			out = append(out, ch.Shapes[i].ID)
-		}
+		return idsOf(ch.Shapes, func(x *hw.Shape) string { return x.ID })
 	case "/suspected":
-		for i := range ch.Suspected {
-			out = append(out, ch.Suspected[i].ID)
-		}
+		return idsOf(ch.Suspected, func(x *hw.Suspected) string { return x.ID })
+	}
+	return nil
+}
+
+func idsOf[T any](list []T, id func(*T) string) []string {
+	out := make([]string, len(list))
+	for i := range list {
+		out[i] = id(&list[i])
 	}
 	return out
 }

@@ -5,74 +5,50 @@ import "strings"
 // BatteryPlace is the name of the one place that holds a pack.
 const BatteryPlace = "battery"
 
-// SlotByID, BayByID and the like return the index of a thing, -1 when there is none.
+// indexOf returns the index of the entry with an id, -1 when there is none.
+func indexOf[T any](list []T, id string, idOf func(*T) string) int {
+	for i := range list {
+		if idOf(&list[i]) == id {
+			return i
+		}
+	}
+	return -1
+}
+
+// SlotByID returns the index of a slot, -1 when there is none. The others below do
+// the same for their lists.
 func (c *Chassis) SlotByID(id string) int {
-	for i := range c.Slots {
-		if c.Slots[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Slots, id, func(s *Slot) string { return s.ID })
 }
 
-// BayByID returns the index of a bay, -1 when there is none.
+// BayByID returns the index of a bay.
 func (c *Chassis) BayByID(id string) int {
-	for i := range c.Bays {
-		if c.Bays[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Bays, id, func(b *Bay) string { return b.ID })
 }
 
-// SocketByID returns the index of a socket, -1 when there is none.
+// SocketByID returns the index of a socket.
 func (c *Chassis) SocketByID(id string) int {
-	for i := range c.Mem().Sockets {
-		if c.Memory.Sockets[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Mem().Sockets, id, func(s *Socket) string { return s.ID })
 }
 
-// BatteryByID returns the index of a pack, -1 when there is none.
+// BatteryByID returns the index of a pack.
 func (c *Chassis) BatteryByID(id string) int {
-	for i := range c.Batteries {
-		if c.Batteries[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Batteries, id, func(b *Battery) string { return b.ID })
 }
 
-// StepByID returns the index of a step, -1 when there is none.
+// StepByID returns the index of a step.
 func (c *Chassis) StepByID(id string) int {
-	for i := range c.Steps {
-		if c.Steps[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Steps, id, func(s *Step) string { return s.ID })
 }
 
-// ServiceByID returns the index of a service, -1 when there is none.
+// ServiceByID returns the index of a service.
 func (c *Chassis) ServiceByID(id string) int {
-	for i := range c.Services {
-		if c.Services[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Services, id, func(s *Service) string { return s.ID })
 }
 
-// FastenerByID returns the index of a screw group, -1 when there is none.
+// FastenerByID returns the index of a screw group.
 func (c *Chassis) FastenerByID(id string) int {
-	for i := range c.Fasteners {
-		if c.Fasteners[i].ID == id {
-			return i
-		}
-	}
-	return -1
+	return indexOf(c.Fasteners, id, func(f *Fastener) string { return f.ID })
 }
 
 // ReachOf returns the step after which a place, the battery or a service can be
