@@ -1,0 +1,65 @@
+package hw
+
+import "testing"
+
+func TestPlaces(t *testing.T) {
+	ch := &Chassis{ID: "c", BatteryReach: "plug", Memory: &Memory{Sockets: []Socket{{ID: "d1", Reach: "shield"}}},
+		Slots: []Slot{{ID: "m1", Excludes: []string{"battery:large"}, Reach: "plug"}, {ID: "m2"}}, Bays: []Bay{{ID: "bay", Excludes: []string{"m2"}, Reach: "cover"}},
+		Batteries: []Battery{{ID: "small"}, {ID: "large"}}, Services: []Service{{ID: "paste", Reach: "board"}}}
+	for place, want := range map[string]string{"d1": "shield", "m1": "plug", "bay": "cover", "paste": "board", "battery": "plug", "m2": ""} {
+		if step, exists := ch.ReachOf(place); !exists || step != want {
+			t.Errorf("%s is behind %q, %v", place, step, exists)
+		}
+	}
+	if _, exists := ch.ReachOf("nowhere"); exists {
+		t.Error("a place that is not there")
+	}
+	// An exclusion holds both ways, whichever side states it.
+	for _, pair := range [][2]string{{"m1", "battery:large"}, {"battery:large", "m1"}, {"m2", "bay"}, {"bay", "m2"}} {
+		if !ch.Excluded(pair[0], pair[1]) {
+			t.Errorf("%v go together", pair)
+		}
+	}
+	for _, pair := range [][2]string{{"m1", "battery:small"}, {"m1", "m2"}, {"bay", "m1"}, {"battery:nope", "m1"}} {
+		if ch.Excluded(pair[0], pair[1]) {
+			t.Errorf("%v exclude each other", pair)
+		}
+	}
+	if (&Chassis{}).Name() != "" || (&Chassis{ID: "x"}).Name() != "x" || (&Chassis{Maker: "Q", Model: "A"}).Name() != "Q A" {
+		t.Error("names")
+	}
+}
+
+func TestNearest(t *testing.T) {
+	words := []string{"storage", "wireless", "wwan"}
+	for got, want := range map[string]string{"storge": "storage", "wirless": "wireless", "wan": "wwan", "zebra": "", "": ""} {
+		if near := Nearest(got, words); near != want {
+			t.Errorf("nearest to %q is %q, want %q", got, near, want)
+		}
+	}
+}
+
+func TestStock(t *testing.T) {
+	for name, c := range map[string]struct {
+		part      Part
+		purchases int
+		order     bool
+		want      bool
+	}{
+		"in stock":               {Part{Stock: Known(2)}, 2, false, true},
+		"more than in stock":     {Part{Stock: Known(2)}, 3, true, false},
+		"more, with a lead time": {Part{Stock: Known(2), LeadDays: Known(3)}, 3, true, true},
+		"more, nothing ordered":  {Part{Stock: Known(2), LeadDays: Known(3)}, 3, false, false},
+		"not counted":            {Part{}, 9, true, true},
+		"not counted, no orders": {Part{}, 1, false, false},
+		"none and no lead time":  {Part{Stock: Known(0)}, 1, true, false},
+	} {
+		if got := c.part.CanBeHad(c.purchases, c.order); got != c.want {
+			t.Errorf("%s: %v", name, got)
+		}
+	}
+	kit := Part{Count: Known(2)}
+	if kit.Purchases(1) != 1 || kit.Purchases(2) != 1 || kit.Purchases(3) != 2 {
+		t.Error("pieces ÷ count is not rounded up")
+	}
+}
