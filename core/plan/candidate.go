@@ -2,6 +2,7 @@ package plan
 
 import (
 	"context"
+	"fmt"
 	"math/big"
 	"sort"
 
@@ -241,13 +242,19 @@ func (s *search) price(choice []int32) (cents int64, pulled, ok bool) {
 	return cents, pulled, true
 }
 
+// mostSteps is how many steps a walk through the ways to treat one kind may take;
+// some seconds' worth. A plan past it is refused, for a part of the ways would make
+// a wrong plan.
+const mostSteps = 20_000_000
+
 // collector keeps the best candidate of each shape.
 type collector struct {
 	s     *search
 	best  map[shape]int
 	list  []candidate
 	ctx   context.Context
-	calls int
+	steps int
+	err   error // why the walk stopped: the context's error, or the limit
 }
 
 type shape struct {
@@ -262,10 +269,21 @@ func (s *search) collector(ctx context.Context) *collector {
 	return &collector{s: s, best: map[shape]int{}, ctx: ctx}
 }
 
-// stopped looks at the context once in a while.
+// stopped counts a step of a walk and reports whether the walk is to end: cancelled,
+// which is looked at once in a while, or past the limit. Once true it stays true, so
+// that a walk unwinds.
 func (c *collector) stopped() bool {
-	c.calls++
-	return c.calls%1024 == 0 && c.ctx.Err() != nil
+	if c.err != nil {
+		return true
+	}
+	c.steps++
+	if c.steps%1024 == 0 {
+		c.err = c.ctx.Err()
+	}
+	if c.steps > mostSteps {
+		c.err = fmt.Errorf("more than %d ways to fill the places of one kind: offer fewer parts that nearly equal each other, or lower the limits", mostSteps)
+	}
+	return c.err != nil
 }
 
 // add takes a candidate; the choice is copied when it is kept.

@@ -72,7 +72,7 @@ func (s *search) planMemory(ctx context.Context) (memoryPlan, error) {
 		for i := range fitting {
 			w.open[i] = s.thinMemory(fitting[i], len(sockets), func(m memoryClass) memoryClass { return memoryClass{gb: m.gb} })
 		}
-		w.walk(0)
+		w.start()
 	}
 	ranksMatter := s.practice.Pairing.Or(memory.PairAny) != memory.PairEqual
 	bySize := make([]map[hw.Dec][]int32, len(sockets))
@@ -94,10 +94,10 @@ func (s *search) planMemory(ctx context.Context) (memoryPlan, error) {
 			}
 			w.open[i] = s.thinMemory(own, len(sockets), func(m memoryClass) memoryClass { return m })
 		}
-		w.walk(0)
+		w.start()
 	}
-	if err := ctx.Err(); err != nil {
-		return out, err
+	if c.err != nil {
+		return out, c.err
 	}
 	out.groups = c.result(s.noMemory())
 	return out, nil
@@ -175,34 +175,74 @@ func (s *search) thinMemory(parts []int32, pieces int, key func(memoryClass) mem
 	return out
 }
 
-// memoryWalk goes through every set of modules of the open parts.
+// memoryWalk goes through every set of modules of the open parts that can matter.
+//
+// Sets past the limit are left as soon as they pass it. Where sockets take the same
+// parts, new modules that trade sockets make the same set at the same price, and the
+// one with the earlier part in the earlier socket wins the tie: only that is tried.
 type memoryWalk struct {
 	s      *search
 	c      *collector
 	out    *memoryPlan
 	open   [][]int32 // by socket: the parts to try
+	twin   []int     // by socket: the nearest earlier one that takes the same parts, or -1
 	choice []int32
 }
 
-func (w *memoryWalk) walk(socket int) {
-	if w.c.stopped() {
+// start goes through the sets of the open parts.
+func (w *memoryWalk) start() {
+	w.twin = make([]int, len(w.open))
+	for i := range w.open {
+		w.twin[i] = -1
+		for j := range i {
+			if slices.Equal(w.open[i], w.open[j]) {
+				w.twin[i] = j
+			}
+		}
+	}
+	w.walk(0, w.s.soldered)
+}
+
+// walk tries everything for a socket; total is what the machine has before it, GB.
+func (w *memoryWalk) walk(socket int, total hw.Dec) {
+	if w.c.stopped() || total > w.s.limit.GB.Or(0) {
 		return
 	}
 	if socket == len(w.choice) {
 		w.take()
 		return
 	}
+	p := &w.s.places[w.s.kindOf[kMemory][socket]]
+	kept := total
+	if p.occupied {
+		kept += w.s.m.Fitted.Memory[p.fitted].Module.Capacity.Or(0)
+	}
 	w.choice[socket] = unchanged
-	w.walk(socket + 1)
-	if w.s.places[w.s.kindOf[kMemory][socket]].occupied {
+	w.walk(socket+1, kept)
+	if p.occupied {
 		w.choice[socket] = remove
-		w.walk(socket + 1)
+		w.walk(socket+1, total)
 	}
+	from := w.partBefore(socket)
 	for _, part := range w.open[socket] {
+		if part < from {
+			continue
+		}
 		w.choice[socket] = part
-		w.walk(socket + 1)
+		w.walk(socket+1, total+w.s.classOf(part).gb)
 	}
 	w.choice[socket] = unchanged
+}
+
+// partBefore is the new module in the nearest earlier socket that takes the same
+// parts; 0, the first of all parts, where there is none.
+func (w *memoryWalk) partBefore(socket int) int32 {
+	for i := w.twin[socket]; i >= 0; i = w.twin[i] {
+		if w.choice[i] < remove {
+			return w.choice[i]
+		}
+	}
+	return 0
 }
 
 // take judges one set and hands it to the collector.
@@ -216,7 +256,9 @@ func (w *memoryWalk) take() {
 	if !ok {
 		return
 	}
-	w.out.totals = append(w.out.totals, set.total)
+	if !slices.Contains(w.out.totals, set.total) {
+		w.out.totals = append(w.out.totals, set.total)
+	}
 	if !s.wanted[kMemory] || set.total <= s.todayMemory {
 		// Memory left as it is beats a set that brings nothing.
 		return

@@ -105,8 +105,8 @@ func (s *search) planDrives(ctx context.Context) ([]group, error) {
 		choice[i] = unchanged
 	}
 	walk(0, candidate{pack: noPack, total: s.todayStorage})
-	if err := ctx.Err(); err != nil {
-		return nil, err
+	if c.err != nil {
+		return nil, c.err
 	}
 	return c.result(none), nil
 }

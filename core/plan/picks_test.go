@@ -75,3 +75,29 @@ func TestCancelled(t *testing.T) {
 		t.Error("a cancelled plan was made")
 	}
 }
+
+// TestWalkEnds: a walk that is cancelled on its way, or passes the limit of steps,
+// unwinds whole: it never goes on after having been told to stop.
+func TestWalkEnds(t *testing.T) {
+	ctx, cancel := context.WithCancel(t.Context())
+	s := &search{}
+	cancelled, endless := s.collector(ctx), s.collector(t.Context())
+	cancel()
+	endless.steps = mostSteps - 1
+	for _, c := range []*collector{cancelled, endless} {
+		at := 0
+		for range 3000 {
+			if c.stopped() {
+				at++
+			} else if at > 0 {
+				t.Fatal("went on after it was told to stop")
+			}
+		}
+		if at == 0 || c.err == nil {
+			t.Errorf("never stopped: %v", c.err)
+		}
+	}
+	if !strings.Contains(endless.err.Error(), "20000000 ways") {
+		t.Errorf("the limit is not named: %v", endless.err)
+	}
+}
