@@ -14,6 +14,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
+	"yembo/core/plan"
 	"yembo/shop"
 )
 
@@ -166,7 +167,10 @@ func (s *server) handleError(c *echo.Context, err error) {
 	}
 	status := http.StatusInternalServerError
 	var coded echo.HTTPStatusCoder
+	var tooLarge plan.TooLarge
 	switch {
+	case errors.As(err, &tooLarge):
+		status = http.StatusUnprocessableEntity
 	case errors.Is(err, shop.ErrNotFound):
 		status = http.StatusNotFound
 	case errors.As(err, &coded):
@@ -177,6 +181,9 @@ func (s *server) handleError(c *echo.Context, err error) {
 	}
 	view := errorView{Status: status, ID: requestID(c)}
 	view.Title, view.Text = errorWords(status)
+	if tooLarge != "" {
+		view.Title, view.Text = "Too much to plan", "This cannot be planned whole, and a part of it would be a wrong plan: "+tooLarge.Error()+"."
+	}
 	if renderErr := s.render(c, status, "error", view.Title, "", view); renderErr != nil {
 		s.Log.Error("error page", "error", renderErr.Error(), "id", requestID(c))
 		http.Error(c.Response(), view.Title, status)

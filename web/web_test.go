@@ -16,6 +16,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/plan"
 	"yembo/shop"
 	"yembo/store"
 )
@@ -126,6 +127,19 @@ func TestPanic(t *testing.T) {
 		t.Errorf("%d %s", w.Code, w.Body)
 	}
 	if !strings.Contains(log.String(), "a fault of ours") || !strings.Contains(log.String(), id) {
+		t.Errorf("log: %s", log)
+	}
+}
+
+// TestTooMuchToPlan: a plan past a limit says which, and is no fault of ours.
+func TestTooMuchToPlan(t *testing.T) {
+	e, log := application(t)
+	e.GET("/large", func(*echo.Context) error { return plan.TooLarge("70 places; a plan looks at 60 at most") })
+	w := request(e, "GET", "/large", nil, nil)
+	if w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "a plan looks at 60 at most") {
+		t.Errorf("%d %s", w.Code, w.Body)
+	}
+	if strings.Contains(log.String(), "failed") {
 		t.Errorf("log: %s", log)
 	}
 }

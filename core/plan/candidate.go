@@ -281,7 +281,7 @@ func (c *collector) stopped() bool {
 		c.err = c.ctx.Err()
 	}
 	if c.steps > mostSteps {
-		c.err = fmt.Errorf("more than %d ways to fill the places of one kind: offer fewer parts that nearly equal each other, or lower the limits", mostSteps)
+		c.err = TooLarge(fmt.Sprintf("more than %d ways to fill the places of one kind: offer fewer parts that nearly equal each other, or set the limits lower", mostSteps))
 	}
 	return c.err != nil
 }

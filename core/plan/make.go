@@ -9,7 +9,7 @@ import (
 )
 
 // Make plans the upgrades of one machine. It returns the context's error when it
-// is cancelled, and an error when the chassis is larger than a plan can look at.
+// is cancelled, and TooLarge when there is more than a plan can look at.
 func Make(ctx context.Context, in Input) (*Plan, error) {
 	s, err := newSearch(in)
 	if err != nil {

@@ -223,7 +223,7 @@ func (s *search) need(n *needs, how string) error {
 		}
 	}
 	if len(s.needNames) == maxNeeds {
-		return fmt.Errorf("the parts that fit need more than %d kinds of accessory", maxNeeds)
+		return TooLarge(fmt.Sprintf("the parts that fit need more than %d kinds of accessory", maxNeeds))
 	}
 	s.needNames = append(s.needNames, name)
 	n[len(s.needNames)-1]++

@@ -24,6 +24,12 @@ const (
 	Stop        = "stop"
 )
 
+// TooLarge is the error of an input that is sound but larger than a plan can look
+// at; it names the limit.
+type TooLarge string
+
+func (e TooLarge) Error() string { return string(e) }
+
 // Input is what a plan is made from. The documents must be valid.
 type Input struct {
 	Chassis *hw.Chassis

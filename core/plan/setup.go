@@ -106,8 +106,8 @@ func newSearch(in Input) (*search, error) {
 	}
 	s.listPlaces()
 	if len(s.places)+len(s.ch.Batteries) > maxBits {
-		return nil, fmt.Errorf("the chassis has %d places and packs; a plan looks at %d at most",
-			len(s.places)+len(s.ch.Batteries), maxBits)
+		return nil, TooLarge(fmt.Sprintf("the chassis has %d places and packs; a plan looks at %d at most",
+			len(s.places)+len(s.ch.Batteries), maxBits))
 	}
 	s.plentiful = s.accessoriesPlentiful()
 	s.listExclusions()
