@@ -83,7 +83,9 @@ func enumerate(t *testing.T, in Input) []Option {
 	if err := s.judge(t.Context(), true); err != nil {
 		t.Fatal(err)
 	}
-	s.sift()
+	if _, err := s.sift(t.Context()); err != nil {
+		t.Fatal(err)
+	}
 	var all []plainOption
 	choice := make([]int32, len(s.places))
 	var walk func(i int)

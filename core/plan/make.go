@@ -22,7 +22,10 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 		return nil, err
 	}
 	mem := memoryPlan{totals: []hw.Dec{s.todayMemory}, groups: []group{{0, []candidate{s.noMemory()}}}}
-	rejected := s.sift()
+	rejected, err := s.sift(ctx)
+	if err != nil {
+		return nil, err
+	}
 	if s.wanted[kMemory] || peakKnown {
 		if mem, err = s.planMemory(ctx); err != nil {
 			return nil, err

@@ -358,23 +358,25 @@ type classIn struct {
 
 func (s *search) findAllowedSet(part int32, socket int) bool {
 	choice := s.same(kMemory)
+	beside := make([][]int32, len(choice)) // by socket: what may go there
+	for i, pi := range s.kindOf[kMemory] {
+		beside[i] = []int32{unchanged}
+		if s.places[pi].occupied {
+			beside[i] = append(beside[i], remove)
+		}
+		beside[i] = append(beside[i], s.alike(part, pi)...)
+	}
+	beside[socket] = []int32{part}
 	var try func(i int) bool
 	try = func(i int) bool {
+		if s.pairing.stopped() {
+			return false
+		}
 		if i == len(choice) {
 			_, ok := s.memorySet(choice)
 			return ok
 		}
-		if i == socket {
-			choice[i] = part
-			return try(i + 1)
-		}
-		pi := s.kindOf[kMemory][i]
-		options := []int32{unchanged}
-		if s.places[pi].occupied {
-			options = append(options, remove)
-		}
-		options = append(options, s.alike(part, pi)...)
-		for _, o := range options {
+		for _, o := range beside[i] {
 			choice[i] = o
 			if try(i + 1) {
 				return true

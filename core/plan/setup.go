@@ -83,6 +83,7 @@ type search struct {
 	blocked    []string // by place: what stays in use and excludes it
 
 	allowedSets   map[classIn]bool
+	pairing       *collector // counts the steps of all searches for an allowed set
 	accessoryCost map[needs]accessory
 	openings      map[uint64]opening
 	factCache     map[factKey][]evidence.Fact

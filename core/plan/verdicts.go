@@ -236,7 +236,8 @@ func (s *search) blockedBy(bit uint64) string {
 
 // sift applies the further checks and returns what is rejected everywhere. After
 // it, verdicts hold the final word for every part and place.
-func (s *search) sift() []Rejected {
+func (s *search) sift(ctx context.Context) ([]Rejected, error) {
+	s.pairing = s.collector(ctx)
 	out := make([]Rejected, 0, 2*len(s.parts))
 	s.placeIndex, s.blocked = map[string]int{}, make([]string, len(s.places))
 	for i := range s.places {
@@ -270,5 +271,5 @@ func (s *search) sift() []Rejected {
 			out = append(out, Rejected{s.parts[i].ID, v.Place, v.Code, v.Text, v.Fact, v.Step})
 		}
 	}
-	return out
+	return out, s.pairing.err
 }
