@@ -52,6 +52,44 @@ func TestAgainstEnumeration(t *testing.T) {
 	}
 }
 
+// TestTwinSockets compares the search with enumeration where it skips most: four
+// sockets that take the same modules, most of them in short supply, some in kits.
+func TestTwinSockets(t *testing.T) {
+	options := 0
+	for seed := range uint64(300) {
+		g := newGen(seed)
+		ch := &hw.Chassis{ID: "c", Kind: "mini_pc", Batteries: []hw.Battery{}, Slots: []hw.Slot{}, Bays: []hw.Bay{}}
+		ch.Memory = &hw.Memory{Type: hw.Known("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2), Limits: hw.Limits{Maker: hw.Known(gb(pickOf(g, 32, 48, 64)))}}
+		ch.Steps = []hw.Step{{ID: "off", Verb: "power_down"}, {ID: "cover", Verb: "unclip", Needs: []string{"off"}}}
+		for i := range 4 {
+			ch.Memory.Sockets = append(ch.Memory.Sockets, hw.Socket{ID: fmt.Sprintf("d%d", i), Channel: pickOf(g, "A", "B"), Form: "SO-DIMM", Reach: pickOf(g, "off", "cover")})
+		}
+		in := Input{Chassis: ch, Machine: g.machine(ch), Parts: &hw.Parts{Currency: "EUR"}, Request: g.request()}
+		in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(pickOf(g, 24, 40)))}
+		in.Request.Practice.MemoryLimit = hw.Maybe[string]{}
+		for i := range 5 {
+			mod := g.module()
+			mod.Type, mod.Form = "DDR4", "SO-DIMM"
+			in.Parts.Parts = append(in.Parts.Parts, hw.Part{ID: fmt.Sprintf("x%d", i), Kind: hw.KindMemory, Memory: &mod,
+				PriceCents: int64(g.IntN(6)) * 1000, Count: hw.Known(pickOf(g, 1, 1, 2)), Stock: hw.Known(g.IntN(4)), Source: pickOf(g, "", "", "pulled")})
+		}
+		got, err := Make(t.Context(), in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got.Verdict == Stop || got.Verdict == Enough {
+			continue
+		}
+		options += len(got.Options)
+		if a, b := brief(got.Options), brief(enumerate(t, in)); a != b {
+			t.Fatalf("seed %d\nsearch:      %s\nenumeration: %s", seed, a, b)
+		}
+	}
+	if options < 300 {
+		t.Errorf("only %d options in all the cases", options)
+	}
+}
+
 func brief(options []Option) string {
 	text := ""
 	for _, o := range options {

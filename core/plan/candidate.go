@@ -281,7 +281,7 @@ func (c *collector) stopped() bool {
 		c.err = c.ctx.Err()
 	}
 	if c.steps > mostSteps {
-		c.err = TooLarge(fmt.Sprintf("more than %d ways to fill the places of one kind: offer fewer parts that nearly equal each other, or set the limits lower", mostSteps))
+		c.err = TooLarge(fmt.Sprintf("more than %d ways to fill the places of one kind: take parts that you would not fit off the list", mostSteps))
 	}
 	return c.err != nil
 }
