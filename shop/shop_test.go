@@ -331,15 +331,15 @@ func TestCapability(t *testing.T) {
 		want  Capability
 		found string
 	}{
-		"nothing asked":              {Capability{}, "pellam-drover-15 quillon-aster-14 quillon-block-2"},
-		"reaches 24 GB":              {Capability{ReachesGB: dec(24)}, "quillon-aster-14 quillon-block-2"},
+		"nothing asked":              {Capability{}, "marrowby-osier-14 marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
+		"reaches 24 GB":              {Capability{ReachesGB: dec(24)}, "marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
 		"reaches 200 GB":             {Capability{ReachesGB: dec(200)}, ""},
-		"30 mm slot":                 {Capability{SlotLength: n(30)}, "quillon-aster-14"},
-		"80 mm slot of generation 4": {Capability{SlotLength: n(80), SlotGen: n(4)}, "quillon-aster-14 quillon-block-2"},
+		"30 mm slot":                 {Capability{SlotLength: n(30)}, "pellam-hurdle-16 quillon-aster-14 quillon-aster-16"},
+		"80 mm slot of generation 4": {Capability{SlotLength: n(80), SlotGen: n(4)}, "marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
 		"slot of generation 5":       {Capability{SlotGen: n(5)}, ""},
-		"battery under five steps":   {Capability{BatterySteps: n(4)}, "pellam-drover-15 quillon-aster-14"},
+		"battery under five steps":   {Capability{BatterySteps: n(4)}, "marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 quillon-aster-14 quillon-aster-16"},
 		"battery under two steps":    {Capability{BatterySteps: n(1)}, ""},
-		"several at once":            {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(9)}, "quillon-aster-14"},
+		"several at once":            {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(4)}, "quillon-aster-14 quillon-aster-16"},
 	} {
 		var found []string
 		for _, r := range all {

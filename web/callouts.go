@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"math"
 	"sort"
 	"strconv"
 	"strings"
@@ -12,35 +11,11 @@ import (
 	"yembo/core/storage"
 )
 
-// callOut is a fact standing beside the drawing, with its leader.
-type callOut struct {
-	X, Y     float64
-	ID       string
-	Kind     string
-	Lines    []string
-	Source   string
-	Date     string
-	Disputed bool
-	Leader   string
-	Top      bool
-}
-
-// anchor is a place with the call-out that speaks of it.
-type anchor struct {
-	r    rect // in mm
-	call callOut
-}
-
-// leftPart is how much of the width has its call-outs along the top.
-const leftPart = 0.6
-
-func onTop(r rect, width float64) bool { return r.x+r.w/2 < width*leftPart }
-
 // anchors lists the call-outs, each with its place. The usual pack and what is large
 // carry their facts inside.
 func (l *layout) anchors(ch *hw.Chassis) []anchor {
 	var out []anchor
-	add := func(name string, c callOut) { out = append(out, anchor{l.at[name], c}) }
+	add := func(name string, c callOut) { out = append(out, anchor{name, l.at[name], c}) }
 	for i := range ch.Mem().Soldered {
 		add(ch.Memory.Soldered[i].ID, solderedCall(ch, i))
 	}
@@ -58,55 +33,12 @@ func (l *layout) anchors(ch *hw.Chassis) []anchor {
 			add("battery:"+ch.Batteries[i].ID, packCall(ch, i))
 		}
 	}
+	for i := range ch.Suspected {
+		if _, ok := l.at["suspected:"+ch.Suspected[i].ID]; ok {
+			add("suspected:"+ch.Suspected[i].ID, suspectedCall(&ch.Suspected[i]))
+		}
+	}
 	return out
-}
-
-// placeCalls sets the call-outs: those of the left part of the machine along the
-// top, in the order of their places, the rest down the right side. Neither order
-// ever lets two leaders cross; those that find no room go into a list beside.
-func (d *inside) placeCalls(anchors []anchor, width float64) {
-	var top, right []anchor
-	for _, a := range anchors {
-		onTopEdge := onTop(a.r, width)
-		a.r = d.px(a.r)
-		if onTopEdge {
-			top = append(top, a)
-		} else {
-			right = append(right, a)
-		}
-	}
-	sort.SliceStable(top, func(i, j int) bool { return top[i].r.x+top[i].r.w/2 < top[j].r.x+top[j].r.w/2 })
-	sort.SliceStable(right, func(i, j int) bool { return right[i].r.y < right[j].r.y })
-	next := d.X0
-	for i, a := range top {
-		c := a.call
-		at := a.r.x + a.r.w/2
-		c.X, c.Y, c.Top = math.Max(next, at), 12, true
-		if c.X+callWidth > float64(d.W) {
-			d.Beside = append(d.Beside, c)
-			continue
-		}
-		next = c.X + callWidth
-		// Later leaders turn lower, so that none crosses an earlier one.
-		jog := topGap - 24 + math.Min(float64(i)*4, 16)
-		c.Leader = fmt.Sprintf("M%.1f,4 V%.1f H%.1f V%.1f", c.X, jog, at, a.r.y)
-		d.Calls = append(d.Calls, c)
-	}
-	x, y := d.X0+d.OutW+rightGap, d.Y0+12
-	for _, a := range right {
-		c := a.call
-		height := lineH * float64(2+len(c.Lines))
-		c.X, c.Y = x, math.Max(y, a.r.y+12)
-		if c.Y+height > float64(d.H) {
-			d.Beside = append(d.Beside, c)
-			continue
-		}
-		y = c.Y + height + 4
-		// From where a straight line leaves the place without crossing it.
-		from := math.Min(math.Max(c.Y-4, a.r.y+6), a.r.y+a.r.h-6)
-		c.Leader = fmt.Sprintf("M%.1f,%.1f L%.1f,%.1f", a.r.x+a.r.w, from, x-6, c.Y-4)
-		d.Calls = append(d.Calls, c)
-	}
 }
 
 func solderedCall(ch *hw.Chassis, i int) callOut {
@@ -146,6 +78,7 @@ func slotCall(ch *hw.Chassis, i int) callOut {
 		link += ", " + protocolNames(s.Protocols)
 	}
 	c.Lines = append(c.Lines, link, lengthWords(s))
+	c.only(s.OnlyOn)
 	c.mark(ch, "/slots/"+s.ID, "key")
 	return c
 }
@@ -195,6 +128,7 @@ func bayCall(ch *hw.Chassis, i int) callOut {
 		how = "connector not yet known"
 	}
 	c.Lines = append(c.Lines, bayWords(b), how)
+	c.only(b.OnlyOn)
 	c.mark(ch, "/bays/"+b.ID, "connector")
 	return c
 }
@@ -210,8 +144,55 @@ func packCall(ch *hw.Chassis, i int) callOut {
 		line += ", " + strconv.Itoa(n) + " in series"
 	}
 	c.Lines = append(c.Lines, strings.TrimPrefix(line, ", "), strings.Join(b.PartNumbers, ", "))
+	c.only(b.OnlyOn)
 	c.mark(ch, "/batteries/"+b.ID, "design_wh")
 	return c
+}
+
+// only says on which configuration alone a place is there.
+func (c *callOut) only(configuration string) {
+	if configuration != "" {
+		c.Lines = append(c.Lines, wrap("only: "+configuration, 24, 1)...)
+	}
+}
+
+func suspectedCall(x *hw.Suspected) callOut {
+	c := callOut{ID: x.ID, Kind: "not yet seen", Lines: wrap(x.Text, 26, 2), Source: "unknown", Date: "look there"}
+	if x.Step != "" {
+		c.Date = "shown by " + x.Step
+	}
+	return c
+}
+
+// wrap breaks a text into at most so many lines; what is left over is cut with an
+// ellipsis (the list of what to find out has it whole).
+func wrap(text string, width, lines int) []string {
+	var out []string
+	line := ""
+	for _, word := range strings.Fields(text) {
+		switch {
+		case line == "":
+			line = word
+		case len([]rune(line))+1+len([]rune(word)) <= width:
+			line += " " + word
+		default:
+			out = append(out, line)
+			line = word
+		}
+	}
+	if line != "" {
+		out = append(out, line)
+	}
+	if len(out) > lines {
+		out = out[:lines]
+		out[lines-1] += " …"
+	}
+	for i, l := range out {
+		if r := []rune(l); len(r) > width+2 {
+			out[i] = string(r[:width]) + "…"
+		}
+	}
+	return out
 }
 
 // mark says how a place is known: by the finding on its leading fact, else by the

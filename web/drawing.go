@@ -33,9 +33,30 @@ type inside struct {
 	Unmeasured   bool      // no outline recorded: a usual size is drawn
 	Proposed     []string  // places that nobody has recorded: drawn where they may lie
 	Description  string
+	Screws       []point
+	Class        string
+	style        drawStyle
 	px           func(rect) rect
 	scale        float64
 }
+
+// drawStyle is how large the drawing and its words are.
+type drawStyle struct {
+	class string
+	most  float64 // widest outline, px
+	scale float64 // px a mm, where the outline is not wider than that
+	call  float64 // width of a call-out
+	line  float64 // height of its lines
+	char  float64 // about the width of a letter
+}
+
+// Two sizes: for the desk, and one that is read at a metre.
+var (
+	deskStyle  = drawStyle{"", 628, 2, 168, 16, 7.4}
+	benchStyle = drawStyle{"roomy", 850, 3, 226, 21, 9.6}
+)
+
+type point struct{ X, Y float64 }
 
 type tick struct {
 	At    float64
@@ -50,6 +71,10 @@ type box struct {
 	Lines      []boxLine
 	Round      bool
 	CX, CY     float64
+	R          float64 // of a fan
+	Source     string  // how a pack's energy is known, with the date at MarkY
+	Date       string
+	MarkY      float64
 }
 
 type boxLine struct {
@@ -59,13 +84,13 @@ type boxLine struct {
 }
 
 const (
-	ruleGap   = 58.0  // left of the outline, for the rule
-	topGap    = 108.0 // above the outline, for the call-outs there
-	noCallGap = 16.0  // the same, where there are none
+	ruleGap   = 58.0 // left of the outline, for the rule
+	noCallGap = 16.0 // above the outline, where no call-out stands there
 	rightGap  = 26.0
-	callWidth = 168.0
-	lineH     = 16.0
 )
+
+// LineHeight is that of the call-outs.
+func (d *inside) LineHeight() float64 { return d.style.line }
 
 // rect is a place on the base in millimetres.
 type rect struct{ x, y, w, h float64 }
@@ -92,31 +117,26 @@ func rectOf(at *hw.At, w, h float64) (rect, bool) {
 
 // drawInside lays the drawing out. Where the record has no outline or no place for
 // a thing, a usual one is proposed and the drawing says so.
-func drawInside(ch *hw.Chassis) *inside {
-	width, depth := 314.0, 221.0
-	d := &inside{Unmeasured: ch.Outline == nil}
-	if ch.Outline != nil {
-		width, depth = ch.Outline.Width.Float(), ch.Outline.Depth.Float()
-	}
-	d.scale = 2
+func drawInside(ch *hw.Chassis, style drawStyle) *inside {
+	width, depth := outlineOf(ch)
+	d := &inside{Unmeasured: ch.Outline == nil, style: style, Class: style.class, scale: style.scale}
 	switch {
-	case width > 330:
-		d.scale = 628 / width
+	case width*d.scale > style.most:
+		d.scale = style.most / width
 	case width < 200:
-		d.scale = 3
+		d.scale = math.Min(style.scale*1.5, style.most/width)
 	}
 	l := proposeLayout(ch, width, depth)
 	d.Proposed = l.proposed
-	anchors := l.anchors(ch)
+	top, right, listed := sides(l.anchors(ch), width, l.at, shapeRects(ch), math.Floor((width*d.scale+rightGap+style.call)/style.call))
+	d.Beside = listed
 	d.X0, d.Y0 = ruleGap, noCallGap
-	for _, a := range anchors {
-		if onTop(a.r, width) {
-			d.Y0 = topGap
-		}
+	for _, a := range top {
+		d.Y0 = math.Max(d.Y0, style.line*float64(3+len(a.call.Lines))+28)
 	}
 	d.OutW, d.OutH = width*d.scale, depth*d.scale
 	d.MM = int(math.Round(width))
-	d.W = int(ruleGap + d.OutW + rightGap + callWidth)
+	d.W = int(ruleGap + d.OutW + rightGap + style.call)
 	d.H = int(d.Y0 + d.OutH + 46)
 	d.RuleX, d.RuleY = ruler(width, d.scale, false), ruler(depth, d.scale, true)
 	d.px = func(r rect) rect { return rect{d.X0 + r.x*d.scale, d.Y0 + r.y*d.scale, r.w * d.scale, r.h * d.scale} }
@@ -128,10 +148,33 @@ func drawInside(ch *hw.Chassis) *inside {
 	for _, p := range ch.Board {
 		d.Board += fmt.Sprintf("%.1f,%.1f ", d.X0+p[0].Float()*d.scale, d.Y0+p[1].Float()*d.scale)
 	}
+	for i := range ch.Fasteners {
+		for _, at := range ch.Fasteners[i].At {
+			d.Screws = append(d.Screws, point{d.X0 + at.X.Float()*d.scale, d.Y0 + at.Y.Float()*d.scale})
+		}
+	}
 	d.drawPlaces(ch, l)
-	d.placeCalls(anchors, width)
+	d.placeCalls(top, right)
 	d.Description = describe(ch)
 	return d
+}
+
+// outlineOf is the base's size in mm: a usual notebook's where it is not measured.
+func outlineOf(ch *hw.Chassis) (width, depth float64) {
+	if ch.Outline == nil {
+		return 314, 221
+	}
+	return ch.Outline.Width.Float(), ch.Outline.Depth.Float()
+}
+
+func shapeRects(ch *hw.Chassis) []rect {
+	var out []rect
+	for i := range ch.Shapes {
+		if r, ok := rectOf(ch.Shapes[i].At, 20, 20); ok {
+			out = append(out, r)
+		}
+	}
+	return out
 }
 
 func ruler(mm, scale float64, vertical bool) []tick {
@@ -156,6 +199,7 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 		if r, ok := rectOf(ch.Shapes[i].At, 20, 20); ok {
 			b := d.box(r, "shape", ch.Shapes[i].What)
 			b.Round = ch.Shapes[i].What == "fan"
+			b.R = math.Min(b.W, b.H)/2 - 5
 			d.Shapes = append(d.Shapes, b)
 		}
 	}
@@ -175,21 +219,24 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 	}
 	for i := range ch.Bays {
 		b := &ch.Bays[i]
-		d.Boxes = append(d.Boxes, d.box(l.at[b.ID], "empty", b.ID, "2.5 in drive", bayWords(b)))
+		free := l.uncovered(ch, b.ID)
+		outline := d.box(l.at[b.ID], "empty")
+		outline.Lines = d.box(free, "", b.ID, "2.5 in drive", bayWords(b)).Lines
+		outline.CX = d.px(free).x + d.px(free).w/2
+		d.Boxes = append(d.Boxes, outline)
 	}
 	for i := range ch.Batteries {
 		b := &ch.Batteries[i]
-		r, class := l.at["battery:"+b.ID], "place"
+		r := l.at["battery:"+b.ID]
 		if i > 0 {
 			// The other packs are drawn around the usual one, so that both show.
-			r, class = rect{r.x - 3, r.y - 3, r.w + 6, r.h + 6}, "other-pack"
-			d.Boxes = append(d.Boxes, d.box(r, class))
+			d.Boxes = append(d.Boxes, d.box(rect{r.x - 1.5, r.y - 1.5, r.w + 3, r.h + 3}, "other-pack"))
 			continue
 		}
-		d.Boxes = append(d.Boxes, d.box(r, class, strings.TrimPrefix(b.ID+" pack", "pack "), energyWords(b), strings.Join(b.PartNumbers, ", ")))
+		d.pack(ch, b, r)
 	}
 	for i := range ch.Suspected {
-		if r, ok := rectOf(ch.Suspected[i].At, 30, 20); ok {
+		if r, ok := l.at["suspected:"+ch.Suspected[i].ID]; ok {
 			b := d.box(r, "unknown")
 			b.Lines = []boxLine{{b.CY + 10, "?", "query"}}
 			d.Boxes = append(d.Boxes, b)
@@ -207,8 +254,8 @@ func (d *inside) drawOverlaps(ch *hw.Chassis, l *layout) {
 			}
 			if over, ok := l.at[a].overlap(l.at[b]); ok {
 				box := d.box(over, "hatched")
-				box.Lines = []boxLine{{box.CY - 4, "one or", "small"}, {box.CY + 11, "the other", "small"}}
-				if box.H < 44 || box.W < 64 {
+				box.Lines = []boxLine{{box.CY - 4, "one or", "small"}, {box.CY + d.style.line - 4, "the other", "small"}}
+				if box.H < 48 || box.W < 9*d.style.char {
 					box.Lines = nil
 				}
 				d.Overlaps = append(d.Overlaps, box)
@@ -217,13 +264,46 @@ func (d *inside) drawOverlaps(ch *hw.Chassis, l *layout) {
 	}
 }
 
+// pack draws the usual pack with its facts inside.
+func (d *inside) pack(ch *hw.Chassis, b *hw.Battery, r rect) {
+	out := d.box(r, "place")
+	lines := []boxLine{{0, strings.TrimPrefix(b.ID+" pack", "pack "), "strong"}, {0, energyWords(b), "mono figure"}}
+	volts := ""
+	if v, ok := b.NominalV.Get(); ok {
+		volts = v.String() + " V"
+	}
+	if n, ok := b.Series.Get(); ok {
+		volts += ", " + strconv.Itoa(n) + " in series"
+	}
+	for _, text := range []string{strings.TrimPrefix(volts, ", "), strings.Join(b.PartNumbers, ", ")} {
+		if text != "" && d.style.char*float64(len(text)) < out.W {
+			lines = append(lines, boxLine{0, text, "small mono"})
+		}
+	}
+	var how callOut
+	how.mark(ch, "/batteries/"+b.ID, "design_wh")
+	out.Source, out.Date = how.Source, how.Date
+	gap := d.style.line + 3
+	y := out.CY - gap*float64(len(lines))/2 + d.style.line/2 - 4
+	for i := range lines {
+		lines[i].Y = y
+		y += gap
+	}
+	out.Lines, out.MarkY = lines, y
+	if gap*float64(len(lines)+1) > out.H {
+		out.Lines, out.Source = lines[:2], ""
+		out.Lines[0].Y, out.Lines[1].Y = out.CY-4, out.CY+d.style.line
+	}
+	d.Boxes = append(d.Boxes, out)
+}
+
 func (d *inside) box(r rect, class string, lines ...string) box {
 	p := d.px(r)
 	b := box{X: p.x, Y: p.y, W: p.w, H: p.h, Class: class, CX: p.x + p.w/2, CY: p.y + p.h/2}
-	y := b.CY + 5 - lineH/2*float64(len(lines)-1)
+	y := b.CY + 5 - d.style.line/2*float64(len(lines)-1)
 	for i, text := range lines {
 		// A line that is wider than its place is left to the call-out.
-		if text == "" || 7.4*float64(len(text)) > b.W || lineH*float64(len(lines)) > b.H {
+		if text == "" || d.style.char*float64(len(text)) > b.W || d.style.line*float64(len(lines)) > b.H {
 			continue
 		}
 		c := "small"
@@ -231,7 +311,7 @@ func (d *inside) box(r rect, class string, lines ...string) box {
 			c = "small mono"
 		}
 		b.Lines = append(b.Lines, boxLine{y, text, c})
-		y += lineH
+		y += d.style.line
 	}
 	return b
 }

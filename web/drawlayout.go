@@ -63,7 +63,34 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 			l.proposed = append(l.proposed, w.name)
 		}
 	}
+	for i := range ch.Suspected {
+		if r, ok := rectOf(ch.Suspected[i].At, 30, 20); ok {
+			l.at["suspected:"+ch.Suspected[i].ID] = r
+		}
+	}
 	return l
+}
+
+// uncovered is the widest part of a place beside what shares its room but cannot be
+// used together with it: there is room for words.
+func (l *layout) uncovered(ch *hw.Chassis, name string) rect {
+	r := l.at[name]
+	for _, other := range l.names {
+		if other == name || !ch.Excluded(name, other) {
+			continue
+		}
+		over, ok := r.overlap(l.at[other])
+		if !ok || over.w >= r.w {
+			continue
+		}
+		left, right := over.x-r.x, r.x+r.w-over.x-over.w
+		if right >= left {
+			r = rect{over.x + over.w, r.y, right, r.h}
+			continue
+		}
+		r.w = left
+	}
+	return r
 }
 
 // free moves a rectangle down, then across, until it lies on nothing; where there is

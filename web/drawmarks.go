@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"math"
 	"sort"
 	"strconv"
 
@@ -34,6 +35,7 @@ type slotMark struct {
 	Posts      []post
 	Leads      []lead
 	Unknown    bool // its lengths are not yet known
+	Optional   bool // only on some configurations
 }
 
 // post is what holds a module of one length.
@@ -76,7 +78,7 @@ const connectorMM = 4.0
 // slot draws an M.2 slot. The connector lies at the left, turned by turn_deg.
 func (d *inside) slot(s *hw.Slot, r rect) slotMark {
 	p := d.px(r)
-	m := slotMark{X: p.x, Y: p.y, W: p.w, H: p.h, ID: s.ID, MidX: p.x + p.w/2, MidY: p.y + p.h/2 + 4, Unknown: s.Lengths == nil}
+	m := slotMark{X: p.x, Y: p.y, W: p.w, H: p.h, ID: s.ID, MidX: p.x + p.w/2, MidY: p.y + p.h/2 + 4, Unknown: s.Lengths == nil, Optional: s.OnlyOn != ""}
 	turn := 0
 	if s.At != nil {
 		turn = s.At.Turn.Or(0)
@@ -136,12 +138,15 @@ func (m *slotMark) posts(s *hw.Slot, along func(float64) (float64, float64), upr
 		}
 		x, y := along(float64(mm))
 		p := post{X: x, Y: y, Label: strconv.Itoa(mm), How: how}
+		// The number stands inside the slot, beside the post or above it.
 		if upright {
-			p.LabelX, p.LabelY, p.Anchor = m.X+m.W+5, y+4, "start"
-			p.X1, p.Y1, p.X2, p.Y2 = x, y-9, x, y+9
+			p.X -= m.W * 0.14
+			p.LabelX, p.LabelY, p.Anchor = p.X+8, math.Max(m.Y+12, math.Min(y+4, m.Y+m.H-4)), "start"
+			p.X1, p.Y1, p.X2, p.Y2 = p.X, y-9, p.X, y+9
 		} else {
-			p.LabelX, p.LabelY, p.Anchor = x, m.Y-4, "mid"
-			p.X1, p.Y1, p.X2, p.Y2 = x-9, y, x+9, y
+			p.Y += m.H * 0.14
+			p.LabelX, p.LabelY, p.Anchor = math.Max(m.X+10, math.Min(x, m.X+m.W-10)), p.Y-8, "mid"
+			p.X1, p.Y1, p.X2, p.Y2 = x-9, p.Y, x+9, p.Y
 		}
 		m.Posts = append(m.Posts, p)
 	}

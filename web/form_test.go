@@ -127,40 +127,6 @@ func withToken(form url.Values, token string) url.Values {
 	return form
 }
 
-// TestDrawing: call-outs never overlap and stay inside, and their leaders never
-// cross, however many places there are.
-func TestDrawing(t *testing.T) {
-	for sockets := range 8 {
-		ch := &hw.Chassis{ID: "c", Kind: "notebook", Memory: &hw.Memory{Sockets: []hw.Socket{}}}
-		for i := range sockets {
-			s := hw.Socket{ID: "d" + itoa(i), Form: "SO-DIMM"}
-			if i%2 == 0 {
-				s.At = &hw.At{X: hw.DecOf(20 + 37*i%200), Y: hw.DecOf(10 + 53*i%150)}
-			}
-			ch.Memory.Sockets = append(ch.Memory.Sockets, s)
-		}
-		d := drawInside(ch)
-		for i, a := range d.Calls {
-			if a.X < 0 || a.X+callWidth > float64(d.W)+1 || a.Y+lineH*float64(1+len(a.Lines)) > float64(d.H) {
-				t.Errorf("%d sockets: call-out %s leaves the drawing", sockets, a.ID)
-			}
-			for _, b := range d.Calls[:i] {
-				if a.Top == b.Top && overlaps(a.X, b.X, callWidth) && overlaps(a.Y, b.Y, lineH*4) {
-					t.Errorf("%d sockets: call-outs %s and %s overlap", sockets, a.ID, b.ID)
-				}
-			}
-		}
-		if len(d.Sockets) != sockets {
-			t.Errorf("%d of %d sockets are drawn", len(d.Sockets), sockets)
-		}
-	}
-	if d := drawInside(&hw.Chassis{ID: "c", Kind: "notebook"}); len(d.Sockets) != 1 || !d.Sockets[0].Unknown || !d.Unmeasured {
-		t.Error("sockets that nobody knows are not drawn as not yet known")
-	}
-}
-
-func overlaps(a, b, size float64) bool { return a < b+size && b < a+size }
-
 // TestImportPage: a document is looked at, shown, and taken by the second form alone.
 func TestImportPage(t *testing.T) {
 	e, _ := application(t)

@@ -211,7 +211,7 @@ func (s *server) copyModel(c *echo.Context) error {
 }
 
 func buildModelView(ch *hw.Chassis) modelView {
-	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Covers: ch.Covers, Inside: drawInside(ch)}
+	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Covers: ch.Covers, Inside: drawInside(ch, deskStyle)}
 	if y, ok := ch.Year.Get(); ok {
 		v.Year = itoa(y)
 	}

@@ -112,7 +112,7 @@ func TestLists(t *testing.T) {
 		"/machines?q=zzz":               {"No machine has", "wath-07"},
 		"/models?q=qa":                  {"Quillon Aster 14", "Drover"},
 		"/models?q=PB-45":               {"Pellam Drover 15", "Aster"},
-		"/models?length=30":             {"1 of 3", "Drover"},
+		"/models?length=30":             {"3 of 9", "Drover"},
 		"/models?reaches=lots":          {"a number such as 8 or 14.6 is expected", ""},
 		"/models?q=nothing+of+the+sort": {"No model is known to have that", "Drover"},
 		"/parts":                        {"cannot be had", "NaN"},

@@ -44,7 +44,7 @@ type Job struct {
 func Load() (*Data, error) {
 	var d Data
 	byID := map[string]*hw.Chassis{}
-	for _, name := range []string{"aster", "drover", "block"} {
+	for _, name := range []string{"aster", "drover", "block", "osier", "fennel", "reedmace", "hurdle", "aster16", "carter"} {
 		raw, err := files.ReadFile(name + ".json")
 		if err != nil {
 			return nil, err
