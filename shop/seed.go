@@ -1,9 +1,13 @@
 package shop
 
 import (
+	"bytes"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"image/jpeg"
 	"time"
 
 	"yembo/shop/demo"
@@ -24,6 +28,11 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 		for _, ch := range data.Models {
 			if err := s.storeModel(tx, a, nil, ch, store.Model{}, 0); err != nil {
 				return fmt.Errorf("demo model %s: %w", ch.ID, err)
+			}
+		}
+		for i := range data.Photos {
+			if err := s.seedPhoto(tx, &data.Photos[i]); err != nil {
+				return fmt.Errorf("demo photo %s: %w", data.Photos[i].File, err)
 			}
 		}
 		for i := range data.Parts.Parts {
@@ -51,4 +60,15 @@ func demoSettings(d *demo.Data) Settings {
 	out := defaultSettings()
 	out.LabourRate, out.Currency = demo.LabourRate, d.Parts.Currency
 	return out
+}
+
+func (s *Shop) seedPhoto(tx store.Tx, p *demo.Photo) error {
+	size, err := jpeg.DecodeConfig(bytes.NewReader(p.Full))
+	if err != nil {
+		return err
+	}
+	sum := sha256.Sum256(p.Full)
+	_, err = s.storePhoto(tx, Actor{p.By}, &store.Photo{Kind: kindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
+		Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: hex.EncodeToString(sum[:]), CreatedAt: s.now()})
+	return err
 }

@@ -50,6 +50,15 @@ var migrations = []*gormigrate.Migration{
 		}
 		return nil
 	}},
+	// Photos lie in the data file, so that one file is the whole of a workshop and a
+	// photo is stored with its note in the history or not at all.
+	{ID: "0003", Migrate: statements(
+		`CREATE TABLE photos (
+			id INTEGER PRIMARY KEY, kind TEXT NOT NULL, record TEXT NOT NULL, fact TEXT NOT NULL, caption TEXT NOT NULL,
+			taken_on TEXT NOT NULL, by TEXT NOT NULL, width INTEGER NOT NULL, height INTEGER NOT NULL,
+			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
+		`CREATE INDEX photos_record ON photos(kind, record)`,
+	)},
 }
 
 func migrate(db *gorm.DB) error {

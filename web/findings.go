@@ -30,6 +30,8 @@ type factFindings struct {
 	Disputed bool
 	Settles  string // what would settle a dispute
 	Findings []oneFinding
+	Photos   []photoView
+	Path     string
 }
 
 type oneFinding struct {
@@ -54,12 +56,17 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	}
 	ch := r.Chassis
 	v.ID, v.Name, v.Version = ch.ID, ch.Name(), r.Version
+	list, err := s.Shop.Photos(c.Request().Context(), ch.ID)
+	if err != nil {
+		return err
+	}
+	photos, _ := photoViews(ch.ID, list)
 	number := map[*hw.Finding]int{}
 	for i := range ch.Findings {
 		number[&ch.Findings[i]] = i
 	}
 	for _, f := range evidence.Facts(ch.Findings) {
-		row := factFindings{Name: factName(f.Path), Disputed: f.Disputed}
+		row := factFindings{Name: factName(f.Path), Disputed: f.Disputed, Path: f.Path, Photos: about(photos, f.Path)}
 		if f.Disputed {
 			v.Disputed++
 			row.Settles = settleWords(f)

@@ -150,6 +150,7 @@ type modelView struct {
 	FactCount            int
 	Parts                []partRowOf
 	Forms                []itemSpec
+	Photos               []photoView
 }
 
 // unknownRow is something to find out, with the step that exposes it.
@@ -165,6 +166,11 @@ func (s *server) modelPage(c *echo.Context, status int, notice string, copied *F
 		return err
 	}
 	view := buildModelView(r.Chassis)
+	photos, err := s.Shop.Photos(c.Request().Context(), r.Chassis.ID)
+	if err != nil {
+		return err
+	}
+	view.Photos, _ = photoViews(r.Chassis.ID, photos)
 	view.History, view.Version, view.Notice, view.Copy = r.History, r.Version, notice, copied
 	if !copied.values.Has("/maker") {
 		copied.values.Set("/maker", r.Chassis.Maker)

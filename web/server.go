@@ -9,6 +9,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -32,6 +33,15 @@ const policy = "default-src 'self'; img-src 'self' blob:; form-action 'self'; ba
 
 // maxBody is the largest request that is read. Forms are far smaller.
 const maxBody = 1 << 20
+
+// maxUpload is the same for forms that bring photos.
+const maxUpload = 64 << 20
+
+// isUpload reports whether a request may bring photos.
+func isUpload(c *echo.Context) bool {
+	path := c.Request().URL.Path
+	return c.Request().Method == http.MethodPost && strings.HasPrefix(path, "/models/") && strings.HasSuffix(path, "/photos")
+}
 
 type server struct {
 	Config
@@ -60,7 +70,8 @@ func New(cfg Config) (*echo.Echo, error) {
 			XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}),
 		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512}),
 		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
-		middleware.BodyLimit(maxBody),
+		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxBody, Skipper: isUpload}),
+		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload, Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
 		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
 			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
 	)
@@ -96,6 +107,12 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/models/:id/copy", s.copyModel)
 	e.GET("/models/:id/findings", s.showFindings)
 	e.POST("/models/:id/findings", s.setAside)
+
+	e.GET("/models/:id/photos", s.showPhotos)
+	e.POST("/models/:id/photos", s.addPhotos)
+	e.GET("/models/:id/photos/:photo", s.photoFile)
+	e.GET("/models/:id/photos/:photo/:size", s.photoFile)
+	e.POST("/models/:id/photos/:photo", s.removePhoto)
 
 	e.GET("/machines", s.listMachines)
 	e.GET("/machines/new", s.newMachine)
@@ -204,7 +221,7 @@ func errorWords(status int) (title, text string) {
 	case http.StatusForbidden, http.StatusBadRequest:
 		return "Not accepted", "The form did not come from a page of this application, or is too old. Nothing was stored. Go back, reload the page and send it again."
 	case http.StatusRequestEntityTooLarge:
-		return "Too large", fmt.Sprintf("The form is larger than %d MB. Nothing was stored.", maxBody>>20)
+		return "Too large", fmt.Sprintf("The form is larger than is taken here: %d MB, %d MB with photos. Nothing was stored.", maxBody>>20, maxUpload>>20)
 	case http.StatusMethodNotAllowed:
 		return "Not possible here", "This address does not take that kind of request."
 	case http.StatusMisdirectedRequest:

@@ -20,7 +20,7 @@ const (
 	LabourRate = 4800
 )
 
-//go:embed *.json
+//go:embed *.json photos
 var files embed.FS
 
 // Data is the demo workshop.
@@ -28,6 +28,15 @@ type Data struct {
 	Models []*hw.Chassis
 	Parts  *hw.Parts
 	Jobs   []Job
+	Photos []Photo
+}
+
+// Photo is a picture on a model record, drawn for the demo. Its files are kept as
+// they are: they were written the way uploads are re-encoded.
+type Photo struct {
+	Model, File, On, By, Fact, Caption string
+
+	Full, Thumb []byte `json:"-"`
 }
 
 // Job is a machine with its customer and what is wanted.
@@ -55,6 +64,10 @@ func Load() (*Data, error) {
 		}
 		d.Models = append(d.Models, ch)
 		byID[ch.ID] = ch
+	}
+	var err error
+	if d.Photos, err = loadPhotos(); err != nil {
+		return nil, err
 	}
 	raw, err := files.ReadFile("parts.json")
 	if err != nil {
@@ -91,4 +104,23 @@ func Load() (*Data, error) {
 		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish})
 	}
 	return &d, nil
+}
+
+func loadPhotos() ([]Photo, error) {
+	raw, err := files.ReadFile("photos/photos.json")
+	if err != nil {
+		return nil, err
+	}
+	var list []Photo
+	if err := json.Unmarshal(raw, &list); err != nil {
+		return nil, fmt.Errorf("demo photos: %w", err)
+	}
+	for i := range list {
+		for suffix, into := range map[string]*[]byte{".jpg": &list[i].Full, ".thumb.jpg": &list[i].Thumb} {
+			if *into, err = files.ReadFile("photos/" + list[i].File + suffix); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return list, nil
 }

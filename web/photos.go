@@ -1,0 +1,201 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/exchange/photo"
+	"yembo/shop"
+)
+
+// maxPhotoFiles is how many pictures one form may bring.
+const maxPhotoFiles = 8
+
+// photoView is one picture as pages show it.
+type photoView struct {
+	ID, Fact, Caption, By, Date string
+	About                       string // the fact or place in words
+	Width, Height               int
+	Src, Thumb                  string
+	Removed                     bool
+}
+
+// photosView is the page of a model's photos, with the form that adds some.
+type photosView struct {
+	*Form
+	ID, Name string
+	Photos   []photoView
+	Removed  []photoView
+	About    []factChoice
+	Refused  []string // files that were not taken, with the reason
+	Taken    int
+	Today    string
+	Most     int
+	MostMB   int
+}
+
+type factChoice struct{ Path, Words string }
+
+func photoViews(model string, list []shop.Photo) (shown, removed []photoView) {
+	for _, p := range list {
+		id := strconv.FormatInt(p.ID, 10)
+		v := photoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: day(p.On), Width: p.Width, Height: p.Height,
+			Src: "/models/" + model + "/photos/" + id + ".jpg", Removed: p.Removed}
+		v.Thumb = strings.TrimSuffix(v.Src, ".jpg") + "/thumb.jpg"
+		if p.Fact != "" {
+			v.About = photoFactWords(p.Fact)
+		}
+		if p.Removed {
+			removed = append(removed, v)
+			continue
+		}
+		shown = append(shown, v)
+	}
+	return shown, removed
+}
+
+// photoFactWords names a fact, or a place as a whole.
+func photoFactWords(path string) string {
+	words := strings.Split(strings.Trim(path, "/"), "/")
+	if words[0] == "memory" && len(words) == 3 && words[1] != "limits" || words[0] != "memory" && len(words) == 2 {
+		return words[len(words)-1]
+	}
+	return factName(path)
+}
+
+// about are the photos that show a fact: those of the fact itself, and of its place.
+func about(list []photoView, path string) []photoView {
+	var out []photoView
+	for _, p := range list {
+		if p.Fact != "" && (p.Fact == path || strings.HasPrefix(path, p.Fact+"/")) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+func (s *server) showPhotos(c *echo.Context) error {
+	return s.photosPage(c, http.StatusOK, photosView{Form: newForm(url.Values{"fact": {c.QueryParam("fact")}})})
+}
+
+func (s *server) photosPage(c *echo.Context, status int, v photosView) error {
+	ctx := c.Request().Context()
+	r, err := s.Shop.Model(ctx, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	list, err := s.Shop.Photos(ctx, r.Chassis.ID)
+	if err != nil {
+		return err
+	}
+	v.ID, v.Name, v.Today = r.Chassis.ID, r.Chassis.Name(), s.Shop.Now().Format("2006-01-02")
+	v.Most, v.MostMB = maxPhotoFiles, photo.MaxBytes>>20
+	v.Photos, v.Removed = photoViews(v.ID, list)
+	for _, path := range shop.PhotoFacts(r.Chassis) {
+		v.About = append(v.About, factChoice{path, photoFactWords(path)})
+	}
+	return s.render(c, status, "photos", "Photos of "+v.Name, "models", v)
+}
+
+// addPhotos takes each picture of the form by itself: the good ones are kept, the
+// others named with the reason.
+func (s *server) addPhotos(c *echo.Context) error {
+	form, err := c.MultipartForm()
+	if err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	defer form.RemoveAll()
+	f := newForm(form.Value)
+	v := photosView{Form: f}
+	var files []*multipart.FileHeader
+	for _, file := range form.File["photo"] {
+		if file.Size > 0 || file.Filename != "" {
+			files = append(files, file)
+		}
+	}
+	switch {
+	case len(files) == 0:
+		f.fault("photo", "no picture is chosen")
+	case len(files) > maxPhotoFiles:
+		f.fault("photo", fmt.Sprintf("%d pictures at once; at most %d are taken", len(files), maxPhotoFiles))
+	}
+	if f.Count() > 0 {
+		return s.photosPage(c, http.StatusUnprocessableEntity, v)
+	}
+	for i, file := range files {
+		raw, err := readUpload(file)
+		if err != nil {
+			return err
+		}
+		_, err = s.Shop.AddPhoto(c.Request().Context(), s.Actor, f.text("token")+"-"+itoa(i), c.Param("id"),
+			shop.PhotoEntry{File: raw, Fact: f.text("fact"), Caption: f.text("caption"), On: f.date("on")})
+		var faults hw.Faults
+		switch {
+		case err == nil:
+			v.Taken++
+		case errors.As(err, &faults) && faults[0].Pointer == "/photo":
+			v.Refused = append(v.Refused, file.Filename+": "+faults[0].Text)
+		case errors.As(err, &faults):
+			f.fault(strings.TrimPrefix(faults[0].Pointer, "/"), faults[0].Text)
+			return s.photosPage(c, http.StatusUnprocessableEntity, v)
+		default:
+			return err
+		}
+	}
+	if len(v.Refused) > 0 {
+		return s.photosPage(c, http.StatusUnprocessableEntity, v)
+	}
+	return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/photos")
+}
+
+// readUpload reads a sent file, one byte past what is taken so that more is noticed.
+func readUpload(file *multipart.FileHeader) ([]byte, error) {
+	in, err := file.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	return io.ReadAll(io.LimitReader(in, photo.MaxBytes+1))
+}
+
+func (s *server) photoFile(c *echo.Context) error {
+	name, thumb := c.Param("photo"), false
+	if c.Param("size") != "" {
+		name, thumb = name+".jpg", c.Param("size") == "thumb.jpg"
+		if !thumb {
+			return shop.ErrNotFound
+		}
+	}
+	text, ok := strings.CutSuffix(name, ".jpg")
+	id, err := strconv.ParseInt(text, 10, 64)
+	if !ok || err != nil {
+		return shop.ErrNotFound
+	}
+	file, err := s.Shop.PhotoFile(c.Request().Context(), c.Param("id"), id, thumb)
+	if err != nil {
+		return err
+	}
+	// A photo never changes under its number.
+	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
+	return c.Blob(http.StatusOK, "image/jpeg", file)
+}
+
+func (s *server) removePhoto(c *echo.Context) error {
+	id, err := strconv.ParseInt(c.Param("photo"), 10, 64)
+	if err != nil {
+		return shop.ErrNotFound
+	}
+	if err := s.Shop.RemovePhoto(c.Request().Context(), s.Actor, c.Param("id"), id, c.FormValue("do") != "restore"); err != nil {
+		return err
+	}
+	return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/photos")
+}
