@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -172,6 +173,13 @@ func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, 
 		return err
 	}
 	old := row.Doc
+	if !fresh && bytes.Equal(doc, old) {
+		// Nothing changed: nothing to store, and nothing to tell in the history.
+		if row.Version != version {
+			return ErrChanged
+		}
+		return nil
+	}
 	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, next.Kind, doc
 	row.UpdatedAt = s.now()
 	if fresh {

@@ -282,7 +282,7 @@ func TestRestoreAndCopy(t *testing.T) {
 		t.Fatal(err)
 	}
 	r, err := s.Model(ctx, id)
-	if err != nil || len(r.History) != 2 || !r.History[0].Restorable || r.History[1].Restorable {
+	if err != nil || len(r.History) != 4 || !r.History[0].Restorable || r.History[1].Restorable || r.History[3].Restorable {
 		t.Fatalf("%+v %v", r.History, err)
 	}
 	if err := s.Restore(ctx, ansty, "", id, first.Version, r.History[0].ID); !errors.Is(err, ErrChanged) {
@@ -295,7 +295,7 @@ func TestRestoreAndCopy(t *testing.T) {
 		t.Fatal(err)
 	}
 	now, err := s.Model(ctx, id)
-	if err != nil || now.Version != 3 || len(now.History) != 3 || !strings.Contains(now.History[0].What, "restored as it was before") {
+	if err != nil || now.Version != 3 || len(now.History) != 5 || !strings.Contains(now.History[0].What, "restored as it was before") {
 		t.Fatalf("%+v %v", now.History, err)
 	}
 	if gb, _ := now.Chassis.Memory.Limits.Maker.Get(); gb != hw.DecOf(24) || len(now.Chassis.Findings) != len(first.Chassis.Findings) {

@@ -47,6 +47,40 @@ func (s *Shop) Restore(ctx context.Context, a Actor, token, id string, version i
 	return err
 }
 
+// Since returns a model record as it was in an earlier version, with the changes made
+// since, newest first. A version that never was is ErrNotFound.
+func (s *Shop) Since(ctx context.Context, id string, version int) (*hw.Chassis, []Change, error) {
+	var then *hw.Chassis
+	var changes []Change
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Model(id)
+		if err != nil {
+			return err
+		}
+		rows, err := tx.HistoryOf(kindModel, id)
+		if err != nil {
+			return err
+		}
+		doc := row.Doc
+		// Each change of the document raised the version by one and kept the state
+		// before it; a photo that came or went did neither.
+		for at := row.Version; at > version && len(rows) > 0; rows = rows[1:] {
+			if rows[0].Before == nil {
+				continue
+			}
+			doc = rows[0].Before
+			changes = append(changes, Change{ID: rows[0].ID, At: rows[0].At, By: rows[0].By, What: rows[0].What})
+			at--
+		}
+		if version < 1 || row.Version-len(changes) != version {
+			return ErrNotFound
+		}
+		then = &hw.Chassis{}
+		return json.Unmarshal(doc, then)
+	})
+	return then, changes, err
+}
+
 // Copy makes a new record out of another model's. What was found there is only
 // assumed of the new one until somebody looks. It returns the new id.
 func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw.Chassis) (string, error) {

@@ -32,23 +32,25 @@ var cssURL = regexp.MustCompile(`url\(["']?([^"')]+)["']?\)`)
 func loadAssets() (*assets, error) {
 	a := &assets{byName: map[string]string{}, byURL: map[string]asset{}}
 	var styles []string
-	err := fs.WalkDir(ui.Static, "static", func(file string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
-			return err
-		}
-		if strings.HasSuffix(file, ".css") {
-			styles = append(styles, file) // they name other files, so they come last
+	for _, folder := range []string{"static", "scripts"} {
+		err := fs.WalkDir(ui.Static, folder, func(file string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() {
+				return err
+			}
+			if strings.HasSuffix(file, ".css") {
+				styles = append(styles, file) // they name other files, so they come last
+				return nil
+			}
+			content, err := ui.Static.ReadFile(file)
+			if err != nil {
+				return err
+			}
+			a.add(strings.TrimPrefix(file, folder+"/"), content)
 			return nil
-		}
-		content, err := ui.Static.ReadFile(file)
+		})
 		if err != nil {
-			return err
+			return nil, err
 		}
-		a.add(strings.TrimPrefix(file, "static/"), content)
-		return nil
-	})
-	if err != nil {
-		return nil, err
 	}
 	for _, file := range styles {
 		content, err := ui.Static.ReadFile(file)

@@ -111,13 +111,14 @@ func factName(path string) string {
 // valueWords writes a value with the unit that its field's name carries.
 func valueWords(path string, raw []byte) string {
 	words := plainValue(raw)
-	for suffix, unit := range map[string]string{"_gb": "GB", "_mts": "MT/s", "_mm": "mm", "_wh": "Wh", "_v": "V", "_h": "h"} {
-		if strings.HasSuffix(path, suffix) {
-			return words + " " + unit
-		}
+	if unit := unitOf(path); unit != "" {
+		return words + " " + unit
 	}
 	return words
 }
+
+// fieldUnits are the units by the ending of a field's name.
+var fieldUnits = map[string]string{"_gb": "GB", "_mts": "MT/s", "_mm": "mm", "_wh": "Wh", "_v": "V", "_h": "h"}
 
 func plainValue(raw []byte) string {
 	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ").Replace(string(raw))

@@ -19,10 +19,14 @@ type Form struct {
 	values url.Values
 	faults map[string][]string // by field name
 	rows   map[string]string   // pointer in the document -> pointer in the form
+
+	clashes   map[string]*clash // fields that someone else changed too
+	meanwhile map[string]string // fields that someone else alone changed
 }
 
 func newForm(values url.Values) *Form {
-	return &Form{values: values, faults: map[string][]string{}, rows: map[string]string{}}
+	return &Form{values: values, faults: map[string][]string{}, rows: map[string]string{},
+		clashes: map[string]*clash{}, meanwhile: map[string]string{}}
 }
 
 // Value is what was typed into a field.

@@ -116,8 +116,11 @@ func TestModelForm(t *testing.T) {
 	if after := request(e, "GET", "/models/sundrel-cairn-13", nil, nil).Body.String(); !strings.Contains(after, "7 facts, 0 disputed") {
 		t.Error("saving it unchanged added findings")
 	}
-	// The version that was read is old now.
-	if w := request(e, "POST", "/models/sundrel-cairn-13", withToken(form, "other"), sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "someone else saved") {
+	// The version that was read is old after a change.
+	changed := formValues(edit)
+	changed.Set("/year", "2021")
+	request(e, "POST", "/models/sundrel-cairn-13", withToken(changed, "changed"), sameOrigin)
+	if w := request(e, "POST", "/models/sundrel-cairn-13", withToken(form, "other"), sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "the record was changed while you had it open") {
 		t.Errorf("the second to save: %d", w.Code)
 	}
 }

@@ -30,7 +30,8 @@ type itemView struct {
 	Lengths []int
 	Sources []string
 	Today   string
-	Changed bool
+	Changed []shop.Change // what someone else did meanwhile
+	Gone    bool          // the thing was taken out of the record meanwhile
 }
 
 // usualLengths are those that the form asks for; others that are recorded are added.
@@ -39,7 +40,7 @@ var usualLengths = []int{30, 42, 60, 80, 110}
 func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, error) {
 	list := c.Param("list")
 	if list == "record" {
-		list = ""
+		list = "/"
 	}
 	spec, ok := specOf(list)
 	if !ok {
@@ -95,24 +96,42 @@ func (v itemView) title() string {
 
 // itemTree returns one thing of a record as the document has it.
 func itemTree(ch *hw.Chassis, list, id string) (map[string]any, bool) {
-	raw, err := json.Marshal(ch)
-	if err != nil {
-		return nil, false
-	}
-	tree := map[string]any{}
-	if json.Unmarshal(raw, &tree) != nil {
-		return nil, false
-	}
+	tree := recordTree(ch)
 	if list == "" {
 		return tree, true
 	}
-	items, _ := tree[list].([]any)
-	for _, item := range items {
-		if object, _ := item.(map[string]any); object["id"] == id {
-			return object, true
+	for _, item := range listIn(tree, list) {
+		if item["id"] == id {
+			return item, true
 		}
 	}
 	return nil, false
+}
+
+// recordTree is a record as its document has it.
+func recordTree(ch *hw.Chassis) map[string]any {
+	tree := map[string]any{}
+	raw, err := json.Marshal(ch)
+	if err != nil || json.Unmarshal(raw, &tree) != nil {
+		return map[string]any{}
+	}
+	return tree
+}
+
+// listIn finds a list of things in a document, such as slots or memory/sockets.
+func listIn(tree map[string]any, list string) []map[string]any {
+	var node any = tree
+	for _, name := range strings.Split(list, "/") {
+		object, _ := node.(map[string]any)
+		node = object[name]
+	}
+	items, _ := node.([]any)
+	out := make([]map[string]any, 0, len(items))
+	for _, item := range items {
+		object, _ := item.(map[string]any)
+		out = append(out, object)
+	}
+	return out
 }
 
 // fillItem fills the form from the record.
@@ -165,11 +184,17 @@ func listText(list []any) string {
 	}
 	words := make([]string, len(list))
 	for i, item := range list {
-		if screw, ok := item.(map[string]any); ok {
-			words[i] = fmt.Sprintf("%v %v", screw["group"], screw["count"])
-			continue
+		switch x := item.(type) {
+		case map[string]any:
+			words[i] = fmt.Sprintf("%v %v", x["group"], x["count"])
+			if x["group"] == nil {
+				words[i] = fmt.Sprintf("%v %v", x["x_mm"], x["y_mm"])
+			}
+		case []any:
+			words[i] = strings.Trim(fmt.Sprint(x), "[]")
+		default:
+			words[i] = fmt.Sprint(item)
 		}
-		words[i] = fmt.Sprint(item)
 	}
 	return strings.Join(words, ", ")
 }
@@ -205,13 +230,17 @@ func readItem(f *Form, spec itemSpec) map[string]any {
 			value = f.lengths(name)
 		case "screws":
 			value = f.screws(name)
+		case "ints":
+			value = f.ints(name)
+		case "points", "board":
+			value = f.points(name, field.Kind == "board")
 		default:
 			if text := f.text(name); text != "" {
 				value = text
 			}
 		}
 		// The formats ask for these (the id is asked for above).
-		if value == nil && (field.Name == "purpose" || field.Name == "verb" || (field.Name == "form" && spec.List == "bays")) {
+		if value == nil && (field.Name == "purpose" || field.Name == "verb" || field.Name == "form" || (field.Name == "capacity_gb" && spec.List == "memory/soldered")) {
 			f.fault(name, hw.Word(hw.FaultMissing, "", strings.ToLower(field.Label)))
 		}
 		out[field.Name] = value
@@ -276,6 +305,56 @@ func (f *Form) screws(name string) any {
 	return out
 }
 
+// ints reads whole numbers with commas.
+func (f *Form) ints(name string) any {
+	words, _ := f.list(name).([]string)
+	if words == nil {
+		return nil
+	}
+	out := []int{}
+	for _, w := range words {
+		n, err := strconv.Atoi(w)
+		if err != nil {
+			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a whole number"))
+			continue
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// points reads places such as "10 8, 157 8": left and top in mm. The corners of a
+// board are pairs in the document, the places of screws are objects.
+func (f *Form) points(name string, pairs bool) any {
+	words, _ := f.list(name).([]string)
+	if words == nil {
+		return nil
+	}
+	out := []any{}
+	for _, w := range words {
+		numbers := strings.Fields(w)
+		var at [2]hw.Dec
+		good := len(numbers) == 2
+		for i := range at {
+			if good {
+				var err error
+				at[i], err = hw.ParseDec(numbers[i])
+				good = err == nil
+			}
+		}
+		if !good {
+			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "left and top in mm, such as 10 8, with commas between the points"))
+			continue
+		}
+		if pairs {
+			out = append(out, []hw.Dec{at[0], at[1]})
+			continue
+		}
+		out = append(out, map[string]any{"x_mm": at[0], "y_mm": at[1]})
+	}
+	return out
+}
+
 // placeOnBase reads where a thing lies; nothing typed is not known.
 func (f *Form) placeOnBase() any {
 	out := map[string]any{}
@@ -309,6 +388,15 @@ func (s *server) saveItem(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	if v.ID != "" && v.Spec.List != "" {
+		if _, there := itemTree(ch, v.Spec.List, v.ID); !there {
+			// Someone took it out: what was typed is kept and can be added anew.
+			v.Gone, v.Action, v.ID = true, strings.TrimSuffix(v.Action, v.ID)+"new", ""
+			f.values.Set("version", itoa(v.Version))
+			return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
+		}
+	}
+	f.pick()
 	in := shop.ItemEntry{Model: v.Model, Version: f.whole("version").Or(-1), List: v.Spec.List, Before: v.ID, How: f.howOfItem}
 	if !f.Is("do", "remove") {
 		in.Fields = readItem(f, v.Spec)
@@ -319,8 +407,7 @@ func (s *server) saveItem(c *echo.Context) error {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/models/"+v.Model)
 		case errors.Is(err, shop.ErrChanged):
-			v.Changed = true
-			return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
+			return s.itemConflict(c, v, ch, in.Version)
 		}
 		f.atItem(ch, v.Spec.List, v.ID)
 		if !f.take(err) {
@@ -330,18 +417,33 @@ func (s *server) saveItem(c *echo.Context) error {
 	return s.render(c, http.StatusUnprocessableEntity, "item", "Not stored yet", "models", v)
 }
 
+// itemConflict shows the form again, with what someone else made of its fields since
+// it was opened. Saving it once more is saving over the record as it is now.
+func (s *server) itemConflict(c *echo.Context, v itemView, now *hw.Chassis, version int) error {
+	then, changes, err := s.Shop.Since(c.Request().Context(), v.Model, version)
+	if err != nil {
+		return err
+	}
+	was, is := newForm(url.Values{}), newForm(url.Values{})
+	if v.ID != "" || v.Spec.List == "" {
+		fillItem(was, then, v.Spec, v.ID)
+		fillItem(is, now, v.Spec, v.ID)
+		v.merge(was.values, is.values)
+	}
+	v.Changed = changes
+	v.values.Set("version", itoa(v.Version))
+	return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
+}
+
 // atItem lets faults on the thing's place in the record stand at the form's fields.
 func (f *Form) atItem(ch *hw.Chassis, list, id string) {
 	n := 0
-	if raw, err := json.Marshal(ch); err == nil && list != "" {
-		tree := map[string]any{}
-		if json.Unmarshal(raw, &tree) == nil {
-			items, _ := tree[list].([]any)
-			n = len(items)
-			for i, item := range items {
-				if object, _ := item.(map[string]any); id != "" && object["id"] == id {
-					n = i
-				}
+	if list != "" {
+		items := listIn(recordTree(ch), list)
+		n = len(items)
+		for i, item := range items {
+			if id != "" && item["id"] == id {
+				n = i
 			}
 		}
 	}
@@ -365,41 +467,73 @@ type partRowOf struct {
 // partsOf lists what a record has, by the forms' own names.
 func partsOf(ch *hw.Chassis) []partRowOf {
 	var out []partRowOf
+	tree := recordTree(ch)
 	for _, spec := range itemSpecs {
 		if spec.List == "" {
 			continue
 		}
-		raw, err := json.Marshal(ch)
-		tree := map[string]any{}
-		if err != nil || json.Unmarshal(raw, &tree) != nil {
-			return out
-		}
-		items, _ := tree[spec.List].([]any)
-		for _, item := range items {
-			object, _ := item.(map[string]any)
-			id, _ := object["id"].(string)
-			out = append(out, partRowOf{spec.List, id, spec.Name, itemWords(object)})
+		for _, item := range listIn(tree, spec.List) {
+			id, _ := item["id"].(string)
+			out = append(out, partRowOf{spec.Slug(), id, spec.Name, spec.words(item)})
 		}
 	}
 	return out
 }
 
-// itemWords sums a thing up: its plain fields in the order of their names.
-func itemWords(object map[string]any) string {
-	var names []string
-	for name, x := range object {
-		switch x.(type) {
-		case map[string]any, []any:
-			continue
-		}
-		if name != "id" && name != "reach" {
-			names = append(names, name)
+// words sums a thing up, field by field in the order of its form.
+func (s itemSpec) words(item map[string]any) string {
+	var out []string
+	for _, f := range s.Fields {
+		label := strings.ToLower(f.Label[:1]) + f.Label[1:]
+		switch x := item[f.Name].(type) {
+		case nil:
+		case bool:
+			if x {
+				out = append(out, label)
+			}
+		case string:
+			switch {
+			case f.Name == "id" || f.Name == "reach":
+			case f.Name == "key" || f.Name == "cooling" || f.Name == "channel":
+				out = append(out, label+" "+x)
+			default:
+				out = append(out, strings.ReplaceAll(x, "_", " "))
+			}
+		case float64:
+			out = append(out, strings.TrimSpace(label+" "+strconv.FormatFloat(x, 'f', -1, 64)+" "+unitOf(f.Name)))
+		case []any:
+			if len(x) > 0 && f.Kind != "points" {
+				out = append(out, label+" "+listText(x))
+			}
+		case map[string]any:
+			out = append(out, lengthList(x))
 		}
 	}
-	sort.Strings(names)
-	words := make([]string, len(names))
-	for i, n := range names {
-		words[i] = strings.NewReplacer("_gb", " GB", "_mm", " mm", "_wh", " Wh", "_v", " V", "_", " ").Replace(n) + " " + fmt.Sprint(object[n])
+	return strings.Join(out, "; ")
+}
+
+// lengthList writes how each module length is held, shortest first.
+func lengthList(lengths map[string]any) string {
+	var mm []int
+	for text := range lengths {
+		if n, err := strconv.Atoi(text); err == nil {
+			mm = append(mm, n)
+		}
+	}
+	sort.Ints(mm)
+	words := make([]string, len(mm))
+	for i, n := range mm {
+		words[i] = itoa(n) + " mm " + fmt.Sprint(lengths[itoa(n)])
 	}
 	return strings.Join(words, ", ")
+}
+
+// unitOf is the unit that a field's name carries.
+func unitOf(name string) string {
+	for suffix, unit := range fieldUnits {
+		if strings.HasSuffix(name, suffix) {
+			return unit
+		}
+	}
+	return ""
 }

@@ -1,5 +1,7 @@
 package web
 
+import "path"
+
 // The forms for the parts of a record are described here, one table a part: the
 // field's name in the document, its label, and how it is entered.
 
@@ -8,7 +10,7 @@ type fieldSpec struct {
 	Name  string
 	Label string
 	Unit  string
-	Kind  string   // text, id, int, dec, choice, yesno, list, lengths, screws
+	Kind  string   // text, id, int, dec, choice, yesno, list, ints, lengths, screws, points, board
 	Words []string // of a choice, or proposals for a list
 }
 
@@ -33,6 +35,12 @@ var (
 )
 
 var itemSpecs = []itemSpec{
+	{List: "memory/sockets", Name: "memory socket", Verb: "Add a socket", Placed: true, Fields: []fieldSpec{
+		{"id", "Id", "such as dimm1", "id", nil}, {"form", "Form", "", "choice", socketForms}, {"channel", "Channel", "A", "text", nil},
+		{"channels", "or several channels", "A, B", "list", nil}, {"max_module_gb", "Largest module", "GB", "dec", nil}, {"reach", "Behind the step", "", "choice", nil}}},
+	{List: "memory/soldered", Name: "soldered memory", Verb: "Add soldered memory", Placed: true, Fields: []fieldSpec{
+		{"id", "Id", "such as onboard", "id", nil}, {"capacity_gb", "Capacity", "GB", "dec", nil}, {"channel", "Channel", "A", "text", nil},
+		{"channels", "or several channels", "A, B", "list", nil}, {"speed_mts", "Speed", "MT/s", "int", nil}, {"ranks", "Ranks", "", "int", nil}}},
 	{List: "slots", Name: "M.2 slot", Verb: "Add a slot", Placed: true, Fields: []fieldSpec{
 		{"id", "Id", "such as m2a", "id", nil}, {"purpose", "Purpose", "", "choice", []string{"storage", "wireless", "wwan"}}, {"key", "Key", "M, B, E, A", "text", nil},
 		{"pcie_gen", "PCIe generation", "", "int", nil}, {"lanes", "Lanes", "", "int", nil}, {"protocols", "Takes", "", "list", protocols},
@@ -53,7 +61,8 @@ var itemSpecs = []itemSpec{
 		{"only_on", "Only on the configuration", "", "text", nil}}},
 	{List: "fasteners", Name: "screw group", Verb: "Add a screw group", Fields: []fieldSpec{
 		{"id", "Id", "such as cover-long", "id", nil}, {"count", "How many", "", "int", nil}, {"bit", "Bit", "PH0", "text", nil}, {"length_mm", "Length", "mm", "dec", nil},
-		{"thread", "Thread", "M2", "text", nil}, {"head", "Head", "", "text", nil}, {"captive", "Captive", "", "yesno", yesNo}, {"hidden", "Hidden where", "", "text", nil}, {"seal", "Under a seal", "", "yesno", yesNo}}},
+		{"thread", "Thread", "M2", "text", nil}, {"head", "Head", "", "text", nil}, {"captive", "Captive", "", "yesno", yesNo}, {"hidden", "Hidden where", "", "text", nil}, {"seal", "Under a seal", "", "yesno", yesNo},
+		{"order", "Tightening order", "1, 4, 2, 3", "ints", nil}, {"at", "Where they sit", "mm, as 10 8, 157 8", "points", nil}}},
 	{List: "steps", Name: "step", Verb: "Add a step", Fields: []fieldSpec{
 		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", verbs}, {"part", "To what", "bottom cover", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
 		{"side", "Side that faces up", "", "choice", []string{"top", "bottom"}}, {"fasteners", "Screws", "group count, group count", "screws", nil}, {"bit", "Bit", "", "text", nil}, {"tool", "Tool", "", "text", nil},
@@ -65,14 +74,21 @@ var itemSpecs = []itemSpec{
 		{"tools", "Tools", "", "list", nil}, {"consumables", "Consumables", "", "list", nil}}},
 	{List: "suspected", Name: "suspicion", Verb: "Note what is suspected", Placed: true, Fields: []fieldSpec{
 		{"id", "Id", "such as third-socket", "id", nil}, {"text", "What is thought to be there", "", "text", nil}, {"step", "Which step shows it", "", "choice", nil}}},
+	{List: "shapes", Name: "shape", Verb: "Draw a shape", Placed: true, Fields: []fieldSpec{
+		{"id", "Id", "such as blower", "id", nil}, {"what", "What it is", "fan, heat sink, speaker", "text", nil}}},
 	{List: "", Name: "model as a whole", Fields: []fieldSpec{
 		{"battery_reach", "Battery behind the step", "", "choice", nil}, {"fixed", "Fixed: only with the board", "processor, graphics", "list", nil}, {"quirks", "Quirks", "", "list", quirks},
-		{"hold_s", "Hold the power button", "s", "dec", nil}, {"covers", "Also holds for the codes", "", "list", nil}, {"covers_note", "What differs on them", "", "text", nil}}},
+		{"hold_s", "Hold the power button", "s", "dec", nil}, {"covers", "Also holds for the codes", "", "list", nil}, {"covers_note", "What differs on them", "", "text", nil},
+		{"board", "Main board's corners", "mm, as 8 6, 306 6, 306 112", "board", nil}}},
 }
 
+// Slug names the form in addresses: sockets for memory/sockets.
+func (s itemSpec) Slug() string { return path.Base("/" + s.List) }
+
+// specOf finds a form by its slug.
 func specOf(list string) (itemSpec, bool) {
 	for _, s := range itemSpecs {
-		if s.List == list {
+		if s.Slug() == list {
 			return s, true
 		}
 	}

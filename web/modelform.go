@@ -36,7 +36,7 @@ type modelFormView struct {
 	Soldered  []int
 	Sockets   []int
 	Action    string
-	Changed   bool // someone else saved meanwhile
+	Changed   []shop.Change // what someone else did meanwhile
 	Today     string
 	ShownSold int // rows shown before "add another"
 	ShownSock int
@@ -157,6 +157,7 @@ func (s *server) saveModel(c *echo.Context, id string) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	f := newForm(c.Request().PostForm)
+	f.pick()
 	version := f.whole("version").Or(0)
 	entry := shop.ModelEntry{Before: id, Version: version, Chassis: readModel(f, id), How: f.howFor()}
 	view := s.modelForm(f, id, f.text("/maker")+" "+f.text("/model"), version)
@@ -166,7 +167,9 @@ func (s *server) saveModel(c *echo.Context, id string) error {
 	saved, err := s.Shop.RecordModel(c.Request().Context(), s.Actor, f.text("token"), entry)
 	switch {
 	case errors.Is(err, shop.ErrChanged):
-		view.Changed = true
+		if err := s.modelConflict(c, &view); err != nil {
+			return err
+		}
 		return s.render(c, http.StatusConflict, "modelform", "Not stored yet", "models", view)
 	case err != nil && f.take(err):
 		return s.render(c, http.StatusUnprocessableEntity, "modelform", "Not stored yet", "models", view)
@@ -174,6 +177,25 @@ func (s *server) saveModel(c *echo.Context, id string) error {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/models/"+saved)
+}
+
+// modelConflict fills in what someone else made of the form's fields since it was
+// opened.
+func (s *server) modelConflict(c *echo.Context, v *modelFormView) error {
+	ctx := c.Request().Context()
+	then, changes, err := s.Shop.Since(ctx, v.ID, v.Version)
+	if err != nil {
+		return err
+	}
+	now, err := s.Shop.Model(ctx, v.ID)
+	if err != nil {
+		return err
+	}
+	v.merge(modelValues(then), modelValues(now.Chassis))
+	v.Changed, v.Version = changes, now.Version
+	v.Soldered, v.ShownSold = formRows(v.Form, "/memory/soldered", "capacity_gb", 1, 3)
+	v.Sockets, v.ShownSock = formRows(v.Form, "/memory/sockets", "form", 2, 6)
+	return nil
 }
 
 // readModel reads what was typed. What cannot be read is a fault at its field.

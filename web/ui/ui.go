@@ -10,7 +10,7 @@ import "embed"
 //go:embed templates/*.html
 var Templates embed.FS
 
-// Static are the files served as they are.
+// Static are the files served as they are: what is built, and the pages' own scripts.
 //
-//go:embed static
+//go:embed static scripts
 var Static embed.FS

@@ -1,0 +1,85 @@
+package web
+
+import (
+	"net/url"
+	"sort"
+	"strings"
+)
+
+// Two people change one record: the second to save is shown, field by field, what the
+// first made of it, and chooses. A form carries the choices beside its fields:
+// theirs:NAME is what the other wrote, pick:NAME says whose stands.
+
+// clash is a field that both changed.
+type clash struct{ Theirs string }
+
+// Clash is what someone else wrote into a field that was changed here too, nil where
+// nothing has to be chosen.
+func (f *Form) Clash(name string) *clash { return f.clashes[name] }
+
+// Meanwhile is what someone else made of a field that was not touched here; it was
+// taken over.
+func (f *Form) Meanwhile(name string) string { return f.meanwhile[name] }
+
+// Clashes is how many fields wait for a choice.
+func (f *Form) Clashes() int { return len(f.clashes) }
+
+// pick carries out the choices that the form brings. A field with none is a fault.
+func (f *Form) pick() {
+	for name := range f.values {
+		field, asked := strings.CutPrefix(name, "theirs:")
+		if !asked {
+			continue
+		}
+		switch f.values.Get("pick:" + field) {
+		case "theirs":
+			f.values.Set(field, f.values.Get(name))
+		case "mine":
+		default:
+			f.clashes[field] = &clash{f.values.Get(name)}
+			f.fault(field, "choose one of the two")
+		}
+	}
+}
+
+// merge compares what was typed with what the record was when the form was opened
+// and what it is now. What only the other changed is taken over, what both changed
+// waits for a choice. Only fields of the document are compared.
+func (f *Form) merge(then, now url.Values) {
+	names := map[string]bool{}
+	for _, values := range []url.Values{then, now, f.values} {
+		for name := range values {
+			if strings.HasPrefix(name, "/") {
+				names[name] = true
+			}
+		}
+	}
+	for name := range names {
+		mine, was, theirs := f.text(name), strings.TrimSpace(then.Get(name)), strings.TrimSpace(now.Get(name))
+		switch {
+		case theirs == was || theirs == mine:
+		case mine == was:
+			f.values.Set(name, theirs)
+			f.meanwhile[name] = shownValue(theirs)
+		default:
+			f.clashes[name] = &clash{theirs}
+		}
+	}
+}
+
+func shownValue(text string) string {
+	if text == "" {
+		return "not yet known"
+	}
+	return text
+}
+
+// Changes lists what was taken over, for the head of the page.
+func (f *Form) Changes() []string {
+	var out []string
+	for name, to := range f.meanwhile {
+		out = append(out, strings.ReplaceAll(strings.TrimPrefix(name, "/"), "/", ", ")+": "+to)
+	}
+	sort.Strings(out)
+	return out
+}
