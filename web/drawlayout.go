@@ -1,7 +1,9 @@
 package web
 
 import (
+	"fmt"
 	"strconv"
+	"strings"
 
 	"yembo/core/hw"
 )
@@ -13,12 +15,13 @@ type layout struct {
 	names         []string        // in the order of the chassis
 	proposed      []string
 	unknownMemory rect
+	width, depth  float64 // of the outline
 }
 
 // proposeLayout starts from the recorded places. What has none is set down in free
 // spots: memory at the upper right, drives at the left, the pack along the front.
 func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
-	l := &layout{at: map[string]rect{}, unknownMemory: rect{width * 0.6, depth * 0.12, 70, 32}}
+	l := &layout{at: map[string]rect{}, width: width, depth: depth, unknownMemory: rect{width * 0.6, depth * 0.12, 70, 32}}
 	type wish struct {
 		name   string
 		at     *hw.At
@@ -69,6 +72,36 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 		}
 	}
 	return l
+}
+
+// told says which things lie on each other although they can be used together, and
+// which leave the outline. Both are allowed: boards have two sides, and outlines are
+// measured by hand.
+func (l *layout) told(ch *hw.Chassis) []string {
+	var out []string
+	bare := func(name string) string { return strings.TrimPrefix(name, "battery:") }
+	for i, a := range l.names {
+		for _, b := range l.names[:i] {
+			packs := strings.HasPrefix(a, "battery:") && strings.HasPrefix(b, "battery:")
+			over, ok := l.at[a].overlap(l.at[b])
+			if !ok || packs || over.w < 0.5 || over.h < 0.5 || ch.Excluded(a, b) {
+				continue
+			}
+			out = append(out, fmt.Sprintf("%s and %s lie on each other, %s × %s mm", bare(b), bare(a), mm(over.w), mm(over.h)))
+		}
+	}
+	for _, name := range l.names {
+		r := l.at[name]
+		for _, side := range []struct {
+			by   float64
+			name string
+		}{{-r.x, "left"}, {-r.y, "top"}, {r.x + r.w - l.width, "right"}, {r.y + r.h - l.depth, "bottom"}} {
+			if side.by >= 0.5 {
+				out = append(out, fmt.Sprintf("%s leaves the outline at the %s by %s mm", bare(name), side.name, mm(side.by)))
+			}
+		}
+	}
+	return out
 }
 
 // uncovered is the widest part of a place beside what shares its room but cannot be

@@ -62,7 +62,7 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 }
 
 // Turns are the ways a place may be turned.
-func (v itemView) Turns() []string { return []string{"0", "90", "180", "270"} }
+func (v itemView) Turns() []string { return turns }
 
 // WordsOf are the choices of a field; steps are those of the record.
 func (v itemView) WordsOf(f fieldSpec) []string {
@@ -363,7 +363,7 @@ func (f *Form) placeOnBase() any {
 			out[name] = n
 		}
 	}
-	if text, ok := f.choice("/at/turn_deg", []string{"0", "90", "180", "270"}).Get(); ok {
+	if text, ok := f.choice("/at/turn_deg", turns).Get(); ok {
 		n, err := strconv.Atoi(text)
 		if err == nil {
 			out["turn_deg"] = n

@@ -151,6 +151,7 @@ type modelView struct {
 	Parts                []partRowOf
 	Forms                []itemSpec
 	Photos               []photoView
+	Told                 []string // what lies on what
 }
 
 // unknownRow is something to find out, with the step that exposes it.
@@ -224,6 +225,8 @@ func buildModelView(ch *hw.Chassis) modelView {
 	for _, q := range ch.Quirks {
 		v.Quirks = append(v.Quirks, strings.ReplaceAll(q, "_", " "))
 	}
+	width, depth := outlineOf(ch)
+	v.Told = proposeLayout(ch, width, depth).told(ch)
 	mem := ch.Mem()
 	v.fact(ch, "Memory type", "/memory/type", mem.Type.Or(""), "", "read the label of a module, or the chips' marking")
 	v.fact(ch, "Platform speed", "/memory/max_speed_mts", intWords(mem.MaxSpeed, " MT/s"), "", "the processor's document states it")

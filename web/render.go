@@ -92,6 +92,16 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 	return c.HTMLBlob(status, out.Bytes())
 }
 
+// renderPart writes one part of a page, for a script that puts it in its place.
+func (s *server) renderPart(c *echo.Context, status int, page, part string, view any) error {
+	var out bytes.Buffer
+	if err := s.pages.byName[page].ExecuteTemplate(&out, part, view); err != nil {
+		return err
+	}
+	c.Response().Header().Set("Cache-Control", "no-store")
+	return c.HTMLBlob(status, out.Bytes())
+}
+
 // setTheme keeps the choice of theme in a cookie and goes back to the page.
 func (s *server) setTheme(c *echo.Context) error {
 	theme := c.FormValue("theme")

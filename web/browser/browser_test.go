@@ -18,6 +18,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	cdplog "github.com/chromedp/cdproto/log"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
@@ -195,6 +196,36 @@ func (b *tab) text() string {
 func (b *tab) keys(keys string) {
 	b.t.Helper()
 	b.do(chromedp.KeyEvent(keys))
+}
+
+// Modifiers of keys, as the debugging protocol numbers them.
+const (
+	ctrl  = 2
+	shift = 8
+)
+
+// arrow presses a key by its name, with a modifier.
+func (b *tab) arrow(key string, modifier int64) {
+	b.t.Helper()
+	for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeRawKeyDown, input.DispatchKeyEventTypeKeyUp} {
+		if _, err := chromedp.Call(b.ctx, input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: kind, Key: key, Code: key, Modifiers: modifier}); err != nil {
+			b.t.Fatal(err)
+		}
+	}
+}
+
+// drag presses the mouse at one point of the window, moves it and lets go at another.
+func (b *tab) drag(x1, y1, x2, y2 float64) {
+	b.t.Helper()
+	send := func(kind input.DispatchMouseEventType, x, y float64) {
+		if _, err := chromedp.Call(b.ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: input.MouseButtonLeft, ClickCount: 1}); err != nil {
+			b.t.Fatal(err)
+		}
+	}
+	send(input.DispatchMouseEventTypeMousePressed, x1, y1)
+	send(input.DispatchMouseEventTypeMouseMoved, (x1+x2)/2, (y1+y2)/2)
+	send(input.DispatchMouseEventTypeMouseMoved, x2, y2)
+	send(input.DispatchMouseEventTypeMouseReleased, x2, y2)
 }
 
 // tabTo presses Tab until the focus is on an element, as a keyboard user would. It

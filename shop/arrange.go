@@ -1,0 +1,64 @@
+package shop
+
+import (
+	"context"
+	"path"
+	"sort"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// Arrange records where things lie in a model: places by list and id, such as
+// slots/m2a or memory/sockets/dimm1. A nil place is not known any more. The error is
+// hw.Faults with pointers into the record where a place cannot be, ErrNotFound where
+// there is no such thing, ErrChanged where the record was changed meanwhile.
+func (s *Shop) Arrange(ctx context.Context, a Actor, token, model string, version int, places map[string]*hw.At) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(model)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != version {
+			return "", ErrChanged
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		next, err := Arranged(record.Chassis, places)
+		if err != nil {
+			return "", err
+		}
+		if err := exchange.CheckWhole(next); err != nil {
+			return "", err
+		}
+		moved := make([]string, 0, len(places))
+		for key := range places {
+			moved = append(moved, path.Base(key))
+		}
+		sort.Strings(moved)
+		return model, s.storeModelAs(tx, a, false, next, row, version, "arranged: "+strings.Join(moved, ", "))
+	})
+	return err
+}
+
+// Arranged returns a record with things lying elsewhere, without storing it, so that
+// pages can tell what that would mean.
+func Arranged(ch *hw.Chassis, places map[string]*hw.At) (*hw.Chassis, error) {
+	next := ch
+	for key, at := range places {
+		var value any
+		if at != nil {
+			value = at
+		}
+		var err error
+		next, err = withItem(next, ItemEntry{List: path.Dir(key), Before: path.Base(key), Fields: map[string]any{"at": value}})
+		if err != nil {
+			return nil, err
+		}
+	}
+	return next, nil
+}

@@ -1,0 +1,277 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"math"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/shop"
+)
+
+// arrangeView is the page on which things are moved and turned. The number fields are
+// the truth: without any script they can be typed; the drawing moves them by mouse,
+// touch and keys.
+type arrangeView struct {
+	*Form
+	ID, Name      string
+	Version       int
+	Changed       []shop.Change
+	Things        []thing
+	Told          []string
+	W, H          float64 // of the drawing, px
+	X0, Y0        float64
+	OutW, OutH    float64 // of the outline, px
+	Scale         float64 // px a mm
+	Width, Depth  float64 // of the outline, mm
+	Board         string
+	Grid          []gridLine
+	RuleX, RuleY  []tick
+	Unmeasured    bool
+	CountProposed int
+}
+
+type gridLine struct{ X1, Y1, X2, Y2 float64 }
+
+// Measures are the number fields of a place; Turns the ways it may be turned.
+func (arrangeView) Measures() []string { return []string{"x_mm", "y_mm", "w_mm", "h_mm"} }
+func (arrangeView) Turns() []string    { return turns }
+
+// thing is one movable thing: where it lies, in mm, and how it is drawn.
+type thing struct {
+	Key      string // slots/m2a
+	Name     string // m2a
+	What     string // M.2 slot
+	Kind     string // socket, slot, chips, bay, pack, other (pack), shape, suspected
+	R        rect
+	Turn     int
+	Proposed bool // nobody recorded where it lies
+}
+
+// Field names of the thing's place in the form.
+func (t thing) field(name string) string { return "/" + t.Key + "/at/" + name }
+
+// X, Y, Width and Height are the thing's place as the fields show it.
+func (t thing) X() string      { return mm(t.R.x) }
+func (t thing) Y() string      { return mm(t.R.y) }
+func (t thing) Width() string  { return mm(t.R.w) }
+func (t thing) Height() string { return mm(t.R.h) }
+
+// mm writes a length to a tenth of a millimetre.
+func mm(v float64) string { return strconv.FormatFloat(math.Round(v*10)/10, 'f', -1, 64) }
+
+// thingsOf lists what can be arranged, in the order of the record.
+func thingsOf(ch *hw.Chassis, l *layout) []thing {
+	proposed := map[string]bool{}
+	for _, name := range l.proposed {
+		proposed[name] = true
+	}
+	var out []thing
+	add := func(key, name, what, kind string, at *hw.At) {
+		t := thing{Key: key + "/" + name, Name: name, What: what, Kind: kind}
+		id := name
+		if kind == "pack" {
+			id = "battery:" + name
+		}
+		t.R, t.Proposed = l.at[id], proposed[id]
+		if kind == "shape" || kind == "suspected" {
+			t.Proposed = at == nil
+			t.R, _ = rectOf(at, 30, 20)
+			if at == nil {
+				t.R = rect{l.width - 44, l.depth - 30, 30, 20}
+			}
+		}
+		if at != nil {
+			t.Turn = at.Turn.Or(0)
+		} else if kind == "slot" && t.R.h > t.R.w {
+			t.Turn = 90
+		}
+		out = append(out, t)
+	}
+	mem := ch.Mem()
+	for i := range mem.Soldered {
+		add("memory/soldered", mem.Soldered[i].ID, "soldered memory", "chips", mem.Soldered[i].At)
+	}
+	for i := range mem.Sockets {
+		add("memory/sockets", mem.Sockets[i].ID, "memory socket", "socket", mem.Sockets[i].At)
+	}
+	for i := range ch.Slots {
+		add("slots", ch.Slots[i].ID, "M.2 slot", "slot", ch.Slots[i].At)
+	}
+	for i := range ch.Bays {
+		add("bays", ch.Bays[i].ID, "drive bay", "bay", ch.Bays[i].At)
+	}
+	for i := range ch.Batteries {
+		add("batteries", ch.Batteries[i].ID, "battery pack", "pack", ch.Batteries[i].At)
+		if i > 0 {
+			out[len(out)-1].Kind = "other"
+		}
+	}
+	for i := range ch.Shapes {
+		add("shapes", ch.Shapes[i].ID, ch.Shapes[i].What, "shape", ch.Shapes[i].At)
+	}
+	for i := range ch.Suspected {
+		add("suspected", ch.Suspected[i].ID, "not yet seen", "suspected", ch.Suspected[i].At)
+	}
+	return out
+}
+
+// arrangeWidth is the widest drawing, px.
+const arrangeWidth = 728.0
+
+func (v *arrangeView) fill(ch *hw.Chassis) {
+	width, depth := outlineOf(ch)
+	l := proposeLayout(ch, width, depth)
+	v.Things, v.Told = thingsOf(ch, l), l.told(ch)
+	v.Width, v.Depth, v.Unmeasured = width, depth, ch.Outline == nil
+	v.Scale = math.Min(arrangeWidth/width, 620/depth)
+	v.X0, v.Y0 = 44, 12
+	v.OutW, v.OutH = width*v.Scale, depth*v.Scale
+	v.W, v.H = v.OutW+v.X0+14, v.OutH+v.Y0+40
+	v.RuleX, v.RuleY = ruler(width, v.Scale, false), ruler(depth, v.Scale, true)
+	for at := 10.0; at < width; at += 10 {
+		v.Grid = append(v.Grid, gridLine{at * v.Scale, 0, at * v.Scale, v.OutH})
+	}
+	for at := 10.0; at < depth; at += 10 {
+		v.Grid = append(v.Grid, gridLine{0, at * v.Scale, v.OutW, at * v.Scale})
+	}
+	for _, p := range ch.Board {
+		v.Board += fmt.Sprintf("%.1f,%.1f ", p[0].Float()*v.Scale, p[1].Float()*v.Scale)
+	}
+	for _, t := range v.Things {
+		if t.Proposed {
+			v.CountProposed++
+		}
+	}
+}
+
+// arrangeValues are the fields as the page first shows them.
+func arrangeValues(ch *hw.Chassis) url.Values {
+	width, depth := outlineOf(ch)
+	out := url.Values{}
+	for _, t := range thingsOf(ch, proposeLayout(ch, width, depth)) {
+		out.Set(t.field("x_mm"), t.X())
+		out.Set(t.field("y_mm"), t.Y())
+		out.Set(t.field("w_mm"), t.Width())
+		out.Set(t.field("h_mm"), t.Height())
+		out.Set(t.field("turn_deg"), itoa(t.Turn))
+	}
+	return out
+}
+
+func (s *server) showArrange(c *echo.Context) error {
+	r, err := s.Shop.Model(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	v := arrangeView{Form: newForm(arrangeValues(r.Chassis)), ID: r.Chassis.ID, Name: r.Chassis.Name(), Version: r.Version}
+	v.fill(r.Chassis)
+	return s.render(c, http.StatusOK, "arrange", "Arrange "+v.Name, "models", v)
+}
+
+// readArrange reads the places that differ from what the record shows; all of the
+// proposed ones too where they are to be kept.
+func readArrange(f *Form, ch *hw.Chassis) map[string]*hw.At {
+	shown := arrangeValues(ch)
+	width, depth := outlineOf(ch)
+	out := map[string]*hw.At{}
+	for _, t := range thingsOf(ch, proposeLayout(ch, width, depth)) {
+		changed := false
+		for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm", "turn_deg"} {
+			changed = changed || f.values.Has(t.field(name)) && f.text(t.field(name)) != shown.Get(t.field(name))
+		}
+		if !changed && !(t.Proposed && f.Is("keep", "proposed")) {
+			continue
+		}
+		x, y := f.dec(t.field("x_mm")), f.dec(t.field("y_mm"))
+		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.dec(t.field("w_mm")), Height: f.dec(t.field("h_mm"))}
+		for name, known := range map[string]bool{"x_mm": x.IsKnown(), "y_mm": y.IsKnown(), "w_mm": at.Width.IsKnown(), "h_mm": at.Height.IsKnown()} {
+			if !known && len(f.Errors(t.field(name))) == 0 {
+				f.fault(t.field(name), hw.Word(hw.FaultMissing, "", "the number"))
+			}
+		}
+		if text, ok := f.choice(t.field("turn_deg"), turns).Get(); ok && text != "0" {
+			if n, err := strconv.Atoi(text); err == nil {
+				at.Turn = hw.Known(n)
+			}
+		}
+		out[t.Key] = &at
+	}
+	return out
+}
+
+// turns are the ways a place may be turned.
+var turns = []string{"0", "90", "180", "270"}
+
+func (s *server) saveArrange(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	ctx := c.Request().Context()
+	r, err := s.Shop.Model(ctx, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	f := newForm(c.Request().PostForm)
+	v := arrangeView{Form: f, ID: r.Chassis.ID, Name: r.Chassis.Name(), Version: r.Version}
+	again := func(status int) error {
+		v.fill(r.Chassis)
+		v.show()
+		return s.render(c, status, "arrange", "Not stored yet", "models", v)
+	}
+	f.pick()
+	places := readArrange(f, r.Chassis)
+	if f.Is("do", "look") {
+		return s.tellArrange(c, f, r.Chassis, places)
+	}
+	if f.Count() > 0 {
+		return again(http.StatusUnprocessableEntity)
+	}
+	version := f.whole("version").Or(-1)
+	err = s.Shop.Arrange(ctx, s.Actor, f.text("token"), v.ID, version, places)
+	switch {
+	case err == nil:
+		return c.Redirect(http.StatusSeeOther, "/models/"+v.ID)
+	case errors.Is(err, shop.ErrChanged):
+		then, changes, err := s.Shop.Since(ctx, v.ID, version)
+		if err != nil {
+			return err
+		}
+		v.Changed = changes
+		f.merge(arrangeValues(then), arrangeValues(r.Chassis))
+		return again(http.StatusConflict)
+	case f.take(err):
+		return again(http.StatusUnprocessableEntity)
+	}
+	return err
+}
+
+// show draws the things where the form says, as far as it can be read.
+func (v *arrangeView) show() {
+	for i := range v.Things {
+		t := &v.Things[i]
+		for name, into := range map[string]*float64{"x_mm": &t.R.x, "y_mm": &t.R.y, "w_mm": &t.R.w, "h_mm": &t.R.h} {
+			if n, err := strconv.ParseFloat(v.Value(t.field(name)), 64); err == nil && n >= 0 && n < 1000 {
+				*into = n
+			}
+		}
+	}
+}
+
+// tellArrange answers the drawing's question what lies on what now.
+func (s *server) tellArrange(c *echo.Context, f *Form, ch *hw.Chassis, places map[string]*hw.At) error {
+	if f.Count() > 0 {
+		return s.renderPart(c, http.StatusUnprocessableEntity, "arrange", "told", []string{"a number cannot be read"})
+	}
+	next, err := shop.Arranged(ch, places)
+	if err != nil {
+		return err
+	}
+	width, depth := outlineOf(next)
+	return s.renderPart(c, http.StatusOK, "arrange", "told", proposeLayout(next, width, depth).told(next))
+}
