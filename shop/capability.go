@@ -31,16 +31,8 @@ func (c Capability) Has(ch *hw.Chassis) bool {
 		return false
 	}
 	if most, ok := c.BatterySteps.Get(); ok {
-		if ch.BatteryReach == "" {
-			return false
-		}
-		steps := 0
-		for _, done := range teardown.Down(ch, []string{ch.BatteryReach}) {
-			if done {
-				steps++
-			}
-		}
-		return steps <= most
+		depth := teardown.DepthOf(ch, ch.BatteryReach)
+		return depth.Known && depth.Steps <= most
 	}
 	return true
 }

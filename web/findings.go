@@ -19,6 +19,7 @@ type findingsView struct {
 	Version  int
 	Facts    []factFindings
 	Disputed int
+	Unknown  []unknownRow
 	Wrong    int    // the finding whose setting aside was refused, -1 none
 	Reason   string // what was typed for it
 	Fault    string
@@ -56,11 +57,11 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	}
 	ch := r.Chassis
 	v.ID, v.Name, v.Version = ch.ID, ch.Name(), r.Version
-	list, err := s.Shop.Photos(c.Request().Context(), ch.ID)
+	photos, err := s.photosOf(c, ch.ID)
 	if err != nil {
 		return err
 	}
-	photos, _ := photoViews(ch.ID, list)
+	v.Unknown = toFindOut(ch)
 	number := map[*hw.Finding]int{}
 	for i := range ch.Findings {
 		number[&ch.Findings[i]] = i
@@ -98,15 +99,26 @@ func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
 // factName puts a path into words: /slots/m2b/lanes is "m2b, lanes".
 func factName(path string) string {
 	words := strings.Split(strings.Trim(path, "/"), "/")
-	last := strings.NewReplacer("_gb", "", "_mts", "", "_mm", "", "_wh", "", "_v", "", "_", " ").Replace(words[len(words)-1])
-	if len(words) >= 3 && words[1] != "limits" {
-		return words[len(words)-2] + ", " + last
+	last := words[len(words)-1]
+	if known, ok := factWords[last]; ok {
+		last = known
+	} else {
+		last = strings.NewReplacer("_gb", "", "_mts", "", "_mm", "", "_wh", "", "_v", "", "_", " ").Replace(last)
 	}
-	if len(words) >= 3 {
-		return map[string]string{"maker": "maker's limit", "controller": "controller's limit", "proven": "proven limit"}[last]
+	switch {
+	case len(words) == 1 || words[0] == "memory" && len(words) == 2 || len(words) >= 3 && words[1] == "limits":
+		return last
+	case len(words) == 2:
+		return words[1]
 	}
-	return words[0] + ", " + last
+	return words[len(words)-2] + ", " + last
 }
+
+// factWords are the names of facts whose field says it too shortly.
+var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platform speed", "channels": "memory channels", "maker_gb": "maker's memory limit",
+	"controller_gb": "controller's memory limit", "proven_gb": "memory proven", "max_module_gb": "largest module", "pcie_gen": "PCIe generation", "max_top_mm": "room above",
+	"max_bottom_mm": "room below", "protocols": "takes", "reach": "way in", "battery_reach": "way to the battery", "design_wh": "energy", "nominal_v": "volts", "series": "cells in series",
+	"antennas": "antenna leads", "outline": "size of the base", "slots": "M.2 slots", "bays": "drive bays", "batteries": "battery packs", "sockets": "memory sockets", "soldered": "soldered memory", "count": "how many"}
 
 // valueWords writes a value with the unit that its field's name carries.
 func valueWords(path string, raw []byte) string {

@@ -10,8 +10,6 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/core/memory"
-	"yembo/core/teardown"
 	"yembo/shop"
 )
 
@@ -105,58 +103,6 @@ func memorySummary(ch *hw.Chassis) string {
 	return mem.Type.Or("type not yet known") + ", " + strings.Join(words, " + ")
 }
 
-// factRow is one fact as the record page lists it.
-type factRow struct {
-	Path     string
-	Name     string
-	Value    string
-	Known    bool
-	Disputed bool
-	Source   string // "" when nobody said how it is known
-	Date     string
-	By       string
-	Note     string
-	Others   []findingRow
-	Aside    []findingRow
-}
-
-type findingRow struct{ Value, Source, Date, By, Note string }
-
-// placeRow is a socket or soldered memory with its facts.
-type placeRow struct {
-	ID    string
-	Kind  string
-	Facts []factRow
-	Steps int
-	Min   string
-	Reach string
-}
-
-type modelView struct {
-	ID, Name, Code, Kind string
-	Year                 string
-	Covers               []string
-	Inside               *inside
-	Places               []placeRow
-	Facts                []factRow
-	Disputed             []factRow
-	Unknown              []unknownRow
-	Ceiling              string
-	History              []shop.Change
-	Version              int
-	Notice               string
-	Copy                 *Form
-	Quirks               []string
-	FactCount            int
-	Parts                []partRowOf
-	Forms                []itemSpec
-	Photos               []photoView
-	Told                 []string // what lies on what
-}
-
-// unknownRow is something to find out, with the step that exposes it.
-type unknownRow struct{ Name, How, Step string }
-
 func (s *server) showModel(c *echo.Context) error {
 	return s.modelPage(c, http.StatusOK, "", newForm(url.Values{}))
 }
@@ -167,11 +113,9 @@ func (s *server) modelPage(c *echo.Context, status int, notice string, copied *F
 		return err
 	}
 	view := buildModelView(r.Chassis)
-	photos, err := s.Shop.Photos(c.Request().Context(), r.Chassis.ID)
-	if err != nil {
+	if view.Photos, err = s.photosOf(c, r.Chassis.ID); err != nil {
 		return err
 	}
-	view.Photos, _ = photoViews(r.Chassis.ID, photos)
 	view.History, view.Version, view.Notice, view.Copy = r.History, r.Version, notice, copied
 	if !copied.values.Has("/maker") {
 		copied.values.Set("/maker", r.Chassis.Maker)
@@ -215,147 +159,4 @@ func (s *server) copyModel(c *echo.Context) error {
 		}
 	}
 	return s.modelPage(c, http.StatusUnprocessableEntity, "", f)
-}
-
-func buildModelView(ch *hw.Chassis) modelView {
-	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Covers: ch.Covers, Inside: drawInside(ch, deskStyle)}
-	if y, ok := ch.Year.Get(); ok {
-		v.Year = itoa(y)
-	}
-	for _, q := range ch.Quirks {
-		v.Quirks = append(v.Quirks, strings.ReplaceAll(q, "_", " "))
-	}
-	width, depth := outlineOf(ch)
-	v.Told = proposeLayout(ch, width, depth).told(ch)
-	mem := ch.Mem()
-	v.fact(ch, "Memory type", "/memory/type", mem.Type.Or(""), "", "read the label of a module, or the chips' marking")
-	v.fact(ch, "Platform speed", "/memory/max_speed_mts", intWords(mem.MaxSpeed, " MT/s"), "", "the processor's document states it")
-	v.fact(ch, "Channels", "/memory/channels", intWords(mem.Channels, ""), "", "the processor's document states it; a reading shows it in use")
-	v.fact(ch, "Maker's limit", "/memory/limits/maker_gb", knownGB(mem.Limits.Maker), "", "the maker's service sheet or data page")
-	v.fact(ch, "Proven", "/memory/limits/proven_gb", knownGB(mem.Limits.Proven), "", "fit more and run a memory test")
-	v.fact(ch, "Controller's limit", "/memory/limits/controller_gb", knownGB(mem.Limits.Controller), "", "the processor's document states it")
-	for i := range mem.Soldered {
-		so := &mem.Soldered[i]
-		at := "/memory/soldered/" + so.ID
-		p := placeRow{ID: so.ID, Kind: "soldered"}
-		p.Facts = append(p.Facts,
-			v.placeFact(ch, so.ID, "capacity", at+"/capacity_gb", so.Capacity.String()+" GB", "", ""),
-			v.placeFact(ch, so.ID, "channel", channelPath(at, so.Channels), channelValue(so.Channel, so.Channels), "", "a reading in a machine with one module shows it"),
-			v.placeFact(ch, so.ID, "speed", at+"/speed_mts", intWords(so.Speed, " MT/s"), "", "read the chips' marking"),
-			v.placeFact(ch, so.ID, "ranks", at+"/ranks", intWords(so.Ranks, ""), "", "a reading tells"))
-		v.Places = append(v.Places, p)
-	}
-	for i := range mem.Sockets {
-		so := &mem.Sockets[i]
-		at := "/memory/sockets/" + so.ID
-		p := placeRow{ID: so.ID, Kind: so.Form + " socket", Reach: so.Reach}
-		if so.Reach != "" {
-			down := teardown.Down(ch, []string{so.Reach})
-			for _, d := range down {
-				if d {
-					p.Steps++
-				}
-			}
-			p.Min = teardown.DownMinutes(ch, down).Shown().String()
-		}
-		p.Facts = append(p.Facts,
-			v.placeFact(ch, so.ID, "form", at+"/form", so.Form, so.Reach, ""),
-			v.placeFact(ch, so.ID, "channel", channelPath(at, so.Channels), channelValue(so.Channel, so.Channels), so.Reach, "a reading with one module fitted shows it"),
-			v.placeFact(ch, so.ID, "largest module", at+"/max_module_gb", knownGB(so.MaxModule), so.Reach, "the maker's document, or a module that ran clean"))
-		v.Places = append(v.Places, p)
-	}
-	if mem.Sockets == nil {
-		v.Unknown = append(v.Unknown, unknownRow{Name: "sockets", How: "open it and look; memory under a shield is not yet known until the shield is off"})
-	}
-	for i := range ch.Suspected {
-		v.Unknown = append(v.Unknown, unknownRow{Name: ch.Suspected[i].Text, How: "look there", Step: ch.Suspected[i].Step})
-	}
-	if l := memory.InForce(ch, nil, memory.LimitMaker, memory.Largest()); l.Unreachable {
-		v.Ceiling = "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
-	}
-	// Disputes about places that this page does not list stand with the others.
-	listed := map[string]bool{}
-	for _, d := range v.Disputed {
-		listed[d.Path] = true
-	}
-	for _, f := range evidence.Facts(ch.Findings) {
-		if f.Disputed && !listed[f.Path] {
-			v.placeFact(ch, "", factName(f.Path), f.Path, valueWords(f.Path, f.InForce.Value), "", "")
-		}
-	}
-	v.Parts = partsOf(ch)
-	for _, spec := range itemSpecs {
-		if spec.List != "" {
-			v.Forms = append(v.Forms, spec)
-		}
-	}
-	v.FactCount = len(evidence.Facts(ch.Findings))
-	return v
-}
-
-func (v *modelView) fact(ch *hw.Chassis, name, path, value, step, how string) {
-	v.Facts = append(v.Facts, v.placeFact(ch, "", name, path, value, step, how))
-}
-
-// placeFact states one fact, and notes it among the disputed or the unknown ones.
-func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value, step, how string) factRow {
-	full := name
-	if place != "" {
-		full = place + ", " + name
-	}
-	row := factRow{Path: path, Name: name, Value: value, Known: value != ""}
-	if !row.Known {
-		row.Value = "not yet known"
-		if how != "" {
-			v.Unknown = append(v.Unknown, unknownRow{full, how, step})
-		}
-	}
-	f := evidence.Of(ch.Findings, path)
-	if f.InForce != nil {
-		row.Source, row.Date, row.By, row.Note = f.InForce.Source, day(f.InForce.On), f.InForce.By, f.InForce.Note
-	}
-	for _, o := range f.Others {
-		row.Others = append(row.Others, findingWords(o))
-	}
-	for _, o := range f.Aside {
-		w := findingWords(o)
-		w.Note = strings.TrimSpace(w.Note + " Set aside " + day(o.SetAside.On) + ": " + o.SetAside.Note)
-		row.Aside = append(row.Aside, w)
-	}
-	if f.Disputed {
-		row.Disputed = true
-		named := row
-		named.Name = full
-		v.Disputed = append(v.Disputed, named)
-	}
-	return row
-}
-
-func findingWords(f *hw.Finding) findingRow {
-	return findingRow{valueWords(f.Path, f.Value), f.Source, day(f.On), f.By, f.Note}
-}
-
-func channelPath(at string, several []string) string {
-	if len(several) > 0 {
-		return at + "/channels"
-	}
-	return at + "/channel"
-}
-
-func channelValue(one string, several []string) string {
-	return strings.Join(hw.OnChannels(one, several), ", ")
-}
-
-func knownGB(m hw.Maybe[hw.Dec]) string {
-	if v, ok := m.Get(); ok {
-		return v.String() + " GB"
-	}
-	return ""
-}
-
-func intWords(m hw.Maybe[int], unit string) string {
-	if v, ok := m.Get(); ok {
-		return itoa(v) + unit
-	}
-	return ""
 }

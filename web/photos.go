@@ -83,6 +83,13 @@ func about(list []photoView, path string) []photoView {
 	return out
 }
 
+// photosOf are the photos on a model's record.
+func (s *server) photosOf(c *echo.Context, model string) ([]photoView, error) {
+	list, err := s.Shop.Photos(c.Request().Context(), model)
+	shown, _ := photoViews(model, list)
+	return shown, err
+}
+
 func (s *server) showPhotos(c *echo.Context) error {
 	return s.photosPage(c, http.StatusOK, photosView{Form: newForm(url.Values{"fact": {c.QueryParam("fact")}})})
 }

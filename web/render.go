@@ -74,7 +74,7 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 		return fmt.Errorf("there is no page %q", page)
 	}
 	f := frame{Title: title, Section: section, Workshop: s.Workshop, Actor: s.Actor.Name, View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: page == "card"}
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: page == "card" || page == "sheet"}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}

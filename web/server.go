@@ -103,6 +103,8 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/models/:id", s.changeModel)
 	e.GET("/models/:id/parts/:list/:item", s.editItem)
 	e.POST("/models/:id/parts/:list/:item", s.saveItem)
+	e.GET("/models/:id/bench", s.showBench)
+	e.GET("/models/:id/sheet", s.showSheet)
 	e.GET("/models/:id/arrange", s.showArrange)
 	e.POST("/models/:id/arrange", s.saveArrange)
 	e.POST("/models/:id/restore", s.restoreModel)

@@ -111,6 +111,44 @@ func DownMinutes(ch *hw.Chassis, down []bool) hw.Minutes {
 	return sum
 }
 
+// Depth is how deep a place lies in a closed machine.
+type Depth struct {
+	Known   bool // the record says behind which step it lies
+	Steps   int
+	Minutes hw.Minutes // down, without the work and the way back
+	Bits    []string   // in the order of the steps
+	Tools   []string
+	Glued   bool // glue has to give way
+	Sealed  bool // a seal is broken
+	Board   bool // the main board comes out
+}
+
+// DepthOf adds up the steps down to a reach, all that they need and the isolating of
+// power included. A reach that is "" is not known.
+func DepthOf(ch *hw.Chassis, reach string) Depth {
+	var d Depth
+	if reach == "" {
+		return d
+	}
+	down := Down(ch, []string{reach})
+	d.Known, d.Minutes = true, DownMinutes(ch, down)
+	for i := range ch.Steps {
+		st := &ch.Steps[i]
+		if !down[i] {
+			continue
+		}
+		d.Steps++
+		for _, bit := range StepBits(ch, st) {
+			addOnce(&d.Bits, bit)
+		}
+		if st.Tool != "" {
+			addOnce(&d.Tools, st.Tool)
+		}
+		d.Glued, d.Sealed, d.Board = d.Glued || Glued(st), d.Sealed || Sealed(st), d.Board || BoardOut(st)
+	}
+	return d
+}
+
 // Swap minutes by kind of part (handbook 7).
 const (
 	SwapMemory   hw.Minutes = 2000

@@ -53,3 +53,28 @@ func TestArranging(t *testing.T) {
 	b.noOverflow()
 	b.quiet()
 }
+
+// TestRecordSheet: every demo record prints on two sheets of either paper, and its
+// summary on one, whatever the theme.
+func TestRecordSheet(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/models/marrowby-osier-14/sheet")
+	b.checked()
+	has(t, b.text(), "What can be replaced", "6 steps, 9.5 min", "Fixed: only with the board", "8 GB of memory, soldered", "m2b, room below", "M2 × 6 mm", "the link ran at gen 3")
+	b.scheme("dark")
+	for _, model := range []string{"marrowby-osier-14", "marrowby-reedmace-13", "pellam-carter-12", "pellam-drover-15", "pellam-hurdle-16", "quillon-aster-14", "quillon-aster-16", "quillon-block-2", "sundrel-fennel-15"} {
+		for query, want := range map[string]int{"": 2, "?paper=letter": 2, "?part=summary": 1} {
+			b.visit("/models/" + model + "/sheet" + query)
+			if n := len(sheets.FindAll(b.pdf(), -1)); n != want {
+				t.Errorf("%s%s takes %d sheets", model, query, n)
+			}
+		}
+	}
+	b.scheme("light")
+	b.visit("/models/marrowby-osier-14/bench")
+	b.checked()
+	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "To find out while it is open")
+	if small := eval[int](b, `[...document.querySelectorAll('.bench .button, .places48 a')].filter(e => e.closest('.actions') && e.getBoundingClientRect().height < 48).length`); small > 0 {
+		t.Errorf("%d buttons of the bench view are lower than 48 px", small)
+	}
+}

@@ -9,6 +9,9 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
+// sheets finds the pages of a PDF.
+var sheets = regexp.MustCompile(`/Type\s*/Page\b[^s]`)
+
 // TestFirstJourney is the whole slice by keyboard alone: look at a model, record
 // one, take in a machine, plan it, change the practice, choose, print.
 func TestFirstJourney(t *testing.T) {
@@ -90,7 +93,7 @@ func TestFirstJourney(t *testing.T) {
 	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
 		b.visit("/machines/i-brandreth-01/card" + paper)
 		pdf := b.pdf()
-		if n := len(regexp.MustCompile(`/Type\s*/Page\b[^s]`).FindAll(pdf, -1)); n != 1 {
+		if n := len(sheets.FindAll(pdf, -1)); n != 1 {
 			t.Errorf("the card %s takes %d sheets", paper, n)
 		}
 		if !bytes.Contains(pdf, []byte("/MediaBox [0 0 "+box)) {
