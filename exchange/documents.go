@@ -12,8 +12,9 @@ import (
 	"yembo/core/hw"
 )
 
-// read checks the shape of a document and decodes it.
-func read(name string, data []byte, into any) error {
+// Read checks the shape of a document against the schema of that name ("photos") and
+// decodes it. The error is hw.Faults, each with its JSON Pointer.
+func Read(name string, data []byte, into any) error {
 	tree, err := readTree(data)
 	if err != nil {
 		return err
@@ -36,7 +37,7 @@ func read(name string, data []byte, into any) error {
 // Pointer. Findings come back with paths by place id.
 func ReadChassis(data []byte) (*hw.Chassis, error) {
 	var ch hw.Chassis
-	if err := read("chassis", data, &ch); err != nil {
+	if err := Read("chassis", data, &ch); err != nil {
 		return nil, err
 	}
 	faults := hw.ValidateChassis(&ch)
@@ -71,7 +72,7 @@ func CheckWhole(ch *hw.Chassis) error {
 // is given (nil: only its own ranges).
 func ReadMachine(data []byte, ch *hw.Chassis) (*hw.Machine, error) {
 	var m hw.Machine
-	if err := read("machine", data, &m); err != nil {
+	if err := Read("machine", data, &m); err != nil {
 		return nil, err
 	}
 	if err := hw.ValidateMachine(&m, ch).Err(); err != nil {
@@ -83,7 +84,7 @@ func ReadMachine(data []byte, ch *hw.Chassis) (*hw.Machine, error) {
 // ReadParts reads yembo.parts/1.
 func ReadParts(data []byte) (*hw.Parts, error) {
 	var p hw.Parts
-	if err := read("parts", data, &p); err != nil {
+	if err := Read("parts", data, &p); err != nil {
 		return nil, err
 	}
 	if err := hw.ValidateParts(&p).Err(); err != nil {
@@ -95,7 +96,7 @@ func ReadParts(data []byte) (*hw.Parts, error) {
 // ReadRequest reads yembo.request/1.
 func ReadRequest(data []byte) (*hw.Request, error) {
 	var r hw.Request
-	if err := read("request", data, &r); err != nil {
+	if err := Read("request", data, &r); err != nil {
 		return nil, err
 	}
 	if err := hw.ValidateRequest(&r).Err(); err != nil {

@@ -44,6 +44,10 @@ func (s *Shop) LookAtImport(ctx context.Context, doc []byte) (Import, error) {
 	if err != nil {
 		return Import{}, err
 	}
+	return s.lookAt(ctx, ch)
+}
+
+func (s *Shop) lookAt(ctx context.Context, ch *hw.Chassis) (Import, error) {
 	out := Import{Chassis: ch, New: true}
 	now := &hw.Chassis{}
 	switch r, err := s.Model(ctx, ch.ID); {
@@ -52,6 +56,7 @@ func (s *Shop) LookAtImport(ctx context.Context, doc []byte) (Import, error) {
 	case !errors.Is(err, ErrNotFound):
 		return out, err
 	}
+	var err error
 	out.Changes, err = differences(now, ch)
 	return out, err
 }
@@ -90,26 +95,30 @@ func (s *Shop) TakeImport(ctx context.Context, a Actor, token string, doc []byte
 		return "", err
 	}
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(ch.ID)
-		switch {
-		case errors.Is(err, store.ErrNotFound) && version == 0:
-			return ch.ID, s.storeModel(tx, a, nil, ch, store.Model{}, 0)
-		case errors.Is(err, store.ErrNotFound):
-			return "", ErrChanged
-		case err != nil:
-			return "", err
-		case row.Version != version:
-			return "", ErrChanged
-		}
-		record, err := modelRecord(&row)
-		if err != nil {
-			return "", err
-		}
-		if err := s.fitsItsMachines(tx, ch); err != nil {
-			return "", err
-		}
-		return ch.ID, s.storeModel(tx, a, record.Chassis, ch, row, version)
+		return ch.ID, s.takeChassis(tx, a, ch, version)
 	})
+}
+
+func (s *Shop) takeChassis(tx store.Tx, a Actor, ch *hw.Chassis, version int) error {
+	row, err := tx.Model(ch.ID)
+	switch {
+	case errors.Is(err, store.ErrNotFound) && version == 0:
+		return s.storeModel(tx, a, nil, ch, store.Model{}, 0)
+	case errors.Is(err, store.ErrNotFound):
+		return ErrChanged
+	case err != nil:
+		return err
+	case row.Version != version:
+		return ErrChanged
+	}
+	record, err := modelRecord(&row)
+	if err != nil {
+		return err
+	}
+	if err := s.fitsItsMachines(tx, ch); err != nil {
+		return err
+	}
+	return s.storeModel(tx, a, record.Chassis, ch, row, version)
 }
 
 // fitsItsMachines refuses a record that lacks a place in which a machine of the

@@ -83,20 +83,25 @@ func readPhoto(ctx context.Context, ch *hw.Chassis, in PhotoEntry) (*store.Photo
 	if err != nil {
 		return nil, err
 	}
-	sum := sha256.Sum256(pic.Full)
 	return &store.Photo{Kind: kindModel, Record: ch.ID, Fact: in.Fact, Caption: strings.TrimSpace(in.Caption), TakenOn: in.On,
-		Width: pic.Width, Height: pic.Height, Full: pic.Full, Thumb: pic.Thumb, Sum: hex.EncodeToString(sum[:])}, nil
+		Width: pic.Width, Height: pic.Height, Full: pic.Full, Thumb: pic.Thumb, Sum: sumOf(pic.Full), SourceSum: sumOf(in.File)}, nil
 }
 
-// storePhoto stores a photo that was read. The same picture a second time is the
-// first one, put back where it had been removed.
+// sumOf tells files apart.
+func sumOf(file []byte) string {
+	sum := sha256.Sum256(file)
+	return hex.EncodeToString(sum[:])
+}
+
+// storePhoto stores a photo that was read. The same file a second time, or one that
+// left here and comes back, is the photo there is, put back where it had been removed.
 func (s *Shop) storePhoto(tx store.Tx, a Actor, row *store.Photo) (int64, error) {
 	before, err := tx.PhotosOf(row.Kind, row.Record)
 	if err != nil {
 		return 0, err
 	}
 	for i := range before {
-		if before[i].Sum == row.Sum {
+		if b := &before[i]; b.Sum == row.Sum || b.SourceSum == row.SourceSum || b.Sum == row.SourceSum {
 			return before[i].ID, tx.SetPhotoRemoved(before[i].ID, false)
 		}
 	}

@@ -3,8 +3,6 @@ package shop
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"image/jpeg"
@@ -67,8 +65,7 @@ func (s *Shop) seedPhoto(tx store.Tx, p *demo.Photo) error {
 	if err != nil {
 		return err
 	}
-	sum := sha256.Sum256(p.Full)
 	_, err = s.storePhoto(tx, Actor{p.By}, &store.Photo{Kind: kindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
-		Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: hex.EncodeToString(sum[:]), CreatedAt: s.now()})
+		Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: sumOf(p.Full), SourceSum: sumOf(p.Full), CreatedAt: s.now()})
 	return err
 }

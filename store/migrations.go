@@ -56,8 +56,9 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE photos (
 			id INTEGER PRIMARY KEY, kind TEXT NOT NULL, record TEXT NOT NULL, fact TEXT NOT NULL, caption TEXT NOT NULL,
 			taken_on TEXT NOT NULL, by TEXT NOT NULL, width INTEGER NOT NULL, height INTEGER NOT NULL,
-			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
+			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, source_sum TEXT NOT NULL, removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
 		`CREATE INDEX photos_record ON photos(kind, record)`,
+		`CREATE TABLE uploads (id INTEGER PRIMARY KEY, content BLOB NOT NULL, created_at DATETIME NOT NULL)`,
 	)},
 }
 

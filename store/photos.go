@@ -16,12 +16,13 @@ type Photo struct {
 	Full      []byte
 	Thumb     []byte
 	Sum       string // SHA-256 of Full, in hex
+	SourceSum string // the same of the file as it came
 	Removed   bool   // taken off the record, can be put back
 	CreatedAt time.Time
 }
 
 // withoutFiles are the columns of a photo that lists need.
-const withoutFiles = "id, kind, record, fact, caption, taken_on, by, width, height, sum, removed, created_at"
+const withoutFiles = "id, kind, record, fact, caption, taken_on, by, width, height, sum, source_sum, removed, created_at"
 
 // PhotosOf lists the photos of a record without their files, in the order in which
 // they came, removed ones too.
@@ -38,4 +39,19 @@ func (t Tx) Photo(kind, record string, id int64) (Photo, error) {
 // SetPhotoRemoved takes a photo off its record or puts it back.
 func (t Tx) SetPhotoRemoved(id int64, removed bool) error {
 	return t.db.Model(&Photo{}).Where("id = ?", id).Update("removed", removed).Error
+}
+
+// Upload is a file that was sent and looked at, and waits for an answer.
+type Upload struct {
+	ID        int64 `gorm:"primaryKey"`
+	Content   []byte
+	CreatedAt time.Time
+}
+
+// Upload returns a waiting file.
+func (t Tx) Upload(id int64) (Upload, error) { return first[Upload](t.db, "id = ?", id) }
+
+// DropUploads deletes the files that wait since before a time.
+func (t Tx) DropUploads(before time.Time) error {
+	return t.db.Where("created_at < ?", before).Delete(&Upload{}).Error
 }

@@ -1,14 +1,17 @@
 package web
 
 import (
+	"bytes"
 	"errors"
 	"io"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
+	"yembo/exchange/bundle"
 	"yembo/shop"
 )
 
@@ -28,6 +31,25 @@ type importView struct {
 
 type changeRow struct{ Name, Before, After string }
 
+// bundleView is the page of a zip with many records: which there are, what each would
+// change, and which to take.
+type bundleView struct {
+	Upload  string
+	Records []bundleRow
+	Good    int
+	Taken   []string // what was stored
+	Failed  []string // what was not, and why
+}
+
+type bundleRow struct {
+	Name, ID, Model string
+	New             bool
+	Version, Photos int
+	Changes         int
+	Some            []string // the first changes in words
+	Faults          []string
+}
+
 func (s *server) exportModel(c *echo.Context) error {
 	doc, err := s.Shop.Export(c.Request().Context(), c.Param("id"))
 	if err != nil {
@@ -36,6 +58,135 @@ func (s *server) exportModel(c *echo.Context) error {
 	c.Response().Header().Set("Content-Disposition", `attachment; filename="`+c.Param("id")+`.chassis.json"`)
 	return c.Blob(http.StatusOK, "application/json", doc)
 }
+
+// exportModels sends the records that a search found, with their photos, as a zip.
+func (s *server) exportModels(c *echo.Context) error {
+	found, _, err := s.findModels(c, newForm(c.QueryParams()))
+	if err != nil {
+		return err
+	}
+	ids := make([]string, len(found))
+	for i, r := range found {
+		ids[i] = r.Chassis.ID
+	}
+	if len(ids) == 0 {
+		return shop.ErrNotFound
+	}
+	return s.sendBundle(c, "models", ids)
+}
+
+func (s *server) exportWithPhotos(c *echo.Context) error {
+	return s.sendBundle(c, c.Param("id"), []string{c.Param("id")})
+}
+
+// sendBundle writes the zip whole before the first byte is sent, so that a fault
+// becomes an error page and never half a file.
+func (s *server) sendBundle(c *echo.Context, name string, ids []string) error {
+	var out bytes.Buffer
+	if err := s.Shop.ExportBundle(c.Request().Context(), &out, ids...); err != nil {
+		return err
+	}
+	c.Response().Header().Set("Content-Disposition", `attachment; filename="`+name+`.zip"`)
+	return c.Blob(http.StatusOK, "application/zip", out.Bytes())
+}
+
+// lookAtBundle shows what each record of a zip would change.
+func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
+	looks, err := s.Shop.LookAtBundle(c.Request().Context(), file)
+	var faults hw.Faults
+	if errors.As(err, &faults) {
+		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in records", "models", importView{Faults: faultTexts(faults)})
+	}
+	if err != nil {
+		return err
+	}
+	id, err := s.Shop.KeepUpload(c.Request().Context(), file)
+	if err != nil {
+		return err
+	}
+	v := bundleView{Upload: strconv.FormatInt(id, 10)}
+	for _, l := range looks {
+		row := bundleRow{Name: l.Name, Photos: l.Photos}
+		if errors.As(l.Err, &faults) {
+			row.Faults = faultTexts(faults)
+			v.Records = append(v.Records, row)
+			continue
+		}
+		row.ID, row.Model, row.New, row.Version, row.Changes = l.Chassis.ID, l.Chassis.Name(), l.New, l.Version, len(l.Changes)
+		for _, x := range l.Changes[:min(len(l.Changes), 5)] {
+			if !l.New {
+				row.Some = append(row.Some, changeOf(x).words())
+			}
+		}
+		v.Good++
+		v.Records = append(v.Records, row)
+	}
+	return s.render(c, http.StatusOK, "bundle", "Take in records", "models", v)
+}
+
+// takeBundle stores the records that were ticked.
+func (s *server) takeBundle(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	id, err := strconv.ParseInt(f.text("upload"), 10, 64)
+	if err != nil {
+		return shop.ErrNotFound
+	}
+	file, err := s.Shop.Upload(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	versions := map[string]int{}
+	for _, model := range f.values["take"] {
+		versions[model] = f.whole("version:" + model).Or(-1)
+	}
+	if len(versions) == 0 {
+		return s.lookAtBundle(c, file)
+	}
+	taken, err := s.Shop.TakeBundle(c.Request().Context(), s.Actor, f.text("token"), file, versions)
+	if err != nil {
+		return err
+	}
+	v, status := bundleView{}, http.StatusOK
+	for _, t := range taken {
+		var faults hw.Faults
+		switch {
+		case t.Err == nil:
+			v.Taken = append(v.Taken, t.ID)
+		case errors.As(t.Err, &faults):
+			v.Failed = append(v.Failed, t.ID+": "+strings.Join(faultTexts(faults), "; "))
+		default:
+			v.Failed = append(v.Failed, t.ID+": the record changed since you looked; look at the file again")
+		}
+	}
+	if len(v.Failed) > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	return s.render(c, status, "bundle", "Taken in", "models", v)
+}
+
+func faultTexts(faults hw.Faults) []string {
+	out := make([]string, len(faults))
+	for i, f := range faults {
+		out[i] = strings.TrimPrefix(f.Error(), ": ")
+	}
+	return out
+}
+
+func changeOf(x shop.FactChange) changeRow {
+	row := changeRow{Name: factName(x.Path), Before: "not known", After: "not known"}
+	if x.Before != nil {
+		row.Before = valueWords(x.Path, x.Before)
+	}
+	if x.After != nil {
+		row.After = valueWords(x.Path, x.After)
+	}
+	return row
+}
+
+func (r changeRow) words() string { return r.Name + ": " + r.Before + " becomes " + r.After }
 
 func (s *server) newImport(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "import", "Take in a record", "models", importView{})
@@ -50,9 +201,12 @@ func (s *server) lookAtImport(c *echo.Context) error {
 			return err
 		}
 		defer f.Close()
-		raw, err := io.ReadAll(io.LimitReader(f, maxBody))
+		raw, err := io.ReadAll(io.LimitReader(f, maxUpload))
 		if err != nil {
 			return err
+		}
+		if bundle.IsZip(raw) {
+			return s.lookAtBundle(c, raw)
 		}
 		text = string(raw)
 	}
@@ -67,22 +221,13 @@ func (s *server) importPage(c *echo.Context, text, notice string) error {
 	switch {
 	case errors.As(err, &faults):
 		status = http.StatusUnprocessableEntity
-		for _, f := range faults {
-			v.Faults = append(v.Faults, f.Error())
-		}
+		v.Faults = faultTexts(faults)
 	case err != nil:
 		return err
 	default:
 		v.Looked, v.Name, v.ID, v.New, v.Version = true, look.Chassis.Name(), look.Chassis.ID, look.New, look.Version
 		for _, ch := range look.Changes {
-			row := changeRow{Name: factName(ch.Path), Before: "not known", After: "not known"}
-			if ch.Before != nil {
-				row.Before = valueWords(ch.Path, ch.Before)
-			}
-			if ch.After != nil {
-				row.After = valueWords(ch.Path, ch.After)
-			}
-			v.Changes = append(v.Changes, row)
+			v.Changes = append(v.Changes, changeOf(ch))
 		}
 	}
 	if notice != "" {
@@ -106,10 +251,7 @@ func (s *server) takeImport(c *echo.Context) error {
 	case errors.Is(err, shop.ErrChanged):
 		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the document would change now.")
 	case errors.As(err, &faults):
-		v := importView{Text: text}
-		for _, x := range faults {
-			v.Faults = append(v.Faults, strings.TrimPrefix(x.Error(), ": "))
-		}
+		v := importView{Text: text, Faults: faultTexts(faults)}
 		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in a record", "models", v)
 	}
 	return err

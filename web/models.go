@@ -22,22 +22,21 @@ type modelRow struct {
 
 type modelList struct {
 	*Form
-	Query string
-	Rows  []modelRow
-	All   int
-	Asked bool // something is looked for
+	Query  string
+	Rows   []modelRow
+	All    int
+	Asked  bool   // something is looked for
+	Search string // what is looked for, as in the address
 }
 
 func (s *server) listModels(c *echo.Context) error {
-	f := newForm(c.Request().URL.Query())
-	view := modelList{Form: f, Query: f.text("q")}
-	want := shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
-	view.Asked = view.Query != "" || want.Asked()
-	records, err := s.Shop.FindModels(c.Request().Context(), view.Query)
+	f := newForm(c.QueryParams())
+	found, want, err := s.findModels(c, f)
 	if err != nil {
 		return err
 	}
-	view.All = len(records)
+	view := modelList{Form: f, Query: f.text("q"), All: len(found), Search: f.values.Encode()}
+	view.Asked = view.Query != "" || want.Asked()
 	if view.Asked {
 		all, err := s.Shop.Models(c.Request().Context())
 		if err != nil {
@@ -45,11 +44,8 @@ func (s *server) listModels(c *echo.Context) error {
 		}
 		view.All = len(all)
 	}
-	for _, r := range records {
+	for _, r := range found {
 		ch := r.Chassis
-		if !want.Has(ch) {
-			continue
-		}
 		row := modelRow{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Memory: memorySummary(ch), Limit: gbWords(ch.Mem().Limits.Maker)}
 		for _, fact := range evidence.Facts(ch.Findings) {
 			if fact.Disputed {
@@ -59,6 +55,22 @@ func (s *server) listModels(c *echo.Context) error {
 		view.Rows = append(view.Rows, row)
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
+}
+
+// findModels are the records that a search finds, by words and by capability.
+func (s *server) findModels(c *echo.Context, f *Form) ([]shop.ModelRecord, shop.Capability, error) {
+	want := shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
+	records, err := s.Shop.FindModels(c.Request().Context(), f.text("q"))
+	if err != nil {
+		return nil, want, err
+	}
+	var out []shop.ModelRecord
+	for _, r := range records {
+		if want.Has(r.Chassis) {
+			out = append(out, r)
+		}
+	}
+	return out, want, nil
 }
 
 // matches reports whether every word of a query stands in one of the texts.

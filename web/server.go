@@ -40,7 +40,7 @@ const maxUpload = 64 << 20
 // isUpload reports whether a request may bring photos.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	return c.Request().Method == http.MethodPost && strings.HasPrefix(path, "/models/") && strings.HasSuffix(path, "/photos")
+	return c.Request().Method == http.MethodPost && (path == "/models/import" || strings.HasPrefix(path, "/models/") && strings.HasSuffix(path, "/photos"))
 }
 
 type server struct {
@@ -97,6 +97,9 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/models/import", s.newImport)
 	e.POST("/models/import", s.lookAtImport)
 	e.POST("/models/import/take", s.takeImport)
+	e.POST("/models/import/take-records", s.takeBundle)
+	e.GET("/models/export", s.exportModels)
+	e.GET("/models/:id/export-with-photos", s.exportWithPhotos)
 	e.GET("/models/:id/export", s.exportModel)
 	e.GET("/models/:id", s.showModel)
 	e.GET("/models/:id/edit", s.editModel)

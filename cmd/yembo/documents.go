@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"os"
 
 	"yembo/core/hw"
@@ -46,7 +45,7 @@ func (c *planCmd) Run(ctx context.Context) error {
 // load reads one document; "-" is standard input. More than the largest document
 // is not read into memory.
 func load[T any](file string, read func([]byte) (*T, error)) (*T, error) {
-	data, err := readFile(file)
+	data, err := readUpTo(file, exchange.MaxDocument)
 	if err != nil {
 		return nil, err
 	}
@@ -55,19 +54,6 @@ func load[T any](file string, read func([]byte) (*T, error)) (*T, error) {
 		return nil, fault{file, err}
 	}
 	return doc, nil
-}
-
-func readFile(file string) ([]byte, error) {
-	in := os.Stdin
-	if file != "-" {
-		f, err := os.Open(file)
-		if err != nil {
-			return nil, err
-		}
-		defer f.Close()
-		in = f
-	}
-	return io.ReadAll(io.LimitReader(in, exchange.MaxDocument+1))
 }
 
 func print(doc any) error {

@@ -133,3 +133,34 @@ func TestDemo(t *testing.T) {
 		t.Errorf("stopped with %v", err)
 	}
 }
+
+// TestZip: the records of one data folder go into another with their photos; what is
+// only looked at stores nothing, and an existing file is not written over.
+func TestZip(t *testing.T) {
+	from, to, file := t.TempDir(), t.TempDir(), filepath.Join(t.TempDir(), "all.zip")
+	for _, name := range []string{"aster", "osier"} {
+		if _, errs, status := yembo(t, "import", "--data", from, demoDir+name+".json"); status != 0 {
+			t.Fatal(errs)
+		}
+	}
+	if _, errs, status := yembo(t, "export", "--data", from, "--zip", file); status != 0 {
+		t.Fatal(errs)
+	}
+	if _, _, status := yembo(t, "export", "--data", from, "--zip", file); status != 2 {
+		t.Error("an existing file was written over")
+	}
+	if _, errs, status := yembo(t, "export", "--data", from); status != 2 || !strings.Contains(errs, "--zip") {
+		t.Errorf("all of them as one document: %d %s", status, errs)
+	}
+	if out, _, status := yembo(t, "import", "--data", to, "--look", file); status != 0 || !strings.Contains(out, "marrowby-osier-14, ") || !strings.Contains(out, "only looked at") {
+		t.Errorf("%d %s", status, out)
+	}
+	if out, _, status := yembo(t, "import", "--data", to, file); status != 0 || strings.Count(out, "a new record") != 2 {
+		t.Errorf("%d %s", status, out)
+	}
+	before, _, _ := yembo(t, "export", "--data", from, "marrowby-osier-14")
+	after, _, _ := yembo(t, "export", "--data", to, "marrowby-osier-14")
+	if before != after || before == "" {
+		t.Error("the record is another one now")
+	}
+}

@@ -2,7 +2,6 @@ package main
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"log/slog"
 	"net"
@@ -93,62 +92,4 @@ func serve(ctx context.Context, addr string, cfg web.Config) error {
 	}
 	fmt.Printf("Yembo is at http://%s (Ctrl-C stops it)\n", l.Addr())
 	return web.Serve(ctx, e, l)
-}
-
-type exportCmd struct {
-	Data  string `default:"data" help:"Folder of the data file."`
-	Model string `arg:"" help:"Id of the model record to print as yembo.chassis/1."`
-}
-
-func (c *exportCmd) Run(ctx context.Context) error {
-	s, err := store.Open(c.Data)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	doc, err := shop.New(s, time.Now).Export(ctx, c.Model)
-	if err != nil {
-		return fault{c.Model, err}
-	}
-	_, err = os.Stdout.Write(doc)
-	return err
-}
-
-type importCmd struct {
-	Data  string   `default:"data" help:"Folder of the data file; made when missing."`
-	Name  string   `default:"Technician" help:"Who takes it in, in the history of each record."`
-	Files []string `arg:"" help:"yembo.chassis/1 files, or - for standard input."`
-}
-
-// Run takes in every file that can be taken and names the faults of the others; the
-// status is 2 when there was one.
-func (c *importCmd) Run(ctx context.Context) error {
-	s, err := store.Open(c.Data)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	sh := shop.New(s, time.Now)
-	var faulty error
-	for _, file := range c.Files {
-		doc, err := readFile(file)
-		if err != nil {
-			return err
-		}
-		look, err := sh.LookAtImport(ctx, doc)
-		if err == nil {
-			_, err = sh.TakeImport(ctx, shop.Actor{Name: c.Name}, "", doc, look.Version)
-		}
-		if err != nil {
-			printError(fault{file, err})
-			faulty = errors.New("not every file was taken")
-			continue
-		}
-		what := "facts changed"
-		if look.New {
-			what = "facts, a new record"
-		}
-		fmt.Printf("%s: %s, %d %s\n", file, look.Chassis.ID, len(look.Changes), what)
-	}
-	return faulty
 }

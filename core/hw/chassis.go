@@ -12,6 +12,7 @@ import "encoding/json"
 // Format names of the documents.
 const (
 	FormatChassis = "yembo.chassis/1"
+	FormatPhotos  = "yembo.photos/1"
 	FormatMachine = "yembo.machine/1"
 	FormatParts   = "yembo.parts/1"
 	FormatRequest = "yembo.request/1"

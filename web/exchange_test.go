@@ -1,0 +1,96 @@
+package web
+
+import (
+	"archive/zip"
+	"bytes"
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+)
+
+// TestBundle: all records leave with their photos and come back into an empty shop;
+// of a zip with good and faulty records the good ones can be taken, and what changes
+// is shown before anything is stored.
+func TestBundle(t *testing.T) {
+	from, _ := application(t)
+	all := request(from, "GET", "/models/export?", nil, nil)
+	if all.Header().Get("Content-Type") != "application/zip" {
+		t.Fatalf("%v", all.Header())
+	}
+	some := request(from, "GET", "/models/export?q=quillon", nil, nil).Body.Bytes()
+	if n := len(entries(t, some)); n >= len(entries(t, all.Body.Bytes())) || n == 0 {
+		t.Errorf("those that were searched for are %d files", n)
+	}
+	// One record is changed on the way, one spoilt.
+	var changed bytes.Buffer
+	z := zip.NewWriter(&changed)
+	for name, content := range entries(t, all.Body.Bytes()) {
+		switch name {
+		case "pellam-drover-15.chassis.json":
+			content = bytes.Replace(content, []byte(`"year": 2021`), []byte(`"year": 2022`), 1)
+		case "quillon-block-2.chassis.json":
+			content = bytes.Replace(content, []byte(`"DDR5"`), []byte(`"DDR9"`), 1)
+		}
+		w, err := z.Create(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := w.Write(content); err != nil {
+			t.Fatal(err)
+		}
+	}
+	z.Close()
+	to, _ := application(t)
+	look := upload(t, to, "/models/import", map[string]string{}, map[string][]byte{"all.zip": changed.Bytes()})
+	body := strings.NewReplacer("&#34;", `"`).Replace(look.Body.String())
+	for _, want := range []string{"9 records in the zip, 8 can be taken", "Changes 1 fact of", "year: 2021 becomes 2022", `/memory/type: "DDR9"`} {
+		if look.Code != http.StatusOK || !strings.Contains(body, want) {
+			t.Errorf("%d, the look lacks %q", look.Code, want)
+		}
+	}
+	form := formValues(look.Body.String())
+	if strings.Contains(page(to, "/models/pellam-drover-15"), "2022") {
+		t.Error("a look stored something")
+	}
+	form["take"] = []string{"pellam-drover-15"}
+	if w := request(to, "POST", "/models/import/take-records", form, sameOrigin); w.Code != http.StatusOK || !strings.Contains(w.Body.String(), "Stored:") {
+		t.Fatalf("%d %s", w.Code, w.Body)
+	}
+	if body := page(to, "/models/pellam-drover-15"); !strings.Contains(body, "notebook, 2022") || strings.Count(body, "<img") != 1 {
+		t.Error("the record was not taken, or its photo not kept once")
+	}
+	// The version that was looked at is old now.
+	form.Set("token", "again")
+	if w := request(to, "POST", "/models/import/take-records", form, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "changed since you looked") {
+		t.Errorf("an old look: %d", w.Code)
+	}
+	if w := request(to, "POST", "/models/import/take-records", url.Values{"upload": {"77"}, "take": {"x"}}, sameOrigin); w.Code != http.StatusNotFound {
+		t.Errorf("no such upload: %d", w.Code)
+	}
+	if w := upload(t, to, "/models/import", nil, map[string][]byte{"half.zip": changed.Bytes()[:3000]}); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "damaged or cut off") {
+		t.Errorf("half a zip: %d", w.Code)
+	}
+}
+
+func entries(t *testing.T, file []byte) map[string][]byte {
+	t.Helper()
+	z, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string][]byte{}
+	for _, f := range z.File {
+		in, err := f.Open()
+		if err != nil {
+			t.Fatal(err)
+		}
+		var content bytes.Buffer
+		if _, err := content.ReadFrom(in); err != nil {
+			t.Fatal(err)
+		}
+		in.Close()
+		out[f.Name] = content.Bytes()
+	}
+	return out
+}

@@ -1,0 +1,188 @@
+package web
+
+import (
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+)
+
+// readItem reads what was typed into the fields of the document; an empty field is
+// not known. What cannot be read is a fault at its field.
+func readItem(f *Form, spec itemSpec) map[string]any {
+	out := map[string]any{}
+	for _, field := range spec.Fields {
+		name := "/" + field.Name
+		var value any
+		switch field.Kind {
+		case "id":
+			value = f.slug(name, "")
+			if value == "" {
+				f.fault(name, hw.Word(hw.FaultMissing, "", "the id"))
+			}
+		case "int":
+			if n, ok := f.whole(name).Get(); ok {
+				value = n
+			}
+		case "dec":
+			if n, ok := f.dec(name).Get(); ok {
+				value = n
+			}
+		case "yesno":
+			if text, ok := f.choice(name, yesNo).Get(); ok {
+				value = text == "yes"
+			}
+		case "list":
+			value = f.list(name)
+		case "lengths":
+			value = f.lengths(name)
+		case "screws":
+			value = f.screws(name)
+		case "ints":
+			value = f.ints(name)
+		case "points", "board":
+			value = f.points(name, field.Kind == "board")
+		default:
+			if text := f.text(name); text != "" {
+				value = text
+			}
+		}
+		// The formats ask for these (the id is asked for above).
+		if value == nil && (field.Name == "purpose" || field.Name == "verb" || field.Name == "form" || (field.Name == "capacity_gb" && spec.List == "memory/soldered")) {
+			f.fault(name, hw.Word(hw.FaultMissing, "", strings.ToLower(field.Label)))
+		}
+		out[field.Name] = value
+	}
+	if spec.List == "steps" && out["needs"] == nil {
+		out["needs"] = []string{}
+	}
+	if spec.Placed {
+		out["at"] = f.placeOnBase()
+	}
+	return out
+}
+
+// list reads words with commas. "none" is an empty list, an empty field is not known.
+func (f *Form) list(name string) any {
+	text := f.text(name)
+	if text == "" {
+		return nil
+	}
+	out := []string{}
+	if strings.EqualFold(text, "none") {
+		return out
+	}
+	for _, w := range strings.Split(text, ",") {
+		if w = strings.TrimSpace(w); w != "" {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
+// lengths reads how a module of each length is held.
+func (f *Form) lengths(name string) any {
+	out := map[string]string{}
+	for field := range f.values {
+		if mm, ok := strings.CutPrefix(field, name+"/"); ok && f.text(field) != "" {
+			out[mm] = f.text(field)
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return out
+}
+
+// screws reads "cover-long 7, cover-short 4".
+func (f *Form) screws(name string) any {
+	words, _ := f.list(name).([]string)
+	if words == nil {
+		return nil
+	}
+	out := []hw.StepFasteners{}
+	for _, w := range words {
+		group, count, _ := strings.Cut(w, " ")
+		n, err := strconv.Atoi(strings.TrimSpace(count))
+		if err != nil {
+			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a group and how many screws, such as cover-long 7"))
+			continue
+		}
+		out = append(out, hw.StepFasteners{Group: group, Count: n})
+	}
+	return out
+}
+
+// ints reads whole numbers with commas.
+func (f *Form) ints(name string) any {
+	words, _ := f.list(name).([]string)
+	if words == nil {
+		return nil
+	}
+	out := []int{}
+	for _, w := range words {
+		n, err := strconv.Atoi(w)
+		if err != nil {
+			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a whole number"))
+			continue
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// points reads places such as "10 8, 157 8": left and top in mm. The corners of a
+// board are pairs in the document, the places of screws are objects.
+func (f *Form) points(name string, pairs bool) any {
+	words, _ := f.list(name).([]string)
+	if words == nil {
+		return nil
+	}
+	out := []any{}
+	for _, w := range words {
+		numbers := strings.Fields(w)
+		var at [2]hw.Dec
+		good := len(numbers) == 2
+		for i := range at {
+			if good {
+				var err error
+				at[i], err = hw.ParseDec(numbers[i])
+				good = err == nil
+			}
+		}
+		if !good {
+			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "left and top in mm, such as 10 8, with commas between the points"))
+			continue
+		}
+		if pairs {
+			out = append(out, []hw.Dec{at[0], at[1]})
+			continue
+		}
+		out = append(out, map[string]any{"x_mm": at[0], "y_mm": at[1]})
+	}
+	return out
+}
+
+// placeOnBase reads where a thing lies; nothing typed is not known.
+func (f *Form) placeOnBase() any {
+	out := map[string]any{}
+	for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm"} {
+		if n, ok := f.dec("/at/" + name).Get(); ok {
+			out[name] = n
+		}
+	}
+	if text, ok := f.choice("/at/turn_deg", turns).Get(); ok {
+		n, err := strconv.Atoi(text)
+		if err == nil {
+			out["turn_deg"] = n
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	if out["x_mm"] == nil || out["y_mm"] == nil {
+		f.fault("/at/x_mm", "a place needs both left and top")
+		return nil
+	}
+	return out
+}
