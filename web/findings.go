@@ -1,8 +1,10 @@
 package web
 
 import (
+	"encoding/json"
 	"errors"
 	"net/http"
+	"net/url"
 	"sort"
 	"strings"
 
@@ -24,6 +26,9 @@ type findingsView struct {
 	Reason   string // what was typed for it
 	Fault    string
 	Notice   string
+	Adding   *Form // what was typed for one more finding; its fact is in the field path
+	Today    string
+	Sources  []string
 }
 
 type factFindings struct {
@@ -61,7 +66,10 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	if err != nil {
 		return err
 	}
-	v.Unknown = toFindOut(ch)
+	v.Unknown, v.Sources, v.Today = toFindOut(ch), evidence.Sources, s.Shop.Now().Format("2006-01-02")
+	if v.Adding == nil {
+		v.Adding = newForm(url.Values{})
+	}
 	number := map[*hw.Finding]int{}
 	for i := range ch.Findings {
 		number[&ch.Findings[i]] = i
@@ -146,6 +154,87 @@ func settleWords(f evidence.Fact) string {
 		return "The bench disagrees with itself: look once more, then set the wrong one aside."
 	}
 	return "A look with the machine open settles it."
+}
+
+// addFinding adds what somebody found about one fact. The value is typed as it is
+// shown: numbers without their unit, lists with commas.
+func (s *server) addFinding(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	id := c.Param("id")
+	r, err := s.Shop.Model(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	finding := hw.Finding{Path: f.text("path"), Source: f.choice("source", evidence.Sources).Or(""), On: f.date("on"), Note: f.text("note")}
+	now := evidence.Of(r.Chassis.Findings, finding.Path).InForce
+	if now == nil {
+		return shop.ErrNotFound
+	}
+	if finding.Value = f.valueLike("value", now.Value); f.text("value") == "" {
+		f.fault("value", hw.Word(hw.FaultMissing, "", "what was found"))
+	}
+	if finding.Source == "" && len(f.Errors("source")) == 0 {
+		f.fault("source", hw.Word(hw.FaultMissing, "", "how it is known"))
+	}
+	if f.Count() == 0 {
+		err := s.Shop.AddFinding(c.Request().Context(), s.Actor, f.text("token"), id, f.whole("version").Or(-1), finding)
+		switch {
+		case err == nil:
+			return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
+		case errors.Is(err, shop.ErrChanged):
+			return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: -1, Adding: f,
+				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now. What you typed is still here."})
+		}
+		var faults hw.Faults
+		if !errors.As(err, &faults) {
+			return err
+		}
+		f.fault("value", faults[0].Text)
+	}
+	return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: -1, Adding: f})
+}
+
+// valueLike reads a value of the same kind as another: a number, yes or no, a text, a
+// list, or how module lengths are held ("30 fitted, 80 movable").
+func (f *Form) valueLike(name string, like json.RawMessage) json.RawMessage {
+	var kind, value any
+	if json.Unmarshal(like, &kind) != nil {
+		return nil
+	}
+	switch kind.(type) {
+	case float64:
+		if n, ok := f.dec(name).Get(); ok {
+			value = n
+		}
+	case bool:
+		if text, ok := f.choice(name, yesNo).Get(); ok {
+			value = text == "yes"
+		}
+	case []any:
+		value = f.list(name)
+	case map[string]any:
+		lengths := map[string]string{}
+		words, _ := f.list(name).([]string)
+		for _, w := range words {
+			mm, how, found := strings.Cut(strings.ReplaceAll(w, " mm", ""), " ")
+			if !found {
+				f.fault(name, hw.Word(hw.FaultType, `"`+w+`"`, "a length and how it is held, such as 80 fitted, 30 movable"))
+				continue
+			}
+			lengths[mm] = strings.TrimSpace(how)
+		}
+		value = lengths
+	default:
+		value = f.text(name)
+	}
+	raw, err := json.Marshal(value)
+	if err != nil {
+		f.fault(name, err.Error())
+	}
+	return raw
 }
 
 func (s *server) setAside(c *echo.Context) error {

@@ -192,7 +192,7 @@ func TestItemForms(t *testing.T) {
 		t.Fatalf("%d %s", code, body)
 	}
 	form := formValues(request(e, "GET", model+"/parts/slots/m2b", nil, nil).Body.String())
-	if form.Get("/protocols") != "nvme, sata" || form.Get("/refuses") != "none" || form.Get("/max_top_mm") != "1.5" || form.Get("how:") != "label" || form.Has("/excludes") && form.Get("/excludes") != "" {
+	if form.Get("/protocols") != "nvme, sata" || form.Get("/refuses") != "none" || form.Get("/max_top_mm") != "1.5" || form.Has("/excludes") && form.Get("/excludes") != "" {
 		t.Errorf("the form starts from %v", form)
 	}
 	before := strings.Count(request(e, "GET", model+"/findings", nil, nil).Body.String(), "<summary>Set aside")
@@ -202,6 +202,20 @@ func TestItemForms(t *testing.T) {
 	}
 	if after := strings.Count(request(e, "GET", model+"/findings", nil, nil).Body.String(), "<summary>Set aside"); after != before {
 		t.Errorf("saving it unchanged made %d findings out of %d", after, before)
+	}
+	// One changed fact gets one finding; with the box ticked each of them gets one.
+	findings := func() int { return strings.Count(page(e, model+"/findings"), "<summary>Set aside") }
+	for _, c := range []struct {
+		cooling, how, confirm string
+		more                  int
+	}{{"pad", "reading", "", 1}, {"pad", "bench", "", 0}, {"none", "bench", "yes", 10}} {
+		now := findings()
+		form.Set("/cooling", c.cooling)
+		form.Set("how:", c.how)
+		form.Set("confirm", c.confirm)
+		if code, _ := send("slots/m2b", form); code != http.StatusSeeOther || findings() != now+c.more {
+			t.Errorf("%+v: %d, %d findings more", c, code, findings()-now)
+		}
 	}
 	if code, body := send("steps/new", url.Values{"/id": {"fan-screws"}, "/verb": {"unscrew"}, "/needs": {"battery-plug"}, "/fasteners": {"cover-screw 3"}, "/minutes": {"1.5"}}); code != http.StatusSeeOther {
 		t.Errorf("a step: %d %s", code, body)

@@ -30,8 +30,9 @@ type itemView struct {
 	Lengths []int
 	Sources []string
 	Today   string
-	Changed []shop.Change // what someone else did meanwhile
-	Gone    bool          // the thing was taken out of the record meanwhile
+	Changed []shop.Change      // what someone else did meanwhile
+	Gone    bool               // the thing was taken out of the record meanwhile
+	Marks   map[string]factRow // how each field is known now, by the field's name
 }
 
 // usualLengths are those that the form asks for; others that are recorded are added.
@@ -57,6 +58,16 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 	}
 	if v.ID == "new" {
 		v.ID = ""
+	}
+	v.Marks = map[string]factRow{}
+	prefix := "/" + spec.List + "/" + v.ID
+	if spec.List == "" {
+		prefix = ""
+	}
+	for _, fact := range evidence.Facts(r.Chassis.Findings) {
+		if field, ok := strings.CutPrefix(fact.Path, prefix); ok && fact.InForce != nil && (v.ID != "" || spec.List == "") {
+			v.Marks[field] = factRow{Source: fact.InForce.Source, Date: day(fact.InForce.On), By: fact.InForce.By, Disputed: fact.Disputed}
+		}
 	}
 	return v, r.Chassis, nil
 }
@@ -166,14 +177,6 @@ func fillItem(f *Form, ch *hw.Chassis, spec itemSpec, id string) bool {
 			f.values.Set("/at/"+name, fmt.Sprint(x))
 		}
 	}
-	prefix := "/" + spec.List + "/" + id
-	for _, fact := range evidence.Used(evidence.Facts(ch.Findings), []string{prefix}) {
-		if spec.List != "" && !f.values.Has("how:") {
-			f.values.Set("how:", fact.InForce.Source)
-			f.values.Set("on:", fact.InForce.On)
-			f.values.Set("note:", fact.InForce.Note)
-		}
-	}
 	return true
 }
 
@@ -270,13 +273,14 @@ func (f *Form) atItem(ch *hw.Chassis, list, id string) {
 	f.rows["/"+list+"/"+itoa(n)] = ""
 }
 
-// howOfItem is how the whole form is said to be known.
+// howOfItem is how what was entered or changed is said to be known; with the box
+// ticked, all of it.
 func (f *Form) howOfItem(string) (source, on, note string, anew bool) {
 	source = f.text("how:")
 	if evidence.Rank(source) == len(evidence.Sources) {
 		source = "bench"
 	}
-	return source, f.date("on:"), f.text("note:"), f.text("was:") != f.Known("")
+	return source, f.date("on:"), f.text("note:"), f.Is("confirm", "yes")
 }
 
 // partRowOf is one line of the record's list of parts that have a form.

@@ -61,13 +61,29 @@ type modelView struct {
 }
 
 // unknownRow is something to find out, with the step that exposes it.
-type unknownRow struct{ Name, How, Step string }
+type unknownRow struct{ Name, How, Step, Form string }
+
+// formOf is where a fact is entered, under the model's address.
+func formOf(path string) string {
+	words := strings.Split(strings.Trim(path, "/"), "/")
+	switch {
+	case words[0] == "memory" && len(words) > 3:
+		return "parts/" + words[1] + "/" + words[2]
+	case words[0] == "memory" || words[0] == "outline":
+		return "edit"
+	case len(words) > 1:
+		return "parts/" + words[0] + "/" + words[1]
+	case words[0] == "battery_reach":
+		return "parts/record/all"
+	}
+	return "parts/" + words[0] + "/new"
+}
 
 // toFindOut puts what is not yet known into words.
 func toFindOut(ch *hw.Chassis) []unknownRow {
 	var out []unknownRow
 	for _, o := range evidence.ToFindOut(ch) {
-		row := unknownRow{Name: factName(o.Path), How: o.How, Step: o.Step}
+		row := unknownRow{Name: factName(o.Path), How: o.How, Step: o.Step, Form: formOf(o.Path)}
 		if id, ok := strings.CutPrefix(o.Path, "/suspected/"); ok {
 			for i := range ch.Suspected {
 				if ch.Suspected[i].ID == id {

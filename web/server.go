@@ -114,6 +114,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/models/:id/copy", s.copyModel)
 	e.GET("/models/:id/findings", s.showFindings)
 	e.POST("/models/:id/findings", s.setAside)
+	e.POST("/models/:id/findings/add", s.addFinding)
 
 	e.GET("/models/:id/photos", s.showPhotos)
 	e.POST("/models/:id/photos", s.addPhotos)

@@ -12,7 +12,8 @@ import (
 
 // Leaves lists the single facts of a part of a record by path, with their values:
 // fields of objects, and of the things in lists that have ids. A list of plain
-// values is one fact. Ids and drawing places are no facts.
+// values is one fact, and so is how module lengths are held. Ids and drawing places
+// are no facts.
 func Leaves(ch *hw.Chassis, prefix string) (map[string]json.RawMessage, error) {
 	plain := *ch
 	plain.Findings = nil
@@ -32,7 +33,7 @@ func Leaves(ch *hw.Chassis, prefix string) (map[string]json.RawMessage, error) {
 }
 
 func leaves(node any, at, prefix string, out map[string]json.RawMessage) error {
-	if object, ok := node.(map[string]any); ok {
+	if object, ok := node.(map[string]any); ok && !strings.HasSuffix(at, "/lengths") {
 		for name, child := range object {
 			if name == "id" || name == "at" {
 				continue
@@ -152,6 +153,9 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 			delete(entered, path)
 		}
 	}
+	if err := single(before, entered); err != nil {
+		return nil, err
+	}
 	out := *typed
 	if before != nil {
 		out.Findings = append([]hw.Finding(nil), before.Findings...)
@@ -196,6 +200,41 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 		}
 	}
 	return result, nil
+}
+
+// single adds to the facts entered those that an earlier finding names by themselves
+// although they are part of a larger one: /slots/m2a/lengths/80.
+func single(before *hw.Chassis, entered map[string]json.RawMessage) error {
+	if before == nil {
+		return nil
+	}
+	for i := range before.Findings {
+		at, key, ok := strings.Cut(before.Findings[i].Path, "/lengths/")
+		if !ok || before.Findings[i].SetAside != nil {
+			continue
+		}
+		lengths := map[string]json.RawMessage{}
+		if whole := entered[at+"/lengths"]; whole == nil {
+			continue
+		} else if err := json.Unmarshal(whole, &lengths); err != nil {
+			return err
+		}
+		if held, still := lengths[key]; still {
+			entered[before.Findings[i].Path] = held
+		}
+	}
+	return nil
+}
+
+// Add adds one finding about a fact of the record and brings the field in line with
+// what is in force then. The error is for a path that is not in the record.
+func Add(ch *hw.Chassis, f hw.Finding) (*hw.Chassis, error) {
+	if _, there := ByIndex(ch, f.Path); !there {
+		return nil, fmt.Errorf("%s is not in the record", f.Path)
+	}
+	out := *ch
+	out.Findings = append(append([]hw.Finding(nil), ch.Findings...), f)
+	return Set(&out, f.Path, Of(out.Findings, f.Path).InForce.Value)
 }
 
 // Retract sets one finding aside and brings the field in line with what is in force

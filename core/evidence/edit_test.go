@@ -17,7 +17,7 @@ func TestSetAndLeaves(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, path := range []string{"/slots/m2a/lanes", "/slots/m2a/protocols", "/slots/m2a/lengths/80", "/slots/m2a/excludes", "/memory/type", "/memory/sockets/d1/channel", "/kind"} {
+	for _, path := range []string{"/slots/m2a/lanes", "/slots/m2a/protocols", "/slots/m2a/lengths", "/slots/m2a/excludes", "/memory/type", "/memory/sockets/d1/channel", "/kind"} {
 		if leaves[path] == nil {
 			t.Errorf("%s is no fact of its own", path)
 		}
@@ -88,5 +88,103 @@ func TestUnsourcedFactsStay(t *testing.T) {
 	}
 	if out, err := Record(record(), record(), all, how(true), hw.SetAside{}); err != nil || len(out.Findings) == 0 {
 		t.Errorf("a source given anew is lost, %v", err)
+	}
+}
+
+// TestLengths: how lengths are held is one fact; where an earlier finding names one
+// length by itself, that one is kept in step.
+func TestLengths(t *testing.T) {
+	before := record()
+	before.Slots[0].Lengths = map[string]string{"30": "none", "80": "fitted"}
+	before.Findings = []hw.Finding{
+		{Path: "/slots/m2a/lengths", Value: []byte(`{"30":"none","80":"fitted"}`), Source: "label", On: "2026-01-01"},
+		{Path: "/slots/m2a/lengths/80", Value: []byte(`"fitted"`), Source: "label", On: "2026-01-01"}}
+	covers := func(path string) bool { return Within(path, "/slots/m2a") }
+	how := func(string) (hw.Finding, bool) { return hw.Finding{Source: "bench", On: "2026-02-02"}, false }
+	same := *before
+	next, err := Record(before, &same, covers, how, hw.SetAside{})
+	if err != nil || len(next.Findings) != 2 || next.Findings[0].SetAside != nil || next.Findings[1].SetAside != nil {
+		t.Errorf("unchanged: %+v %v", next.Findings, err)
+	}
+	changed := *before
+	changed.Slots = append([]hw.Slot(nil), before.Slots...)
+	changed.Slots[0].Lengths = map[string]string{"80": "movable"}
+	if next, err = Record(before, &changed, covers, how, hw.SetAside{}); err != nil {
+		t.Fatal(err)
+	}
+	for path, want := range map[string]string{"/slots/m2a/lengths": `{"80":"movable"}`, "/slots/m2a/lengths/80": `"movable"`} {
+		if f := Of(next.Findings, path).InForce; f == nil || !SameValue(f.Value, []byte(want)) {
+			t.Errorf("%s is %+v", path, f)
+		}
+	}
+	if faults := Validate(next); len(faults) > 0 {
+		t.Error(faults)
+	}
+}
+
+// TestAdd: one more finding is kept beside the others; the field follows the strongest.
+func TestAdd(t *testing.T) {
+	ch := record()
+	ch.Findings = []hw.Finding{{Path: "/slots/m2b/lanes", Value: []byte("2"), Source: "reading", On: "2026-01-01"}}
+	for _, c := range []struct {
+		source, value string
+		lanes         int
+	}{{"seller", "4", 2}, {"bench", "4", 4}} {
+		next, err := Add(ch, hw.Finding{Path: "/slots/m2b/lanes", Value: []byte(c.value), Source: c.source, On: "2026-02-02"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if next.Slots[1].Lanes.Or(0) != c.lanes || !Of(next.Findings, "/slots/m2b/lanes").Disputed || len(ch.Findings) != 1 {
+			t.Errorf("%s: %d lanes, %+v", c.source, next.Slots[1].Lanes.Or(0), next.Findings)
+		}
+	}
+	if _, err := Add(ch, hw.Finding{Path: "/slots/m2z/lanes", Value: []byte("2"), Source: "bench"}); err == nil {
+		t.Error("a finding about a place that is not there is taken")
+	}
+}
+
+// TestToFindOut: what is absent is asked for with the step that exposes it, what was
+// looked at and is empty is not, and a fact that becomes known is no more asked for.
+func TestToFindOut(t *testing.T) {
+	asked := func(ch *hw.Chassis) map[string]Open {
+		out := map[string]Open{}
+		for _, o := range ToFindOut(ch) {
+			if o.How == "" {
+				t.Errorf("%s has no way to find it out", o.Path)
+			}
+			out[o.Path] = o
+		}
+		return out
+	}
+	bare := asked(&hw.Chassis{ID: "c", Kind: "notebook"})
+	for _, path := range []string{"/outline", "/memory/type", "/memory/channels", "/memory/max_speed_mts", "/memory/limits/maker_gb", "/memory/limits/controller_gb", "/memory/limits/proven_gb",
+		"/memory/soldered", "/memory/sockets", "/slots", "/bays", "/batteries"} {
+		if bare[path].Path == "" {
+			t.Errorf("%s is not asked for", path)
+		}
+	}
+	ch := &hw.Chassis{ID: "c", Kind: "notebook", BatteryReach: "plug", Bays: []hw.Bay{{ID: "bay", Reach: "door"}}, Batteries: []hw.Battery{{ID: "pack"}},
+		Slots:     []hw.Slot{{ID: "m2", Purpose: "storage", Reach: "plug"}, {ID: "wlan", Purpose: "wireless"}},
+		Memory:    &hw.Memory{Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Reach: "shield"}}, Soldered: []hw.Soldered{{ID: "on"}}},
+		Fasteners: []hw.Fastener{{ID: "s"}}, Suspected: []hw.Suspected{{ID: "more", Step: "board"}}}
+	for path, step := range map[string]string{"/slots/m2/key": "plug", "/slots/m2/lengths": "plug", "/slots/m2/protocols": "plug", "/slots/m2/pcie_gen": "plug", "/slots/m2/lanes": "plug",
+		"/slots/m2/max_top_mm": "plug", "/slots/m2/max_bottom_mm": "plug", "/slots/m2/cooling": "plug", "/slots/wlan/antennas": "", "/slots/wlan/reach": "",
+		"/bays/bay/height_mm": "door", "/bays/bay/interface": "door", "/bays/bay/connector": "door", "/bays/bay/caddy": "door",
+		"/batteries/pack/design_wh": "plug", "/batteries/pack/nominal_v": "plug", "/batteries/pack/series": "plug", "/batteries/pack/part_numbers": "plug",
+		"/memory/sockets/d1/channel": "shield", "/memory/sockets/d1/max_module_gb": "shield", "/memory/soldered/on/channel": "", "/memory/soldered/on/ranks": "", "/memory/soldered/on/speed_mts": "",
+		"/fasteners/s/count": "", "/fasteners/s/bit": "", "/fasteners/s/length_mm": "", "/suspected/more": "board"} {
+		if o := asked(ch)[path]; o.Path == "" || o.Step != step {
+			t.Errorf("%s: %+v", path, o)
+		}
+	}
+	ch.Slots[0].MaxBottom, ch.Memory.Sockets[0].Channel = hw.Known(hw.DecOf(0)), "A"
+	now := asked(ch)
+	for _, path := range []string{"/slots", "/bays", "/batteries", "/memory/sockets", "/slots/m2/antennas", "/slots/wlan/cooling", "/slots/m2/reach", "/slots/m2/max_bottom_mm", "/memory/sockets/d1/channel"} {
+		if now[path].Path != "" {
+			t.Errorf("%s is asked for although it is known or does not apply", path)
+		}
+	}
+	if mini := asked(&hw.Chassis{ID: "c", Kind: "mini_pc"}); mini["/batteries"].Path != "" {
+		t.Error("a mini PC is asked for its pack")
 	}
 }

@@ -57,6 +57,20 @@ func TestRunSheet(t *testing.T) {
 	}
 }
 
+// TestDepth: all the steps down count, the isolating of power too; no reach, no depth.
+func TestDepth(t *testing.T) {
+	// 9.25 down to the shield as above, 1 for the board.
+	if got := fmt.Sprint(DepthOf(bench(), "board")); got != "{true 7 10250 [PH0 T5] [plastic pick] true true true}" {
+		t.Errorf("the board: %s", got)
+	}
+	if got := fmt.Sprint(DepthOf(bench(), "cover")); got != "{true 4 7250 [PH0 T5] [plastic pick] false false false}" {
+		t.Errorf("the cover, with the plug that isolates: %s", got)
+	}
+	if DepthOf(bench(), "").Known {
+		t.Error("a way in that nobody recorded is known")
+	}
+}
+
 // TestLive: a plug is live when it comes off before the last isolating step, not
 // when it is that step itself.
 func TestLive(t *testing.T) {

@@ -1,0 +1,113 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// AddFinding adds what somebody found about one fact, beside what was found before:
+// the strongest counts, and where they disagree the fact is disputed. The error is
+// hw.Faults for a value that cannot be or a fact that the record does not have,
+// ErrChanged where the record was changed meanwhile.
+func (s *Shop) AddFinding(ctx context.Context, a Actor, token, id string, version int, f hw.Finding) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(id)
+		if err != nil {
+			return "", err
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != version {
+			return "", ErrChanged
+		}
+		if f.By = a.Name; f.On == "" {
+			f.On = s.now().Format("2006-01-02")
+		}
+		if evidence.Of(record.Chassis.Findings, f.Path).InForce == nil {
+			return "", hw.Faults{{Pointer: "/path", Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
+		}
+		if err := possible(record.Chassis, f); err != nil {
+			return "", err
+		}
+		next, err := evidence.Add(record.Chassis, f)
+		if err != nil {
+			return "", err
+		}
+		if err := exchange.CheckWhole(next); err != nil {
+			return "", err
+		}
+		if err := s.fitsItsMachines(tx, next); err != nil {
+			return "", err
+		}
+		return id, s.storeModel(tx, a, record.Chassis, next, row, version)
+	})
+	return err
+}
+
+// possible checks a finding's value by itself, as the record would have it, so that one
+// that does not come into force is checked too.
+func possible(ch *hw.Chassis, f hw.Finding) error {
+	probe := *ch
+	probe.Findings = nil
+	next, err := evidence.Set(&probe, f.Path, f.Value)
+	if err == nil {
+		err = exchange.CheckWhole(next)
+	}
+	var faults hw.Faults
+	if errors.As(err, &faults) {
+		return hw.Faults{{Pointer: "/value", Text: faults[0].Text}}
+	}
+	if err != nil {
+		return hw.Faults{{Pointer: "/value", Text: err.Error()}}
+	}
+	return nil
+}
+
+// SetAside retracts one finding of a model, by its place in the record's list, with
+// a reason. It is kept and shown, and counts no more; the field takes the value that
+// is in force now. The error is hw.Faults without a reason or where there is no such
+// finding that counts, ErrChanged where the record was changed meanwhile.
+func (s *Shop) SetAside(ctx context.Context, a Actor, token, id string, version, finding int, reason string) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(id)
+		if err != nil {
+			return "", err
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != version {
+			return "", ErrChanged
+		}
+		before := record.Chassis
+		var faults hw.Faults
+		if strings.TrimSpace(reason) == "" {
+			faults.Add("/reason", hw.FaultMissing, "", "the reason")
+		}
+		if finding < 0 || finding >= len(before.Findings) || before.Findings[finding].SetAside != nil {
+			faults.Add("/finding", hw.FaultReference, fmt.Sprint(finding), "finding that counts")
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		next, err := evidence.Retract(before, finding, hw.SetAside{On: s.now().Format("2006-01-02"), By: a.Name, Note: strings.TrimSpace(reason)})
+		if err != nil {
+			return "", err
+		}
+		if err := exchange.CheckWhole(next); err != nil {
+			return "", err
+		}
+		return id, s.storeModel(tx, a, before, next, row, version)
+	})
+	return err
+}
