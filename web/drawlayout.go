@@ -62,7 +62,11 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 	}
 	for _, w := range wishes {
 		if _, placed := l.at[w.name]; !placed {
-			l.at[w.name] = l.free(rect{w.x0, w.y0, w.w, w.h}, width, depth)
+			if other, ok := l.otherPack(ch, w.name); ok {
+				l.at[w.name] = other
+			} else {
+				l.at[w.name] = l.free(rect{w.x0, w.y0, w.w, w.h}, width, depth)
+			}
 			l.proposed = append(l.proposed, w.name)
 		}
 	}
@@ -72,6 +76,26 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 		}
 	}
 	return l
+}
+
+// otherPack is where a pack lies that is fitted in place of the first: from the same
+// corner, as much wider as it holds more, and into whatever it shuts out.
+func (l *layout) otherPack(ch *hw.Chassis, name string) (rect, bool) {
+	i := ch.BatteryByID(strings.TrimPrefix(name, "battery:"))
+	if !strings.HasPrefix(name, "battery:") || i < 1 {
+		return rect{}, false
+	}
+	r := l.at["battery:"+ch.Batteries[0].ID]
+	if first := ch.Batteries[0].DesignWh.Or(0); first > 0 {
+		r.w *= float64(ch.Batteries[i].DesignWh.Or(first)) / float64(first)
+	}
+	for _, other := range l.names {
+		if o, placed := l.at[other]; placed && ch.Excluded(name, other) && o.x > r.x {
+			r.w = max(r.w, o.x+o.w*0.35-r.x)
+		}
+	}
+	r.w = min(r.w, l.width-4-r.x)
+	return r, true
 }
 
 // told says which things lie on each other although they can be used together, and
