@@ -188,8 +188,8 @@ func readArrange(f *Form, ch *hw.Chassis) map[string]*hw.At {
 		if !changed && !(t.Proposed && f.Is("keep", "proposed")) {
 			continue
 		}
-		x, y := f.dec(t.field("x_mm")), f.dec(t.field("y_mm"))
-		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.dec(t.field("w_mm")), Height: f.dec(t.field("h_mm"))}
+		x, y := f.mm(t.field("x_mm"), -500), f.mm(t.field("y_mm"), -500)
+		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.mm(t.field("w_mm"), 1), Height: f.mm(t.field("h_mm"), 1)}
 		for name, known := range map[string]bool{"x_mm": x.IsKnown(), "y_mm": y.IsKnown(), "w_mm": at.Width.IsKnown(), "h_mm": at.Height.IsKnown()} {
 			if !known && len(f.Errors(t.field(name))) == 0 {
 				f.fault(t.field(name), hw.Word(hw.FaultMissing, "", "the number"))
@@ -203,6 +203,15 @@ func readArrange(f *Form, ch *hw.Chassis) map[string]*hw.At {
 		out[t.Key] = &at
 	}
 	return out
+}
+
+// mm reads a length of a drawing in mm, between a least one and a metre.
+func (f *Form) mm(name string, least int) hw.Maybe[hw.Dec] {
+	v := f.dec(name)
+	if n, ok := v.Get(); ok && (n < hw.DecOf(least) || n > hw.DecOf(1000)) {
+		f.fault(name, hw.Word(hw.FaultRange, n.String(), fmt.Sprintf("%d to 1000 mm", least)))
+	}
+	return v
 }
 
 // turns are the ways a place may be turned.

@@ -167,7 +167,11 @@ func (f *Form) points(name string, pairs bool) any {
 func (f *Form) placeOnBase() any {
 	out := map[string]any{}
 	for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm"} {
-		if n, ok := f.dec("/at/" + name).Get(); ok {
+		least := -500
+		if name == "w_mm" || name == "h_mm" {
+			least = 1
+		}
+		if n, ok := f.mm("/at/"+name, least).Get(); ok {
 			out[name] = n
 		}
 	}

@@ -22,6 +22,7 @@ type factRow struct {
 	By       string
 	Note     string
 	Others   []findingRow
+	More     int // other findings beyond those listed
 	Aside    []findingRow
 }
 
@@ -166,6 +167,10 @@ func (v *modelView) fact(ch *hw.Chassis, name, path, value string) {
 	v.Facts = append(v.Facts, v.placeFact(ch, "", name, path, value))
 }
 
+// mostOthers is how many findings that disagree are listed beside the one in force;
+// the page of findings has them all.
+const mostOthers = 3
+
 // placeFact states one fact, and notes it among the disputed ones.
 func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) factRow {
 	full := name
@@ -180,7 +185,11 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 	if f.InForce != nil {
 		row.Source, row.Date, row.By, row.Note = f.InForce.Source, day(f.InForce.On), f.InForce.By, f.InForce.Note
 	}
-	for _, o := range f.Others {
+	for i, o := range f.Others {
+		if i == mostOthers {
+			row.More = len(f.Others) - mostOthers
+			break
+		}
 		row.Others = append(row.Others, findingWords(o))
 	}
 	for _, o := range f.Aside {

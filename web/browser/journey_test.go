@@ -141,7 +141,8 @@ func has(t *testing.T, text string, want ...string) {
 
 // pages are the main views, for checks and pictures.
 var pages = []string{"/machines", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
-	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new", "/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
+	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new",
+	"/models/marrowby-osier-14", "/models/marrowby-osier-14/arrange", "/models/marrowby-osier-14/photos", "/models/marrowby-osier-14/sheet", "/models/marrowby-osier-14/bench", "/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
 	"/machines/tarn-vet-03", "/machines/wath-07", "/parts"}
 
 // TestNarrow holds the pages at a phone's width and at 200 % zoom.
