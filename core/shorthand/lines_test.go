@@ -1,0 +1,258 @@
+package shorthand
+
+import (
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"strings"
+	"testing"
+
+	"yembo/core/hw"
+)
+
+// TestLines: what people type, and what it is in the document.
+func TestLines(t *testing.T) {
+	for text, want := range map[string]string{
+		// The order and the case of words do not matter; people say the same in several ways.
+		"m2b 2280* 2242 g3x2 nvme sata pad":                                   `{"slots":[{"cooling":"pad","id":"m2b","lanes":2,"lengths":{"42":"movable","80":"fitted"},"pcie_gen":3,"protocols":["nvme","sata"],"purpose":"storage"}]}`,
+		"M2A NVMe GEN 4 X4 key M 2230-":                                       `{"slots":[{"id":"m2a","key":"M","lanes":4,"lengths":{"30":"none"},"pcie_gen":4,"protocols":["nvme"],"purpose":"storage"}]}`,
+		"m2a gen4 x4 top1,5 bot 0 2280+bracket-x no-x2":                       `{"slots":[{"id":"m2a","lanes":4,"lengths":{"80":"needs:bracket-x"},"max_bottom_mm":0,"max_top_mm":1.5,"pcie_gen":4,"purpose":"storage","refuses":["x2"]}]}`,
+		"slot:odd 3042* storage >plug":                                        `{"slots":[{"id":"odd","lengths":{"42":"fitted"},"purpose":"storage","reach":"plug","width_mm":30}]}`,
+		"wifi 2230* keyE pcie usb ant:black,white":                            `{"slots":[{"antennas":["black","white"],"id":"wlan","key":"E","lengths":{"30":"fitted"},"protocols":["pcie","usb"],"purpose":"wireless"}]}`,
+		"m2a at:12/10/22x84/90 xor:bay25,battery:large if:\"graphics board\"": `{"slots":[{"at":{"h_mm":84,"turn_deg":90,"w_mm":22,"x_mm":12,"y_mm":10},"excludes":["bay25","battery:large"],"id":"m2a","only_on":"graphics board","purpose":"storage"}]}`,
+		"ram 8 sold + 1x sodimm ddr4-3200 max32":                              `{"memory":{"max_speed_mts":3200,"soldered":[{"capacity_gb":8,"id":"onboard"}],"sockets":[{"form":"SO-DIMM","id":"dimm1","max_module_gb":32}],"type":"DDR4"}}`,
+		"ram 2x8 sold a b + 2x so a b 2ch 3200 MHz":                           `{"memory":{"channels":2,"max_speed_mts":3200,"soldered":[{"capacity_gb":8,"channel":"A","id":"onboard"},{"capacity_gb":8,"channel":"B","id":"onboard-2"}],"sockets":[{"channel":"A","form":"SO-DIMM","id":"dimm1"},{"channel":"B","form":"SO-DIMM","id":"dimm2"}]}}`,
+		"ram sold0 sock0 lpddr5x":                                             `{"memory":{"sockets":[],"soldered":[],"type":"LPDDR5X"}}`,
+		"limit maker 24 ctl64 proven 40":                                      `{"memory":{"limits":{"controller_gb":64,"maker_gb":24,"proven_gb":40}}}`,
+		"sold 7,5 gb ch:A,B 5600 MT/s 1r":                                     `{"memory":{"soldered":[{"capacity_gb":7.5,"channels":["A","B"],"id":"onboard","ranks":1,"speed_mts":5600}]}}`,
+		"dimm1 so-dimm b max 16 >ram-shield":                                  `{"memory":{"sockets":[{"channel":"B","form":"SO-DIMM","id":"dimm1","max_module_gb":16,"reach":"ram-shield"}]}}`,
+		"bay25 7 mm sata plug+bay-cable nocaddy":                              `{"bays":[{"caddy":"not_used","connector":"needs:bay-cable","form":"2.5in","height_mm":7,"id":"bay25","interface":"sata"}]}`,
+		"bat 52,5 Wh 11.4v 3 s pn:QB-525 >pack-screws":                        `{"batteries":[{"design_wh":52.5,"id":"pack","nominal_v":11.4,"part_numbers":["QB-525"],"series":3}],"battery_reach":"pack-screws"}`,
+		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`:                     `{"fasteners":[{"bit":"PH0","count":7,"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":4,"hidden":"under foot","id":"screws-2","length_mm":4},{"bit":"PH0","captive":true,"count":2,"id":"screws-3"}]}`,
+		"screws:sink 4xph0 cap order:1,4,2,3 at:10/8,20/8":                    `{"fasteners":[{"at":[{"x_mm":10,"y_mm":8},{"x_mm":20,"y_mm":8}],"bit":"PH0","captive":true,"count":4,"id":"sink","order":[1,4,2,3]}]}`,
+		"power-down\nunscrew base cover 7xPH0x6 bottom-up\nunclip base cover with:\"plastic pick\" 3min\nunplug battery lift-straight iso 0,5 min after:none": `{"fasteners":[{"bit":"PH0","count":7,"id":"base-cover-screw","length_mm":6}],"steps":[` +
+			`{"id":"power-off","needs":[],"part":"machine","verb":"power_down"},{"fasteners":[{"count":7,"group":"base-cover-screw"}],"id":"base-cover-screws","needs":["power-off"],"part":"base cover","side":"bottom","verb":"unscrew"},` +
+			`{"id":"base-cover","minutes":3,"needs":["base-cover-screws"],"part":"base cover","tool":"plastic pick","verb":"unclip"},{"connector":"lift_straight","id":"battery-plug","isolates_power":true,"minutes":0.5,"needs":[],"part":"battery","verb":"unplug"}]}`,
+		"step:out lift main board board-out mind:do_not_force takes:m2a glue noseal live 2*long": `{"steps":[{"cautions":["do_not_force"],"fasteners":[{"count":2,"group":"long"}],"glued":true,"id":"out","live_risk":true,"needs":[],"part":"main board","place":"m2a","removes_board":true,"seal":false,"verb":"lift"}]}`,
+		"service Renew thermal paste >heatsink 12min use:\"thermal paste\",swabs":                `{"services":[{"consumables":["thermal paste","swabs"],"id":"renew-thermal-paste","minutes":12,"name":"Renew thermal paste","reach":"heatsink"}]}`,
+		"shape:blower fan at:48/18/54x56":                                                        `{"shapes":[{"at":{"h_mm":56,"w_mm":54,"x_mm":48,"y_mm":18},"id":"blower","what":"fan"}]}`,
+		"suspect a third socket? >board-out":                                                     `{"suspected":[{"id":"a-third-socket","step":"board-out","text":"a third socket?"}]}`,
+		"fixed processor \"display cable\"":                                                      `{"fixed":["processor","display cable"]}`,
+		"quirk charger-to-wake hold-power-to-cut hold 10":                                        `{"hold_s":10,"quirks":["charger_to_wake","hold_power_to_cut"]}`,
+		"covers QA14-3 note:\"brighter\"":                                                        `{"covers":["QA14-3"],"covers_note":"brighter"}`,
+		"board at:8/6,306/6,306/112":                                                             `{"board":[[8,6],[306,6],[306,112]]}`,
+		"none bays suspects":                                                                     `{"bays":[],"suspected":[]}`,
+		`model Quillon "Aster 14" QA14-2 2023 mini 314x221,5`:                                    `{"code":"QA14-2","kind":"mini_pc","maker":"Quillon","model":"Aster 14","outline":{"depth_mm":221.5,"width_mm":314},"year":2023}`,
+	} {
+		ch, err := Build(text)
+		if err != nil {
+			t.Errorf("%s: %v", text, err)
+			continue
+		}
+		tree := treeOf(ch)
+		delete(tree, "format")
+		for _, name := range []string{"id", "kind"} {
+			if tree[name] == "" {
+				delete(tree, name)
+			}
+		}
+		var wanted any
+		if err := json.Unmarshal([]byte(want), &wanted); err != nil {
+			t.Fatal(err)
+		}
+		ordered, _ := json.Marshal(wanted)
+		if got, _ := json.Marshal(tree); string(got) != string(ordered) {
+			t.Errorf("%s\nis  %s\nnot %s", text, got, want)
+		}
+	}
+}
+
+// TestChanges: a line about what is in the record changes what it says and leaves the
+// rest; ids of the record start a line by themselves.
+func TestChanges(t *testing.T) {
+	before, err := Build("m2a 2280* 2230 g3x2 nvme sata\nslot:odd storage keyM\nbat:small 52wh\nstep:cover unclip base cover\nwlan 2230* keyE")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for text, want := range map[string]string{
+		"m2a 2230x 2242 x4": "m2a 2242 2280* g3 x4 nvme sata",
+		"m2a sata":          "m2a 2230 2280* g3 x2 sata",
+		"odd g4":            "slot:odd g4 keyM",
+		"bat 11.4v":         "bat:small 52wh 11.4v", // the only pack there is
+		"cover peel 5min":   `step:cover peel part:"base cover" after:none 5min`,
+		"unclip lid":        "step:lid unclip part:lid after:cover",
+		"wlan ant:none":     "wlan 2230* keyE ant:none",
+	} {
+		lines := Parse(text, before, Source{})
+		if faults := Faults(lines); len(faults) > 0 {
+			t.Errorf("%s: %v", text, faults[0])
+			continue
+		}
+		after, _, err := Apply(before, &lines[0])
+		if err != nil {
+			t.Fatal(err)
+		}
+		item := lines[0].Items[0]
+		if got := strings.TrimPrefix(PrintOne(after, item.List, item.ID), "@- "); got != want {
+			t.Errorf("%s makes it %s, not %s", text, got, want)
+		}
+	}
+}
+
+// TestSources: how a word is known is said before it, for the words after it on the
+// line, or for the lines after it.
+func TestSources(t *testing.T) {
+	lines := Parse("m2a g4 @maker:2026-03-02#\"p. 41\" x4 @reading nvme\n@label:2026-04-18\nbat 52wh\n@seller bat:large 76wh\nbat 11.4v", nil, Source{Name: "bench"})
+	if faults := Faults(lines); len(faults) > 0 {
+		t.Fatal(faults[0])
+	}
+	ch := &hw.Chassis{}
+	var got []string
+	for i := range lines {
+		next, stated, err := Apply(ch, &lines[i])
+		if err != nil {
+			t.Fatal(err)
+		}
+		ch = next
+		for _, path := range []string{"/slots/m2a/purpose", "/slots/m2a/pcie_gen", "/slots/m2a/lanes", "/slots/m2a/protocols", "/batteries/pack/design_wh", "/batteries/large/design_wh", "/batteries/pack/nominal_v"} {
+			if from, ok := stated.Of(path); ok {
+				got = append(got, fmt.Sprintf("%s %s %s %s", path[strings.LastIndex(path, "/")+1:], from.Name, from.On, from.Note))
+			}
+		}
+	}
+	want := "purpose bench  |pcie_gen bench  |lanes maker_document 2026-03-02 p. 41|protocols reading  |design_wh label 2026-04-18 |design_wh seller  |nominal_v label 2026-04-18 "
+	if strings.Join(got, "|") != want {
+		t.Errorf("%s", strings.Join(got, "|"))
+	}
+}
+
+// TestFaults: each stands at its column with what was understood, what was expected and
+// the nearest known word; the other words of the line are read all the same.
+func TestFaults(t *testing.T) {
+	for text, want := range map[string]string{
+		"m2b 2280* 2242 g3x2 nvme sata pda": "line 1, column 31: pda is not a word of slot; did you mean pad?",
+		"\n\n  mb2 nvme":                    "line 3, column 3: mb2 is nothing that a line can start with",
+		"m2a nvme x4 x2":                    "line 1, column 13: lanes is said twice",
+		"m2a @bnech nvme":                   `line 1, column 5: "@bnech" is no source; did you mean @bench?`,
+		"m2a @maker:2026-13-02 nvme":        `line 1, column 5: "2026-13-02" is no date`,
+		"slot:Two! nvme":                    `line 1, column 1: "Two!" is no id`,
+		"m2a if:\"graphics":                 "line 1, column 5: a quote is opened and not closed",
+		"m2a nv\x07me":                      "line 1, column 7: the control character U+0007",
+		"unclip":                            "line 1, column 1: the step has no name",
+		"service 5min":                      "line 1, column 1: it has no name",
+		"slot nvme":                         "line 1, column 1: it is not said which slot",
+		"none bays everything":              "line 1, column 11: everything is not a word of none",
+		"ram 99x so":                        "line 1, column 5: 99xso is not a word of ram",
+		"step:cover unclip wth:\"pick\"":    "column 19: wth:\"pick\" is not a word of step; did you mean with:?",
+		"model a b c d":                     "line 1, column 13: d is not a word of model",
+		strings.Repeat("x", 10_001):         "the line has more than 10000 characters",
+		strings.Repeat("m2a nvme\n", 401):   "more than 400 lines",
+		strings.Repeat("screws"+strings.Repeat(" 1xPH0", 300)+"\n", 5): "more than 1000 things",
+	} {
+		faults := Faults(Parse(text, nil, Source{Name: "bench"}))
+		if len(faults) == 0 || !strings.Contains(faults[0].Error(), want) {
+			t.Errorf("%.40q: %v", text, faults)
+		}
+	}
+	line := Parse("m2b pda g3x2 nvme", nil, Source{})[0]
+	if len(line.Items[0].Fields) != 3 || len(line.Words) != 5 || line.Words[1].Fault == nil || line.Words[2].Means != "generation 3" || line.Words[3].Col != 11 {
+		t.Errorf("%+v", line.Words)
+	}
+}
+
+// TestComplete proposes what can stand at the cursor.
+func TestComplete(t *testing.T) {
+	ch, err := Build("step:battery-plug unplug battery\nbay25 7mm\nbat:large 76wh")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for line, want := range map[string]string{
+		"": "ba", "unc": "unclip", "m2a nv": "nvme", "m2a no-": "no-cache no-sata no-x2", "m2a >bat": ">battery-plug", "m2a xor:b": "xor:battery:large xor:bay25",
+		"m2a xor:bay25,bat": "xor:bay25,battery:large", "m2a @m": "@maker", "@la": "@label", "@bench m2a shr": "shroud", "lar": "large", "none b": "batteries bays", "zzz n": "",
+	} {
+		got := strings.Join(Complete(line, len([]rune(line)), ch), " ")
+		if line == "" && strings.Contains(got, want) || line != "" && got == want {
+			continue
+		}
+		t.Errorf("%q is completed by %q", line, got)
+	}
+}
+
+// TestEveryFieldHasAWord: a fact of the formats that cannot be typed would be missed.
+func TestEveryFieldHasAWord(t *testing.T) {
+	for list, item := range map[string]any{"memory/soldered": hw.Soldered{}, "memory/sockets": hw.Socket{}, "slots": hw.Slot{}, "bays": hw.Bay{}, "batteries": hw.Battery{},
+		"fasteners": hw.Fastener{}, "steps": hw.Step{}, "services": hw.Service{}, "shapes": hw.Shape{}, "suspected": hw.Suspected{}} {
+		words := map[string]bool{"id": true}
+		for _, k := range kinds {
+			if k.list == list {
+				for _, f := range k.fields {
+					words[f.name] = true
+				}
+			}
+		}
+		for _, name := range fieldNames(item) {
+			if !words[name] {
+				t.Errorf("%s of %s has no word", name, list)
+			}
+		}
+	}
+	for _, h := range Help() {
+		if faults := Faults(Parse(h.Example, nil, Source{})); len(faults) > 0 {
+			t.Errorf("the example of %s: %v", h.Word, faults[0])
+		}
+	}
+}
+
+// FuzzParse: no text makes the parser fail, faults stand within their lines, and what
+// is read without a fault reads the same after it was printed.
+func FuzzParse(f *testing.F) {
+	for _, h := range Help() {
+		f.Add(h.Example)
+	}
+	f.Add("@maker:2026-03-02#\"p. 41\" limit maker24\n@-\nunscrew lid 7xPH0x6 cap2")
+	f.Fuzz(func(t *testing.T, text string) {
+		lines := Parse(text, nil, Source{Name: "bench"})
+		all := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
+		for _, fault := range Faults(lines) {
+			if fault.Line < 1 || fault.Line > len(all) || fault.Col < 1 || fault.Col > len([]rune(all[fault.Line-1]))+1 {
+				t.Fatalf("a fault outside: %v", fault)
+			}
+		}
+		ch, err := Build(text)
+		if err != nil {
+			return
+		}
+		once := Print(ch)
+		again, err := Build(once)
+		if err != nil {
+			t.Fatalf("%s\nis printed as\n%s\nand then: %v", text, once, err)
+		}
+		if twice := Print(again); twice != once {
+			t.Fatalf("%s\nis printed as\n%s\nthen as\n%s", text, once, twice)
+		}
+	})
+}
+
+// BenchmarkLine is one key: the line is read and the record with it made.
+func BenchmarkLine(b *testing.B) {
+	ch, err := Build("ram 8 sold a + 2x sodimm b a ddr4-3200 2ch max32\nm2a 2280* 2230 g4x4 nvme pad\nbat 52wh 11.4v 3s\npower-down\nunscrew cover 7xPH0x6\nunclip cover\nunplug battery iso")
+	if err != nil {
+		b.Fatal(err)
+	}
+	for b.Loop() {
+		lines := Parse("m2b 2280* 2242 g3x2 nvme sata pad top1.5 bot0 >battery-plug", ch, Source{Name: "bench"})
+		if _, _, err := Apply(ch, &lines[0]); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
+// fieldNames are the names of a type's fields in the document.
+func fieldNames(item any) []string {
+	var out []string
+	for _, f := range reflect.VisibleFields(reflect.TypeOf(item)) {
+		name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+		out = append(out, name)
+	}
+	return out
+}

@@ -1,0 +1,253 @@
+// Package shorthand reads and writes the one-line entry of a technician who has a
+// machine open: what is seen is typed in short words, a line a thing.
+//
+// A line names its thing first, then what was found, in any order:
+//
+//	m2b 2280* 2242 g3x2 nvme sata pad >battery-plug
+//
+// is the slot m2b: its 80 mm post is fitted, a post moves to 42 mm, generation 3 with
+// two lanes, it takes NVMe and SATA, has a pad, and lies behind the step battery-plug.
+// Words that are not said are left as they were; nothing is ever taken for known
+// because it was not typed.
+//
+// A word that starts with @ says how the words after it on the line are known, with
+// date and note: @maker:2026-03-02#"p. 41". A line of such a word alone holds for the
+// lines after it. The words of each thing are one table (kinds.go), from which lines
+// are read, written, completed and explained.
+package shorthand
+
+import (
+	"fmt"
+	"strings"
+
+	"yembo/core/hw"
+)
+
+// Limits of one entry.
+const (
+	MaxLines = 400
+	maxLine  = 10_000 // runes
+	maxItems = 1_000
+)
+
+// Source is how a fact is known. Name is one of the formats' sources; "" is no source.
+type Source struct{ Name, On, Note string }
+
+// Item is one thing that a line speaks of: List and ID as in the document, List ""
+// for the record itself, whose fields are named by their path ("memory/type").
+type Item struct {
+	List, ID string
+	Fields   map[string]any    // as in the document; nil: not known any more
+	From     map[string]Source // by field
+	implied  map[string]any    // for a thing that is not in the record yet
+}
+
+// Lengths are changes to how module lengths are held; "" is a length that does not fit.
+type Lengths map[string]string
+
+// Word is one word of a line with what it means.
+type Word struct {
+	Col, Len int // in runes, from 1
+	Text     string
+	Means    string // in a few words
+	Detail   string // what kind of fact that is
+	Fault    *Fault
+}
+
+// Line is one line as it was read.
+type Line struct {
+	Number int
+	Text   string
+	Words  []Word
+	Items  []*Item
+	kind   *kind
+}
+
+// Fault is a word that cannot be read.
+type Fault struct {
+	Line, Col int
+	Got       string // what stands there
+	Want      string // what would be right
+	Near      string // the known word nearest to it, "" for none
+}
+
+func (f *Fault) Error() string {
+	text := fmt.Sprintf("line %d, column %d: %s", f.Line, f.Col, f.Text())
+	return text
+}
+
+// Text is the fault without its place.
+func (f *Fault) Text() string {
+	text := f.Got
+	if f.Near != "" {
+		text += "; did you mean " + f.Near + "?"
+	}
+	if f.Want != "" {
+		text += "; expected: " + f.Want
+	}
+	return text
+}
+
+// Faults lists the faults of lines in their order.
+func Faults(lines []Line) []*Fault {
+	var out []*Fault
+	for i := range lines {
+		for k := range lines[i].Words {
+			if f := lines[i].Words[k].Fault; f != nil {
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// Parse reads lines. ch is the record they are about, which tells what ids stand for;
+// it may be nil. force is how things are known where no line says so. What cannot be
+// read is a fault at its word, and the other words of the line are read all the same.
+func Parse(text string, ch *hw.Chassis, force Source) []Line {
+	p := &parser{ch: ch, force: force}
+	if ch != nil && len(ch.Steps) > 0 {
+		p.lastStep = ch.Steps[len(ch.Steps)-1].ID
+	}
+	var out []Line
+	for i, line := range strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n") {
+		if strings.TrimSpace(line) == "" {
+			continue
+		}
+		l := Line{Number: i + 1, Text: line}
+		switch {
+		case len(out) == MaxLines:
+			l.fail(1, 1, "", fmt.Sprintf("more than %d lines", MaxLines), "the rest by itself", "")
+			return append(out, l)
+		case len([]rune(line)) > maxLine:
+			l.fail(1, 1, "", fmt.Sprintf("the line has more than %d characters", maxLine), "several shorter lines", "")
+		default:
+			p.line(&l)
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+func (l *Line) fail(col, size int, text, got, want, near string) {
+	l.Words = append(l.Words, Word{Col: col, Len: size, Text: text, Fault: &Fault{Line: l.Number, Col: col, Got: got, Want: want, Near: near}})
+}
+
+// parser carries what lines hand on to one another.
+type parser struct {
+	ch       *hw.Chassis
+	force    Source
+	tree     map[string]any // of ch, made when it is first asked for
+	lastStep string         // a new step comes after it unless it says otherwise
+	items    int
+}
+
+// line reads one line: its thing, then its words.
+func (p *parser) line(l *Line) {
+	tokens, bad := split(l.Text)
+	if bad != nil {
+		bad.Line = l.Number
+		l.Words = append(l.Words, Word{Col: bad.Col, Len: 1, Fault: bad})
+		return
+	}
+	if tokens[0].text[0] == '@' {
+		from, ok := p.source(l, tokens[0])
+		if ok && len(tokens) == 1 {
+			p.force = from
+			return
+		}
+		if !ok {
+			return
+		}
+		p.rest(l, tokens[1:], from)
+		return
+	}
+	p.rest(l, tokens, p.force)
+}
+
+func (p *parser) rest(l *Line, tokens []token, from Source) {
+	k, item, used := p.subject(l, tokens[0], from)
+	if k == nil {
+		return
+	}
+	l.kind = k
+	item = p.add(l, item)
+	r := &reader{p: p, l: l, k: k, item: item, from: from, first: item.ID}
+	if used {
+		tokens = tokens[1:]
+	}
+	for _, t := range expand(k, tokens) {
+		if t.text[0] == '@' && !t.quoted {
+			if next, ok := p.source(l, t); ok {
+				r.from = next
+			}
+			continue
+		}
+		r.word(t)
+	}
+	if k.finish != nil {
+		k.finish(r)
+	}
+}
+
+func (p *parser) add(l *Line, item *Item) *Item {
+	p.items++
+	if p.items == maxItems+1 {
+		l.fail(1, 1, "", fmt.Sprintf("more than %d things", maxItems), "the rest by itself", "")
+	}
+	if p.items > maxItems {
+		return newItem(item.List, item.ID) // counted no more
+	}
+	l.Items = append(l.Items, item)
+	return item
+}
+
+func newItem(list, id string) *Item {
+	return &Item{List: list, ID: id, Fields: map[string]any{}, From: map[string]Source{}, implied: map[string]any{}}
+}
+
+// sourceWords are the sources by the words that name them.
+var sourceWords = []struct{ word, name, says string }{
+	{"bench", "bench", "seen at the bench"}, {"reading", "reading", "told by the machine"}, {"label", "label", "read from a label"},
+	{"maker", "maker_document", "maker's document"}, {"controller", "controller_document", "controller's document"}, {"ctl", "controller_document", "controller's document"},
+	{"seller", "seller", "said by a seller"}, {"assumed", "assumed", "assumed"}, {"-", "", "no source"},
+}
+
+// source reads @name:date#"note".
+func (p *parser) source(l *Line, t token) (Source, bool) {
+	body, note, _ := strings.Cut(t.text[1:], "#")
+	name, on, dated := strings.Cut(body, ":")
+	for _, s := range sourceWords {
+		if !strings.EqualFold(s.word, name) {
+			continue
+		}
+		if dated && !isDate(on) {
+			l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no date", on), "year-month-day, such as @maker:2026-03-02", "")
+			return Source{}, false
+		}
+		says := "for the words after it"
+		if on != "" {
+			says = on
+		}
+		l.Words = append(l.Words, Word{Col: t.col, Len: t.size, Text: t.text, Means: s.says, Detail: says})
+		return Source{s.name, on, unquote(note)}, true
+	}
+	words := make([]string, 0, len(sourceWords))
+	for _, s := range sourceWords {
+		words = append(words, "@"+s.word)
+	}
+	l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no source", t.text), strings.Join(words, " "), hw.Nearest("@"+strings.ToLower(name), words))
+	return Source{}, false
+}
+
+func isDate(text string) bool {
+	if len(text) != 10 || text[4] != '-' || text[7] != '-' {
+		return false
+	}
+	for i, r := range text {
+		if i != 4 && i != 7 && (r < '0' || r > '9') {
+			return false
+		}
+	}
+	return text[5:7] >= "01" && text[5:7] <= "12" && text[8:] >= "01" && text[8:] <= "31"
+}
