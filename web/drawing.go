@@ -34,6 +34,7 @@ type inside struct {
 	Proposed     []string  // places that nobody has recorded: drawn where they may lie
 	Description  string
 	Screws       []point
+	Fresh        []box // what is being entered
 	Class        string
 	style        drawStyle
 	px           func(rect) rect
@@ -157,6 +158,17 @@ func drawInside(ch *hw.Chassis, style drawStyle) *inside {
 	d.placeCalls(top, right)
 	d.Description = describe(ch)
 	return d
+}
+
+// markFresh marks the places that are being entered.
+func (d *inside) markFresh(ch *hw.Chassis, touched map[string]bool) {
+	width, depth := outlineOf(ch)
+	l := proposeLayout(ch, width, depth)
+	for _, name := range l.names {
+		if touched[strings.TrimPrefix(name, "battery:")] {
+			d.Fresh = append(d.Fresh, d.box(l.at[name], "freshmark"))
+		}
+	}
 }
 
 // outlineOf is the base's size in mm: a usual notebook's where it is not measured.

@@ -14,6 +14,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/shorthand"
 	"yembo/shop"
 )
 
@@ -32,6 +33,7 @@ type itemView struct {
 	Today   string
 	Changed []shop.Change      // what someone else did meanwhile
 	Gone    bool               // the thing was taken out of the record meanwhile
+	Line    string             // the same as a line of shorthand
 	Marks   map[string]factRow // how each field is known now, by the field's name
 }
 
@@ -60,6 +62,9 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 		v.ID = ""
 	}
 	v.Marks = map[string]factRow{}
+	if v.ID != "" && spec.List != "" {
+		v.Line = shorthand.PrintOne(r.Chassis, spec.List, v.ID)
+	}
 	prefix := "/" + spec.List + "/" + v.ID
 	if spec.List == "" {
 		prefix = ""

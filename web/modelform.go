@@ -38,7 +38,8 @@ type modelFormView struct {
 	Action    string
 	Changed   []shop.Change // what someone else did meanwhile
 	Today     string
-	ShownSold int // rows shown before "add another"
+	Line      *lineView // for a new record
+	ShownSold int       // rows shown before "add another"
 	ShownSock int
 }
 
@@ -69,10 +70,19 @@ func formRows(f *Form, list, field string, shown, spare int) (rows []int, visibl
 }
 
 func (s *server) newModel(c *echo.Context) error {
+	return s.newModelPage(c, http.StatusOK, lineView{})
+}
+
+// newModelPage is the form for a new record, with a line beside it for those who
+// rather type.
+func (s *server) newModelPage(c *echo.Context, status int, line lineView) error {
 	// Where such a fact usually comes from; the technician says otherwise.
 	f := newForm(url.Values{"/kind": {"notebook"}, "how:/memory/max_speed_mts": {"controller_document"}, "how:/memory/channels": {"controller_document"},
 		"how:/memory/limits/maker_gb": {"maker_document"}, "how:/memory/limits/controller_gb": {"controller_document"}})
-	return s.render(c, http.StatusOK, "modelform", "Record a model", "models", s.modelForm(f, "", "", 0))
+	v := s.modelForm(f, "", "", 0)
+	line.Action, line.Sources = "/models/lines", evidence.Sources
+	v.Line = &line
+	return s.render(c, status, "modelform", "Record a model", "models", v)
 }
 
 func (s *server) editModel(c *echo.Context) error {

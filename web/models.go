@@ -120,6 +120,11 @@ func (s *server) showModel(c *echo.Context) error {
 }
 
 func (s *server) modelPage(c *echo.Context, status int, notice string, copied *Form) error {
+	return s.modelPageWith(c, status, notice, copied, &lineView{Focus: c.QueryParam("kept") != ""})
+}
+
+// modelPageWith shows the record with a line as it was typed.
+func (s *server) modelPageWith(c *echo.Context, status int, notice string, copied *Form, line *lineView) error {
 	r, err := s.Shop.Model(c.Request().Context(), c.Param("id"))
 	if err != nil {
 		return err
@@ -131,6 +136,15 @@ func (s *server) modelPage(c *echo.Context, status int, notice string, copied *F
 	view.History, view.Version, view.Notice, view.Copy = r.History, r.Version, notice, copied
 	if !copied.values.Has("/maker") {
 		copied.values.Set("/maker", r.Chassis.Maker)
+	}
+	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines", evidence.Sources
+	line.Typed = shop.LinesTyped(r.History)
+	if c.QueryParam("kept") != "" && len(r.History) > 0 && r.History[0].Restorable {
+		line.Kept = &r.History[0]
+	}
+	view.Line = line
+	if line.Look != nil {
+		view.Inside = line.Look.Inside
 	}
 	return s.render(c, status, "model", view.Name, "models", view)
 }

@@ -59,6 +59,8 @@ type modelView struct {
 	Photos               []photoView
 	Told                 []string // what lies on what
 	Replace              []replaceRow
+	Line                 *lineView
+	HasSteps             bool
 }
 
 // unknownRow is something to find out, with the step that exposes it.
@@ -153,7 +155,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 		}
 	}
 	v.Parts = partsOf(ch)
-	v.Replace = replaceable(ch)
+	v.Replace, v.HasSteps = replaceable(ch), len(ch.Steps) > 0
 	for _, spec := range itemSpecs {
 		if spec.List != "" {
 			v.Forms = append(v.Forms, spec)

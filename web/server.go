@@ -106,6 +106,10 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/models/:id", s.changeModel)
 	e.GET("/models/:id/parts/:list/:item", s.editItem)
 	e.POST("/models/:id/parts/:list/:item", s.saveItem)
+	e.POST("/models/lines", s.typeLines)
+	e.POST("/models/:id/lines", s.typeLines)
+	e.POST("/models/:id/usual-steps", s.usualSteps)
+	e.GET("/shorthand", s.showHelp)
 	e.GET("/models/:id/bench", s.showBench)
 	e.GET("/models/:id/sheet", s.showSheet)
 	e.GET("/models/:id/arrange", s.showArrange)
@@ -189,6 +193,9 @@ func requestID(c *echo.Context) string { return c.Response().Header().Get(echo.H
 func (s *server) handleError(c *echo.Context, err error) {
 	if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil && r.Committed {
 		return
+	}
+	if errors.Is(err, context.Canceled) && c.Request().Context().Err() != nil {
+		return // whoever asked has gone, such as a line that was typed on
 	}
 	status := http.StatusInternalServerError
 	var coded echo.HTTPStatusCoder

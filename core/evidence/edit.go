@@ -148,7 +148,12 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 	if err != nil {
 		return nil, err
 	}
+	filled := map[string]bool{} // lists that have things
 	for path := range entered {
+		for at := path; strings.Count(at, "/") > 1; {
+			at = at[:strings.LastIndex(at, "/")]
+			filled[at] = true
+		}
 		if !covers(path) {
 			delete(entered, path)
 		}
@@ -162,6 +167,11 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 	}
 	for i := range out.Findings {
 		f := &out.Findings[i]
+		if f.SetAside == nil && filled[f.Path] && string(f.Value) == "[]" {
+			// It was said that there is none, and now there is one.
+			f.SetAside = &hw.SetAside{On: aside.On, By: aside.By, Note: "there is one after all"}
+			continue
+		}
 		if _, still := entered[f.Path]; !still && f.SetAside == nil && covers(f.Path) {
 			gone := aside
 			f.SetAside = &gone

@@ -122,6 +122,20 @@ func TestLengths(t *testing.T) {
 	}
 }
 
+// TestNoneAfterAll: that a list is empty counts no more once there is a thing in it.
+func TestNoneAfterAll(t *testing.T) {
+	before := record()
+	before.Bays = []hw.Bay{}
+	before.Findings = []hw.Finding{{Path: "/bays", Value: []byte("[]"), Source: "bench", On: "2026-01-01"}}
+	typed := *before
+	typed.Bays = []hw.Bay{{ID: "bay25", Form: "2.5in"}}
+	how := func(string) (hw.Finding, bool) { return hw.Finding{Source: "label", On: "2026-02-02"}, false }
+	next, err := Record(before, &typed, func(path string) bool { return Within(path, "/bays/bay25") }, how, hw.SetAside{On: "2026-02-02", By: "T"})
+	if err != nil || next.Findings[0].SetAside == nil || len(Validate(next)) > 0 {
+		t.Errorf("%+v %v", next, err)
+	}
+}
+
 // TestAdd: one more finding is kept beside the others; the field follows the strongest.
 func TestAdd(t *testing.T) {
 	ch := record()

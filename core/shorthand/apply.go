@@ -66,7 +66,7 @@ func Apply(ch *hw.Chassis, line *Line) (*hw.Chassis, Stated, error) {
 				for name, value := range item.implied {
 					if _, said := item.Fields[name]; !said {
 						object[name] = asJSON(value)
-						stated[at+"/"+name] = line.from(item)
+						stated[at+"/"+name] = item.start
 					}
 				}
 			}
@@ -87,19 +87,6 @@ func Apply(ch *hw.Chassis, line *Line) (*hw.Chassis, Stated, error) {
 		return nil, nil, fmt.Errorf("line %d: %w", line.Number, err)
 	}
 	return out, stated, nil
-}
-
-// from is how the first thing said of an item is known.
-func (l *Line) from(item *Item) Source {
-	for _, name := range []string{"verb", "form", "capacity_gb", "count", "key", "lengths"} {
-		if s, ok := item.From[name]; ok {
-			return s
-		}
-	}
-	for _, s := range item.From {
-		return s
-	}
-	return Source{}
 }
 
 // thing finds a thing in its list, or adds it.

@@ -46,6 +46,7 @@ func (p *parser) subject(l *Line, t token, from Source) (k *kind, item *Item, us
 		return nil, nil, false
 	}
 	item = newItem(k.list, id)
+	item.start = from
 	for field, value := range k.implied {
 		item.implied[field] = value
 	}

@@ -40,6 +40,7 @@ type Item struct {
 	Fields   map[string]any    // as in the document; nil: not known any more
 	From     map[string]Source // by field
 	implied  map[string]any    // for a thing that is not in the record yet
+	start    Source            // how what is implied is known: as the line begins
 }
 
 // Lengths are changes to how module lengths are held; "" is a length that does not fit.
@@ -83,7 +84,7 @@ func (f *Fault) Text() string {
 		text += "; did you mean " + f.Near + "?"
 	}
 	if f.Want != "" {
-		text += "; expected: " + f.Want
+		text += " (expected: " + f.Want + ")"
 	}
 	return text
 }

@@ -161,7 +161,7 @@ func nameStep(r *reader) {
 		r.item.From["fasteners"] = r.from
 	}
 	needs := []any{}
-	if r.p.lastStep != "" && r.p.lastStep != r.item.ID {
+	if verb != "power_down" && r.p.lastStep != "" && r.p.lastStep != r.item.ID {
 		needs = append(needs, r.p.lastStep)
 	}
 	r.item.implied["needs"] = needs
@@ -214,6 +214,9 @@ func noneOf(r *reader, t token) bool {
 	for _, x := range lists {
 		if strings.EqualFold(x.word, t.text) {
 			r.put(r.item, &field{name: x.path, what: "looked for"}, []any{}, "no "+x.word, t)
+			if x.path == "steps" {
+				r.p.lastStep = ""
+			}
 			return true
 		}
 	}

@@ -200,6 +200,7 @@ func (b *tab) keys(keys string) {
 
 // Modifiers of keys, as the debugging protocol numbers them.
 const (
+	alt   = 1
 	ctrl  = 2
 	shift = 8
 )

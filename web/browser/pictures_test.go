@@ -35,7 +35,12 @@ func TestPictures(t *testing.T) {
 	}
 	shot("/machines", "machines", 1280, 800)
 	shot("/models", "models", 1280, 800)
-	shot("/models/marrowby-osier-14", "model", 1280, 1190)
+	b.do(chromedp.EmulateViewport(1280, 1190))
+	b.visit("/models/marrowby-osier-14")
+	b.arrow("l", 0)
+	b.keys("m2b 2280* 2242 g3x2 nvme sata pda")
+	b.until(`document.querySelector('[data-look] .fault') !== null`)
+	take("model")
 	shot("/models/marrowby-osier-14/bench", "bench", 1280, 1100)
 	shot("/models/marrowby-osier-14/sheet", "sheet", 900, 1250)
 	shot("/models/marrowby-osier-14/arrange", "arrange", 1280, 900)

@@ -25,6 +25,10 @@ document.addEventListener('alpine:init', () => {
         if (!find) return
         find.focus()
         find.select()
+      } else if (event.key === 'l') {
+        const line = document.querySelector('[data-line-text]')
+        if (!line) return
+        line.focus()
       } else if (event.key === 'n') {
         const fresh = document.querySelector('[data-new]')
         if (fresh) window.location.assign(fresh.href)

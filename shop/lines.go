@@ -1,0 +1,186 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/shorthand"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// LinesLook is what lines would do to a record. Nothing is stored by a look.
+type LinesLook struct {
+	Lines  []shorthand.Line
+	Next   *hw.Chassis // with all lines that have no fault
+	Faults []*shorthand.Fault
+	// Wrong is what the record could not have, where all lines can be read.
+	Wrong   hw.Faults
+	Touched map[string]bool // ids of what the lines speak of
+}
+
+// Clear reports whether the lines can be kept.
+func (l *LinesLook) Clear() bool { return len(l.Faults) == 0 && len(l.Wrong) == 0 && len(l.Lines) > 0 }
+
+// LookAtLines reads lines about a record; an empty record for a new one. force is how
+// things are known where no line says so.
+func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand.Source) (LinesLook, error) {
+	look := LinesLook{Lines: shorthand.Parse(text, ch, force), Next: ch, Touched: map[string]bool{}}
+	look.Faults = shorthand.Faults(look.Lines)
+	for i := range look.Lines {
+		line := &look.Lines[i]
+		for _, item := range line.Items {
+			if item.ID != "" {
+				look.Touched[item.ID] = true
+			}
+		}
+		next, err := s.applyLine(a, look.Next, line)
+		if err != nil {
+			return look, err
+		}
+		look.Next = next
+	}
+	if len(look.Faults) > 0 || len(look.Lines) == 0 {
+		return look, nil
+	}
+	if look.Next.ID == "" {
+		if look.Wrong = nameByItsWords(look.Next); len(look.Wrong) > 0 {
+			return look, nil
+		}
+	}
+	err := exchange.CheckWhole(look.Next)
+	if err != nil && !errors.As(err, &look.Wrong) {
+		return look, err
+	}
+	return look, nil
+}
+
+// applyLine brings one line into a record: fields, and a finding for each fact that is
+// new, or known in another way now.
+func (s *Shop) applyLine(a Actor, before *hw.Chassis, line *shorthand.Line) (*hw.Chassis, error) {
+	typed, stated, err := shorthand.Apply(before, line)
+	if err != nil {
+		return nil, err
+	}
+	today := s.now().Format("2006-01-02")
+	covers := func(path string) bool {
+		from, spoken := stated.Of(path)
+		return spoken && from.Name != ""
+	}
+	return evidence.Record(before, typed, covers, func(path string) (hw.Finding, bool) {
+		from, _ := stated.Of(path)
+		if from.On == "" {
+			from.On = today
+		}
+		now := evidence.Of(before.Findings, path).InForce
+		return hw.Finding{Source: from.Name, On: from.On, By: a.Name, Note: from.Note}, now == nil || now.Source != from.Name
+	}, hw.SetAside{On: today, By: a.Name, Note: "cleared in the record"})
+}
+
+// lineFaults words the faults of lines as faults of a form.
+func lineFaults(faults []*shorthand.Fault) hw.Faults {
+	out := make(hw.Faults, len(faults))
+	for i, f := range faults {
+		out[i] = hw.Fault{Pointer: "/text", Text: f.Error()}
+	}
+	return out
+}
+
+// RecordLines stores what lines say of a model: all of them or none. With an empty id
+// they record a new model, which a line such as model Quillon "Aster 14" has to name. It
+// returns the model's id. The error is hw.Faults where a line cannot be read or the
+// record cannot have what it says, ErrChanged where it was changed meanwhile.
+func (s *Shop) RecordLines(ctx context.Context, a Actor, token, id string, version int, text string, force shorthand.Source) (string, error) {
+	return s.once(ctx, token, func(tx store.Tx) (string, error) {
+		before := &hw.Chassis{Format: hw.FormatChassis, Kind: "notebook"}
+		var row store.Model
+		if id != "" {
+			var err error
+			if row, err = tx.Model(id); err != nil {
+				return "", err
+			}
+			if row.Version != version {
+				return "", ErrChanged
+			}
+			record, err := modelRecord(&row)
+			if err != nil {
+				return "", err
+			}
+			before = record.Chassis
+		}
+		look, err := s.LookAtLines(a, before, text, force)
+		if err != nil {
+			return "", err
+		}
+		next := look.Next
+		switch {
+		case len(look.Faults) > 0:
+			return "", lineFaults(look.Faults)
+		case len(look.Lines) == 0:
+			return "", hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultMissing, "", "the line")}}
+		case id != "" && next.ID != id:
+			return "", hw.Faults{{Pointer: "/text", Text: "the id of a record cannot change"}}
+		}
+		if len(look.Wrong) > 0 {
+			return "", look.Wrong
+		}
+		if _, err := tx.Model(next.ID); id == "" && err == nil {
+			return "", hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")}}
+		}
+		if err := s.fitsItsMachines(tx, next); err != nil {
+			return "", err
+		}
+		return next.ID, s.storeModelAs(tx, a, id == "", next, row, version, lineNote+lineWords(look.Lines))
+	})
+}
+
+// lineNote begins the history of what was typed as lines.
+const lineNote = "line: "
+
+// nameByItsWords gives a new record its id, made of its names where no line says one.
+func nameByItsWords(ch *hw.Chassis) hw.Faults {
+	if ch.Maker == "" || ch.Model == "" {
+		return hw.Faults{{Pointer: "/text", Text: `the model is not named: a line such as model Quillon "Aster 14" is missing`}}
+	}
+	ch.ID = Slug(ch.Maker + " " + ch.Model)
+	return nil
+}
+
+// lineWords is what the history says of lines: the first, and how many more.
+func lineWords(lines []shorthand.Line) string {
+	first := []rune(strings.Join(strings.Fields(lines[0].Text), " "))
+	text := string(first)
+	if len(first) > 600 {
+		text = string(first[:600]) + " …"
+	}
+	if n := len(lines) - 1; n > 0 {
+		text += fmt.Sprintf(" (and %d more lines)", n)
+	}
+	return text
+}
+
+// LinesTyped are the single lines that were kept for a model, newest first.
+func LinesTyped(history []Change) []string {
+	var out []string
+	for _, c := range history {
+		if text, ok := strings.CutPrefix(c.What, lineNote); ok && !strings.HasSuffix(text, "more lines)") && !strings.HasSuffix(text, "…") {
+			out = append(out, text)
+		}
+	}
+	return out
+}
+
+// UsualSteps are lines for the steps that nearly every machine of a kind has. They are
+// only assumed until somebody opens one.
+func UsualSteps(kind string) string {
+	if kind == "mini_pc" {
+		return strings.Join([]string{"power-down", "loosen cover top-up", "slide cover top-up", "swing fan top-up mind:do_not_force", "unplug drive cable top-up after:cover",
+			"slide drive cage top-up", "unscrew heat sink top-up after:fan", "lift main board top-up board-out after:heat-sink-screws,drive-cage"}, "\n")
+	}
+	return strings.Join([]string{"power-down", "unscrew base cover bottom-up", `unclip base cover bottom-up with:"plastic pick"`, "unplug battery bottom-up iso", "unscrew battery pack bottom-up",
+		"unplug fan bottom-up after:battery-plug", "unscrew heat sink bottom-up", "lift main board bottom-up board-out"}, "\n")
+}

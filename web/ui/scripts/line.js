@@ -1,0 +1,106 @@
+// The line that a record is typed into. The server reads it: this only asks what it
+// means so far, shows the answer, and handles the keys.
+(() => {
+  const form = document.querySelector('[data-line]')
+  if (!form) return
+  const text = form.querySelector('[data-line-text]')
+  const source = form.querySelector('[data-line-source]')
+  const look = form.querySelector('[data-look]')
+  const host = document.querySelector('[data-drawing-host]')
+  const empty = host && host.innerHTML
+  const typed = [...form.querySelectorAll('[data-typed]')].map((t) => t.innerHTML.replace(/&lt;/g, '<').replace(/&gt;/g, '>').replace(/&amp;/g, '&'))
+  const least = text.rows
+  let recalled = -1
+  let asked
+  let asking
+  let answered = text.value // what the answer on the page is about
+
+  function grow() {
+    text.rows = Math.max(least, text.value.split('\n').length)
+  }
+
+  function show(answer) {
+    look.innerHTML = answer
+    const drawing = look.querySelector('template[data-drawing]')
+    if (drawing && host) host.replaceChildren(drawing.content.cloneNode(true))
+  }
+
+  async function ask() {
+    clearTimeout(asked)
+    if (asking) asking.abort()
+    const now = text.value
+    if (now.trim() === '') {
+      look.replaceChildren()
+      if (host) host.innerHTML = empty
+      answered = now
+      return
+    }
+    asking = new AbortController()
+    const fields = new URLSearchParams(new FormData(form))
+    fields.set('do', 'look')
+    fields.set('cursor', String([...now.slice(0, text.selectionStart)].length))
+    try {
+      const answer = await fetch(form.action, { method: 'POST', body: fields, signal: asking.signal })
+      if (!answer.ok) return
+      show(await answer.text())
+      answered = now
+    } catch (failure) {
+      if (failure.name !== 'AbortError') look.textContent = 'The server does not answer. What you typed is still here.'
+    }
+  }
+
+  text.addEventListener('input', () => {
+    grow()
+    recalled = -1
+    clearTimeout(asked)
+    asked = setTimeout(ask, 50)
+  })
+  source.addEventListener('change', ask)
+
+  // take puts the proposed word in place of the one at the cursor.
+  function take() {
+    const word = look.querySelector('[data-propose]')
+    if (!word || answered !== text.value || text.selectionStart !== text.selectionEnd) return false
+    const before = text.value.slice(0, text.selectionStart)
+    const start = Math.max(before.lastIndexOf(' '), before.lastIndexOf('\n')) + 1
+    if (start === before.length) return false
+    const chosen = word.textContent
+    const more = /[:+>]$/.test(chosen) ? '' : ' '
+    text.setRangeText(chosen + more, start, before.length, 'end')
+    ask()
+    return true
+  }
+
+  async function keep() {
+    if (answered !== text.value) await ask()
+    if (look.querySelector('[data-clear]')) form.requestSubmit()
+  }
+
+  function recall(by) {
+    const next = recalled + by
+    if (next < -1 || next >= typed.length) return false
+    recalled = next
+    text.value = next < 0 ? '' : typed[next]
+    grow()
+    ask()
+    return true
+  }
+
+  text.addEventListener('keydown', (event) => {
+    const one = !text.value.includes('\n')
+    if (event.key === 'Enter' && !event.shiftKey) keep()
+    else if (event.key === 'Tab' && !event.shiftKey && take()) { /* the word is taken */ }
+    else if (event.key === 'Escape') look.querySelectorAll('[data-propose]').forEach((word) => word.remove())
+    else if (event.key === 'ArrowUp' && one && (text.value === '' || recalled >= 0) && recall(1)) { /* an earlier line */ }
+    else if (event.key === 'ArrowDown' && one && recalled >= 0 && recall(-1)) { /* a later one */ }
+    else if (event.altKey && event.key >= '1' && event.key <= '7') {
+      source.selectedIndex = Number(event.key) - 1
+      ask()
+    } else if (event.ctrlKey && event.key === 'z' && text.value === '') {
+      const undo = document.querySelector('.kept button')
+      if (undo) undo.click()
+    } else return
+    event.preventDefault()
+  })
+  grow()
+})()
