@@ -62,3 +62,39 @@ func Arranged(ch *hw.Chassis, places map[string]*hw.At) (*hw.Chassis, error) {
 	}
 	return next, nil
 }
+
+// OrderSteps puts the steps of a model into another order; it decides between orders of
+// work that are as good. The error is hw.Faults where the ids are not those of all its
+// steps, once each, ErrChanged where the record was changed meanwhile.
+func (s *Shop) OrderSteps(ctx context.Context, a Actor, token, model string, version int, ids []string) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Model(model)
+		if err != nil {
+			return "", err
+		}
+		if row.Version != version {
+			return "", ErrChanged
+		}
+		record, err := modelRecord(&row)
+		if err != nil {
+			return "", err
+		}
+		next := *record.Chassis
+		next.Steps = nil
+		seen := map[string]bool{}
+		for _, id := range ids {
+			if i := record.Chassis.StepByID(id); i >= 0 && !seen[id] {
+				seen[id] = true
+				next.Steps = append(next.Steps, record.Chassis.Steps[i])
+			}
+		}
+		if len(next.Steps) != len(record.Chassis.Steps) || len(ids) != len(next.Steps) {
+			return "", hw.Faults{{Pointer: "/steps", Text: "the order does not name each step once"}}
+		}
+		if err := exchange.CheckWhole(&next); err != nil {
+			return "", err
+		}
+		return model, s.storeModelAs(tx, a, false, &next, row, version, "steps put in another order")
+	})
+	return err
+}

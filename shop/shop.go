@@ -78,13 +78,22 @@ type Settings struct {
 	Practice   hw.Practice `json:"practice"`
 	LabourRate int64       `json:"labour_cents_per_hour"`
 	Currency   string      `json:"currency"`
+	// Loosen is how the screws of a heat sink are loosened: in the printed order reversed,
+	// which unloads it evenly, or as printed, where makers say so (handbook 6).
+	Loosen string `json:"loosen"`
 }
+
+// The two ways to loosen a heat sink.
+const (
+	LoosenReversed = "reversed"
+	LoosenPrinted  = "printed"
+)
 
 const settingsName = "shop"
 
 // defaultSettings hold until the shop sets its own.
 func defaultSettings() Settings {
-	return Settings{Currency: "EUR", Practice: hw.Practice{MemoryLimit: hw.Known("maker"), Pairing: hw.Known("any")}}
+	return Settings{Currency: "EUR", Loosen: LoosenReversed, Practice: hw.Practice{MemoryLimit: hw.Known("maker"), Pairing: hw.Known("any")}}
 }
 
 func settings(tx store.Tx) (Settings, error) {
@@ -143,6 +152,28 @@ func (s *Shop) SetPractice(ctx context.Context, a Actor, limit, pairing string) 
 			return err
 		}
 		return s.note(tx, a, kindSetting, settingsName, fmt.Sprintf("practice: limit %s, pairing %s", limit, pairing), before)
+	})
+}
+
+// SetLoosen changes how the screws of a heat sink are loosened.
+func (s *Shop) SetLoosen(ctx context.Context, a Actor, way string) error {
+	if way != LoosenReversed && way != LoosenPrinted {
+		return hw.Faults{{Pointer: "/loosen", Text: hw.Word(hw.FaultChoice, fmt.Sprintf("%q", way), LoosenReversed+", "+LoosenPrinted)}}
+	}
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		now, err := settings(tx)
+		if err != nil || now.Loosen == way {
+			return err
+		}
+		before, err := json.Marshal(now)
+		if err != nil {
+			return err
+		}
+		now.Loosen = way
+		if err := putSettings(tx, now); err != nil {
+			return err
+		}
+		return s.note(tx, a, kindSetting, settingsName, "practice: heat sinks are loosened "+way, before)
 	})
 }
 

@@ -60,7 +60,8 @@ type modelView struct {
 	Told                 []string // what lies on what
 	Replace              []replaceRow
 	Line                 *lineView
-	HasSteps             bool
+	Reach                *reachView
+	Remarks              int // about the way in
 }
 
 // unknownRow is something to find out, with the step that exposes it.
@@ -155,7 +156,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 		}
 	}
 	v.Parts = partsOf(ch)
-	v.Replace, v.HasSteps = replaceable(ch), len(ch.Steps) > 0
+	v.Replace, v.Reach, v.Remarks = replaceable(ch), drawReach(ch), len(teardown.Check(ch))
 	for _, spec := range itemSpecs {
 		if spec.List != "" {
 			v.Forms = append(v.Forms, spec)

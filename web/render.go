@@ -22,7 +22,8 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": day, "stamp": stamp, "money": money, "source": sourceWords,
-		"practice": practiceWords, "dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence,
+		"practice": practiceWords, "dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "caution": cautionWords,
+		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
 	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html", "templates/part_*.html")
 	if err != nil {
@@ -74,7 +75,7 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 		return fmt.Errorf("there is no page %q", page)
 	}
 	f := frame{Title: title, Section: section, Workshop: s.Workshop, Actor: s.Actor.Name, View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: page == "card" || page == "sheet"}
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: page == "card" || page == "sheet" || page == "mat"}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}
@@ -100,6 +101,15 @@ func (s *server) renderPart(c *echo.Context, status int, page, part string, view
 	}
 	c.Response().Header().Set("Cache-Control", "no-store")
 	return c.HTMLBlob(status, out.Bytes())
+}
+
+// cautionWords puts the code of a caution into words.
+func cautionWords(code string) string {
+	if words, ok := map[string]string{"live_unplug": "a live plug comes off: wiggle it by its body", "glued": "glue gives way", "seal": "a seal is broken", "board_out": "the board comes out",
+		"no_isolation_step": "nothing isolates the battery"}[code]; ok {
+		return words
+	}
+	return strings.ReplaceAll(code, "_", " ")
 }
 
 // setTheme keeps the choice of theme in a cookie and goes back to the page.

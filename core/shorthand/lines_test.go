@@ -3,6 +3,7 @@ package shorthand
 import (
 	"encoding/json"
 	"fmt"
+	"os"
 	"reflect"
 	"strings"
 	"testing"
@@ -200,6 +201,22 @@ func TestEveryFieldHasAWord(t *testing.T) {
 		if faults := Faults(Parse(h.Example, nil, Source{})); len(faults) > 0 {
 			t.Errorf("the example of %s: %v", h.Word, faults[0])
 		}
+	}
+}
+
+// TestDocs: the examples that are published are read, together, as one record.
+func TestDocs(t *testing.T) {
+	raw, err := os.ReadFile("../../docs/shorthand.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	blocks := strings.Split(string(raw), "```")
+	if len(blocks) < 3 {
+		t.Fatal("docs/shorthand.md has no example")
+	}
+	ch, err := Build(blocks[1])
+	if err != nil || len(ch.Steps) != 4 || len(ch.Slots) != 3 || len(ch.Fasteners) != 3 {
+		t.Errorf("%v: %+v", err, ch)
 	}
 }
 
