@@ -31,14 +31,13 @@ func (l *LinesLook) Clear() bool { return len(l.Faults) == 0 && len(l.Wrong) == 
 func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand.Source) (LinesLook, error) {
 	look := LinesLook{Lines: shorthand.Parse(text, ch, force), Next: ch, Touched: map[string]bool{}}
 	look.Faults = shorthand.Faults(look.Lines)
-	for i := range look.Lines {
-		line := &look.Lines[i]
-		for _, item := range line.Items {
-			if item.ID != "" {
-				look.Touched[item.ID] = true
+	for _, batch := range shorthand.Batches(look.Lines) {
+		for i := range batch {
+			for _, item := range batch[i].Items {
+				look.Touched[item.ID] = item.ID != ""
 			}
 		}
-		next, err := s.applyLine(a, look.Next, line)
+		next, err := s.applyLines(a, look.Next, batch)
 		if err != nil {
 			return look, err
 		}
@@ -59,10 +58,10 @@ func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand
 	return look, nil
 }
 
-// applyLine brings one line into a record: fields, and a finding for each fact that is
+// applyLines brings lines into a record: fields, and a finding for each fact that is
 // new, or known in another way now.
-func (s *Shop) applyLine(a Actor, before *hw.Chassis, line *shorthand.Line) (*hw.Chassis, error) {
-	typed, stated, err := shorthand.Apply(before, line)
+func (s *Shop) applyLines(a Actor, before *hw.Chassis, lines []shorthand.Line) (*hw.Chassis, error) {
+	typed, stated, err := shorthand.Apply(before, lines...)
 	if err != nil {
 		return nil, err
 	}

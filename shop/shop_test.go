@@ -19,7 +19,7 @@ var (
 	ansty   = Actor{"T. Ansty"}
 )
 
-func workshop(t *testing.T) *Shop {
+func workshop(t testing.TB) *Shop {
 	t.Helper()
 	st, err := store.Open(t.TempDir())
 	if err != nil {

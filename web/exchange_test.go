@@ -94,3 +94,31 @@ func entries(t *testing.T, file []byte) map[string][]byte {
 	}
 	return out
 }
+
+// TestLinesWithoutScript: a line that cannot be kept comes back with its faults and what
+// was typed, for a record and for a new one; one that can is kept.
+func TestLinesWithoutScript(t *testing.T) {
+	e, _ := application(t)
+	const record = "/models/marrowby-osier-14/lines"
+	for _, c := range []struct {
+		path, text string
+		status     int
+		says       string
+	}{
+		{record, "m2b pda <b>", 422, "column 5: pda is not a word of slot; did you mean pad?"},
+		{record, "unclip lid after:lid", 422, "in a circle"},
+		{record, "", 422, "the line is missing"},
+		{record, "m2b pad\nm2a x", 422, "line 2, column 5"},
+		{"/models/lines", "m2a nvme", 422, "the model is not named"},
+		{"/models/lines", "model Marrowby \"Osier 14\"", 422, "another model has it"},
+		{record, "m2b pad", 303, ""},
+		{record, "m2b spreader", 409, "Someone else changed the record"},
+		{"/models/lines", "model Sundrel Moss mini\nnone bays", 303, ""},
+	} {
+		w := request(e, "POST", c.path, url.Values{"text": {c.text}, "version": {"1"}, "source": {"bench"}, "token": {c.text}}, sameOrigin)
+		body := strings.NewReplacer("&#39;", "'", "&#34;", `"`).Replace(w.Body.String())
+		if w.Code != c.status || !strings.Contains(body, c.says) || c.status != 303 && !strings.Contains(w.Body.String(), strings.NewReplacer("<", "&lt;", ">", "&gt;", `"`, "&#34;").Replace(c.text)+"</textarea>") {
+			t.Errorf("%q: %d, not %d with %q", c.text, w.Code, c.status, c.says)
+		}
+	}
+}

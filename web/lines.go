@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"net/url"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -199,7 +200,7 @@ func (s *server) typeLines(c *echo.Context) error {
 	if id == "" {
 		return s.newModelPage(c, status, v)
 	}
-	return s.modelPageWith(c, status, notice, newForm(nil), &v)
+	return s.modelPageWith(c, status, notice, newForm(url.Values{}), &v)
 }
 
 // usualSteps begins a record with the steps that nearly every machine has.

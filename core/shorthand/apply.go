@@ -46,36 +46,16 @@ func (s Stated) Of(path string) (Source, bool) {
 	return Source{}, false
 }
 
-// Apply returns the record with what a line says in it, and what the line speaks of.
-// What it does not say stays. A thing that is not there yet is added at the end of its
-// list. The record is not checked: lines that follow may complete it.
-func Apply(ch *hw.Chassis, line *Line) (*hw.Chassis, Stated, error) {
+// Apply returns the record with what lines say in it, and what the lines speak of. What
+// they do not say stays. A thing that is not there yet is added at the end of its list.
+// The record is not checked: lines that follow may complete it. Where two lines say the
+// same fact, the later counts; Batches keeps such lines apart.
+func Apply(ch *hw.Chassis, lines ...Line) (*hw.Chassis, Stated, error) {
 	tree := treeOf(ch)
 	stated := Stated{}
-	for _, item := range line.Items {
-		at := ""
-		object := tree
-		if item.List != "" {
-			if item.ID == "" {
-				continue // its line has a fault
-			}
-			var fresh bool
-			object, fresh = thing(tree, item.List, item.ID)
-			at = "/" + item.List + "/" + item.ID
-			if fresh {
-				for name, value := range item.implied {
-					if _, said := item.Fields[name]; !said {
-						object[name] = asJSON(value)
-						stated[at+"/"+name] = item.start
-					}
-				}
-			}
-		}
-		for name, value := range item.Fields {
-			put(object, name, value)
-			if name != "at" {
-				stated[at+"/"+name] = item.From[name]
-			}
+	for i := range lines {
+		for _, item := range lines[i].Items {
+			item.apply(tree, stated)
 		}
 	}
 	raw, err := json.Marshal(tree)
@@ -84,9 +64,64 @@ func Apply(ch *hw.Chassis, line *Line) (*hw.Chassis, Stated, error) {
 	}
 	out := &hw.Chassis{}
 	if err := json.Unmarshal(raw, out); err != nil {
-		return nil, nil, fmt.Errorf("line %d: %w", line.Number, err)
+		return nil, nil, fmt.Errorf("what the lines say: %w", err)
 	}
 	return out, stated, nil
+}
+
+func (item *Item) apply(tree map[string]any, stated Stated) {
+	at, object := "", tree
+	if item.List != "" {
+		if item.ID == "" {
+			return // its line has a fault
+		}
+		var fresh bool
+		object, fresh = thing(tree, item.List, item.ID)
+		at = "/" + item.List + "/" + item.ID
+		for name, value := range item.implied {
+			if _, said := item.Fields[name]; fresh && !said {
+				object[name] = asJSON(value)
+				stated[at+"/"+name] = item.start
+			}
+		}
+	}
+	for name, value := range item.Fields {
+		put(object, name, value)
+		if name != "at" {
+			stated[at+"/"+name] = item.From[name]
+		}
+	}
+}
+
+// Batches cuts lines where a fact is said a second time: within a batch no line speaks
+// of what another has said, so that a batch can be applied at once without one finding
+// hiding another.
+func Batches(lines []Line) [][]Line {
+	var out [][]Line
+	said := map[string]bool{}
+	start := 0
+	for i := range lines {
+		again := false
+		var names []string
+		for _, item := range lines[i].Items {
+			for name := range item.Fields {
+				key := item.List + "/" + item.ID + "/" + name
+				again = again || said[key]
+				names = append(names, key)
+			}
+		}
+		if again {
+			out = append(out, lines[start:i])
+			start, said = i, map[string]bool{}
+		}
+		for _, key := range names {
+			said[key] = true
+		}
+	}
+	if start < len(lines) {
+		out = append(out, lines[start:])
+	}
+	return out
 }
 
 // thing finds a thing in its list, or adds it.
@@ -144,14 +179,10 @@ func put(object map[string]any, name string, value any) {
 // Build makes a record out of lines alone. The error is the first of their faults.
 func Build(text string) (*hw.Chassis, error) {
 	ch := &hw.Chassis{}
-	for _, line := range Parse(text, nil, Source{}) {
-		if faults := Faults([]Line{line}); len(faults) > 0 {
-			return nil, faults[0]
-		}
-		var err error
-		if ch, _, err = Apply(ch, &line); err != nil {
-			return nil, err
-		}
+	lines := Parse(text, nil, Source{})
+	if faults := Faults(lines); len(faults) > 0 {
+		return nil, faults[0]
 	}
-	return ch, nil
+	ch, _, err := Apply(ch, lines...)
+	return ch, err
 }

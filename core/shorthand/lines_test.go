@@ -89,7 +89,7 @@ func TestChanges(t *testing.T) {
 			t.Errorf("%s: %v", text, faults[0])
 			continue
 		}
-		after, _, err := Apply(before, &lines[0])
+		after, _, err := Apply(before, lines[0])
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -103,6 +103,10 @@ func TestChanges(t *testing.T) {
 // TestSources: how a word is known is said before it, for the words after it on the
 // line, or for the lines after it.
 func TestSources(t *testing.T) {
+	// What is said twice is applied one after the other, the rest at once.
+	if n := len(Batches(Parse("m2a g4\nm2b g4\nm2a x4 g3\nm2b x2\nm2a x2", nil, Source{}))); n != 3 {
+		t.Errorf("%d batches", n)
+	}
 	lines := Parse("m2a g4 @maker:2026-03-02#\"p. 41\" x4 @reading nvme\n@label:2026-04-18\nbat 52wh\n@seller bat:large 76wh\nbat 11.4v", nil, Source{Name: "bench"})
 	if faults := Faults(lines); len(faults) > 0 {
 		t.Fatal(faults[0])
@@ -110,7 +114,7 @@ func TestSources(t *testing.T) {
 	ch := &hw.Chassis{}
 	var got []string
 	for i := range lines {
-		next, stated, err := Apply(ch, &lines[i])
+		next, stated, err := Apply(ch, lines[i])
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -258,7 +262,7 @@ func BenchmarkLine(b *testing.B) {
 	}
 	for b.Loop() {
 		lines := Parse("m2b 2280* 2242 g3x2 nvme sata pad top1.5 bot0 >battery-plug", ch, Source{Name: "bench"})
-		if _, _, err := Apply(ch, &lines[0]); err != nil {
+		if _, _, err := Apply(ch, lines[0]); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -218,7 +218,7 @@ func same(t *testing.T, ch *hw.Chassis) {
 	got := &hw.Chassis{}
 	stated := Stated{}
 	for i := range lines {
-		next, s, err := Apply(got, &lines[i])
+		next, s, err := Apply(got, lines[i])
 		if err != nil {
 			t.Fatalf("%v in\n%s", err, text)
 		}
