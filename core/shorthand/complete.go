@@ -88,8 +88,11 @@ func (p *parser) wordsOf(k *kind, word string) []string {
 // HelpLine is one kind of line in the help: its word, an example, and its words.
 type HelpLine struct {
 	Word, Example string
-	Forms         []string
+	Forms         []HelpForm
 }
+
+// HelpForm is how one fact is written, and what it is.
+type HelpForm struct{ Form, What string }
 
 // Help explains the lines by example, in the order in which records are written.
 func Help() []HelpLine {
@@ -97,7 +100,7 @@ func Help() []HelpLine {
 	for _, k := range kinds {
 		h := HelpLine{Word: k.word, Example: k.example}
 		for _, f := range k.fields {
-			h.Forms = append(h.Forms, f.form+" "+f.what)
+			h.Forms = append(h.Forms, HelpForm{f.form, f.what})
 		}
 		out = append(out, h)
 	}

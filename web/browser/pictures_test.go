@@ -44,6 +44,8 @@ func TestPictures(t *testing.T) {
 	shot("/models/marrowby-osier-14/bench", "bench", 1280, 1100)
 	shot("/models/marrowby-osier-14/sheet", "sheet", 900, 1250)
 	shot("/models/marrowby-osier-14/arrange", "arrange", 1280, 900)
+	shot("/models/marrowby-osier-14/steps", "steps", 1280, 1000)
+	shot("/models/marrowby-osier-14/mat", "mat", 1280, 960)
 	shot("/models/marrowby-osier-14/photos", "photos", 1280, 800)
 	shot("/models/pellam-drover-15/findings", "findings", 1280, 800)
 	shot("/models/new", "model-form", 1280, 1000)
