@@ -10,6 +10,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/reading"
 )
 
 // Read checks the shape of a document against the schema of that name ("photos") and
@@ -103,6 +104,15 @@ func ReadRequest(data []byte) (*hw.Request, error) {
 		return nil, err
 	}
 	return &r, nil
+}
+
+// ReadObserved reads yembo.observed/1.
+func ReadObserved(data []byte) (*reading.Observed, error) {
+	var o reading.Observed
+	if err := Read("observed", data, &o); err != nil {
+		return nil, err
+	}
+	return &o, nil
 }
 
 // Write prints a document: two spaces a level, a final line break, the same bytes

@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/reading"
 	"yembo/core/teardown"
 )
 
@@ -288,4 +289,40 @@ func BenchmarkReadChassis(b *testing.B) {
 			b.Fatal(err)
 		}
 	}
+}
+
+// TestObserved: what the readers write is of the published shape, and reads back the same.
+func TestObserved(t *testing.T) {
+	files, err := filepath.Glob("../core/reading/testdata/in/*")
+	if err != nil || len(files) < 10 {
+		t.Fatal(files, err)
+	}
+	var all []*reading.Observed
+	check := func(name string, o *reading.Observed) {
+		out, err := Write(o)
+		if err != nil {
+			t.Fatal(name, err)
+		}
+		back, err := ReadObserved(out)
+		if err != nil {
+			t.Errorf("%s: %v\n%s", name, err, out)
+			return
+		}
+		if again, _ := Write(back); !bytes.Equal(again, out) {
+			t.Errorf("%s reads back as\n%s", name, again)
+		}
+	}
+	for _, file := range files {
+		data, err := os.ReadFile(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		o, err := reading.Read(data)
+		if err != nil {
+			t.Fatal(file, err)
+		}
+		all = append(all, o)
+		check(file, reading.Merge([]*reading.Observed{o}))
+	}
+	check("all of them", reading.Merge(all))
 }

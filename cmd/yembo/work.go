@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"yembo/core/label"
+	"yembo/core/reading"
 	"yembo/core/teardown"
 	"yembo/exchange"
 )
@@ -70,4 +71,29 @@ func (c *decodeCmd) Run() error {
 		fmt.Println(string(line))
 	}
 	return nil
+}
+
+type readCmd struct {
+	Files []string `arg:"" help:"Reports of one machine, or - for standard input."`
+}
+
+// Run reads every report or none: one that cannot be taken is named, and no document is
+// printed.
+func (c *readCmd) Run() error {
+	var reports []*reading.Observed
+	for _, file := range c.Files {
+		data, err := readUpTo(file, reading.MaxReport)
+		if err != nil {
+			return err
+		}
+		o, err := reading.Read(data)
+		if err != nil {
+			return fault{file, err}
+		}
+		for _, note := range o.Notes {
+			fmt.Fprintf(os.Stderr, "%s: %s\n", file, note)
+		}
+		reports = append(reports, o)
+	}
+	return print(reading.Merge(reports))
 }

@@ -162,3 +162,40 @@ func BenchmarkDecode(b *testing.B) {
 		}
 	}
 }
+
+// TestSPDAgainstTool compares with what decode-dimms prints of the same images.
+func TestSPDAgainstTool(t *testing.T) {
+	for _, name := range []string{"ddr3l-8", "ddr4-16", "ddr4-8"} {
+		image, err := os.ReadFile("testdata/spd/" + name + ".bin")
+		if err != nil {
+			t.Fatal(err)
+		}
+		printed, err := os.ReadFile("testdata/spd/" + name + ".txt")
+		if err != nil {
+			t.Fatal(err)
+		}
+		s, err := ReadSPD(image)
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		said := map[string]string{}
+		for _, line := range strings.Split(string(printed), "\n") {
+			if len(line) > 49 {
+				said[strings.TrimSpace(line[:49])] = strings.TrimSpace(line[49:])
+			}
+		}
+		for field, want := range map[string]string{"Fundamental Memory type": s.Type[:4] + " SDRAM", "Module Type": s.Form, "Size": itoa(int(s.Capacity/hw.DecOf(1))*1024) + " MB",
+			"Ranks": itoa(s.Ranks), "SDRAM Device Width": itoa(s.ChipWidth) + " bits", "Part Number": s.PartNumber} {
+			if said[field] != want {
+				t.Errorf("%s: %s is %q, the tool prints %q", name, field, want, said[field])
+			}
+		}
+		if !strings.HasPrefix(said["Maximum module speed"], itoa(s.SpeedMTs)+" MT/s") {
+			t.Errorf("%s: %d MT/s; the tool prints %s", name, s.SpeedMTs, said["Maximum module speed"])
+		}
+		if serial := said["Assembly Serial Number"]; strings.Trim(serial, "0x") != strings.TrimLeft(s.Serial, "0") {
+			t.Errorf("%s: serial %s; the tool prints %s", name, s.Serial, serial)
+		}
+	}
+}
