@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"strconv"
+	"strings"
 	"unicode/utf8"
 
 	"yembo/core/hw"
@@ -114,6 +115,10 @@ func (t *treeReader) list(at string, depth int) (any, error) {
 }
 
 func (t *treeReader) number(at string, n json.Number) json.Number {
+	// Bytes of a drive are counted whole, and are more than a decimal holds.
+	if bytes, err := strconv.ParseInt(n.String(), 10, 64); err == nil && bytes >= 0 && strings.HasSuffix(at, "_bytes") {
+		return n
+	}
 	exact, err := hw.ParseDec(n.String())
 	if err != nil {
 		t.faults = append(t.faults, hw.Fault{Pointer: at, Text: err.Error()})
