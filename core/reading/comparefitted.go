@@ -1,0 +1,484 @@
+package reading
+
+import (
+	"fmt"
+	"strings"
+
+	"yembo/core/hw"
+)
+
+// modules compares what is in the sockets, and soldered memory of this very machine.
+func (c *comparer) modules() {
+	o := c.o.Memory
+	if o == nil || len(o.Devices) == 0 {
+		return
+	}
+	ch := c.ch.Mem()
+	var socketed []Device
+	soldered := 0
+	for _, d := range o.Devices {
+		if !d.Soldered.Or(false) {
+			socketed = append(socketed, d)
+			continue
+		}
+		if soldered < len(ch.Soldered) {
+			c.soldered(&ch.Soldered[soldered], d)
+		} else {
+			c.add(Line{Key: "soldered", What: "Soldered memory", Read: gbOf(d.Capacity), How: Contradicts, Believed: "none recorded",
+				Rule: "firmware may lie about soldered memory; look at the board, then add it to the record"})
+		}
+		soldered++
+	}
+	if len(ch.Sockets) == 0 {
+		return
+	}
+	ids := make([]string, len(ch.Sockets))
+	for i := range ch.Sockets {
+		ids[i] = ch.Sockets[i].ID
+	}
+	in := c.socketOf(socketed, ids)
+	for _, id := range ids {
+		c.socket(id, in[id])
+	}
+	for i, d := range socketed {
+		if d.Capacity.Or(0) > 0 && in[""] != nil && i >= len(ids) {
+			m := d.module()
+			c.add(Line{Key: "memory-more", What: "Module " + d.Locator, Believed: "no such socket", Read: ModuleWords(&m), How: Contradicts,
+				Rule: "the record has fewer sockets; look at the board before the reading is believed"})
+		}
+	}
+}
+
+// socketOf finds the socket of each device that holds something: by name where the
+// names agree, else in the order of both lists, unless a person said otherwise.
+func (c *comparer) socketOf(devices []Device, ids []string) map[string]*Device {
+	out := map[string]*Device{}
+	for i := range devices {
+		d := &devices[i]
+		if d.Capacity.Or(0) <= 0 {
+			continue
+		}
+		proposed := ""
+		if i < len(ids) {
+			proposed = ids[i]
+		}
+		for _, id := range ids {
+			if strings.EqualFold(strings.ReplaceAll(d.Locator, " ", ""), id) {
+				proposed = id
+			}
+		}
+		if id := c.place(fmt.Sprintf("device-%d", i), "Module "+orElse(d.Locator, fmt.Sprint(i+1)), proposed, ids); out[id] == nil {
+			out[id] = d
+		}
+	}
+	return out
+}
+
+func (c *comparer) soldered(s *hw.Soldered, d Device) {
+	gb, ok := d.Capacity.Get()
+	if !ok {
+		return
+	}
+	believed := s.Capacity
+	if own, ok := c.m.Fitted.SolderedGB[s.ID]; ok {
+		believed = own
+	}
+	l := c.add(Line{Key: "soldered-" + s.ID, What: "Soldered " + s.ID, Believed: believed.String() + " GB", Read: gb.String() + " GB", fit: func(m *hw.Machine) {
+		if m.Fitted.SolderedGB == nil {
+			m.Fitted.SolderedGB = map[string]hw.Dec{}
+		}
+		m.Fitted.SolderedGB[s.ID] = gb
+	}})
+	if l.How == Contradicts {
+		l.Rule, l.Advised = "models are sold with different soldered memory: it is taken for this machine alone, the record stays", true
+	}
+}
+
+// socket compares one socket. The group is accepted as one: with some sockets told and
+// others not, the others would count as empty.
+func (c *comparer) socket(id string, d *Device) {
+	l := Line{Key: "memory", What: "In " + id, Read: "empty"}
+	if c.m.Fitted.Memory != nil {
+		l.Believed = "empty"
+	}
+	at := -1
+	for i := range c.m.Fitted.Memory {
+		if c.m.Fitted.Memory[i].Socket == id {
+			at = i
+			l.Believed = ModuleWords(&c.m.Fitted.Memory[i].Module)
+		}
+	}
+	var module hw.Module
+	if d != nil {
+		module = d.module()
+		l.Read = ModuleWords(&module)
+	}
+	if at >= 0 && d != nil && agrees(c.m.Fitted.Memory[at].Module, module) {
+		l.How = Same
+	}
+	l.fit = func(m *hw.Machine) {
+		kept := []hw.FittedModule{}
+		for _, f := range m.Fitted.Memory {
+			if f.Socket != id {
+				kept = append(kept, f)
+			} else if at >= 0 && d != nil {
+				// What a label told and a reading does not stays.
+				module = filled(module, f.Module)
+			}
+		}
+		if d != nil {
+			kept = append(kept, hw.FittedModule{Socket: id, Module: module})
+		}
+		m.Fitted.Memory = kept
+	}
+	line := c.add(l)
+	line.Advised = line.How != Same
+	switch {
+	case line.How == New:
+		line.Rule = "what is fitted was not known"
+	case line.How == Contradicts && d == nil:
+		line.Rule = "a module that is not seated reads as empty: look before it is taken out of the record"
+		line.Advised = false
+	case line.How == Contradicts:
+		line.Rule = "the machine tells what is in it now"
+	}
+}
+
+// agrees reports whether two modules say the same where both say something.
+func agrees(a, b hw.Module) bool {
+	return hw.MaybeEqual(a.Capacity, b.Capacity) && (a.Type == b.Type || a.Type == "" || b.Type == "") &&
+		(!a.Speed.IsKnown() || !b.Speed.IsKnown() || hw.MaybeEqual(a.Speed, b.Speed)) && (!a.Ranks.IsKnown() || !b.Ranks.IsKnown() || hw.MaybeEqual(a.Ranks, b.Ranks))
+}
+
+func filled(m, from hw.Module) hw.Module {
+	if !hw.MaybeEqual(m.Capacity, from.Capacity) {
+		return m // another module
+	}
+	m.Type, m.Form = orElse(m.Type, from.Type), orElse(m.Form, from.Form)
+	if !m.Speed.IsKnown() {
+		m.Speed = from.Speed
+	}
+	if !m.Ranks.IsKnown() {
+		m.Ranks = from.Ranks
+	}
+	if !m.Voltage.IsKnown() {
+		m.Voltage = from.Voltage
+	}
+	if !m.ECC.IsKnown() {
+		m.ECC = from.ECC
+	}
+	return m
+}
+
+// drives compares each drive with the one believed in its place.
+func (c *comparer) drives() {
+	taken := map[string]bool{}
+	for i := range c.o.Drives {
+		d := &c.o.Drives[i]
+		all := c.drivePlaces(d)
+		proposed := ""
+		for _, f := range c.m.Fitted.Drives {
+			if !taken[f.Place] && sameDrive(f.Drive, d) && contains(all, f.Place) {
+				proposed = f.Place
+				break
+			}
+		}
+		for _, p := range all {
+			if proposed == "" && !taken[p] {
+				proposed = p
+			}
+		}
+		place := c.place(fmt.Sprintf("drive-%d", i), "Drive "+orElse(d.Model, fmt.Sprint(i+1)), proposed, all)
+		taken[place] = true
+		c.drive(i, place, d)
+	}
+	asked := len(c.o.Drives) > 0
+	for _, name := range c.o.From {
+		asked = asked || name == "lspci" || name == "lshw" || name == "nvme" || name == "cim"
+	}
+	for _, f := range c.m.Fitted.Drives {
+		if !taken[f.Place] && asked {
+			c.add(Line{Key: "silent-" + f.Place, What: "Drive in " + f.Place, Believed: driveWords(f.Drive.Capacity, f.Drive.Interface), Read: "no report of it", How: Contradicts,
+				Rule: "it was not asked, or does not answer: not seated, refused by the slot, or switched off in firmware; it stays in the record"})
+		}
+	}
+}
+
+// drivePlaces are the slots and bays that take a drive of that kind.
+func (c *comparer) drivePlaces(d *Drive) []string {
+	var out []string
+	for i := range c.ch.Slots {
+		s := &c.ch.Slots[i]
+		if s.Purpose == "storage" && (d.Interface == "" || s.Protocols == nil || contains(s.Protocols, d.Interface)) {
+			out = append(out, s.ID)
+		}
+	}
+	if d.Interface != "nvme" {
+		for i := range c.ch.Bays {
+			out = append(out, c.ch.Bays[i].ID)
+		}
+	}
+	return out
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+// sameDrive reports whether a drive read can be the one believed: interface and size,
+// the size within the tenth that makers round by.
+func sameDrive(b hw.Drive, d *Drive) bool {
+	if b.Interface != "" && d.Interface != "" && b.Interface != d.Interface {
+		return false
+	}
+	gb, ok := b.Capacity.Get()
+	n, told := d.Capacity.Get()
+	if !ok || !told {
+		return true
+	}
+	read := sizeOf(n)
+	return read*10 >= gb*9 && read*9 <= gb*10
+}
+
+// sizeOf is a drive's size in GB of 10^9, as drives are sold.
+func sizeOf(bytes int64) hw.Dec {
+	return hw.DecOf(int((bytes + 500_000_000) / 1_000_000_000))
+}
+
+func driveWords(gb hw.Maybe[hw.Dec], kind string) string {
+	return strings.TrimSpace(gbOf(gb) + " " + map[string]string{"nvme": "NVMe", "sata": "SATA"}[kind])
+}
+
+func (c *comparer) drive(i int, place string, d *Drive) {
+	l := Line{Key: fmt.Sprintf("drive-%d", i), What: "Drive in " + place}
+	size := hw.Maybe[hw.Dec]{}
+	if n, ok := d.Capacity.Get(); ok {
+		size = hw.Known(sizeOf(n))
+	}
+	l.Read = driveWords(size, d.Interface)
+	if d.Model != "" {
+		l.Read += ", " + d.Model
+	}
+	if w, ok := d.Wear.Get(); ok {
+		l.Read += fmt.Sprintf(", %d %% worn", w)
+	}
+	if h, ok := d.PowerOn.Get(); ok {
+		l.Read += fmt.Sprintf(", %d h", h)
+	}
+	failing := d.Healthy.IsKnown() && !d.Healthy.Or(true)
+	if failing {
+		l.Read += ", says of itself that it fails"
+	}
+	if place == "" {
+		l.What, l.Believed, l.How, l.Rule = "Drive", "no place for it", Contradicts, "no slot or bay of the record takes a drive of this kind: look before the reading is believed"
+		c.add(l)
+		return
+	}
+	at := -1
+	for k := range c.m.Fitted.Drives {
+		if c.m.Fitted.Drives[k].Place == place {
+			at = k
+		}
+	}
+	l.How = New
+	if at >= 0 {
+		f := &c.m.Fitted.Drives[at]
+		l.Believed = driveWords(f.Drive.Capacity, f.Drive.Interface)
+		l.How = sameAs(sameDrive(f.Drive, d) && f.Failing.Or(false) == failing)
+	} else if c.m.Fitted.Drives != nil {
+		l.Believed, l.How = "empty", Contradicts
+	}
+	l.fit = func(m *hw.Machine) {
+		drive := hw.FittedDrive{Place: place}
+		k := -1
+		for j := range m.Fitted.Drives {
+			if m.Fitted.Drives[j].Place == place {
+				k = j
+				if sameDrive(m.Fitted.Drives[j].Drive, d) {
+					drive = m.Fitted.Drives[j] // what was known of it stays
+				}
+			}
+		}
+		drive.Drive.Interface = orElse(d.Interface, drive.Drive.Interface)
+		if size.IsKnown() && !drive.Drive.Capacity.IsKnown() {
+			drive.Drive.Capacity = size
+		}
+		if d.Healthy.IsKnown() {
+			drive.Failing = hw.Known(failing)
+		}
+		if k < 0 {
+			m.Fitted.Drives = append(m.Fitted.Drives, drive)
+			return
+		}
+		m.Fitted.Drives[k] = drive
+	}
+	line := c.add(l)
+	switch line.Advised = line.How != Same; {
+	case line.How == New:
+		line.Rule = "which drives are fitted was not known; places without a drive count as empty from here on"
+	case line.How == Contradicts && failing:
+		line.Rule = "its own health report says so: back up what is on it before anything is opened"
+	case line.How == Contradicts:
+		line.Rule = "the machine tells what is in it now; the place is worth a look"
+	}
+}
+
+// links compares what a link reached with the slot of the drive that hangs on it: only
+// where there is one NVMe drive and one link is it clear whose link it is.
+func (c *comparer) links() {
+	var nvme []*Link
+	for i := range c.o.Links {
+		if c.o.Links[i].Class == "nvme" {
+			nvme = append(nvme, &c.o.Links[i])
+		}
+	}
+	var slots []*hw.Slot
+	for i := range c.ch.Slots {
+		if s := &c.ch.Slots[i]; s.Purpose == "storage" && (s.Protocols == nil || contains(s.Protocols, "nvme")) && c.mayHold(s.ID) {
+			slots = append(slots, s)
+		}
+	}
+	for _, l := range nvme {
+		gen, lanes := l.NowGen.Or(0), l.NowLanes.Or(0)
+		if gen == 0 || lanes == 0 {
+			c.add(Line{Key: "link-" + l.Address, What: "Link " + l.Address, Read: "not told", How: New, Rule: "run lspci -vv with the rights to read links"})
+			continue
+		}
+		read := fmt.Sprintf("generation %d × %d", gen, lanes)
+		if cg, cl := l.CapGen.Or(gen), l.CapLanes.Or(lanes); cg != gen || cl != lanes {
+			read += fmt.Sprintf(", the drive can do %d × %d", cg, cl)
+		}
+		if len(nvme) != 1 || len(slots) != 1 {
+			c.add(Line{Key: "link-" + l.Address, What: "Link " + l.Address, Read: read, How: New, Rule: "several slots may have it: which one is not told"})
+			continue
+		}
+		c.link(l, slots[0], read, gen, lanes)
+	}
+}
+
+// mayHold reports whether a drive is in a place, or may be.
+func (c *comparer) mayHold(place string) bool {
+	for _, f := range c.m.Fitted.Drives {
+		if f.Place == place {
+			return true
+		}
+	}
+	return c.m.Fitted.Drives == nil
+}
+
+func (c *comparer) link(l *Link, s *hw.Slot, read string, gen, lanes int) {
+	slotGen, genKnown := s.Gen.Get()
+	slotLanes, lanesKnown := s.Lanes.Get()
+	line := Line{Key: "link-" + l.Address, What: "Link of " + s.ID, Read: read}
+	if genKnown && lanesKnown {
+		line.Believed = fmt.Sprintf("generation %d × %d", slotGen, slotLanes)
+	}
+	canGen := l.CapGen.Or(gen)
+	switch {
+	case genKnown && gen > slotGen || lanesKnown && lanes > slotLanes:
+		line.How, line.Rule = Contradicts, "a link cannot run faster than its slot: the record is too low, correct it when the slot was looked at"
+	case genKnown && lanesKnown && gen == min(slotGen, canGen) && lanes == min(slotLanes, l.CapLanes.Or(lanes)):
+		line.How, line.Rule = Same, "as slot and drive allow"
+	case genKnown && lanesKnown:
+		line.How, line.Rule = Contradicts, "slower than slot and drive allow: dirty contacts, shared lanes, or the slot is lower than recorded"
+	case !genKnown && canGen > gen:
+		c.fact("/slots/"+s.ID+"/pcie_gen", "Generation of "+s.ID, "", fmt.Sprint(gen), gen).Rule = "the drive could do more, so the slot holds it back"
+		line.How = New
+	default:
+		line.How, line.Rule = New, "the slot does at least this; its own limit is not told by a drive that is no faster"
+	}
+	c.add(line)
+}
+
+// batteries compares each pack with the model's packs, known by their design capacity.
+func (c *comparer) batteries() {
+	for i, b := range c.o.Batteries {
+		design, ok := b.Design.Get()
+		if !ok {
+			continue
+		}
+		var option *hw.Battery
+		var ids []string
+		for k := range c.ch.Batteries {
+			p := &c.ch.Batteries[k]
+			if own := c.m.Fitted.Battery; own != nil && own.Option == p.ID && !p.DesignWh.IsKnown() && option == nil {
+				option = p
+			}
+			if wh, ok := p.DesignWh.Get(); ok {
+				ids = append(ids, p.ID)
+				if near(wh, design) {
+					option = p
+				}
+			}
+		}
+		if option == nil {
+			c.add(Line{Key: fmt.Sprintf("pack-%d", i), What: "Battery pack", Believed: strings.Join(ids, ", "), Read: design.String() + " Wh", How: Contradicts,
+				Rule: "no pack of the record has this design capacity: read its label when it is open"})
+			continue
+		}
+		c.pack(i, &b, option, design)
+	}
+}
+
+// near: figures of a label and of a pack's own meter agree within 3 %.
+func near(a, b hw.Dec) bool { return a*100 >= b*97 && b*100 >= a*97 }
+
+func (c *comparer) pack(i int, b *Battery, option *hw.Battery, design hw.Dec) {
+	if !option.DesignWh.IsKnown() {
+		c.fact("/batteries/"+option.ID+"/design_wh", "Design capacity of "+option.ID, "", design.String()+" Wh", design)
+	}
+	if v, ok := b.Voltage.Get(); ok && !option.NominalV.IsKnown() {
+		c.fact("/batteries/"+option.ID+"/nominal_v", "Nominal voltage of "+option.ID, "", v.String()+" V", v)
+	}
+	l := Line{Key: fmt.Sprintf("pack-%d", i), What: "Battery pack " + option.ID, Read: packWords(b.Full, b.Cycles)}
+	if l.Read == "" {
+		l.Read = design.String() + " Wh when new"
+	}
+	own := c.m.Fitted.Battery
+	if own != nil && own.Option == option.ID {
+		l.Believed = packWords(own.FullWh, own.Cycles)
+		// What a reading does not tell does not contradict.
+		if l.Believed != "" && (!b.Full.IsKnown() || hw.MaybeEqual(b.Full, own.FullWh)) && (!b.Cycles.IsKnown() || hw.MaybeEqual(b.Cycles, own.Cycles)) {
+			l.How = Same
+		}
+	} else if own != nil && own.Option != "" {
+		l.Believed = "pack " + own.Option
+	}
+	l.fit = func(m *hw.Machine) {
+		next := &hw.FittedBattery{}
+		if m.Fitted.Battery != nil {
+			*next = *m.Fitted.Battery // a pack that was looked at stays looked at
+		}
+		next.Option, next.PartNumber = option.ID, ""
+		if b.Full.IsKnown() {
+			next.FullWh = b.Full
+		}
+		if b.Cycles.IsKnown() {
+			next.Cycles = b.Cycles
+		}
+		m.Fitted.Battery = next
+	}
+	line := c.add(l)
+	switch line.Advised = line.How != Same; {
+	case line.How == New:
+		line.Rule = "told by the pack's own meter; whether it is swollen only a look tells"
+	case line.How == Contradicts:
+		line.Rule = "the newer figure of the pack's own meter holds"
+	}
+}
+
+func packWords(full hw.Maybe[hw.Dec], cycles hw.Maybe[int]) string {
+	var words []string
+	if wh, ok := full.Get(); ok {
+		words = append(words, wh.String()+" Wh when full")
+	}
+	if n, ok := cycles.Get(); ok {
+		words = append(words, fmt.Sprintf("%d cycles", n))
+	}
+	return strings.Join(words, ", ")
+}
