@@ -124,15 +124,12 @@ func (s *Shop) takeChassis(tx store.Tx, a Actor, ch *hw.Chassis, version int) er
 // fitsItsMachines refuses a record that lacks a place in which a machine of the
 // model has something fitted.
 func (s *Shop) fitsItsMachines(tx store.Tx, ch *hw.Chassis) error {
-	machines, err := tx.Machines()
+	machines, err := tx.MachinesOfModel(ch.ID)
 	if err != nil {
 		return err
 	}
 	var faults hw.Faults
 	for i := range machines {
-		if machines[i].ModelID != ch.ID {
-			continue
-		}
 		var m hw.Machine
 		if err := json.Unmarshal(machines[i].Doc, &m); err != nil {
 			return fmt.Errorf("machine %s: %w", machines[i].ID, err)

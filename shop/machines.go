@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"yembo/core/hw"
 	"yembo/store"
@@ -15,49 +14,77 @@ import (
 
 // MachineRecord is a machine with its customer, its model and its newest job.
 type MachineRecord struct {
-	Machine   *hw.Machine
-	Chassis   *hw.Chassis
-	Customer  string
-	Contact   string
-	Complaint string
-	Wish      *hw.Request // goals and budget
-	Choice    *Choice     // nil before an option is chosen
-	ChosenAt  time.Time
-	ChosenBy  string
-	JobID     int64
-	JobVer    int
-	TakenIn   time.Time
-	History   []Change
+	Machine    *hw.Machine
+	MachineVer int
+	Chassis    *hw.Chassis
+	CustomerID int64
+	Customer   string
+	Contact    string
+	Complaint  string
+	Wish       *hw.Request // goals and budget
+	Choice     *Choice     // nil before an option is chosen
+	ChosenAt   time.Time
+	ChosenBy   string
+	JobID      int64 // 0 where the machine has no job
+	JobVer     int
+	Details    Details
+	State      State
+	TakenIn    time.Time // of the job, of the machine where it has none
+	Promised   time.Time // zero where no time was promised
+	Closed     time.Time // zero while the job is open
+	History    []Change
 }
 
-// Machines lists all machines, newest first.
-func (s *Shop) Machines(ctx context.Context) ([]MachineRecord, error) {
-	var out []MachineRecord
+// maxListed is how many machines a list shows; the search finds the others.
+const maxListed = 200
+
+// MachineList is machines found, with how many there are in all.
+type MachineList struct {
+	Machines []MachineRecord
+	All      int
+	More     bool // others match too
+}
+
+// Machines lists the newest machines that hold every word of the query in id, serial,
+// customer or model.
+func (s *Shop) Machines(ctx context.Context, query string) (MachineList, error) {
+	return s.machinesOf(ctx, query, 0)
+}
+
+func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (MachineList, error) {
+	var out MachineList
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.Machines()
+		rows, more, err := tx.MachinesPage(strings.Fields(query), customer, maxListed)
 		if err != nil {
 			return err
 		}
-		jobs, err := tx.Jobs()
-		if err != nil {
+		out.More = more
+		if out.All, err = tx.MachineCount(); err != nil {
 			return err
-		}
-		newest := map[string]*store.Job{}
-		for i := range jobs {
-			if newest[jobs[i].MachineID] == nil {
-				newest[jobs[i].MachineID] = &jobs[i]
-			}
 		}
 		for i := range rows {
-			r, err := machineRecord(&rows[i], newest[rows[i].ID])
+			job, err := jobOf(tx, rows[i].ID)
 			if err != nil {
 				return err
 			}
-			out = append(out, r)
+			r, err := machineRecord(&rows[i], job)
+			if err != nil {
+				return err
+			}
+			out.Machines = append(out.Machines, r)
 		}
 		return nil
 	})
 	return out, err
+}
+
+// jobOf is the newest job of a machine, nil where it has none.
+func jobOf(tx store.Tx, machineID string) (*store.Job, error) {
+	job, err := tx.JobOf(machineID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	return &job, err
 }
 
 // Machine returns one machine with the history of its job.
@@ -75,11 +102,8 @@ func machine(tx store.Tx, id string) (MachineRecord, error) {
 	if err != nil {
 		return MachineRecord{}, err
 	}
-	var job *store.Job
-	switch j, err := tx.JobOf(id); {
-	case err == nil:
-		job = &j
-	case !errors.Is(err, store.ErrNotFound):
+	job, err := jobOf(tx, id)
+	if err != nil {
 		return MachineRecord{}, err
 	}
 	out, err := machineRecord(&row, job)
@@ -90,8 +114,45 @@ func machine(tx store.Tx, id string) (MachineRecord, error) {
 	return out, err
 }
 
+// MachineHistory is all that happened to one machine: its jobs, newest first, and what it
+// told.
+type MachineHistory struct {
+	Record   MachineRecord
+	Jobs     []MachineRecord
+	Readings []ReadingRecord
+}
+
+// MachineHistory returns a machine with all its jobs and readings.
+func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, error) {
+	var out MachineHistory
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		var err error
+		if out.Record, err = machine(tx, id); err != nil {
+			return err
+		}
+		row, err := tx.Machine(id)
+		if err != nil {
+			return err
+		}
+		jobs, err := tx.JobsOf(id)
+		if err != nil {
+			return err
+		}
+		for i := range jobs {
+			r, err := machineRecord(&row, &jobs[i])
+			if err != nil {
+				return err
+			}
+			out.Jobs = append(out.Jobs, r)
+		}
+		out.Readings, err = readingsOf(tx, id)
+		return err
+	})
+	return out, err
+}
+
 func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {
-	out := MachineRecord{Machine: &hw.Machine{}, Chassis: &hw.Chassis{}, Customer: row.Customer.Name,
+	out := MachineRecord{Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: &hw.Chassis{}, CustomerID: row.CustomerID, Customer: row.Customer.Name,
 		Contact: row.Customer.Contact, TakenIn: row.CreatedAt, Wish: &hw.Request{Format: hw.FormatRequest}}
 	if err := json.Unmarshal(row.Doc, out.Machine); err != nil {
 		return out, fmt.Errorf("machine %s: %w", row.ID, err)
@@ -102,9 +163,15 @@ func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {
 	if job == nil {
 		return out, nil
 	}
-	out.JobID, out.JobVer, out.Complaint, out.ChosenBy = job.ID, job.Version, job.Complaint, job.ChosenBy
-	if err := json.Unmarshal(job.Wish, out.Wish); err != nil {
-		return out, fmt.Errorf("the wish for %s: %w", row.ID, err)
+	out.JobID, out.JobVer, out.Complaint, out.ChosenBy, out.TakenIn = job.ID, job.Version, job.Complaint, job.ChosenBy, job.CreatedAt
+	if job.PromisedAt != nil {
+		out.Promised = *job.PromisedAt
+	}
+	if job.ClosedAt != nil {
+		out.Closed = *job.ClosedAt
+	}
+	if err := errors.Join(json.Unmarshal(job.Wish, out.Wish), json.Unmarshal(job.Details, &out.Details), json.Unmarshal(job.State, &out.State)); err != nil {
+		return out, fmt.Errorf("the job %s for %s: %w", Label(job.ID), row.ID, err)
 	}
 	if job.ChosenAt != nil && job.Choice != nil {
 		out.ChosenAt = *job.ChosenAt
@@ -114,104 +181,6 @@ func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {
 		}
 	}
 	return out, nil
-}
-
-// Customers lists the names of all customers.
-func (s *Shop) Customers(ctx context.Context) ([]string, error) {
-	var out []string
-	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.Customers()
-		for _, r := range rows {
-			out = append(out, r.Name)
-		}
-		return err
-	})
-	return out, err
-}
-
-// Intake is a machine taken in.
-type Intake struct {
-	Customer  string
-	Contact   string
-	Complaint string
-	Machine   *hw.Machine // its id may be empty: one is made from the customer's name
-	Wish      *hw.Request
-}
-
-const maxText = 4000
-
-// TakeIn stores a machine, its customer where new, and the job. The error is
-// hw.Faults where something cannot be; nothing is stored then. It returns the
-// machine's id.
-func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (string, error) {
-	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		model, err := tx.Model(in.Machine.Chassis)
-		if err != nil {
-			return "", err
-		}
-		record, err := modelRecord(&model)
-		if err != nil {
-			return "", err
-		}
-		m := *in.Machine
-		m.Format = hw.FormatMachine
-		faults := checkIntake(&in)
-		if m.ID == "" {
-			if m.ID, err = freeID(tx, in.Customer); err != nil {
-				return "", err
-			}
-		} else if _, err := tx.Machine(m.ID); err == nil {
-			faults.Add("/id", hw.FaultDuplicate, `"`+m.ID+`"`, "another machine has it")
-		}
-		faults = append(faults, hw.ValidateMachine(&m, record.Chassis)...)
-		faults = append(faults, hw.ValidateRequest(in.Wish)...)
-		if err := faults.Err(); err != nil {
-			return "", err
-		}
-		return m.ID, s.storeIntake(tx, a, in, &m)
-	})
-}
-
-func checkIntake(in *Intake) hw.Faults {
-	var faults hw.Faults
-	if strings.TrimSpace(in.Customer) == "" {
-		faults.Add("/customer", hw.FaultMissing, "", "the customer's name")
-	}
-	for pointer, text := range map[string]string{"/customer": in.Customer, "/contact": in.Contact, "/complaint": in.Complaint} {
-		if n := utf8.RuneCountInString(text); n > maxText {
-			faults.Add(pointer, hw.FaultRange, fmt.Sprintf("a text of %d characters", n), fmt.Sprintf("at most %d", maxText))
-		}
-	}
-	return faults
-}
-
-func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) error {
-	customer, err := tx.CustomerByName(strings.TrimSpace(in.Customer))
-	if errors.Is(err, store.ErrNotFound) {
-		customer = store.Customer{Name: strings.TrimSpace(in.Customer), Contact: in.Contact, CreatedAt: s.now()}
-		err = tx.Create(&customer)
-	}
-	if err != nil {
-		return err
-	}
-	doc, err := json.Marshal(m)
-	if err != nil {
-		return err
-	}
-	row := store.Machine{ID: m.ID, CustomerID: customer.ID, ModelID: m.Chassis, Serial: m.Serial, Doc: doc,
-		Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
-	if err := tx.CreateMachine(&row); err != nil {
-		return err
-	}
-	wish, err := json.Marshal(in.Wish)
-	if err != nil {
-		return err
-	}
-	job := store.Job{MachineID: m.ID, Complaint: in.Complaint, Wish: wish, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
-	if err := tx.CreateJob(&job); err != nil {
-		return err
-	}
-	return s.note(tx, a, kindMachine, m.ID, "taken in for "+customer.Name, nil)
 }
 
 // freeID makes a machine id from the customer's name and the next free number.

@@ -63,6 +63,26 @@ func (s *Shop) AddPhoto(ctx context.Context, a Actor, token, model string, in Ph
 	return strconv.ParseInt(result, 10, 64)
 }
 
+// AddJobPhoto keeps a photo of a machine as it came. The error is hw.Faults where the file
+// cannot be taken.
+func (s *Shop) AddJobPhoto(ctx context.Context, a Actor, token string, job int64, in PhotoEntry) error {
+	j, err := s.Job(ctx, job)
+	if err != nil {
+		return err
+	}
+	in.Fact, in.On = "", s.now().Format("2006-01-02")
+	row, err := readPhoto(ctx, j.Chassis, in)
+	if err != nil {
+		return err
+	}
+	row.Kind, row.Record, row.By, row.CreatedAt = kindJob, strconv.FormatInt(job, 10), a.Name, s.now()
+	_, err = s.once(ctx, token, func(tx store.Tx) (string, error) {
+		id, err := s.storePhoto(tx, a, row)
+		return strconv.FormatInt(id, 10), err
+	})
+	return err
+}
+
 // readPhoto checks and re-encodes a photo; this takes its time and is done before
 // the data file is touched.
 func readPhoto(ctx context.Context, ch *hw.Chassis, in PhotoEntry) (*store.Photo, error) {
@@ -170,18 +190,31 @@ func (s *Shop) Photos(ctx context.Context, model string) ([]Photo, error) {
 		rows, err := tx.PhotosOf(kindModel, model)
 		for i := range rows {
 			r := &rows[i]
-			out = append(out, Photo{r.ID, r.Fact, r.Caption, r.TakenOn, r.By, r.Width, r.Height, r.CreatedAt, r.Removed})
+			out = append(out, photoOf(r))
 		}
 		return err
 	})
 	return out, err
 }
 
+func photoOf(r *store.Photo) Photo {
+	return Photo{r.ID, r.Fact, r.Caption, r.TakenOn, r.By, r.Width, r.Height, r.CreatedAt, r.Removed}
+}
+
 // PhotoFile returns a photo as a JPEG file.
 func (s *Shop) PhotoFile(ctx context.Context, model string, id int64, thumb bool) ([]byte, error) {
+	return s.photoFile(ctx, kindModel, model, id, thumb)
+}
+
+// JobPhotoFile returns a photo of a machine as it came.
+func (s *Shop) JobPhotoFile(ctx context.Context, job, id int64, thumb bool) ([]byte, error) {
+	return s.photoFile(ctx, kindJob, strconv.FormatInt(job, 10), id, thumb)
+}
+
+func (s *Shop) photoFile(ctx context.Context, kind, record string, id int64, thumb bool) ([]byte, error) {
 	var out []byte
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		row, err := tx.Photo(kindModel, model, id)
+		row, err := tx.Photo(kind, record, id)
 		out = row.Full
 		if thumb {
 			out = row.Thumb

@@ -19,7 +19,8 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 		return err
 	}
 	a := Actor{demo.Technician}
-	return s.store.Update(ctx, func(tx store.Tx) error {
+	var jobs []int64
+	err = s.store.Update(ctx, func(tx store.Tx) error {
 		if err := putSettings(tx, demoSettings(data)); err != nil {
 			return err
 		}
@@ -43,15 +44,97 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 				return err
 			}
 		}
-		for _, j := range data.Jobs {
-			then := &Shop{s.store, func() time.Time { return j.At }}
-			in := Intake{Customer: j.Customer, Contact: j.Contact, Complaint: j.Complaint, Machine: j.Machine, Wish: j.Wish}
-			if err := then.storeIntake(tx, a, in, j.Machine); err != nil {
+		for i := range data.Jobs {
+			j := &data.Jobs[i]
+			id, err := s.seedJob(ctx, tx, a, j)
+			if err != nil {
 				return fmt.Errorf("demo machine %s: %w", j.Machine.ID, err)
 			}
+			jobs = append(jobs, id)
 		}
 		return nil
 	})
+	if err != nil {
+		return err
+	}
+	for i, id := range jobs {
+		if err := s.seedMoves(ctx, a, id, &data.Jobs[i]); err != nil {
+			return fmt.Errorf("demo machine %s: %w", data.Jobs[i].Machine.ID, err)
+		}
+	}
+	return nil
+}
+
+// ahead is how far the demo's own day lies before this one.
+func (s *Shop) ahead() time.Duration {
+	now := s.now()
+	today := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
+	return today.Sub(demo.Day)
+}
+
+// then is the shop at a time of the demo, moved to this day. A demo that starts early in
+// the morning has everything happen before that.
+func (s *Shop) then(at time.Time) *Shop {
+	at = s.moved(at)
+	if latest := s.now().Add(-10 * time.Minute); at.After(latest) {
+		at = latest
+	}
+	return &Shop{s.store, func() time.Time { return at }}
+}
+
+// moved is a time of the demo on this day, on the clock of the shop.
+func (s *Shop) moved(at time.Time) time.Time {
+	at = at.Add(s.ahead())
+	return time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), 0, 0, s.now().Location())
+}
+
+// seedJob stores a job of the demo with what was chosen for it.
+func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a Actor, j *demo.Job) (int64, error) {
+	in := Intake{Customer: j.Customer, Contact: j.Contact, Complaint: j.Complaint, Machine: j.Machine, Wish: j.Wish}
+	if j.Details != nil {
+		if err := json.Unmarshal(j.Details, &in.Details); err != nil {
+			return 0, err
+		}
+	}
+	if !j.Promised.IsZero() {
+		in.Promised = s.moved(j.Promised)
+	}
+	then := s.then(j.At)
+	id, err := then.storeIntake(tx, a, in, j.Machine)
+	if err != nil || j.Choose == "" {
+		return id, err
+	}
+	p, err := gather(tx, j.Machine.ID)
+	if err != nil {
+		return 0, err
+	}
+	if err := p.make(ctx); err != nil {
+		return 0, err
+	}
+	for _, o := range p.Plan.Options {
+		if o.ID == p.Plan.Picks.LeastCost {
+			return id, s.then(j.At.Add(20*time.Minute)).storeChoice(tx, a, &p, o)
+		}
+	}
+	return 0, fmt.Errorf("no option to choose")
+}
+
+func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) error {
+	for _, m := range j.Moves {
+		due := m.Due
+		if day, err := time.Parse("2006-01-02", due); err == nil {
+			due = s.moved(day).Format("2006-01-02")
+		}
+		if err := s.then(m.At).MoveJob(ctx, a, "", id, Move{To: m.To, For: m.For, Due: due, Bench: m.Bench}); err != nil {
+			return err
+		}
+	}
+	for _, t := range j.Talks {
+		if err := s.then(t.At).AddContact(ctx, a, "", id, Contact{How: t.How, Who: t.Who, Said: t.Said, Agreed: t.Agreed}, nil); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func demoSettings(d *demo.Data) Settings {

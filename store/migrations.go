@@ -60,6 +60,24 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX photos_record ON photos(kind, record)`,
 		`CREATE TABLE uploads (id INTEGER PRIMARY KEY, content BLOB NOT NULL, created_at DATETIME NOT NULL)`,
 	)},
+	// A job has what was agreed at the counter, where it stands, and what was said; a
+	// machine has what it told of itself.
+	{ID: "0004", Migrate: statements(
+		`ALTER TABLE jobs ADD COLUMN details BLOB NOT NULL DEFAULT '{}'`,
+		`ALTER TABLE jobs ADD COLUMN state BLOB NOT NULL DEFAULT '{}'`,
+		`ALTER TABLE jobs ADD COLUMN promised_at DATETIME`,
+		`ALTER TABLE jobs ADD COLUMN closed_at DATETIME`,
+		`CREATE INDEX jobs_open ON jobs(closed_at)`,
+		`CREATE INDEX machines_serial ON machines(serial)`,
+		`CREATE TABLE readings (
+			id INTEGER PRIMARY KEY, machine_id TEXT NOT NULL REFERENCES machines(id), job_id INTEGER REFERENCES jobs(id), doc BLOB NOT NULL,
+			files TEXT NOT NULL, notes TEXT NOT NULL, by TEXT NOT NULL, accepted TEXT NOT NULL, created_at DATETIME NOT NULL)`,
+		`CREATE INDEX readings_machine ON readings(machine_id)`,
+		`CREATE TABLE contacts (
+			id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
+			how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
+		`CREATE INDEX contacts_job ON contacts(job_id)`,
+	)},
 }
 
 func migrate(db *gorm.DB) error {

@@ -46,18 +46,23 @@ type Machine struct {
 
 // Job is what is wanted for a machine, and what was chosen. Wish is the goals and
 // the budget of a yembo.request; Choice is the option chosen with what it rests on.
+// Details is what was agreed when the machine was taken in, State where the job stands.
 type Job struct {
-	ID        int64 `gorm:"primaryKey"`
-	MachineID string
-	Machine   Machine
-	Complaint string
-	Wish      []byte
-	Choice    []byte
-	ChosenAt  *time.Time
-	ChosenBy  string
-	Version   int
-	CreatedAt time.Time
-	UpdatedAt time.Time
+	ID         int64 `gorm:"primaryKey"`
+	MachineID  string
+	Machine    Machine
+	Complaint  string
+	Wish       []byte
+	Choice     []byte
+	ChosenAt   *time.Time
+	ChosenBy   string
+	Details    []byte
+	State      []byte
+	PromisedAt *time.Time
+	ClosedAt   *time.Time
+	Version    int
+	CreatedAt  time.Time
+	UpdatedAt  time.Time
 }
 
 // Part is one line of the shelf or the order list. Doc is one part of yembo.parts.
@@ -103,12 +108,6 @@ func (t Tx) Models() ([]Model, error) {
 // Model returns one model record.
 func (t Tx) Model(id string) (Model, error) { return first[Model](t.db, "id = ?", id) }
 
-// Machines lists all machines with customer and model.
-func (t Tx) Machines() ([]Machine, error) {
-	var out []Machine
-	return out, t.db.Joins("Customer").Joins("Model").Order("machines.created_at desc, machines.id").Find(&out).Error
-}
-
 // Machine returns one machine with customer and model.
 func (t Tx) Machine(id string) (Machine, error) {
 	return first[Machine](t.db.Joins("Customer").Joins("Model"), "machines.id = ?", id)
@@ -123,12 +122,6 @@ func (t Tx) Customers() ([]Customer, error) {
 // CustomerByName finds a customer by the exact name.
 func (t Tx) CustomerByName(name string) (Customer, error) {
 	return first[Customer](t.db, "name = ?", name)
-}
-
-// Jobs lists all jobs, newest first.
-func (t Tx) Jobs() ([]Job, error) {
-	var out []Job
-	return out, t.db.Order("created_at desc, id desc").Find(&out).Error
 }
 
 // JobOf returns the newest job of a machine.

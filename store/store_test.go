@@ -147,7 +147,7 @@ func TestOldDataFile(t *testing.T) {
 	}
 	s := open(t, dir)
 	err = s.View(t.Context(), func(tx Tx) error {
-		machines, err := tx.Machines()
+		machines, _, err := tx.MachinesPage(nil, 0, 10)
 		if err != nil || len(machines) != 2 || machines[0].Customer.Name == "" || machines[0].Model.Maker == "" {
 			t.Errorf("%d machines of an old file: %v", len(machines), err)
 		}

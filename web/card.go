@@ -100,7 +100,7 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 		}
 	}
 	for _, code := range o.Consents {
-		v.Consents = append(v.Consents, consentWords(code))
+		v.Consents = append(v.Consents, shop.ConsentWords(code))
 	}
 	best, err := teardown.BestOrder(ctx, r.Chassis, teardown.Down(r.Chassis, reaches))
 	if err != nil {

@@ -17,7 +17,18 @@ func take(t *testing.T, e *echo.Echo, form url.Values) string {
 	if w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %s", w.Code, w.Body)
 	}
-	return w.Header().Get("Location")
+	return planOf(t, e, w.Header().Get("Location"))
+}
+
+// planOf is the address of the plan of a job's machine.
+func planOf(t *testing.T, e *echo.Echo, job string) string {
+	t.Helper()
+	_, rest, ok := strings.Cut(page(e, job), `href="/machines/`)
+	id, _, _ := strings.Cut(rest, `"`)
+	if !ok || !strings.HasPrefix(job, "/jobs/") {
+		t.Fatalf("%s is no job", job)
+	}
+	return "/machines/" + id
 }
 
 func page(e *echo.Echo, path string) string {
@@ -25,7 +36,7 @@ func page(e *echo.Echo, path string) string {
 }
 
 func intakeForm(changes ...string) url.Values {
-	v := url.Values{"/chassis": {"quillon-aster-14"}, "/customer": {"P. Lathom"}, "/fitted/memory/0/capacity_gb": {"8"}, "/fitted/memory/0/type": {"DDR4"}, "/fitted/memory/0/speed_mts": {"3200"},
+	v := url.Values{"/chassis": {"quillon-aster-14"}, "/customer": {"R. Sill"}, "/fitted/memory/0/capacity_gb": {"8"}, "/fitted/memory/0/type": {"DDR4"}, "/fitted/memory/0/speed_mts": {"3200"},
 		"/fitted/memory/0/ranks": {"1"}, "/goals/memory_gb": {"24"}, "/usage/memory_peak_gb": {"14"}}
 	for i := 0; i+1 < len(changes); i += 2 {
 		v.Set(changes[i], changes[i+1])
@@ -49,8 +60,8 @@ func TestHonestPlans(t *testing.T) {
 		"too dear":        {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "EUR 54.18"}, []string{"Choose o1"}},
 		"out of reach":    {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.", "Out of reach"}, nil},
 		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"}, []string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
-		"swollen":         {[]string{"/fitted/battery/option", "small", "/fitted/battery/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose o1", "Use this practice"}},
-		"not told":        {[]string{"/fitted/memory_told", "no"}, []string{"Which modules sit in the sockets was not told"}, nil},
+		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose o1", "Use this practice"}},
+		"not told":        {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Which modules sit in the sockets was not told"}, nil},
 	} {
 		e, _ := application(t)
 		body := page(e, take(t, e, intakeForm(c.changes...)))

@@ -46,10 +46,15 @@ type photosView struct {
 type factChoice struct{ Path, Words string }
 
 func photoViews(model string, list []shop.Photo) (shown, removed []photoView) {
+	return photoViewsAt("/models/"+model+"/photos/", list)
+}
+
+// photoViewsAt are the photos whose files lie under an address.
+func photoViewsAt(base string, list []shop.Photo) (shown, removed []photoView) {
 	for _, p := range list {
 		id := strconv.FormatInt(p.ID, 10)
 		v := photoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: day(p.On), Width: p.Width, Height: p.Height,
-			Src: "/models/" + model + "/photos/" + id + ".jpg", Removed: p.Removed}
+			Src: base + id + ".jpg", Removed: p.Removed}
 		v.Thumb = strings.TrimSuffix(v.Src, ".jpg") + "/thumb.jpg"
 		if p.Fact != "" {
 			v.About = photoFactWords(p.Fact)
@@ -175,6 +180,22 @@ func readUpload(file *multipart.FileHeader) ([]byte, error) {
 }
 
 func (s *server) photoFile(c *echo.Context) error {
+	return s.sendPhoto(c, func(id int64, thumb bool) ([]byte, error) {
+		return s.Shop.PhotoFile(c.Request().Context(), c.Param("id"), id, thumb)
+	})
+}
+
+func (s *server) jobPhotoFile(c *echo.Context) error {
+	return s.sendPhoto(c, func(id int64, thumb bool) ([]byte, error) {
+		job, err := jobID(c)
+		if err != nil {
+			return nil, err
+		}
+		return s.Shop.JobPhotoFile(c.Request().Context(), job, id, thumb)
+	})
+}
+
+func (s *server) sendPhoto(c *echo.Context, get func(id int64, thumb bool) ([]byte, error)) error {
 	name, thumb := c.Param("photo"), false
 	if c.Param("size") != "" {
 		name, thumb = name+".jpg", c.Param("size") == "thumb.jpg"
@@ -187,7 +208,7 @@ func (s *server) photoFile(c *echo.Context) error {
 	if !ok || err != nil {
 		return shop.ErrNotFound
 	}
-	file, err := s.Shop.PhotoFile(c.Request().Context(), c.Param("id"), id, thumb)
+	file, err := get(id, thumb)
 	if err != nil {
 		return err
 	}

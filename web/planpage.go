@@ -15,31 +15,32 @@ import (
 
 // planView is the plan of one machine: today as the first column, options beside it.
 type planView struct {
-	MachineID, Model, ModelID string
-	Customer, Contact         string
-	Serial, Complaint         string
-	Notice                    string
-	Verdict, Why              string
-	Above                     string // fitted above the limit in force
-	Stop                      string
-	Goals                     string
-	Budget                    string
-	Limit                     string
-	LimitWhy                  string
-	Practice                  hw.Practice
-	Limits, Pairings          []string
-	Columns                   []column
-	List                      []listRow
-	Ruled                     []ruledRow
-	Unmet                     []plan.Unmet
-	Notes                     []plan.Note
-	Rate                      string
-	NamesStorage              bool
-	NamesRuntime              bool
-	NamesWireless             bool
-	Choice                    *shop.Choice
-	ChosenBy, ChosenAt        string
-	History                   []shop.Change
+	tabs
+	Model, ModelID     string
+	Customer, Contact  string
+	Serial, Complaint  string
+	Notice             string
+	Verdict, Why       string
+	Above              string // fitted above the limit in force
+	Stop               string
+	Goals              string
+	Budget             string
+	Limit              string
+	LimitWhy           string
+	Practice           hw.Practice
+	Limits, Pairings   []string
+	Columns            []column
+	List               []listRow
+	Ruled              []ruledRow
+	Unmet              []plan.Unmet
+	Notes              []plan.Note
+	Rate               string
+	NamesStorage       bool
+	NamesRuntime       bool
+	NamesWireless      bool
+	Choice             *shop.Choice
+	ChosenBy, ChosenAt string
+	History            []shop.Change
 }
 
 // column is one state of the machine: today (no option) or an option.
@@ -106,7 +107,7 @@ func (s *server) planPage(c *echo.Context, id string, status int, notice string)
 
 func buildPlanView(p *shop.Planned, with string) planView {
 	r, cur := &p.Record, p.Settings.Currency
-	v := planView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
+	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
 		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request.Goals), Practice: p.Settings.Practice,
 		Limits: []string{"maker", "proven", "controller"}, Pairings: []string{"any", "equal", "match"},
 		Unmet: p.Plan.Unmet, Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
@@ -296,7 +297,7 @@ func optionColumn(p *shop.Planned, o *plan.Option, scale float64, names map[stri
 	}
 	c.Risks, c.Warnings = riskRows(o)
 	for _, code := range o.Consents {
-		c.Consents = append(c.Consents, consentWords(code))
+		c.Consents = append(c.Consents, shop.ConsentWords(code))
 	}
 	return c
 }
@@ -443,22 +444,6 @@ func riskWords(code string) string {
 		return "a disputed fact"
 	case "part.pulled":
 		return "a used part"
-	}
-	return code
-}
-
-func consentWords(code string) string {
-	switch code {
-	case "beyond_maker":
-		return "beyond the maker's limit: warranty rests on it"
-	case "data":
-		return "data: backup, and the recovery key where encrypted"
-	case "glued_part":
-		return "a glued part is loosened"
-	case "seal":
-		return "a seal is broken"
-	case "unlisted_battery":
-		return "a pack the maker does not list"
 	}
 	return code
 }

@@ -65,6 +65,9 @@ type frame struct {
 	View     any
 }
 
+// bare are the pages that are print sheets.
+var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": true, "intakesheet": true}
+
 const themeCookie = "yembo_theme"
 
 // render writes a page. It is rendered whole before the first byte is sent, so that
@@ -75,7 +78,7 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 		return fmt.Errorf("there is no page %q", page)
 	}
 	f := frame{Title: title, Section: section, Workshop: s.Workshop, Actor: s.Actor.Name, View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: page == "card" || page == "sheet" || page == "mat"}
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page]}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}

@@ -25,6 +25,8 @@ type Config struct {
 	Workshop string     // the name in the head of each page
 	Actor    shop.Actor // who acts, until there are accounts
 	Log      *slog.Logger
+	// MeterEvery is how often the power meter is read; 0 is once a second.
+	MeterEvery time.Duration
 }
 
 // policy is the content security policy of every page: everything comes from this
@@ -34,19 +36,21 @@ const policy = "default-src 'self'; img-src 'self' blob:; form-action 'self'; ba
 // maxBody is the largest request that is read. Forms are far smaller.
 const maxBody = 1 << 20
 
-// maxUpload is the same for forms that bring photos.
+// maxUpload is the same for forms that bring files.
 const maxUpload = 64 << 20
 
-// isUpload reports whether a request may bring photos.
+// isUpload reports whether a request may bring files.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	return c.Request().Method == http.MethodPost && (path == "/models/import" || strings.HasPrefix(path, "/models/") && strings.HasSuffix(path, "/photos"))
+	brings := path == "/models/import" || path == "/machines/import" || strings.HasSuffix(path, "/photos") || strings.HasSuffix(path, "/readings")
+	return c.Request().Method == http.MethodPost && brings
 }
 
 type server struct {
 	Config
 	assets *assets
 	pages  *pages
+	traces traces
 }
 
 // New returns the application, ready to serve.
@@ -68,7 +72,7 @@ func New(cfg Config) (*echo.Echo, error) {
 		s.logRequests,
 		middleware.SecureWithConfig(middleware.SecureConfig{ContentSecurityPolicy: policy, ContentTypeNosniff: "nosniff",
 			XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}),
-		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512}),
+		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512, Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}),
 		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxBody, Skipper: isUpload}),
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload, Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
@@ -80,7 +84,8 @@ func New(cfg Config) (*echo.Echo, error) {
 }
 
 func (s *server) routes(e *echo.Echo) {
-	e.GET("/", func(c *echo.Context) error { return c.Redirect(http.StatusSeeOther, "/machines") })
+	e.GET("/", s.showBenchList)
+	e.GET("/find", s.findJob)
 	e.GET("/static/*", s.assets.serve)
 	e.GET("/favicon.ico", func(c *echo.Context) error {
 		url, err := s.assets.url("favicon.svg")
@@ -134,9 +139,36 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/machines", s.listMachines)
 	e.GET("/machines/new", s.newMachine)
 	e.POST("/machines", s.takeIn)
+	e.GET("/machines/import", s.newList)
+	e.POST("/machines/import", s.lookAtList)
+	e.POST("/machines/import/take", s.takeList)
+	e.GET("/machines/export", s.exportMachines)
 	e.GET("/machines/:id", s.showPlan)
 	e.POST("/machines/:id/choice", s.choose)
 	e.GET("/machines/:id/card", s.showCard)
+	e.GET("/machines/:id/export", s.exportMachine)
+	e.GET("/machines/:id/history", s.showHistory)
+	e.GET("/machines/:id/readings", s.showReadings)
+	e.POST("/machines/:id/readings", s.addReading)
+	e.GET("/machines/:id/readings/:reading", s.showReading)
+	e.POST("/machines/:id/readings/:reading", s.acceptReading)
+	e.GET("/machines/:id/draw", s.showDraw)
+	e.GET("/machines/:id/draw/events", s.drawEvents)
+	e.POST("/machines/:id/draw", s.takeDraw)
+
+	e.GET("/jobs/:job", s.showJob)
+	e.POST("/jobs/:job/move", s.moveJob)
+	e.POST("/jobs/:job/contacts", s.addContact)
+	e.POST("/jobs/:job/signature", s.signJob)
+	e.POST("/jobs/:job/photos", s.addJobPhotos)
+	e.GET("/jobs/:job/photos/:photo", s.jobPhotoFile)
+	e.GET("/jobs/:job/photos/:photo/:size", s.jobPhotoFile)
+	e.GET("/jobs/:job/label", s.showLabel)
+	e.GET("/jobs/:job/sheet", s.showIntakeSheet)
+
+	e.GET("/customers", s.listCustomers)
+	e.GET("/customers/:customer", s.showCustomer)
+	e.POST("/customers/:customer", s.changeCustomer)
 
 	e.GET("/parts", s.listParts)
 	e.POST("/practice", s.setPractice)
@@ -255,6 +287,9 @@ func errorWords(status int) (title, text string) {
 func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
 	sc := echo.StartConfig{Listener: l, HideBanner: true, HidePort: true, GracefulTimeout: 10 * time.Second,
 		BeforeServeFunc: func(h *http.Server) error {
+			h.BaseContext = func(net.Listener) context.Context {
+				return context.WithValue(context.Background(), stoppingKey{}, ctx.Done())
+			}
 			h.ReadHeaderTimeout, h.WriteTimeout, h.IdleTimeout = 10*time.Second, 60*time.Second, 2*time.Minute
 			return nil
 		}}

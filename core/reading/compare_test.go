@@ -57,8 +57,8 @@ func TestCompare(t *testing.T) {
 		"a slower link":                   {Observed{Links: []Link{{"01:00.0", "nvme", hw.Known(4), hw.Known(4), hw.Known(3), hw.Known(1)}}}, hw.Fitted{}, want{"Link of m2a", Contradicts, "dirty contacts"}, "offered"},
 		"a link as slot and drive allow":  {Observed{Links: []Link{{"01:00.0", "nvme", hw.Known(4), hw.Known(4), hw.Known(3), hw.Known(4)}}}, hw.Fitted{}, want{"Link of m2a", Same, "as slot"}, "offered"},
 		"a link past the record":          {Observed{Links: []Link{{"01:00.0", "nvme", hw.Known(4), hw.Known(4), hw.Known(4), hw.Known(4)}}}, hw.Fitted{}, want{"Link of m2a", Contradicts, "too low"}, "offered"},
-		"a pack by its capacity":          {Observed{Batteries: []Battery{{Design: hw.Known(hw.DecOf(59)), Full: hw.Known(hw.DecOf(50))}}}, hw.Fitted{}, want{"Battery pack large", New, "swollen only a look tells"}, ""},
-		"a pack of no record":             {Observed{Batteries: []Battery{{Design: hw.Known(hw.DecOf(50))}}}, hw.Fitted{}, want{"Battery pack", Contradicts, "no pack of the record"}, "offered"},
+		"a pack by its capacity":          {Observed{Batteries: []Battery{{Design: hw.Known(hw.DecOf(59)), Full: hw.Known(hw.DecOf(50))}}}, hw.Fitted{}, want{"Battery: large", New, "swollen only a look tells"}, ""},
+		"a pack of no record":             {Observed{Batteries: []Battery{{Design: hw.Known(hw.DecOf(50))}}}, hw.Fitted{}, want{"Battery", Contradicts, "no pack of the record"}, "offered"},
 	} {
 		m := &hw.Machine{Fitted: x.fit}
 		c := Compare(&x.o, chassis(t, bench), m, nil)

@@ -417,7 +417,7 @@ func (c *comparer) batteries() {
 			}
 		}
 		if option == nil {
-			c.add(Line{Key: fmt.Sprintf("pack-%d", i), What: "Battery pack", Believed: strings.Join(ids, ", "), Read: design.String() + " Wh", How: Contradicts,
+			c.add(Line{Key: fmt.Sprintf("pack-%d", i), What: "Battery", Believed: strings.Join(ids, ", "), Read: design.String() + " Wh", How: Contradicts,
 				Rule: "no pack of the record has this design capacity: read its label when it is open"})
 			continue
 		}
@@ -435,7 +435,7 @@ func (c *comparer) pack(i int, b *Battery, option *hw.Battery, design hw.Dec) {
 	if v, ok := b.Voltage.Get(); ok && !option.NominalV.IsKnown() {
 		c.fact("/batteries/"+option.ID+"/nominal_v", "Nominal voltage of "+option.ID, "", v.String()+" V", v)
 	}
-	l := Line{Key: fmt.Sprintf("pack-%d", i), What: "Battery pack " + option.ID, Read: packWords(b.Full, b.Cycles)}
+	l := Line{Key: fmt.Sprintf("pack-%d", i), What: "Battery: " + option.ID, Read: packWords(b.Full, b.Cycles)}
 	if l.Read == "" {
 		l.Read = design.String() + " Wh when new"
 	}

@@ -39,7 +39,11 @@ type Photo struct {
 	Full, Thumb []byte `json:"-"`
 }
 
-// Job is a machine with its customer and what is wanted.
+// Day is the day that the demo's jobs are told for; a demo that starts on another day has
+// them moved there.
+var Day = time.Date(2026, 5, 14, 0, 0, 0, 0, time.UTC)
+
+// Job is a machine with its customer and what is wanted, and what happened since.
 type Job struct {
 	Customer  string
 	Contact   string
@@ -47,6 +51,24 @@ type Job struct {
 	At        time.Time
 	Machine   *hw.Machine
 	Wish      *hw.Request
+	Details   json.RawMessage // as the job keeps them, nil for none
+	Promised  time.Time
+	Choose    string // least_cost, "" for nothing chosen yet
+	Moves     []Move
+	Talks     []Talk
+}
+
+// Move is a change of where a job stands.
+type Move struct {
+	To, For, Due string
+	Bench        int
+	At           time.Time
+}
+
+// Talk is a contact with the customer.
+type Talk struct {
+	How, Who, Said, Agreed string
+	At                     time.Time
 }
 
 // Load reads the demo's documents through the same checks as any other document.
@@ -81,9 +103,11 @@ func Load() (*Data, error) {
 	}
 	var list struct {
 		Jobs []struct {
-			Customer, Contact, Complaint string
-			At                           time.Time
-			Machine, Wish                json.RawMessage
+			Customer, Contact, Complaint, Choose string
+			At, Promised                         time.Time
+			Machine, Wish, Details               json.RawMessage
+			Moves                                []Move
+			Contacts                             []Talk
 		}
 	}
 	if err := json.Unmarshal(raw, &list); err != nil {
@@ -101,7 +125,7 @@ func Load() (*Data, error) {
 		if err != nil {
 			return nil, fmt.Errorf("demo wish of %s: %w", m.ID, err)
 		}
-		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish})
+		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish, j.Details, j.Promised, j.Choose, j.Moves, j.Contacts})
 	}
 	return &d, nil
 }

@@ -1,0 +1,27 @@
+package power
+
+import (
+	"testing"
+
+	"yembo/core/hw"
+)
+
+// TestTrace: an hour at 8 W and one at 12 W is 20 Wh, 10 W in the mean; a reading that
+// cannot be is left out.
+func TestTrace(t *testing.T) {
+	var tr Trace
+	if tr.Mean() != 0 || tr.Wh() != 0 {
+		t.Error("an empty trace has a mean")
+	}
+	for i := range 7200 {
+		tr.Add(hw.DecOf(8 + 4*(i%2)))
+	}
+	tr.Add(hw.DecOf(-1))
+	tr.Add(hw.DecOf(5000))
+	if tr.Mean() != hw.DecOf(10) || tr.Wh() != hw.DecOf(20) || tr.Min != hw.DecOf(8) || tr.Max != hw.DecOf(12) || tr.Seconds != 7200 {
+		t.Errorf("%+v: %v W, %v Wh", tr, tr.Mean(), tr.Wh())
+	}
+	if h := HoursAt(hw.DecOf(392)/10, hw.DecOf(84)/10); h.String() != "4.7" || HoursAt(hw.DecOf(40), 0) != 0 {
+		t.Errorf("39.2 Wh at 8.4 W last %s h", h)
+	}
+}

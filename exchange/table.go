@@ -1,0 +1,146 @@
+package exchange
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf16"
+	"unicode/utf8"
+)
+
+// Table is a table of texts that came in: its head, and its rows with the line each
+// begins on.
+type Table struct {
+	Head []string
+	Rows []TableRow
+}
+
+// TableRow is one row. Fault says why it cannot be used, "" for a sound one.
+type TableRow struct {
+	Line  int
+	Cells []string
+	Fault string
+}
+
+// Limits of a table.
+const (
+	MaxTable     = 8 << 20 // bytes
+	MaxTableRows = 20_000
+	maxCell      = 4000 // characters
+)
+
+// ReadTable reads comma, semicolon or tab separated values with a head line, in UTF-8 or
+// UTF-16. A row with another number of cells than the head, or with a cell that is too
+// long, keeps its place with its fault. The error says what is wrong with the whole.
+func ReadTable(data []byte) (*Table, error) {
+	if len(data) > MaxTable {
+		return nil, fmt.Errorf("the table is larger than %d MB", MaxTable>>20)
+	}
+	text, err := tableText(data)
+	if err != nil {
+		return nil, err
+	}
+	r := csv.NewReader(strings.NewReader(text))
+	r.Comma = separator(text)
+	r.FieldsPerRecord = -1
+	r.TrimLeadingSpace = true
+	head, err := r.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, errors.New("the table is empty")
+	}
+	if err != nil {
+		return nil, err
+	}
+	t := &Table{Head: head}
+	for i := range t.Head {
+		t.Head[i] = strings.TrimSpace(t.Head[i])
+	}
+	for {
+		cells, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return t, nil
+		}
+		var parse *csv.ParseError
+		if errors.As(err, &parse) {
+			// A quote that is wrong spoils its line, not the table.
+			t.Rows = append(t.Rows, TableRow{Line: parse.StartLine, Cells: cells, Fault: parse.Err.Error()})
+			continue
+		}
+		if err != nil {
+			return nil, err
+		}
+		if len(t.Rows) >= MaxTableRows {
+			return nil, fmt.Errorf("the table has more than %d rows", MaxTableRows)
+		}
+		line, _ := r.FieldPos(0)
+		row := TableRow{Line: line, Cells: cells}
+		if strings.TrimSpace(strings.Join(cells, "")) == "" {
+			continue
+		}
+		if len(cells) != len(head) {
+			row.Fault = fmt.Sprintf("%d cells, the head has %d", len(cells), len(head))
+		}
+		for i := range cells {
+			cells[i] = strings.TrimSpace(cells[i])
+			if utf8.RuneCountInString(cells[i]) > maxCell {
+				row.Fault = fmt.Sprintf("cell %d has more than %d characters", i+1, maxCell)
+			}
+		}
+		t.Rows = append(t.Rows, row)
+	}
+}
+
+// tableText brings a table into UTF-8.
+func tableText(data []byte) (string, error) {
+	data = bytes.TrimPrefix(data, []byte{0xef, 0xbb, 0xbf})
+	if bytes.HasPrefix(data, []byte{0xff, 0xfe}) {
+		units := make([]uint16, 0, len(data)/2)
+		for i := 2; i+1 < len(data); i += 2 {
+			units = append(units, uint16(data[i])|uint16(data[i+1])<<8)
+		}
+		return string(utf16.Decode(units)), nil
+	}
+	if !utf8.Valid(data) || bytes.IndexByte(data, 0) >= 0 {
+		return "", errors.New("the table is no text in UTF-8 or UTF-16: save it as CSV UTF-8")
+	}
+	return string(data), nil
+}
+
+// separator is the sign that stands most often in the head line.
+func separator(text string) rune {
+	head, _, _ := strings.Cut(text, "\n")
+	best, most := ',', strings.Count(head, ",")
+	for _, r := range ";\t" {
+		if n := strings.Count(head, string(r)); n > most {
+			best, most = r, n
+		}
+	}
+	return best
+}
+
+// WriteTable writes comma separated values. A cell that a spreadsheet would take for a
+// formula gets an apostrophe in front.
+func WriteTable(head []string, rows [][]string) ([]byte, error) {
+	var out bytes.Buffer
+	w := csv.NewWriter(&out)
+	if err := w.Write(head); err != nil {
+		return nil, err
+	}
+	for _, row := range rows {
+		safe := make([]string, len(row))
+		for i, cell := range row {
+			if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+				cell = "'" + cell
+			}
+			safe[i] = cell
+		}
+		if err := w.Write(safe); err != nil {
+			return nil, err
+		}
+	}
+	w.Flush()
+	return out.Bytes(), w.Error()
+}

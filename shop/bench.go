@@ -1,0 +1,325 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"sort"
+	"strings"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/teardown"
+	"yembo/store"
+)
+
+// Classes of the bench list, in its order.
+const (
+	ClassDanger = iota
+	ClassRunning
+	ClassReady
+	ClassCustomer
+	ClassParts
+	ClassOther // to survey or to plan
+)
+
+// BenchRow is an open job on the bench list: what is to be done next, and why it stands
+// where it stands.
+type BenchRow struct {
+	JobID    int64
+	Record   MachineRecord
+	Class    int
+	Next     string // the next action
+	Why      string
+	WaitsFor string
+	Since    time.Time
+	Minutes  hw.Maybe[hw.Dec] // that the work takes, or that are left of it
+	Bench    int              // 0 where none is planned
+	Start    time.Time        // when it is planned to begin, zero where it is not
+	Steps    int              // down to the places that are worked on
+}
+
+// End is when the work is planned to be done.
+func (r *BenchRow) End() time.Time { return r.Start.Add(minutesOf(r.Minutes.Or(0))) }
+
+func minutesOf(d hw.Dec) time.Duration {
+	return time.Duration(d) * time.Minute / time.Duration(hw.DecOf(1))
+}
+
+// BenchList returns the open jobs in the order in which they want somebody: danger;
+// running; ready to open, by promised time; needs the customer; waits for parts; then
+// the others, the oldest first. Jobs that are ready are planned onto the benches.
+func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
+	var out []BenchRow
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		jobs, err := tx.OpenJobs()
+		if err != nil {
+			return err
+		}
+		shelf, err := parts(tx)
+		if err != nil {
+			return err
+		}
+		for i := range jobs {
+			r, err := machineRecord(&jobs[i].Machine, &jobs[i])
+			if err != nil {
+				return err
+			}
+			out = append(out, Stand(r, shelf))
+		}
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	rank(out)
+	schedule(out, s.now())
+	return out, nil
+}
+
+// rank orders the bench list.
+func rank(rows []BenchRow) {
+	far := time.Unix(1<<40, 0)
+	due := func(r *BenchRow) time.Time {
+		if r.Record.Promised.IsZero() {
+			return far // nothing promised comes after what is
+		}
+		return r.Record.Promised
+	}
+	sort.SliceStable(rows, func(i, j int) bool {
+		a, b := &rows[i], &rows[j]
+		if a.Class != b.Class {
+			return a.Class < b.Class
+		}
+		if x, y := due(a), due(b); a.Class == ClassReady && !x.Equal(y) {
+			return x.Before(y)
+		}
+		if !a.Record.TakenIn.Equal(b.Record.TakenIn) {
+			return a.Record.TakenIn.Before(b.Record.TakenIn)
+		}
+		return a.JobID < b.JobID
+	})
+}
+
+// Stand says where one job stands and what comes next.
+func Stand(r MachineRecord, shelf *hw.Parts) BenchRow {
+	row := BenchRow{JobID: r.JobID, Record: r, Since: r.State.Since}
+	if row.Since.IsZero() {
+		row.Since = r.TakenIn
+	}
+	if r.Choice != nil {
+		row.Minutes = hw.Known(r.Choice.Option.Minutes)
+		row.Steps = depth(&r)
+	}
+	swollen := r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false)
+	switch {
+	case r.State.Danger != "" || swollen:
+		row.Class, row.WaitsFor = ClassDanger, "you, now"
+		row.Next, row.Why = dangerWords(r.State.Danger, swollen)
+	case r.State.Running != nil:
+		row.Class, row.Bench, row.Start = ClassRunning, r.State.Bench, *r.State.Running
+		row.WaitsFor = fmt.Sprintf("bench %d, at it", r.State.Bench)
+		row.Next, row.Why = "Go on with it", "Begun "+r.State.Running.Format("15:04")
+	case r.State.Waits == WaitsCustomer:
+		row.Class, row.WaitsFor = ClassCustomer, "customer"
+		row.Next, row.Why = "Ask again", r.State.For
+	case r.State.Waits == WaitsParts:
+		row.Class, row.WaitsFor = ClassParts, "parts"
+		if r.State.Due != "" {
+			row.WaitsFor += ", due " + dayWords(r.State.Due)
+		}
+		row.Next, row.Why = "See whether the parts are here", r.State.For
+	case r.Choice == nil:
+		row.Class = ClassOther
+		row.Next, row.Why = unplanned(&r)
+	default:
+		row.chosen(&r, shelf)
+	}
+	return row
+}
+
+// dangerWords are the caution that comes before everything else.
+func dangerWords(danger string, swollen bool) (next, why string) {
+	switch {
+	case swollen || strings.Contains(danger, "swollen") || strings.Contains(danger, "hot"):
+		next = "Stop: move it to the fire box, then call"
+	case strings.Contains(danger, "damp"):
+		next = "Stop: no charger, no start; let it dry open, then call"
+	default:
+		next = "Stop: gloves, mind the edges; cover the crack, then call"
+	}
+	if danger == "" {
+		danger = "pack swollen"
+	}
+	return next, upperFirst(danger) + ": nothing is planned until it is made safe"
+}
+
+func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// unplanned says what is missing before a job can be opened.
+func unplanned(r *MachineRecord) (next, why string) {
+	if m := r.Chassis.Mem(); m.Sockets == nil && r.Chassis.Slots == nil && r.Chassis.Steps == nil {
+		return "Survey it: record the model", "Nothing of the " + r.Chassis.Name() + " is recorded yet"
+	}
+	why = r.Complaint
+	if r.Wish.Goals == (hw.Goals{}) {
+		return "Ask what is wanted", orWord(why, "No wish is noted")
+	}
+	return "Choose an option", orWord(why, "Nothing is chosen yet")
+}
+
+// chosen says what a chosen option still wants: a consent, parts, or opening.
+func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
+	row.Since = r.ChosenAt
+	o := &r.Choice.Option
+	for _, code := range o.Consents {
+		if !contains(r.Details.Consents, code) {
+			row.Class, row.WaitsFor = ClassCustomer, "customer"
+			row.Next, row.Why = "Ask for a consent", ConsentWords(code)
+			return
+		}
+	}
+	if missing := toOrder(o, shelf); len(missing) > 0 {
+		row.Class, row.WaitsFor = ClassParts, "parts to be ordered"
+		row.Next, row.Why = "Order "+strings.Join(missing, ", "), "Not on the shelf"
+		return
+	}
+	row.Class, row.WaitsFor = ClassReady, "a bench"
+	row.Next = fmt.Sprintf("Open it: %s min for %s", o.Minutes, placesOf(o))
+	row.Why = "Kit complete"
+	if r.ChosenBy != "" {
+		row.Why += "; chosen " + r.ChosenAt.Format("2 Jan") + " by " + r.ChosenBy
+	}
+	if len(o.Buy) == 0 {
+		row.Why = "No part is needed"
+	}
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+// toOrder names the parts of an option that are not on the shelf in that number.
+func toOrder(o *plan.Option, shelf *hw.Parts) []string {
+	var out []string
+	for _, b := range o.Buy {
+		for i := range shelf.Parts {
+			p := &shelf.Parts[i]
+			if stock, counted := p.Stock.Get(); p.ID == b.Part && (!counted || stock < b.Quantity) {
+				out = append(out, p.Name)
+			}
+		}
+	}
+	return out
+}
+
+// placesOf names what an option works on.
+func placesOf(o *plan.Option) string {
+	var words []string
+	seen := map[string]bool{}
+	for _, a := range o.Actions {
+		if a.Do != plan.DoKeep && !seen[a.Place] {
+			seen[a.Place] = true
+			words = append(words, a.Place)
+		}
+	}
+	if len(words) == 0 {
+		return "a look"
+	}
+	return strings.Join(words, " and ")
+}
+
+// depth is how many steps lie above an option's places.
+func depth(r *MachineRecord) (steps int) {
+	var reaches []string
+	for _, a := range r.Choice.Option.Actions {
+		if reach, ok := r.Chassis.ReachOf(a.Place); ok && a.Do != plan.DoKeep {
+			reaches = append(reaches, reach)
+		}
+	}
+	for _, done := range teardown.Down(r.Chassis, reaches) {
+		if done {
+			steps++
+		}
+	}
+	return steps
+}
+
+// dayWords writes a date the way people say it.
+func dayWords(date string) string {
+	t, err := time.Parse("2006-01-02", date)
+	if err != nil {
+		return date
+	}
+	return t.Format("Mon 2 Jan")
+}
+
+// The workshop's day, in hours; nothing is planned outside it.
+const (
+	DayBegins = 9
+	DayEnds   = 18
+)
+
+// schedule plans the ready jobs onto the benches, in their order, each as soon as a bench
+// is free; what does not fit before the workshop closes is left for another day.
+func schedule(rows []BenchRow, now time.Time) {
+	free := make([]time.Time, Benches)
+	next := now.Truncate(5 * time.Minute).Add(5 * time.Minute)
+	if opens := atHour(now, DayBegins); next.Before(opens) {
+		next = opens
+	}
+	for i := range free {
+		free[i] = next
+	}
+	for i := range rows {
+		r := &rows[i]
+		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= Benches {
+			if end := cleared(r.End()); end.After(free[r.Bench-1]) {
+				free[r.Bench-1] = end
+			}
+			if left := r.End().Sub(now); r.Minutes.IsKnown() && left > 0 {
+				r.Why += fmt.Sprintf(", %d min left", int(left.Minutes()+0.5))
+			}
+		}
+	}
+	ends := atHour(now, DayEnds)
+	for i := range rows {
+		r := &rows[i]
+		if r.Class != ClassReady {
+			continue
+		}
+		best := 0
+		for b := range free {
+			if free[b].Before(free[best]) {
+				best = b
+			}
+		}
+		begin := free[best]
+		if begin.Add(minutesOf(r.Minutes.Or(0))).After(ends) {
+			continue
+		}
+		r.Bench, r.Start = best+1, begin
+		r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, begin.Format("15:04"))
+		free[best] = cleared(r.End())
+	}
+}
+
+// cleared is when a bench can be used after a job: ten minutes to clear it, then the next
+// full five.
+func cleared(end time.Time) time.Time {
+	const five = 5 * time.Minute
+	free := end.Add(10 * time.Minute)
+	if full := free.Truncate(five); !full.Equal(free) {
+		return full.Add(five)
+	}
+	return free
+}
+
+func atHour(day time.Time, hour int) time.Time {
+	return time.Date(day.Year(), day.Month(), day.Day(), hour, 0, 0, 0, day.Location())
+}

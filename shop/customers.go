@@ -1,0 +1,179 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"yembo/core/hw"
+	"yembo/store"
+)
+
+// Customer is a person or a firm that brings machines.
+type Customer struct {
+	ID            int64
+	Name, Contact string
+	Machines      int
+}
+
+const kindCustomer = "customer"
+
+// Customers lists the customers whose name or contact holds every word.
+func (s *Shop) Customers(ctx context.Context, query string) ([]Customer, error) {
+	var out []Customer
+	words := strings.Fields(strings.ToLower(query))
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.Customers()
+		if err != nil {
+			return err
+		}
+		counts, err := tx.MachineCounts()
+		for _, r := range rows {
+			if holds(strings.ToLower(r.Name+" "+r.Contact), words) {
+				out = append(out, Customer{r.ID, r.Name, r.Contact, counts[r.ID]})
+			}
+		}
+		return err
+	})
+	return out, err
+}
+
+func holds(text string, words []string) bool {
+	for _, w := range words {
+		if !strings.Contains(text, w) {
+			return false
+		}
+	}
+	return true
+}
+
+// CustomerRecord is a customer with machines and history.
+type CustomerRecord struct {
+	Customer
+	List    MachineList
+	History []Change
+}
+
+// Customer returns one customer.
+func (s *Shop) Customer(ctx context.Context, id int64) (CustomerRecord, error) {
+	var out CustomerRecord
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Customer(id)
+		if err != nil {
+			return err
+		}
+		out.Customer = Customer{ID: row.ID, Name: row.Name, Contact: row.Contact}
+		out.History, err = history(tx, kindCustomer, fmt.Sprint(id))
+		return err
+	})
+	if err != nil {
+		return out, err
+	}
+	out.List, err = s.machinesOf(ctx, "", id)
+	out.Machines = len(out.List.Machines)
+	return out, err
+}
+
+// SaveCustomer changes a customer's name and contact. The error is hw.Faults for a name
+// that is empty or another customer's.
+func (s *Shop) SaveCustomer(ctx context.Context, a Actor, id int64, name, contact string) error {
+	name, contact = strings.TrimSpace(name), strings.TrimSpace(contact)
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		row, err := tx.Customer(id)
+		if err != nil {
+			return err
+		}
+		var faults hw.Faults
+		if name == "" {
+			faults.Add("/customer", hw.FaultMissing, "", "the customer's name")
+		}
+		for pointer, text := range map[string]string{"/customer": name, "/contact": contact} {
+			if utf8.RuneCountInString(text) > maxText {
+				faults.Add(pointer, hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))
+			}
+		}
+		if other, err := tx.CustomerByName(name); err == nil && other.ID != id {
+			faults.Add("/customer", hw.FaultDuplicate, name, "another customer has this name: merge the two")
+		}
+		if err := faults.Err(); err != nil {
+			return err
+		}
+		if row.Name == name && row.Contact == contact {
+			return nil
+		}
+		row.Name, row.Contact = name, contact
+		if err := tx.SaveCustomer(&row); err != nil {
+			return err
+		}
+		return s.note(tx, a, kindCustomer, fmt.Sprint(id), "name or contact changed", nil)
+	})
+}
+
+// MergeCustomers gives all machines of one customer to another; the first is no more.
+func (s *Shop) MergeCustomers(ctx context.Context, a Actor, from, to int64) error {
+	if from == to {
+		return hw.Faults{{Pointer: "/into", Text: "a customer cannot be merged with itself"}}
+	}
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		gone, err := tx.Customer(from)
+		if err != nil {
+			return err
+		}
+		stays, err := tx.Customer(to)
+		if err != nil {
+			return hw.Faults{{Pointer: "/into", Text: "there is no such customer any more"}}
+		}
+		if stays.Contact == "" && gone.Contact != "" {
+			stays.Contact = gone.Contact
+			if err := tx.SaveCustomer(&stays); err != nil {
+				return err
+			}
+		}
+		before, err := json.Marshal(gone)
+		if err != nil {
+			return err
+		}
+		if err := tx.MoveMachines(from, to); err != nil {
+			return err
+		}
+		return s.note(tx, a, kindCustomer, fmt.Sprint(to), "merged with "+gone.Name, before)
+	})
+}
+
+// Nobody is the name that stands in place of a customer's who asked to be forgotten.
+const Nobody = "(removed on request)"
+
+// ForgetCustomer removes what is held of a person: name, contact, complaints, talks,
+// signatures, and photos of the machine as it was handed in. The machines' technical
+// records stay.
+func (s *Shop) ForgetCustomer(ctx context.Context, a Actor, id int64) error {
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		row, err := tx.Customer(id)
+		if err != nil {
+			return err
+		}
+		name := row.Name
+		row.Name, row.Contact = fmt.Sprintf("%s %d", Nobody, id), ""
+		if err := tx.SaveCustomer(&row); err != nil {
+			return err
+		}
+		err = tx.ForgetPerson(id, func(raw []byte) ([]byte, error) {
+			var d Details
+			if err := json.Unmarshal(raw, &d); err != nil {
+				return nil, err
+			}
+			// What was agreed for the machine stays, who signed does not.
+			d.Signature, d.Account, d.Use = nil, "", ""
+			return json.Marshal(d)
+		})
+		if err != nil {
+			return err
+		}
+		if err := tx.ForgetInHistory(id, name, "the customer"); err != nil {
+			return err
+		}
+		return s.note(tx, a, kindCustomer, fmt.Sprint(id), "personal data removed on request", nil)
+	})
+}

@@ -1,0 +1,172 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/hw"
+	"yembo/store"
+)
+
+// Intake is a machine taken in: a new one, or one that was here before (Known), which
+// then gets another job.
+type Intake struct {
+	Customer  string
+	Contact   string
+	Complaint string
+	Machine   *hw.Machine // its id may be empty: one is made from the customer's name
+	Known     bool
+	Wish      *hw.Request
+	Details   Details
+	Promised  time.Time
+}
+
+// maxText is the longest free text, in characters.
+const maxText = 4000
+
+// TakeIn stores a machine, its customer where new, and the job. The error is
+// hw.Faults where something cannot be; nothing is stored then. It returns the
+// job's number.
+func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (int64, error) {
+	result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		model, err := tx.Model(in.Machine.Chassis)
+		if err != nil {
+			return "", err
+		}
+		record, err := modelRecord(&model)
+		if err != nil {
+			return "", err
+		}
+		m := *in.Machine
+		m.Format = hw.FormatMachine
+		faults := s.checkIntake(&in)
+		switch {
+		case in.Known:
+		case m.ID == "":
+			if m.ID, err = freeID(tx, in.Customer); err != nil {
+				return "", err
+			}
+		default:
+			if _, err := tx.Machine(m.ID); err == nil {
+				faults.Add("/id", hw.FaultDuplicate, `"`+m.ID+`"`, "another machine has it")
+			}
+		}
+		if in.Details.Condition.Swollen {
+			pack := &hw.FittedBattery{}
+			if m.Fitted.Battery != nil {
+				*pack = *m.Fitted.Battery
+			}
+			pack.Swollen = hw.Known(true)
+			m.Fitted.Battery = pack
+		}
+		faults = append(faults, hw.ValidateMachine(&m, record.Chassis)...)
+		faults = append(faults, hw.ValidateRequest(in.Wish)...)
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		job, err := s.storeIntake(tx, a, in, &m)
+		return strconv.FormatInt(job, 10), err
+	})
+	if err != nil {
+		return 0, err
+	}
+	return strconv.ParseInt(result, 10, 64)
+}
+
+func (s *Shop) checkIntake(in *Intake) hw.Faults {
+	var faults hw.Faults
+	if strings.TrimSpace(in.Customer) == "" {
+		faults.Add("/customer", hw.FaultMissing, "", "the customer's name")
+	}
+	for pointer, text := range map[string]string{"/customer": in.Customer, "/contact": in.Contact, "/complaint": in.Complaint, "/use": in.Details.Use,
+		"/condition/note": in.Details.Condition.Note, "/accessories": strings.Join(in.Details.Accessories, ", "), "/account": in.Details.Account} {
+		if n := utf8.RuneCountInString(text); n > maxText {
+			faults.Add(pointer, hw.FaultRange, fmt.Sprintf("a text of %d characters", n), fmt.Sprintf("at most %d", maxText))
+		}
+	}
+	c := in.Details.Condition
+	if (c.Damp || c.Cracked || c.Swollen || c.Hot || c.Screws) && !c.Looked {
+		in.Details.Condition.Looked = true
+	}
+	if c.Seal != "" && !slices.Contains(Seals, c.Seal) {
+		faults.Add("/condition/seal", hw.FaultChoice, strconv.Quote(c.Seal), strings.Join(Seals, ", "))
+	}
+	for _, code := range in.Details.Consents {
+		if !isConsent(code) {
+			faults.Add("/consents", hw.FaultChoice, strconv.Quote(code), "a consent of the list")
+		}
+	}
+	if !in.Promised.IsZero() && in.Promised.Before(s.now().AddDate(-1, 0, 0)) {
+		faults.Add("/promised", hw.FaultRange, in.Promised.Format("2006-01-02"), "a day to come")
+	}
+	return faults
+}
+
+// storeIntake stores what was checked and returns the job's number.
+func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int64, error) {
+	customer, err := s.customerFor(tx, in.Customer, in.Contact)
+	if err != nil {
+		return 0, err
+	}
+	if err := s.intakeMachine(tx, in.Known, customer.ID, m); err != nil {
+		return 0, err
+	}
+	wish, errW := json.Marshal(in.Wish)
+	details, errD := json.Marshal(in.Details)
+	state, errS := json.Marshal(State{Danger: in.Details.Condition.Danger(), Since: s.now()})
+	if err := errors.Join(errW, errD, errS); err != nil {
+		return 0, err
+	}
+	job := store.Job{MachineID: m.ID, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
+	if !in.Promised.IsZero() {
+		job.PromisedAt = &in.Promised
+	}
+	if err := tx.CreateJob(&job); err != nil {
+		return 0, err
+	}
+	what := Label(job.ID) + ": taken in for " + customer.Name
+	if danger := in.Details.Condition.Danger(); danger != "" {
+		what += "; " + danger
+	}
+	return job.ID, s.note(tx, a, kindMachine, m.ID, what, nil)
+}
+
+// customerFor finds a customer by name, or makes one. A contact that was given is kept.
+func (s *Shop) customerFor(tx store.Tx, name, contact string) (store.Customer, error) {
+	name, contact = strings.TrimSpace(name), strings.TrimSpace(contact)
+	customer, err := tx.CustomerByName(name)
+	if errors.Is(err, store.ErrNotFound) {
+		customer = store.Customer{Name: name, Contact: contact, CreatedAt: s.now()}
+		return customer, tx.Create(&customer)
+	}
+	if err == nil && contact != "" && contact != customer.Contact {
+		customer.Contact = contact
+		err = tx.SaveCustomer(&customer)
+	}
+	return customer, err
+}
+
+// intakeMachine stores a new machine, or brings one that was here before up to date.
+func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Machine) error {
+	if !known {
+		doc, err := json.Marshal(m)
+		if err != nil {
+			return err
+		}
+		return tx.CreateMachine(&store.Machine{ID: m.ID, CustomerID: customer, ModelID: m.Chassis, Serial: m.Serial, Doc: doc,
+			Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
+	}
+	row, err := tx.Machine(m.ID)
+	if err != nil {
+		return err
+	}
+	row.CustomerID, row.Customer = customer, store.Customer{}
+	return s.saveMachine(tx, &row, m)
+}

@@ -1,0 +1,370 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/hw"
+	"yembo/store"
+)
+
+// Details is what was seen and agreed when a machine was taken in.
+type Details struct {
+	Condition   Condition  `json:"condition,omitzero"`
+	Accessories []string   `json:"accessories,omitempty"`
+	Use         string     `json:"use,omitempty"`
+	Account     string     `json:"account,omitempty"` // the name of a test account; a password is never kept
+	Consents    []string   `json:"consents,omitempty"`
+	Signature   *Signature `json:"signature,omitempty"`
+}
+
+// Condition is how the machine came. Looked says that somebody looked: without it
+// nothing is known, which is not the same as sound.
+type Condition struct {
+	Looked  bool   `json:"looked,omitempty"`
+	Damp    bool   `json:"damp,omitempty"`
+	Cracked bool   `json:"cracked,omitempty"`
+	Swollen bool   `json:"swollen,omitempty"`
+	Hot     bool   `json:"hot,omitempty"`
+	Screws  bool   `json:"screws_missing,omitempty"`
+	Seal    string `json:"seal,omitempty"` // intact, broken, none
+	Note    string `json:"note,omitempty"`
+}
+
+// Seals are the words for a seal on the base.
+var Seals = []string{"intact", "broken", "none"}
+
+// Signature is what was drawn on the page: strokes in a box of 400 by 120, as an SVG path
+// of moves and lines.
+type Signature struct {
+	Path string    `json:"path"`
+	Name string    `json:"name,omitempty"`
+	At   time.Time `json:"at"`
+}
+
+// Consents are what a customer can agree to, with what each means.
+var Consents = []struct{ Code, Words, Means string }{
+	{"beyond_maker", "beyond the maker's limit: warranty rests on it", "It was proven in this model, or the controller allows it; the maker may refuse help afterwards."},
+	{"unlisted_battery", "a pack the maker does not list", "It is checked for voltage and plug; the maker may refuse help afterwards."},
+	{"data", "data: backup, and the recovery key where encrypted", "The drive may be copied or replaced: there is a backup, or nothing on it is needed."},
+	{"seal", "a seal is broken", "The maker may see by it that the machine was opened."},
+	{"glued_part", "a glued part is loosened", "It may not hold as before, or not come off whole."},
+}
+
+// ConsentWords says what a consent is about.
+func ConsentWords(code string) string {
+	for _, c := range Consents {
+		if c.Code == code {
+			return c.Words
+		}
+	}
+	return code
+}
+
+// Danger is why the machine stops the normal course, "" when nothing does.
+func (c *Condition) Danger() string {
+	var words []string
+	for _, x := range []struct {
+		is   bool
+		word string
+	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"}} {
+		if x.is {
+			words = append(words, x.word)
+		}
+	}
+	return strings.Join(words, ", ")
+}
+
+// State is where a job stands.
+type State struct {
+	Danger  string     `json:"danger,omitempty"`
+	Waits   string     `json:"waits,omitempty"` // WaitsCustomer, WaitsParts, "" for neither
+	For     string     `json:"for,omitempty"`   // what it waits for, in words
+	Since   time.Time  `json:"since,omitzero"`  // that it waits or runs
+	Due     string     `json:"due,omitempty"`   // the day parts are expected
+	Bench   int        `json:"bench,omitempty"`
+	Running *time.Time `json:"running,omitempty"`
+}
+
+// What a job can wait for.
+const (
+	WaitsCustomer = "customer"
+	WaitsParts    = "parts"
+)
+
+// Benches is how many benches the workshop has.
+const Benches = 2
+
+// JobRecord is a job with its machine, its talks and its history.
+type JobRecord struct {
+	MachineRecord
+	Contacts []Contact
+	Readings []ReadingRecord
+	Photos   []Photo
+}
+
+// Contact is a talk with the customer.
+type Contact struct {
+	At                         time.Time
+	By, Who, How, Said, Agreed string
+}
+
+// ContactWays are how a talk was held.
+var ContactWays = []string{"counter", "phone", "message", "letter"}
+
+// Label is a job's number as it stands on its label: "YB-0012".
+func Label(job int64) string { return fmt.Sprintf("YB-%04d", job) }
+
+var labelText = regexp.MustCompile(`^YB-0*([1-9][0-9]{0,9})$`)
+
+// JobOfLabel reads a job's label, as typed or scanned.
+func JobOfLabel(text string) (int64, bool) {
+	m := labelText.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(text)))
+	if m == nil {
+		return 0, false
+	}
+	n, err := strconv.ParseInt(m[1], 10, 64)
+	return n, err == nil
+}
+
+// Job returns one job with everything about it.
+func (s *Shop) Job(ctx context.Context, id int64) (JobRecord, error) {
+	var out JobRecord
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = job(tx, id)
+		return err
+	})
+	return out, err
+}
+
+func job(tx store.Tx, id int64) (JobRecord, error) {
+	var out JobRecord
+	row, err := tx.Job(id)
+	if err != nil {
+		return out, err
+	}
+	if out.MachineRecord, err = machineRecord(&row.Machine, &row); err != nil {
+		return out, err
+	}
+	if out.History, err = history(tx, kindMachine, row.MachineID); err != nil {
+		return out, err
+	}
+	contacts, err := tx.ContactsOf(id)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range contacts {
+		out.Contacts = append(out.Contacts, Contact{c.At, c.By, c.Who, c.How, c.Said, c.Agreed})
+	}
+	if out.Readings, err = readingsOf(tx, row.MachineID); err != nil {
+		return out, err
+	}
+	photos, err := tx.PhotosOf(kindJob, fmt.Sprint(id))
+	for i := range photos {
+		out.Photos = append(out.Photos, photoOf(&photos[i]))
+	}
+	return out, err
+}
+
+// changeJob changes a job in one transaction and notes it. change returns what to note;
+// "" stores nothing.
+func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, change func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error)) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Job(id)
+		if err != nil {
+			return "", err
+		}
+		var d Details
+		var st State
+		if err := errors.Join(json.Unmarshal(row.Details, &d), json.Unmarshal(row.State, &st)); err != nil {
+			return "", err
+		}
+		what, err := change(tx, &row, &d, &st)
+		if err != nil || what == "" {
+			return fmt.Sprint(id), err
+		}
+		var errD, errS error
+		row.Details, errD = json.Marshal(d)
+		row.State, errS = json.Marshal(st)
+		if err := errors.Join(errD, errS); err != nil {
+			return "", err
+		}
+		row.UpdatedAt = s.now()
+		row.Version++
+		if err := tx.SaveJob(&row, row.Version-1); err != nil {
+			return "", err
+		}
+		return fmt.Sprint(id), s.note(tx, a, kindMachine, row.MachineID, Label(id)+": "+what, nil)
+	})
+	return err
+}
+
+// Move is a change of where a job stands.
+type Move struct {
+	To    string // start, pause, customer, parts, ready, safe, close, reopen
+	For   string // what is waited for, or what was done to make it safe
+	Due   string // when parts are expected
+	Bench int
+	Out   bool // the pack was taken out of the machine
+}
+
+// MoveJob changes where a job stands. The error is hw.Faults where that cannot be.
+func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m Move) error {
+	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error) {
+		var faults hw.Faults
+		need := func(pointer, text, want string) {
+			if strings.TrimSpace(text) == "" {
+				faults.Add(pointer, hw.FaultMissing, "", want)
+			} else if utf8.RuneCountInString(text) > maxText {
+				faults.Add(pointer, hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))
+			}
+		}
+		if st.Danger != "" && m.To != "safe" && m.To != "close" {
+			return "", hw.Faults{{Pointer: "/to", Text: "nothing goes on before the machine is made safe: " + st.Danger}}
+		}
+		if row.ClosedAt != nil && m.To != "reopen" {
+			return "", hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
+		}
+		now := s.now()
+		what := ""
+		switch m.To {
+		case "start":
+			if m.Bench < 1 || m.Bench > Benches {
+				return "", hw.Faults{{Pointer: "/bench", Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
+			}
+			*st = State{Running: &now, Since: now, Bench: m.Bench}
+			what = fmt.Sprintf("on bench %d", m.Bench)
+		case "pause", "ready":
+			*st = State{}
+			what = "ready to go on"
+		case WaitsCustomer, WaitsParts:
+			need("/for", m.For, "what it waits for")
+			*st = State{Waits: m.To, For: strings.TrimSpace(m.For), Due: m.Due, Since: now}
+			what = "waits for " + m.To + ": " + st.For
+		case "safe":
+			need("/for", m.For, "what was done")
+			what = "made safe: " + strings.TrimSpace(m.For)
+			if err := faults.Err(); err == nil {
+				if err := s.madeSafe(tx, row, m.Out, &what); err != nil {
+					return "", err
+				}
+			}
+			*st = State{}
+		case "close":
+			*st = State{Danger: st.Danger}
+			row.ClosedAt = &now
+			what = "closed"
+		case "reopen":
+			row.ClosedAt = nil
+			what = "opened again"
+		default:
+			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To), "start, pause, customer, parts, ready, safe, close, reopen")
+		}
+		return what, faults.Err()
+	})
+}
+
+// madeSafe takes the pack out of the machine's document where it left the machine. A
+// swollen one that is still in goes on to stop every plan.
+func (s *Shop) madeSafe(tx store.Tx, row *store.Job, out bool, what *string) error {
+	if !out {
+		return nil
+	}
+	*what += "; the pack is out"
+	var m hw.Machine
+	if err := json.Unmarshal(row.Machine.Doc, &m); err != nil {
+		return err
+	}
+	m.Fitted.Battery = nil
+	return s.saveMachine(tx, &row.Machine, &m)
+}
+
+// saveMachine stores a machine's changed document.
+func (s *Shop) saveMachine(tx store.Tx, row *store.Machine, m *hw.Machine) error {
+	doc, err := json.Marshal(m)
+	if err != nil {
+		return err
+	}
+	row.Doc, row.Serial, row.UpdatedAt = doc, m.Serial, s.now()
+	row.Version++
+	return tx.SaveMachine(row, row.Version-1)
+}
+
+// AddContact notes a talk with the customer. A job that waited for the customer is ready
+// again where something was agreed.
+func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, c Contact, consents []string) error {
+	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error) {
+		var faults hw.Faults
+		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" {
+			faults.Add("/said", hw.FaultMissing, "", "what was said or agreed")
+		}
+		if !slices.Contains(ContactWays, c.How) {
+			faults.Add("/how", hw.FaultChoice, strconv.Quote(c.How), strings.Join(ContactWays, ", "))
+		}
+		for pointer, text := range map[string]string{"/who": c.Who, "/said": c.Said, "/agreed": c.Agreed} {
+			if utf8.RuneCountInString(text) > maxText {
+				faults.Add(pointer, hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))
+			}
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		for _, code := range consents {
+			if isConsent(code) && !slices.Contains(d.Consents, code) {
+				d.Consents = append(d.Consents, code)
+			}
+		}
+		if st.Waits == WaitsCustomer && strings.TrimSpace(c.Agreed) != "" {
+			*st = State{Danger: st.Danger}
+		}
+		if err := tx.Create(&store.Contact{JobID: id, At: s.now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said, Agreed: c.Agreed}); err != nil {
+			return "", err
+		}
+		what := "spoke with " + orWord(c.Who, "the customer") + " (" + c.How + ")"
+		if c.Agreed != "" {
+			what += ", agreed: " + c.Agreed
+		}
+		return what, nil
+	})
+}
+
+func orWord(a, b string) string {
+	if strings.TrimSpace(a) != "" {
+		return a
+	}
+	return b
+}
+
+func isConsent(code string) bool {
+	for _, c := range Consents {
+		if c.Code == code {
+			return true
+		}
+	}
+	return false
+}
+
+var signaturePath = regexp.MustCompile(`^(M[0-9]{1,3} [0-9]{1,3}( L[0-9]{1,3} [0-9]{1,3})* ?)+$`)
+
+// maxSignature is the longest signature that is kept, in characters of its path.
+const maxSignature = 20_000
+
+// Sign keeps what the customer drew. The error is hw.Faults for anything but strokes.
+func (s *Shop) Sign(ctx context.Context, a Actor, token string, id int64, path, name string) error {
+	path = strings.TrimSpace(path)
+	if len(path) > maxSignature || !signaturePath.MatchString(path) {
+		return hw.Faults{{Pointer: "/signature", Text: "no signature is drawn"}}
+	}
+	return s.changeJob(ctx, a, token, id, func(_ store.Tx, _ *store.Job, d *Details, _ *State) (string, error) {
+		d.Signature = &Signature{path, strings.TrimSpace(name), s.now()}
+		return "signed by " + orWord(name, "the customer"), nil
+	})
+}

@@ -1,0 +1,289 @@
+package shop
+
+import (
+	"encoding/json"
+	"errors"
+	"strings"
+	"testing"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	sim "yembo/standin/machine"
+	"yembo/store"
+)
+
+// jobOfMachine finds the open job of a demo machine.
+func jobOfMachine(t *testing.T, s *Shop, id string) BenchRow {
+	t.Helper()
+	rows, err := s.BenchList(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range rows {
+		if r.Record.Machine.ID == id {
+			return r
+		}
+	}
+	t.Fatalf("%s has no open job", id)
+	return BenchRow{}
+}
+
+// TestBenchOrder holds the order of the bench list: danger, running, ready by promised
+// time, needs the customer, waits for parts, then the oldest.
+func TestBenchOrder(t *testing.T) {
+	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+	hour := func(n int) time.Time { return now.Add(time.Duration(n) * time.Hour) }
+	running := hour(-1)
+	chosen := func(o plan.Option) *Choice { return &Choice{Option: o} }
+	shelf := &hw.Parts{Parts: []hw.Part{{ID: "here", Name: "Here", Stock: hw.Known(1)}, {ID: "away", Name: "Away", Stock: hw.Known(0)}}}
+	record := func(id string, taken int, change func(r *MachineRecord)) MachineRecord {
+		r := MachineRecord{Machine: &hw.Machine{ID: id}, Chassis: &hw.Chassis{Slots: []hw.Slot{}}, Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, TakenIn: hour(taken)}
+		change(&r)
+		return r
+	}
+	var rows []BenchRow
+	for _, r := range []MachineRecord{
+		record("9-to-plan-new", -1, func(*MachineRecord) {}),
+		record("8-to-plan-old", -90, func(*MachineRecord) {}),
+		record("7-order", -3, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Buy: []plan.Buy{{Part: "away", Quantity: 1}}}) }),
+		record("6-parts", -4, func(r *MachineRecord) { r.State = State{Waits: WaitsParts, For: "pack", Due: "2026-05-21"} }),
+		record("5-consent", -2, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Consents: []string{"seal"}}) }),
+		record("4-ready-none", -80, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Minutes: hw.DecOf(10)}) }),
+		record("3-ready-late", -2, func(r *MachineRecord) {
+			r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(20), Buy: []plan.Buy{{Part: "here", Quantity: 1}}}), hour(5)
+		}),
+		record("2-ready-soon", -1, func(r *MachineRecord) { r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(30)}), hour(2) }),
+		record("1-running", -1, func(r *MachineRecord) {
+			r.Choice, r.State = chosen(plan.Option{Minutes: hw.DecOf(90)}), State{Running: &running, Bench: 1}
+		}),
+		record("0-danger", -1, func(r *MachineRecord) { r.Machine.Fitted.Battery = &hw.FittedBattery{Swollen: hw.Known(true)} }),
+	} {
+		rows = append(rows, Stand(r, shelf))
+	}
+	rank(rows)
+	schedule(rows, now)
+	last := ""
+	for _, r := range rows {
+		if r.Record.Machine.ID < last {
+			t.Errorf("%s stands after %s", r.Record.Machine.ID, last)
+		}
+		last = r.Record.Machine.ID
+		if r.Next == "" || r.Why == "" && r.Class != ClassOther {
+			t.Errorf("%s does not say what is next, or why: %+v", last, r)
+		}
+	}
+	// The bench that is free takes the first; the other goes on with what runs until 11:50.
+	plan := map[string]string{}
+	for _, r := range rows {
+		plan[r.Record.Machine.ID[2:]] = r.WaitsFor
+	}
+	for id, want := range map[string]string{"ready-soon": "bench 2, 11:25", "ready-late": "bench 1, 12:00", "ready-none": "bench 2, 12:05", "order": "parts to be ordered", "parts": "parts, due Thu 21 May"} {
+		if plan[id] != want {
+			t.Errorf("%s waits for %q, want %q", id, plan[id], want)
+		}
+	}
+	for i := range rows {
+		rows[i].Start = time.Time{}
+	}
+	if schedule(rows, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC)); !rows[2].Start.IsZero() {
+		t.Errorf("30 minutes are planned at ten to six: %v", rows[2].Start)
+	}
+}
+
+// TestDangerStops: nothing goes on before the machine is made safe, with words and the
+// pack out of the record.
+func TestDangerStops(t *testing.T) {
+	s := workshop(t)
+	r := jobOfMachine(t, s, "i-brandreth-01")
+	if r.Class != ClassDanger || !strings.HasPrefix(r.Next, "Stop") {
+		t.Fatalf("a swollen pack: %+v", r)
+	}
+	for _, m := range []Move{{To: "start", Bench: 1}, {To: "customer", For: "a call"}, {To: "safe"}, {To: "dance"}} {
+		if err := s.MoveJob(t.Context(), okell, "", r.JobID, m); err == nil {
+			t.Errorf("%+v goes through", m)
+		}
+	}
+	if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "safe", For: "pack taken out, in the fire box", Out: true}); err != nil {
+		t.Fatal(err)
+	}
+	now := jobOfMachine(t, s, "i-brandreth-01")
+	if now.Class == ClassDanger || now.Record.Machine.Fitted.Battery != nil {
+		t.Errorf("made safe it stands as %+v", now)
+	}
+	if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "close"}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "start", Bench: 1}); err == nil {
+		t.Error("a closed job is put on a bench")
+	}
+}
+
+// TestContacts: what was agreed lets a job that waited for the customer go on.
+func TestContacts(t *testing.T) {
+	s := workshop(t)
+	r := jobOfMachine(t, s, "wath-11")
+	if r.Class != ClassCustomer {
+		t.Fatalf("%+v", r)
+	}
+	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "smoke"}, nil); err == nil {
+		t.Error("nothing said, by smoke: taken")
+	}
+	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "phone", Agreed: "sell the old ones"}, []string{"data", "moon"}); err != nil {
+		t.Fatal(err)
+	}
+	j, err := s.Job(t.Context(), r.JobID)
+	if err != nil || j.State.Waits != "" || len(j.Contacts) != 2 || strings.Join(j.Details.Consents, " ") != "data" {
+		t.Errorf("%+v %v", j, err)
+	}
+}
+
+// TestReadingTakenOver: what the stand-in tells goes into the machine and, as findings,
+// into the record; nothing of it before it is accepted.
+func TestReadingTakenOver(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	r, err := s.Machine(ctx, "wath-07")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.AddReading(ctx, okell, "", "wath-07", []Report{{"x", []byte("hello")}, {"y", nil}}); err == nil || !strings.Contains(err.Error(), "x: it is no report") || !strings.Contains(err.Error(), "y: it is empty") {
+		t.Errorf("two that are no reports: %v", err)
+	}
+	told := *r.Machine
+	told.Fitted.Memory = append([]hw.FittedModule{}, told.Fitted.Memory...)
+	told.Fitted.Memory = append(told.Fitted.Memory, hw.FittedModule{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: dec(4), Speed: hw.Known(2666), Ranks: hw.Known(1)}})
+	made, err := sim.Reports(r.Chassis, &told, sim.Faults{WornBattery: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var reports []Report
+	for _, m := range made {
+		reports = append(reports, Report{m.Name, m.Data})
+	}
+	number, err := s.AddReading(ctx, okell, "once", "wath-07", reports)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if again, err := s.AddReading(ctx, okell, "once", "wath-07", reports); err != nil || again != number {
+		t.Errorf("sent twice it is %s and %s: %v", number, again, err)
+	}
+	var id int64
+	if err := json.Unmarshal([]byte(number), &id); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.AcceptReading(ctx, okell, "", "wath-05", id, nil, []string{"memory"}); !errors.Is(err, ErrNotFound) {
+		t.Errorf("another machine's reading: %v", err)
+	}
+	if err := s.AcceptReading(ctx, okell, "", "wath-07", id, nil, []string{"memory", "pack-0"}); err != nil {
+		t.Fatal(err)
+	}
+	now, err := s.Machine(ctx, "wath-07")
+	if err != nil || len(now.Machine.Fitted.Memory) != 2 || now.Machine.Fitted.Battery.Cycles.Or(0) != 1100 || !now.Machine.Fitted.Battery.Swollen.IsKnown() {
+		t.Errorf("%+v %v", now.Machine.Fitted, err)
+	}
+}
+
+// TestCustomers: two entries become one; a person who asks is forgotten, and the
+// machines stay.
+func TestCustomers(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	by := func(name string) Customer {
+		list, err := s.Customers(ctx, name)
+		if err != nil || len(list) != 1 {
+			t.Fatalf("%s: %v %v", name, list, err)
+		}
+		return list[0]
+	}
+	double, err := s.TakeIn(ctx, okell, "", intake("Wath River Ferry"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	stays := by("ferries")
+	if err := s.MergeCustomers(ctx, okell, by("river ferry").ID, stays.ID); err != nil {
+		t.Fatal(err)
+	}
+	if j, err := s.Job(ctx, double); err != nil || j.Customer != "Wath River Ferries" || by("wath").Machines != stays.Machines+1 {
+		t.Errorf("%+v %v", j.Customer, err)
+	}
+	if err := s.MergeCustomers(ctx, okell, stays.ID, stays.ID); err == nil {
+		t.Error("merged with itself")
+	}
+	r := jobOfMachine(t, s, "wath-11")
+	if err := s.Sign(ctx, okell, "", r.JobID, "M1 2 L3 4", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Sign(ctx, okell, "", r.JobID, `M1 2"/><script>`, "x"); err == nil {
+		t.Error("a signature that is none is kept")
+	}
+	if err := s.ForgetCustomer(ctx, okell, stays.ID); err != nil {
+		t.Fatal(err)
+	}
+	j, err := s.Job(ctx, r.JobID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	left, err := json.Marshal(j)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, word := range []string{"Wath River", "Farrow", "crew room", "log book", "master", "M1 2"} {
+		if strings.Contains(string(left), word) {
+			t.Errorf("%q is still there: %s", word, left)
+		}
+	}
+	if len(j.Machine.Fitted.Memory) != 2 {
+		t.Errorf("the machine's record is gone: %+v", j.Machine)
+	}
+	err = s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.HistoryOf(kindMachine, "wath-11")
+		for _, h := range rows {
+			if strings.Contains(h.What, "Wath River") || strings.Contains(h.What, "Farrow") {
+				t.Errorf("the history still says %q", h.What)
+			}
+		}
+		return err
+	})
+	if err != nil {
+		t.Error(err)
+	}
+}
+
+// TestMachineList: sound rows are taken, the others are named and kept aside.
+func TestMachineList(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	before := count(t, s)
+	list := "Owner,Model,Serial,Tag\nWath River Ferries,PD15,PD15-9,\nNew Firm,quillon aster 14,QA-9,new-firm-07\nNew Firm,PD15,PD15-9,\n,PD15,X,\nNew Firm,Heron 3,Y,\nNew Firm,PD15,,\nNew Firm,PD15,Z,wath-07\n"
+	upload, err := s.KeepUpload(ctx, []byte(list))
+	if err != nil {
+		t.Fatal(err)
+	}
+	columns := map[string]int{"customer": 0, "model": 1, "serial": 2, "id": 3}
+	table, rows, err := s.LookAtList(ctx, upload, columns)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range []string{"", "", "serial PD15-9 is there", "no customer", "no record of the model \"Heron 3\"", "neither serial nor machine id", "wath-07 is taken"} {
+		if (rows[i].Fault == "") != (want == "") || !strings.Contains(rows[i].Fault, want) {
+			t.Errorf("line %d: %q, want %q", rows[i].Line, rows[i].Fault, want)
+		}
+	}
+	for range 2 { // a double click
+		if n, err := s.TakeList(ctx, okell, "list", upload, columns); err != nil || n != 2 {
+			t.Errorf("%d taken: %v", n, err)
+		}
+	}
+	if got := count(t, s) - before; got != 2 {
+		t.Errorf("%d machines more", got)
+	}
+	aside, err := AsideTable(table, rows)
+	if err != nil || strings.Count(string(aside), "\n") != 6 || !strings.Contains(string(aside), "Heron 3") {
+		t.Errorf("kept aside: %s %v", aside, err)
+	}
+	out, err := s.MachineTable(ctx)
+	if err != nil || !strings.Contains(string(out), "new-firm-07,New Firm,,Quillon,Aster 14,QA14-2,QA-9") {
+		t.Errorf("%s %v", out, err)
+	}
+}

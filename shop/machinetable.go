@@ -1,0 +1,226 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// Columns of a machine list, in the order in which they are offered.
+var Columns = []struct{ Name, Words string }{
+	{"customer", "customer"}, {"model", "model, its code or id"}, {"serial", "serial"}, {"id", "machine id"}, {"contact", "contact"},
+}
+
+// ListedMachine is a row of a machine list as it would be taken in.
+type ListedMachine struct {
+	Line                                 int
+	Customer, Contact, Model, Serial, ID string
+	Cells                                []string
+	Fault                                string // why it is kept aside, "" for a sound row
+}
+
+// LookAtList reads a machine list that was kept, and says for each row what it would
+// become. columns gives the column of the file, from 0, for a column's name.
+func (s *Shop) LookAtList(ctx context.Context, upload int64, columns map[string]int) (*exchange.Table, []ListedMachine, error) {
+	var table *exchange.Table
+	var rows []ListedMachine
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		kept, err := tx.Upload(upload)
+		if err != nil {
+			return err
+		}
+		if table, err = exchange.ReadTable(kept.Content); err != nil {
+			return hw.Faults{{Pointer: "/list", Text: err.Error()}}
+		}
+		rows, err = listed(tx, table, columns)
+		return err
+	})
+	return table, rows, err
+}
+
+// listed settles each row: its model is found, a serial or an id that is taken is told.
+func listed(tx store.Tx, table *exchange.Table, columns map[string]int) ([]ListedMachine, error) {
+	models, err := tx.Models()
+	if err != nil {
+		return nil, err
+	}
+	byWord := map[string]string{}
+	for i := range models {
+		m := &models[i]
+		record, err := modelRecord(m)
+		if err != nil {
+			return nil, err
+		}
+		for _, word := range append([]string{m.ID, m.Code, m.Model, m.Maker + " " + m.Model}, record.Chassis.Covers...) {
+			if word = strings.ToLower(strings.TrimSpace(word)); word != "" && byWord[word] == "" {
+				byWord[word] = m.ID
+			}
+		}
+	}
+	taken, err := tx.MachineKeys()
+	if err != nil {
+		return nil, err
+	}
+	out := make([]ListedMachine, len(table.Rows))
+	for i := range table.Rows {
+		row := &table.Rows[i]
+		l := &out[i]
+		l.Line, l.Cells, l.Fault = row.Line, row.Cells, row.Fault
+		cell := func(name string) string {
+			if at, ok := columns[name]; ok && at >= 0 && at < len(row.Cells) {
+				return row.Cells[at]
+			}
+			return ""
+		}
+		l.Customer, l.Contact, l.Serial, l.ID = cell("customer"), cell("contact"), cell("serial"), cell("id")
+		if l.Fault == "" {
+			l.settle(cell("model"), byWord, taken)
+		}
+	}
+	return out, nil
+}
+
+// settle finds the row's model and checks it against what is there. taken holds ids and
+// serials, those of rows before this one too.
+func (l *ListedMachine) settle(model string, byWord map[string]string, taken map[string]bool) {
+	l.Model = byWord[strings.ToLower(model)]
+	switch {
+	case l.Customer == "":
+		l.Fault = "no customer"
+	case model == "":
+		l.Fault = "no model"
+	case l.Model == "":
+		l.Fault = "no record of the model " + strconv.Quote(model)
+	case l.Serial == "" && l.ID == "":
+		l.Fault = "neither serial nor machine id: it could not be told from another"
+	case l.ID != "" && l.ID != Slug(l.ID):
+		l.Fault = "the machine id has more than lower-case letters, digits and single dashes"
+	case l.ID != "" && taken["id "+l.ID]:
+		l.Fault = "the machine id " + l.ID + " is taken"
+	case l.Serial != "" && taken["serial "+l.Model+" "+l.Serial]:
+		l.Fault = "a machine of this model with serial " + l.Serial + " is there"
+	default:
+		taken["id "+l.ID], taken["serial "+l.Model+" "+l.Serial] = l.ID != "", l.Serial != ""
+	}
+}
+
+// TakeList stores the sound rows of a machine list as machines without a job, in one
+// transaction, and returns how many. The others are left out.
+func (s *Shop) TakeList(ctx context.Context, a Actor, token string, upload int64, columns map[string]int) (int, error) {
+	result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		kept, err := tx.Upload(upload)
+		if err != nil {
+			return "", err
+		}
+		table, err := exchange.ReadTable(kept.Content)
+		if err != nil {
+			return "", hw.Faults{{Pointer: "/list", Text: err.Error()}}
+		}
+		rows, err := listed(tx, table, columns)
+		if err != nil {
+			return "", err
+		}
+		n := 0
+		for i := range rows {
+			l := &rows[i]
+			if l.Fault != "" {
+				continue
+			}
+			if err := s.takeListed(tx, a, l); err != nil {
+				return "", fmt.Errorf("line %d: %w", l.Line, err)
+			}
+			n++
+		}
+		if n == 0 {
+			return "", hw.Faults{{Pointer: "/list", Text: "no row can be taken"}}
+		}
+		return strconv.Itoa(n), nil
+	})
+	if err != nil {
+		return 0, err
+	}
+	return strconv.Atoi(result)
+}
+
+func (s *Shop) takeListed(tx store.Tx, a Actor, l *ListedMachine) error {
+	customer, err := s.customerFor(tx, l.Customer, l.Contact)
+	if err != nil {
+		return err
+	}
+	m := &hw.Machine{Format: hw.FormatMachine, ID: l.ID, Chassis: l.Model, Serial: l.Serial}
+	if m.ID == "" {
+		if m.ID, err = freeID(tx, l.Customer); err != nil {
+			return err
+		}
+	}
+	if err := s.intakeMachine(tx, false, customer.ID, m); err != nil {
+		return err
+	}
+	return s.note(tx, a, kindMachine, m.ID, fmt.Sprintf("from a list, line %d", l.Line), nil)
+}
+
+// MachineTable is all machines as a table, with what is fitted.
+func (s *Shop) MachineTable(ctx context.Context) ([]byte, error) {
+	var rows [][]string
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		return tx.EachMachine(func(m *store.Machine) error {
+			var doc hw.Machine
+			if err := json.Unmarshal(m.Doc, &doc); err != nil {
+				return fmt.Errorf("machine %s: %w", m.ID, err)
+			}
+			var memory, drives []string
+			for _, f := range doc.Fitted.Memory {
+				memory = append(memory, f.Socket+": "+gbText(f.Module.Capacity))
+			}
+			for _, f := range doc.Fitted.Drives {
+				drives = append(drives, f.Place+": "+gbText(f.Drive.Capacity))
+			}
+			rows = append(rows, []string{m.ID, m.Customer.Name, m.Customer.Contact, m.Model.Maker, m.Model.Model, m.Model.Code, m.Serial,
+				strings.Join(memory, "; "), strings.Join(drives, "; "), m.CreatedAt.Format("2006-01-02")})
+			return nil
+		})
+	})
+	if err != nil {
+		return nil, err
+	}
+	return exchange.WriteTable([]string{"id", "customer", "contact", "maker", "model", "code", "serial", "memory", "drives", "since"}, rows)
+}
+
+func gbText(v hw.Maybe[hw.Dec]) string {
+	if gb, ok := v.Get(); ok {
+		return gb.String() + " GB"
+	}
+	return "?"
+}
+
+// AsideTable is the rows of a list that were kept aside, as they came, with the reason.
+func AsideTable(table *exchange.Table, rows []ListedMachine) ([]byte, error) {
+	var out [][]string
+	for _, l := range rows {
+		if l.Fault != "" {
+			cells := make([]string, len(table.Head))
+			copy(cells, l.Cells)
+			out = append(out, append(cells, fmt.Sprintf("line %d: %s", l.Line, l.Fault)))
+		}
+	}
+	if len(out) == 0 {
+		return nil, errors.New("no row was kept aside")
+	}
+	return exchange.WriteTable(append(append([]string{}, table.Head...), "kept aside because"), out)
+}
+
+// MachineDocument is one machine as yembo.machine.
+func (s *Shop) MachineDocument(ctx context.Context, id string) ([]byte, error) {
+	r, err := s.Machine(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return exchange.Write(r.Machine)
+}

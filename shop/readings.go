@@ -1,0 +1,297 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/reading"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// ReadingRecord is what a machine told of itself, with what became of it.
+type ReadingRecord struct {
+	ID       int64
+	Observed *reading.Observed
+	Files    []string
+	Notes    []string
+	By       string
+	At       time.Time
+	Accepted string // "" before anybody decided
+}
+
+// Report is a file or a text that a machine's tool made.
+type Report struct {
+	Name string
+	Data []byte
+}
+
+// maxReports is how many reports one reading may have.
+const maxReports = 40
+
+// AddReading reads reports of a machine and keeps what they tell, beside the record until
+// it is accepted. The error is hw.Faults that names each report that cannot be taken;
+// nothing is stored then. It returns the reading's number.
+func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string, reports []Report) (string, error) {
+	var faults hw.Faults
+	var all []*reading.Observed
+	var names, notes []string
+	switch {
+	case len(reports) == 0:
+		faults.Add("/reports", hw.FaultMissing, "", "a report: paste it, drop a file or choose one")
+	case len(reports) > maxReports:
+		faults.Add("/reports", hw.FaultRange, fmt.Sprintf("%d reports", len(reports)), fmt.Sprintf("at most %d", maxReports))
+	default:
+		for _, r := range reports {
+			o, err := reading.Read(r.Data)
+			if err != nil {
+				faults = append(faults, hw.Fault{Pointer: "/reports", Text: r.Name + ": " + err.Error()})
+				continue
+			}
+			names = append(names, r.Name)
+			for _, n := range o.Notes {
+				notes = append(notes, r.Name+": "+n)
+			}
+			all = append(all, o)
+		}
+	}
+	if err := faults.Err(); err != nil {
+		return "", err
+	}
+	doc, err := json.Marshal(reading.Merge(all))
+	if err != nil {
+		return "", err
+	}
+	return s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row := store.Reading{MachineID: machineID, Doc: doc, Files: strings.Join(names, "\n"), Notes: strings.Join(notes, "\n"), By: a.Name, CreatedAt: s.now()}
+		if _, err := tx.Machine(machineID); err != nil {
+			return "", err
+		}
+		if job, err := tx.JobOf(machineID); err == nil && job.ClosedAt == nil {
+			row.JobID = &job.ID
+		}
+		if err := tx.Create(&row); err != nil {
+			return "", err
+		}
+		return strconv.FormatInt(row.ID, 10), s.note(tx, a, kindMachine, machineID, "read: "+strings.Join(names, ", "), nil)
+	})
+}
+
+func readingOf(row *store.Reading) (ReadingRecord, error) {
+	out := ReadingRecord{ID: row.ID, Observed: &reading.Observed{}, By: row.By, At: row.CreatedAt, Accepted: row.Accepted}
+	if row.Files != "" {
+		out.Files = strings.Split(row.Files, "\n")
+	}
+	if row.Notes != "" {
+		out.Notes = strings.Split(row.Notes, "\n")
+	}
+	return out, json.Unmarshal(row.Doc, out.Observed)
+}
+
+func readingsOf(tx store.Tx, machineID string) ([]ReadingRecord, error) {
+	rows, err := tx.ReadingsOf(machineID)
+	if err != nil {
+		return nil, err
+	}
+	var out []ReadingRecord
+	for i := range rows {
+		r, err := readingOf(&rows[i])
+		if err != nil {
+			return nil, fmt.Errorf("reading %d: %w", rows[i].ID, err)
+		}
+		out = append(out, r)
+	}
+	return out, nil
+}
+
+// Readings lists what a machine told so far, newest first.
+func (s *Shop) Readings(ctx context.Context, machineID string) ([]ReadingRecord, error) {
+	var out []ReadingRecord
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = readingsOf(tx, machineID)
+		return err
+	})
+	return out, err
+}
+
+// Compared is a reading against the record and the machine as they are now.
+type Compared struct {
+	Record     MachineRecord
+	Reading    ReadingRecord
+	Comparison *reading.Comparison
+}
+
+// CompareReading sets one reading against what is believed; places says where things are,
+// by the keys of the choices.
+func (s *Shop) CompareReading(ctx context.Context, machineID string, id int64, places map[string]string) (Compared, error) {
+	var out Compared
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = compare(tx, machineID, id, places)
+		return err
+	})
+	return out, err
+}
+
+func compare(tx store.Tx, machineID string, id int64, places map[string]string) (Compared, error) {
+	var out Compared
+	var err error
+	if out.Record, err = machine(tx, machineID); err != nil {
+		return out, err
+	}
+	row, err := tx.Reading(id)
+	if err != nil {
+		return out, err
+	}
+	if row.MachineID != machineID {
+		return out, ErrNotFound
+	}
+	if out.Reading, err = readingOf(&row); err != nil {
+		return out, err
+	}
+	out.Comparison = reading.Compare(out.Reading.Observed, out.Record.Chassis, out.Record.Machine, places)
+	return out, nil
+}
+
+// AcceptReading takes over the lines of those keys: what is fitted goes into the machine,
+// facts of the model become findings with source reading. It is one transaction. The
+// error is hw.Faults where the result cannot be; nothing is taken over then.
+func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID string, id int64, places map[string]string, keys []string) error {
+	accepted := map[string]bool{}
+	for _, k := range keys {
+		accepted[k] = true
+	}
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		c, err := compare(tx, machineID, id, places)
+		if err != nil {
+			return "", err
+		}
+		var words []string
+		var findings []hw.Finding
+		for _, l := range c.Comparison.Lines {
+			if !l.Offered || !accepted[l.Key] {
+				continue
+			}
+			words = append(words, l.What+" "+l.Read)
+			if l.Finding != nil {
+				f := *l.Finding
+				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name, "read from "+machineID
+				findings = append(findings, f)
+			}
+		}
+		summary := strings.Join(words, "; ")
+		if summary == "" {
+			summary = "nothing"
+		}
+		if err := s.fitReading(tx, a, &c, accepted, summary); err != nil {
+			return "", err
+		}
+		if err := s.addReadFindings(tx, a, c.Record.Chassis.ID, findings); err != nil {
+			return "", err
+		}
+		return machineID, tx.AcceptReading(id, summary)
+	})
+	return err
+}
+
+func (s *Shop) fitReading(tx store.Tx, a Actor, c *Compared, accepted map[string]bool, summary string) error {
+	row, err := tx.Machine(c.Record.Machine.ID)
+	if err != nil {
+		return err
+	}
+	next, err := c.Comparison.Fit(c.Record.Machine, accepted)
+	if err != nil {
+		return err
+	}
+	if err := hw.ValidateMachine(next, c.Record.Chassis).Err(); err != nil {
+		return err
+	}
+	before := row.Doc
+	if err := s.saveMachine(tx, &row, next); err != nil {
+		return err
+	}
+	return s.note(tx, a, kindMachine, row.ID, fmt.Sprintf("reading %d taken over: %s", c.Reading.ID, summary), before)
+}
+
+func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw.Finding) error {
+	if len(findings) == 0 {
+		return nil
+	}
+	row, err := tx.Model(model)
+	if err != nil {
+		return err
+	}
+	record, err := modelRecord(&row)
+	if err != nil {
+		return err
+	}
+	next := record.Chassis
+	for _, f := range findings {
+		if next, err = evidence.Add(next, f); err != nil {
+			return err
+		}
+	}
+	if err := exchange.CheckWhole(next); err != nil {
+		return err
+	}
+	if err := s.fitsItsMachines(tx, next); err != nil {
+		return err
+	}
+	return s.storeModel(tx, a, record.Chassis, next, row, row.Version)
+}
+
+// Measured is what a power meter showed over a while.
+type Measured struct {
+	Mean    hw.Dec // W
+	Seconds int
+	Profile string
+}
+
+// TakeDraw keeps a measured mean as what the machine draws, under its profile: two
+// runtimes are compared only where it is the same (handbook 5).
+func (s *Shop) TakeDraw(ctx context.Context, a Actor, token, machineID string, m Measured) error {
+	var faults hw.Faults
+	if strings.TrimSpace(m.Profile) == "" {
+		faults.Add("/profile", hw.FaultMissing, "", "the profile: work done, brightness, power mode")
+	}
+	if len([]rune(m.Profile)) > 200 {
+		faults.Add("/profile", hw.FaultRange, "the profile", "at most 200 characters")
+	}
+	if m.Mean <= 0 || m.Seconds < minSeconds {
+		faults.Add("/mean", hw.FaultRange, fmt.Sprintf("%d s measured", m.Seconds), fmt.Sprintf("at least %d s with the machine on", minSeconds))
+	}
+	if err := faults.Err(); err != nil {
+		return err
+	}
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Machine(machineID)
+		if err != nil {
+			return "", err
+		}
+		var doc hw.Machine
+		if err := json.Unmarshal(row.Doc, &doc); err != nil {
+			return "", err
+		}
+		before := row.Doc
+		profile := strings.TrimSpace(m.Profile)
+		if doc.Usage.RuntimeProfile != profile && doc.Usage.RuntimeH.IsKnown() {
+			// A runtime of another profile says nothing beside this draw.
+			doc.Usage.RuntimeH = hw.Maybe[hw.Dec]{}
+		}
+		doc.Usage.DrawW, doc.Usage.RuntimeProfile = hw.Known(m.Mean.Tenths()), profile
+		if err := s.saveMachine(tx, &row, &doc); err != nil {
+			return "", err
+		}
+		what := fmt.Sprintf("draw %s W, mean of %d s (%s)", m.Mean.Tenths(), m.Seconds, profile)
+		return machineID, s.note(tx, a, kindMachine, machineID, what, before)
+	})
+	return err
+}
+
+// minSeconds is the shortest measurement that is taken over.
+const minSeconds = 10

@@ -1,0 +1,219 @@
+package store
+
+import (
+	"strings"
+	"time"
+)
+
+// Reading is what a machine told of itself. Doc is yembo.observed; Accepted says what was
+// taken over, "" before anybody decided.
+type Reading struct {
+	ID        int64 `gorm:"primaryKey"`
+	MachineID string
+	JobID     *int64
+	Doc       []byte
+	Files     string
+	Notes     string
+	By        string
+	Accepted  string
+	CreatedAt time.Time
+}
+
+// Contact is a talk with the customer about a job.
+type Contact struct {
+	ID     int64 `gorm:"primaryKey"`
+	JobID  int64
+	At     time.Time
+	By     string
+	Who    string
+	How    string
+	Said   string
+	Agreed string
+}
+
+// OpenJobs lists the jobs that are not closed, with machine, customer and model.
+func (t Tx) OpenJobs() ([]Job, error) {
+	var out []Job
+	return out, t.db.Joins("Machine").Joins("Machine.Customer").Joins("Machine.Model").Where("jobs.closed_at IS NULL").Order("jobs.id").Find(&out).Error
+}
+
+// Job returns one job with machine, customer and model.
+func (t Tx) Job(id int64) (Job, error) {
+	return first[Job](t.db.Joins("Machine").Joins("Machine.Customer").Joins("Machine.Model"), "jobs.id = ?", id)
+}
+
+// JobsOf lists the jobs of a machine, newest first.
+func (t Tx) JobsOf(machineID string) ([]Job, error) {
+	var out []Job
+	return out, t.db.Order("id desc").Find(&out, "machine_id = ?", machineID).Error
+}
+
+// MachinesPage lists at most limit machines with customer and model, newest first: those
+// whose id, serial, customer or model holds every word; all for no words. more tells
+// whether there are others.
+func (t Tx) MachinesPage(words []string, customer int64, limit int) (out []Machine, more bool, err error) {
+	q := t.db.Joins("Customer").Joins("Model").Order("machines.created_at desc, machines.id").Limit(limit + 1)
+	if customer != 0 {
+		q = q.Where("machines.customer_id = ?", customer)
+	}
+	for _, w := range words {
+		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
+		q = q.Where(`machines.id || ' ' || machines.serial || ' ' || Customer.name || ' ' || Model.maker || ' ' || Model.model || ' ' || Model.code LIKE ? ESCAPE '\'`, like)
+	}
+	err = q.Find(&out).Error
+	if len(out) > limit {
+		return out[:limit], true, err
+	}
+	return out, false, err
+}
+
+// MachinesOfModel lists the machines of a model.
+func (t Tx) MachinesOfModel(model string) ([]Machine, error) {
+	var out []Machine
+	return out, t.db.Order("id").Find(&out, "model_id = ?", model).Error
+}
+
+// MachineCount is how many machines there are.
+func (t Tx) MachineCount() (int, error) {
+	var n int64
+	err := t.db.Model(&Machine{}).Count(&n).Error
+	return int(n), err
+}
+
+// MachinesBySerial finds the machines with a serial.
+func (t Tx) MachinesBySerial(serial string) ([]Machine, error) {
+	var out []Machine
+	return out, t.db.Joins("Customer").Joins("Model").Where("machines.serial = ? AND machines.serial <> ''", serial).Find(&out).Error
+}
+
+// SaveMachine stores a changed machine. version is the one that was read.
+func (t Tx) SaveMachine(m *Machine, version int) error { return t.save(m, m.ID, version) }
+
+// ReadingsOf lists the readings of a machine, newest first.
+func (t Tx) ReadingsOf(machineID string) ([]Reading, error) {
+	var out []Reading
+	return out, t.db.Order("id desc").Find(&out, "machine_id = ?", machineID).Error
+}
+
+// Reading returns one reading.
+func (t Tx) Reading(id int64) (Reading, error) { return first[Reading](t.db, "id = ?", id) }
+
+// AcceptReading notes what was taken over of a reading.
+func (t Tx) AcceptReading(id int64, what string) error {
+	return t.db.Model(&Reading{}).Where("id = ?", id).Update("accepted", what).Error
+}
+
+// ContactsOf lists the talks about a job, newest first.
+func (t Tx) ContactsOf(jobID int64) ([]Contact, error) {
+	var out []Contact
+	return out, t.db.Order("id desc").Find(&out, "job_id = ?", jobID).Error
+}
+
+// Customer returns one customer.
+func (t Tx) Customer(id int64) (Customer, error) { return first[Customer](t.db, "id = ?", id) }
+
+// SaveCustomer stores a changed customer.
+func (t Tx) SaveCustomer(c *Customer) error { return t.db.Save(c).Error }
+
+// MachineCounts is how many machines each customer has.
+func (t Tx) MachineCounts() (map[int64]int, error) {
+	var rows []struct {
+		CustomerID int64
+		N          int
+	}
+	err := t.db.Model(&Machine{}).Select("customer_id, count(*) AS n").Group("customer_id").Scan(&rows).Error
+	out := map[int64]int{}
+	for _, r := range rows {
+		out[r.CustomerID] = r.N
+	}
+	return out, err
+}
+
+// MoveMachines gives all machines of one customer to another and deletes the first.
+func (t Tx) MoveMachines(from, to int64) error {
+	if err := t.db.Model(&Machine{}).Where("customer_id = ?", from).Update("customer_id", to).Error; err != nil {
+		return err
+	}
+	return t.db.Delete(&Customer{}, from).Error
+}
+
+// ForgetPerson removes what jobs of a customer hold of a person: what was complained of,
+// said and agreed, signatures, and photos of the machine as it was handed in. strip
+// changes the details of a job.
+func (t Tx) ForgetPerson(customer int64, strip func(details []byte) ([]byte, error)) error {
+	var jobs []Job
+	if err := t.db.Where("machine_id IN (SELECT id FROM machines WHERE customer_id = ?)", customer).Find(&jobs).Error; err != nil {
+		return err
+	}
+	for i := range jobs {
+		j := &jobs[i]
+		details, err := strip(j.Details)
+		if err != nil {
+			return err
+		}
+		if err := t.db.Model(&Job{}).Where("id = ?", j.ID).Updates(map[string]any{"complaint": "", "details": details, "version": j.Version + 1}).Error; err != nil {
+			return err
+		}
+		if err := t.db.Where("job_id = ?", j.ID).Delete(&Contact{}).Error; err != nil {
+			return err
+		}
+		if err := t.db.Where("kind = 'job' AND record = ?", j.ID).Delete(&Photo{}).Error; err != nil {
+			return err
+		}
+		if err := t.db.Where("kind = 'job' AND record = ?", j.ID).Delete(&History{}).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ForgetInHistory writes other words for a name in the history of a customer's machines
+// and of the customer, and drops what was kept of the entry before.
+func (t Tx) ForgetInHistory(customer int64, name, words string) error {
+	if err := t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?) WHERE kind = 'machine' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, name, words, customer).Error; err != nil {
+		return err
+	}
+	// Talks are noted with what was agreed: their lines go.
+	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' spoke with the customer' WHERE kind = 'machine' AND what LIKE '%: spoke with %' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
+		return err
+	}
+	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' signed' WHERE kind = 'machine' AND what LIKE '%: signed by %' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
+		return err
+	}
+	return t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?), before = NULL WHERE kind = 'customer' AND record = ?`, name, words, customer).Error
+}
+
+// MachineKeys is what tells machines apart: "id X", and "serial MODEL X".
+func (t Tx) MachineKeys() (map[string]bool, error) {
+	var rows []Machine
+	err := t.db.Select("id, model_id, serial").Find(&rows).Error
+	out := map[string]bool{}
+	for _, r := range rows {
+		out["id "+r.ID] = true
+		if r.Serial != "" {
+			out["serial "+r.ModelID+" "+r.Serial] = true
+		}
+	}
+	return out, err
+}
+
+// EachMachine calls f with every machine, its customer and its model, by id.
+func (t Tx) EachMachine(f func(m *Machine) error) error {
+	const batch = 500
+	last := ""
+	for {
+		var rows []Machine
+		if err := t.db.Joins("Customer").Joins("Model").Where("machines.id > ?", last).Order("machines.id").Limit(batch).Find(&rows).Error; err != nil {
+			return err
+		}
+		for i := range rows {
+			if err := f(&rows[i]); err != nil {
+				return err
+			}
+		}
+		if len(rows) < batch {
+			return nil
+		}
+		last = rows[len(rows)-1].ID
+	}
+}

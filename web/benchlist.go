@@ -1,0 +1,238 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/shop"
+)
+
+// benchView is the home page: the day on the benches, and the open jobs in the order in
+// which they want somebody.
+type benchView struct {
+	Day     string
+	Summary string
+	Groups  []benchGroup
+	Strip   *dayStrip
+	Models  int
+	Total   int
+}
+
+type benchGroup struct {
+	Name string
+	Rows []benchLine
+}
+
+type benchLine struct {
+	Number                    int
+	JobID                     int64
+	Label, MachineID, Model   string
+	Customer                  string
+	Next, Why                 string
+	WaitsFor, Since, Promised string
+	Late, Danger              bool
+}
+
+func (s *server) showBenchList(c *echo.Context) error {
+	ctx := c.Request().Context()
+	rows, err := s.Shop.BenchList(ctx)
+	if err != nil {
+		return err
+	}
+	now := s.Shop.Now()
+	v := benchView{Day: now.Format("Monday 2 January"), Total: len(rows)}
+	if len(rows) == 0 {
+		models, err := s.Shop.Models(ctx)
+		if err != nil {
+			return err
+		}
+		v.Models = len(models)
+	}
+	wanted := 0
+	for i := range rows {
+		r := &rows[i]
+		line := benchLine{Number: i + 1, JobID: r.JobID, Label: shop.Label(r.JobID), MachineID: r.Record.Machine.ID, Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
+			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: sinceWords(now, r.Since), Danger: r.Class == shop.ClassDanger}
+		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
+		if r.Class <= shop.ClassReady {
+			wanted++
+		}
+		name := groupOf(r, now)
+		if n := len(v.Groups); n == 0 || v.Groups[n-1].Name != name {
+			v.Groups = append(v.Groups, benchGroup{Name: name})
+		}
+		g := &v.Groups[len(v.Groups)-1]
+		g.Rows = append(g.Rows, line)
+	}
+	jobs := "jobs"
+	if len(rows) == 1 {
+		jobs = "job"
+	}
+	v.Summary = fmt.Sprintf("%d open %s, %d that somebody can start now", len(rows), jobs, wanted)
+	v.Strip = dayOf(rows, now)
+	return s.render(c, http.StatusOK, "benchlist", "Bench", "bench", v)
+}
+
+// groupOf names the stretch of the list that a job stands in.
+func groupOf(r *shop.BenchRow, now time.Time) string {
+	switch r.Class {
+	case shop.ClassDanger, shop.ClassRunning:
+		return "Now"
+	case shop.ClassReady:
+		if !r.Record.Promised.IsZero() && r.Record.Promised.Before(now.AddDate(0, 0, 1)) {
+			return "Today"
+		}
+		return "Ready"
+	case shop.ClassCustomer:
+		return "Customer"
+	case shop.ClassParts:
+		return "Parts"
+	}
+	return "To plan"
+}
+
+// promisedWords says when a job was promised, and whether that is past.
+func promisedWords(now, at time.Time) (words string, late bool) {
+	if at.IsZero() {
+		return "none given", false
+	}
+	late = at.Before(now)
+	switch days := dayNumber(at) - dayNumber(now); {
+	case days == 0:
+		words = "today " + at.Format("15:04")
+	case days == 1:
+		words = "tomorrow " + at.Format("15:04")
+	default:
+		words = at.Format("Mon 2 Jan")
+	}
+	return words, late
+}
+
+func dayNumber(t time.Time) int {
+	return int(time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC).Unix() / 86400)
+}
+
+// dayStrip is the day on the benches: each job drawn as a dive, as deep as its steps.
+type dayStrip struct {
+	Width, Height int
+	Hours         []hourMark
+	Benches       []benchTrack
+	NowX          float64 // 0 outside the day
+	Now           string
+	Right         bool // the mark's text goes to the left of it
+}
+
+type hourMark struct {
+	X    float64
+	Text string
+	Last bool
+}
+
+type benchTrack struct {
+	Name  string
+	Y     float64
+	Dives []dive
+}
+
+type dive struct {
+	JobID         int64
+	Machine, Path string
+	Title         string
+	X, Y          float64 // of the text
+	End           bool    // text ends there, so that it stays on the page
+	Running       bool
+}
+
+// The day strip, in units of the drawing.
+const (
+	stripLeft  = 96.0
+	stripRight = 1196.0
+	trackStep  = 84.0
+	maxDive    = 44.0
+)
+
+func xOf(t time.Time) float64 {
+	h := float64(t.Hour()) + float64(t.Minute())/60
+	return stripLeft + (h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft)
+}
+
+// dayOf draws the jobs that run or are planned today; nil when there is none.
+func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
+	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(shop.Benches))}
+	for h := shop.DayBegins; h <= shop.DayEnds; h++ {
+		d.Hours = append(d.Hours, hourMark{stripLeft + float64(h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft), fmt.Sprintf("%02d:00", h), h == shop.DayEnds})
+	}
+	if h := now.Hour(); h >= shop.DayBegins && h < shop.DayEnds {
+		d.NowX, d.Now = xOf(now), now.Format("15:04")
+	}
+	any := false
+	for b := 1; b <= shop.Benches; b++ {
+		track := benchTrack{Name: fmt.Sprintf("Bench %d", b), Y: 36 + trackStep*float64(b-1)}
+		busy := make([]float64, 3) // where each line of text is free from
+		for i := range rows {
+			r := &rows[i]
+			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
+				continue
+			}
+			any = true
+			track.Dives = append(track.Dives, diveOf(r, track.Y, now, busy))
+		}
+		d.Benches = append(d.Benches, track)
+	}
+	if !any {
+		return nil
+	}
+	return d
+}
+
+// diveOf draws one job: down through its steps, along the bottom, and up again.
+func diveOf(r *shop.BenchRow, y float64, now time.Time, busy []float64) dive {
+	end := r.End()
+	if r.Class == shop.ClassRunning && end.Before(now) {
+		end = now
+	}
+	x0, x1 := max(xOf(r.Start), stripLeft), min(xOf(end), stripRight)
+	x1 = max(x1, x0+6)
+	steps := max(r.Steps, 1)
+	depth := min(float64(steps)*3.5+8, maxDive)
+	side := (x1 - x0) * 0.38
+	var p strings.Builder
+	fmt.Fprintf(&p, "M%.1f %.1f", x0, y)
+	// One notch a step on the way down, the same on the way up.
+	n := min(steps, 8)
+	for k := 1; k <= n; k++ {
+		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x0+side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n), x0+side*float64(k)/float64(n), y+depth*float64(k)/float64(n))
+	}
+	for k := n; k >= 1; k-- {
+		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x1-side*float64(k)/float64(n), y+depth*float64(k)/float64(n), x1-side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n))
+	}
+	fmt.Fprintf(&p, "L%.1f %.1f", x1, y)
+	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == shop.ClassRunning,
+		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, r.Start.Format("15:04"), end.Format("15:04"), r.Next)}
+	name := []rune(v.Machine)
+	if len(name) > 18 {
+		v.Machine = string(name[:17]) + "…"
+	}
+	width := float64(len([]rune(v.Machine)))*7.4 + 12
+	v.X = x0 + side*0.6
+	if v.X+width > stripRight {
+		v.X, v.End = stripRight, true
+	}
+	left := v.X
+	if v.End {
+		left -= width
+	}
+	for line, free := range busy {
+		if left >= free {
+			busy[line] = left + width
+			v.Y = y + depth + 15 + 14*float64(line)
+			return v
+		}
+	}
+	v.Machine = "" // no room for its name: it stands in the title and in the list
+	return v
+}

@@ -1,0 +1,113 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/shop"
+)
+
+type customersView struct {
+	Query string
+	Rows  []shop.Customer
+}
+
+type customerView struct {
+	*Form
+	shop.Customer
+	Rows    []machineRow
+	Others  []shop.Customer
+	History []shop.Change
+	Gone    bool // the personal data were removed
+}
+
+func (s *server) listCustomers(c *echo.Context) error {
+	v := customersView{Query: c.QueryParam("q")}
+	var err error
+	if v.Rows, err = s.Shop.Customers(c.Request().Context(), v.Query); err != nil {
+		return err
+	}
+	return s.render(c, http.StatusOK, "customers", "Customers", "customers", v)
+}
+
+func customerID(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("customer"), 10, 64)
+	if err != nil {
+		return 0, shop.ErrNotFound
+	}
+	return id, nil
+}
+
+func (s *server) showCustomer(c *echo.Context) error {
+	return s.customerPage(c, http.StatusOK, newForm(url.Values{}))
+}
+
+func (s *server) customerPage(c *echo.Context, status int, f *Form) error {
+	id, err := customerID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	r, err := s.Shop.Customer(ctx, id)
+	if err != nil {
+		return err
+	}
+	v := customerView{Form: f, Customer: r.Customer, Rows: machineRows(r.List.Machines), History: r.History}
+	all, err := s.Shop.Customers(ctx, "")
+	if err != nil {
+		return err
+	}
+	for _, x := range all {
+		if x.ID != id {
+			v.Others = append(v.Others, x)
+		}
+	}
+	if f.Count() == 0 {
+		f.values.Set("/customer", r.Name)
+		f.values.Set("/contact", r.Contact)
+	}
+	return s.render(c, status, "customer", r.Name, "customers", v)
+}
+
+// changeCustomer saves, merges or forgets, as the button says.
+func (s *server) changeCustomer(c *echo.Context) error {
+	id, err := customerID(c)
+	if err != nil {
+		return err
+	}
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	ctx := c.Request().Context()
+	to := id
+	switch f.text("do") {
+	case "merge":
+		into, readErr := strconv.ParseInt(f.text("/into"), 10, 64)
+		if readErr != nil {
+			f.fault("/into", "choose the customer that stays")
+			break
+		}
+		to = into
+		err = s.Shop.MergeCustomers(ctx, s.Actor, id, into)
+	case "forget":
+		if !f.Is("/sure", "yes") {
+			f.fault("/sure", "tick that it is wanted: it cannot be undone")
+			break
+		}
+		err = s.Shop.ForgetCustomer(ctx, s.Actor, id)
+	default:
+		err = s.Shop.SaveCustomer(ctx, s.Actor, id, f.text("/customer"), f.text("/contact"))
+	}
+	switch {
+	case err == nil && f.Count() == 0:
+		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/customers/%d", to))
+	case err != nil && !f.take(err):
+		return err
+	}
+	return s.customerPage(c, http.StatusUnprocessableEntity, f)
+}

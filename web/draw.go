@@ -1,0 +1,237 @@
+package web
+
+import (
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"fmt"
+	"hash/fnv"
+	"net/http"
+	"net/url"
+	"sync"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/power"
+	"yembo/shop"
+	"yembo/standin/meter"
+)
+
+// drawView is the page on which a machine's draw is measured.
+type drawView struct {
+	*Form
+	tabs
+	Model    string
+	Now      string // what is on record, with its profile
+	Profiles []string
+	Rule     string
+}
+
+// profiles are proposed; any other text will do.
+var profiles = []string{"idle, half brightness, balanced", "office, half brightness, balanced", "film, half brightness, balanced", "full load, full brightness, best performance"}
+
+// trace is a measurement that runs or ran.
+type trace struct {
+	machine string
+	power.Trace
+	began time.Time
+}
+
+// traces holds the measurements until they are taken over or too old.
+type traces struct {
+	mu  sync.Mutex
+	all map[string]*trace
+}
+
+// keepTrace is how long a measurement can be taken over, maxTraces how many run at once.
+const (
+	keepTrace = 2 * time.Hour
+	maxTraces = 32
+)
+
+// begin opens a measurement; ok is false when too many run.
+func (t *traces) begin(machine string, now time.Time) (id string, ok bool) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	for key, x := range t.all {
+		if now.Sub(x.began) > keepTrace {
+			delete(t.all, key)
+		}
+	}
+	if len(t.all) >= maxTraces {
+		return "", false
+	}
+	if t.all == nil {
+		t.all = map[string]*trace{}
+	}
+	id = rand.Text()
+	t.all[id] = &trace{machine: machine, began: now}
+	return id, true
+}
+
+func (t *traces) add(id string, watts hw.Dec) power.Trace {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	x := t.all[id]
+	if x == nil {
+		return power.Trace{}
+	}
+	x.Add(watts)
+	return x.Trace
+}
+
+func (t *traces) of(id, machine string) (power.Trace, bool) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	x := t.all[id]
+	if x == nil || x.machine != machine {
+		return power.Trace{}, false
+	}
+	return x.Trace, true
+}
+
+func (s *server) showDraw(c *echo.Context) error {
+	return s.drawPage(c, http.StatusOK, newForm(url.Values{}))
+}
+
+func (s *server) drawPage(c *echo.Context, status int, f *Form) error {
+	r, err := s.Shop.Machine(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	v := drawView{Form: f, tabs: tabsOf(&r, "draw"), Model: r.Chassis.Name(), Profiles: profiles}
+	if w, ok := r.Machine.Usage.DrawW.Get(); ok {
+		v.Now = w.String() + " W"
+		if p := r.Machine.Usage.RuntimeProfile; p != "" {
+			v.Now += " (" + p + ")"
+		}
+		if full, known := fullOf(r.Machine); known {
+			v.Rule = fmt.Sprintf("%s Wh when full ÷ %s W = %s h", full, w, power.HoursAt(full, w))
+		}
+	}
+	if f.text("/profile") == "" {
+		f.values.Set("/profile", orDash(r.Machine.Usage.RuntimeProfile, profiles[1]))
+	}
+	return s.render(c, status, "draw", "Draw of "+r.Machine.ID, "machines", v)
+}
+
+func orDash(a, b string) string {
+	if a != "" {
+		return a
+	}
+	return b
+}
+
+func fullOf(m *hw.Machine) (hw.Dec, bool) {
+	if m.Fitted.Battery == nil {
+		return 0, false
+	}
+	return m.Fitted.Battery.FullWh.Get()
+}
+
+// meterPoint is one reading as the page gets it, with the sums so far. The page draws; it
+// does not compute.
+type meterPoint struct {
+	ID   string `json:"id"`
+	T    int    `json:"t"`
+	W    hw.Dec `json:"w"`
+	Mean hw.Dec `json:"mean"`
+	Min  hw.Dec `json:"min"`
+	Max  hw.Dec `json:"max"`
+	Wh   string `json:"wh"`
+}
+
+// drawEvents sends one reading a second until whoever watches goes.
+func (s *server) drawEvents(c *echo.Context) error {
+	ctx := c.Request().Context()
+	r, err := s.Shop.Machine(ctx, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	id, ok := s.traces.begin(r.Machine.ID, s.Shop.Now())
+	if !ok {
+		return echo.NewHTTPError(http.StatusTooManyRequests, "too many measurements run at once")
+	}
+	h := fnv.New32a()
+	h.Write([]byte(r.Machine.ID))
+	m := meter.NewSimulated(r.Machine.Usage.DrawW.Or(hw.DecOf(7)), h.Sum32())
+	w := c.Response()
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(http.StatusOK)
+	send := http.NewResponseController(w)
+	every := time.NewTicker(s.meterEvery())
+	defer every.Stop()
+	for {
+		watts, err := m.Watts()
+		if err != nil {
+			return err
+		}
+		t := s.traces.add(id, watts)
+		data, err := json.Marshal(meterPoint{id, t.Seconds, watts, t.Mean().Tenths(), t.Min, t.Max, t.Wh().String()})
+		if err != nil {
+			return err
+		}
+		if err := send.SetWriteDeadline(time.Now().Add(10 * time.Second)); err != nil {
+			return err
+		}
+		if _, err := fmt.Fprintf(w, "data: %s\n\n", data); err != nil {
+			return nil // whoever watched has gone
+		}
+		if err := send.Flush(); err != nil {
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return nil
+		case <-stopping(ctx):
+			return nil
+		case <-every.C:
+		}
+	}
+}
+
+func (s *server) meterEvery() time.Duration {
+	if s.MeterEvery > 0 {
+		return s.MeterEvery
+	}
+	return time.Second
+}
+
+type stoppingKey struct{}
+
+// stopping is closed when the application is about to stop: streams end then, and do not
+// hold it up.
+func stopping(ctx context.Context) <-chan struct{} {
+	done, _ := ctx.Value(stoppingKey{}).(<-chan struct{})
+	return done
+}
+
+// takeDraw keeps the mean of a measurement. It is the server's own figure; the page only
+// says which one.
+func (s *server) takeDraw(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	id := c.Param("id")
+	m := shop.Measured{Profile: f.text("/profile")}
+	if typed := f.text("/mean"); typed != "" {
+		// Read off a meter by eye.
+		m.Mean, m.Seconds = f.dec("/mean").Or(0), int(f.whole("/seconds").Or(0))
+	} else if t, ok := s.traces.of(f.text("trace"), id); ok {
+		m.Mean, m.Seconds = t.Mean(), t.Seconds
+	}
+	if f.Count() == 0 {
+		err := s.Shop.TakeDraw(c.Request().Context(), s.Actor, f.text("token"), id, m)
+		switch {
+		case err == nil:
+			return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/draw")
+		case !f.take(err):
+			return err
+		}
+	}
+	return s.drawPage(c, http.StatusUnprocessableEntity, f)
+}

@@ -1,0 +1,351 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/wireless"
+	"yembo/shop"
+)
+
+// findView is the first page of the intake: which model, or which machine that was here
+// before.
+type findView struct {
+	Query    string
+	Models   []modelChoice
+	Machines []machineRow
+	None     bool // no model is recorded at all
+}
+
+type modelChoice struct{ ID, Name, Code, Memory string }
+
+// intakeView is the form for taking in a machine.
+type intakeView struct {
+	*Form
+	Chassis   *hw.Chassis
+	Known     string // id of a machine that was here before
+	Customers []shop.Customer
+	Types     []string
+	Standards []string
+	Sockets   []socketRow
+	Places    []string // slots and bays for drives
+	Packs     []string
+	Seals     []string
+	Consents  []consentRow
+}
+
+type socketRow struct {
+	Index    int
+	ID, Form string
+	Reach    string
+}
+
+type consentRow struct {
+	Code, Words, Means string
+	Given              bool
+}
+
+// newMachine finds the model by code, sibling code or name, or a machine by its serial;
+// where one alone fits, its form comes at once.
+func (s *server) newMachine(c *echo.Context) error {
+	if model := c.QueryParam("model"); model != "" {
+		return s.intakeForm(c, model, c.QueryParam("machine"))
+	}
+	ctx := c.Request().Context()
+	v := findView{Query: strings.TrimSpace(c.QueryParam("q"))}
+	records, err := s.Shop.Models(ctx)
+	if err != nil {
+		return err
+	}
+	v.None = len(records) == 0
+	words := strings.Fields(strings.ToLower(v.Query))
+	for _, r := range records {
+		text := strings.ToLower(r.Chassis.Name() + " " + r.Chassis.Code + " " + strings.Join(r.Chassis.Covers, " "))
+		if allIn(text, words) {
+			v.Models = append(v.Models, modelChoice{r.Chassis.ID, r.Chassis.Name(), r.Chassis.Code, memorySummary(r.Chassis)})
+		}
+	}
+	if v.Query != "" {
+		list, err := s.Shop.Machines(ctx, v.Query)
+		if err != nil {
+			return err
+		}
+		v.Machines = machineRows(list.Machines)
+		for i := range list.Machines {
+			m := &list.Machines[i]
+			if strings.EqualFold(m.Machine.Serial, v.Query) || strings.EqualFold(m.Machine.ID, v.Query) {
+				return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(m.Chassis.ID)+"&machine="+url.QueryEscape(m.Machine.ID))
+			}
+		}
+		if exact := exactModel(records, v.Query); exact != "" {
+			return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(exact))
+		}
+		if len(v.Models) == 1 && len(v.Machines) == 0 {
+			return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(v.Models[0].ID))
+		}
+	}
+	return s.render(c, http.StatusOK, "find", "Take in a machine", "machines", v)
+}
+
+// exactModel finds the one model with that very code.
+func exactModel(records []shop.ModelRecord, code string) string {
+	found := ""
+	for _, r := range records {
+		for _, own := range append([]string{r.Chassis.Code}, r.Chassis.Covers...) {
+			if own != "" && strings.EqualFold(own, code) {
+				if found != "" && found != r.Chassis.ID {
+					return ""
+				}
+				found = r.Chassis.ID
+			}
+		}
+	}
+	return found
+}
+
+func allIn(text string, words []string) bool {
+	for _, w := range words {
+		if !strings.Contains(text, w) {
+			return false
+		}
+	}
+	return true
+}
+
+func (s *server) intakeForm(c *echo.Context, model, machine string) error {
+	f := newForm(url.Values{"/chassis": {model}})
+	view, err := s.intakeView(c, f, model)
+	if err != nil {
+		return err
+	}
+	if machine != "" {
+		r, err := s.Shop.Machine(c.Request().Context(), machine)
+		if err != nil {
+			return err
+		}
+		presetMachine(f, &view, &r)
+	}
+	return s.render(c, http.StatusOK, "intake", "Take in a machine", "machines", view)
+}
+
+// presetMachine fills in what is known of a machine that was here before.
+func presetMachine(f *Form, v *intakeView, r *shop.MachineRecord) {
+	v.Known = r.Machine.ID
+	set := f.values.Set
+	set("known", r.Machine.ID)
+	set("/customer", r.Customer)
+	set("/contact", r.Contact)
+	set("/serial", r.Machine.Serial)
+	set("/usage/memory_peak_gb", decWords(r.Machine.Usage.MemoryPeak))
+	for _, row := range v.Sockets {
+		at := fmt.Sprintf("/fitted/memory/%d/", row.Index)
+		for i := range r.Machine.Fitted.Memory {
+			if m := &r.Machine.Fitted.Memory[i]; m.Socket == row.ID {
+				set(at+"capacity_gb", decWords(m.Module.Capacity))
+				set(at+"type", m.Module.Type)
+				set(at+"speed_mts", intWords(m.Module.Speed, ""))
+				set(at+"ranks", intWords(m.Module.Ranks, ""))
+			}
+		}
+	}
+	if r.Machine.Fitted.Memory != nil && len(r.Machine.Fitted.Memory) == 0 {
+		set("/fitted/memory_empty", "yes")
+	}
+	for i, place := range v.Places {
+		at := fmt.Sprintf("/fitted/drives/%d/", i)
+		for k := range r.Machine.Fitted.Drives {
+			if d := &r.Machine.Fitted.Drives[k]; d.Place == place {
+				set(at+"capacity_gb", decWords(d.Drive.Capacity))
+				set(at+"used_gb", decWords(d.UsedGB))
+				set(at+"interface", d.Drive.Interface)
+				if d.Boot.Or(false) {
+					set("/fitted/boot", place)
+				}
+			}
+		}
+	}
+	if b := r.Machine.Fitted.Battery; b != nil {
+		set("/fitted/battery/option", b.Option)
+		set("/fitted/battery/full_wh", decWords(b.FullWh))
+	}
+}
+
+func decWords(m hw.Maybe[hw.Dec]) string {
+	if v, ok := m.Get(); ok {
+		return v.String()
+	}
+	return ""
+}
+
+func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView, error) {
+	v := intakeView{Form: f, Types: memoryTypes, Standards: wireless.Standards, Seals: shop.Seals, Known: f.text("known")}
+	given := map[string]bool{}
+	for _, code := range f.values["/consents"] {
+		given[code] = true
+	}
+	for _, x := range shop.Consents {
+		v.Consents = append(v.Consents, consentRow{x.Code, sentence(x.Words), x.Means, given[x.Code]})
+	}
+	r, err := s.Shop.Model(c.Request().Context(), model)
+	if err != nil {
+		return v, err
+	}
+	v.Chassis = r.Chassis
+	if v.Customers, err = s.Shop.Customers(c.Request().Context(), ""); err != nil {
+		return v, err
+	}
+	for i := range v.Chassis.Mem().Sockets {
+		so := &v.Chassis.Memory.Sockets[i]
+		v.Sockets = append(v.Sockets, socketRow{i, so.ID, so.Form, so.Reach})
+	}
+	for i := range v.Chassis.Slots {
+		if v.Chassis.Slots[i].Purpose == "storage" {
+			v.Places = append(v.Places, v.Chassis.Slots[i].ID)
+		}
+	}
+	for i := range v.Chassis.Bays {
+		v.Places = append(v.Places, v.Chassis.Bays[i].ID)
+	}
+	for i := range v.Chassis.Batteries {
+		v.Packs = append(v.Packs, v.Chassis.Batteries[i].ID)
+	}
+	return v, nil
+}
+
+func (s *server) takeIn(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	view, err := s.intakeView(c, f, f.text("/chassis"))
+	if err != nil {
+		return err
+	}
+	in := readIntake(f, &view, s.Shop.Now())
+	if view.Known != "" {
+		// What the form does not ask for stays as it was.
+		r, err := s.Shop.Machine(c.Request().Context(), view.Known)
+		if err != nil {
+			return err
+		}
+		in.Known = true
+		in.Machine = keepKnown(r.Machine, in.Machine)
+	}
+	if f.Count() == 0 {
+		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.text("token"), in)
+		switch {
+		case err == nil:
+			return c.Redirect(http.StatusSeeOther, "/jobs/"+fmt.Sprint(id))
+		case !f.take(err):
+			return err
+		}
+	}
+	return s.render(c, http.StatusUnprocessableEntity, "intake", "Not stored yet", "machines", view)
+}
+
+// keepKnown is a known machine with what the form told of it anew.
+func keepKnown(was, typed *hw.Machine) *hw.Machine {
+	m := *was
+	if typed.Serial != "" {
+		m.Serial = typed.Serial
+	}
+	if typed.Fitted.Memory != nil {
+		for i := range typed.Fitted.Memory {
+			for k := range was.Fitted.Memory {
+				if old := &was.Fitted.Memory[k]; old.Socket == typed.Fitted.Memory[i].Socket && hw.MaybeEqual(old.Module.Capacity, typed.Fitted.Memory[i].Module.Capacity) {
+					typed.Fitted.Memory[i].Module.Voltage, typed.Fitted.Memory[i].Module.ECC = old.Module.Voltage, old.Module.ECC
+				}
+			}
+		}
+		m.Fitted.Memory = typed.Fitted.Memory
+	}
+	for i := range typed.Fitted.Drives {
+		d := &typed.Fitted.Drives[i]
+		for k := range was.Fitted.Drives {
+			if old := was.Fitted.Drives[k]; old.Place == d.Place && hw.MaybeEqual(old.Drive.Capacity, d.Drive.Capacity) {
+				old.UsedGB, old.Boot, old.Drive.Interface = d.UsedGB, d.Boot, d.Drive.Interface
+				*d = old
+			}
+		}
+	}
+	if typed.Fitted.Drives != nil {
+		m.Fitted.Drives = typed.Fitted.Drives
+	}
+	if b := typed.Fitted.Battery; b != nil {
+		if old := was.Fitted.Battery; old != nil && old.Option == b.Option {
+			b.Cycles = old.Cycles
+		}
+		m.Fitted.Battery = b
+	}
+	if typed.Usage.MemoryPeak.IsKnown() {
+		m.Usage.MemoryPeak = typed.Usage.MemoryPeak
+	}
+	return &m
+}
+
+// readIntake reads what was typed. What cannot be read is a fault at its field.
+func readIntake(f *Form, v *intakeView, now time.Time) shop.Intake {
+	m := &hw.Machine{ID: f.slug("/id", ""), Chassis: f.text("/chassis"), Serial: f.text("/serial")}
+	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("/budget_cents")}
+	wish.Goals = hw.Goals{MemoryGB: f.dec("/goals/memory_gb"), StorageGB: f.dec("/goals/storage_gb"), RuntimeH: f.dec("/goals/runtime_h"),
+		Wireless: f.choice("/goals/wireless", wireless.Standards)}
+	m.Usage = hw.Usage{MemoryPeak: f.dec("/usage/memory_peak_gb"), DrawW: f.dec("/usage/draw_w"), RuntimeH: f.dec("/usage/runtime_h"),
+		RuntimeProfile: f.text("/usage/runtime_profile"), DiskGrowth: f.dec("/usage/disk_growth_gb_month")}
+	readFitted(f, v, m)
+	in := shop.Intake{Customer: f.text("/customer"), Contact: f.text("/contact"), Complaint: f.text("/complaint"), Machine: m, Wish: wish}
+	in.Details = shop.Details{Use: f.text("/use"), Account: f.text("/account"), Consents: f.values["/consents"], Condition: shop.Condition{
+		Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"), Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
+		Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.text("/condition/seal"), Note: f.text("/condition/note")}}
+	for _, a := range strings.Split(f.text("/accessories"), ",") {
+		if a = strings.TrimSpace(a); a != "" {
+			in.Details.Accessories = append(in.Details.Accessories, a)
+		}
+	}
+	if text := f.text("/promised"); text != "" {
+		at, err := promise(text, now)
+		if err != nil {
+			f.fault("/promised", err.Error())
+		}
+		in.Promised = at
+	}
+	return in
+}
+
+func readFitted(f *Form, v *intakeView, m *hw.Machine) {
+	if f.Is("/fitted/memory_empty", "yes") && len(v.Sockets) > 0 {
+		m.Fitted.Memory = []hw.FittedModule{}
+	}
+	for _, row := range v.Sockets {
+		at := fmt.Sprintf("/fitted/memory/%d/", row.Index)
+		gb := f.dec(at + "capacity_gb")
+		if !gb.IsKnown() {
+			continue
+		}
+		f.rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d", row.Index)
+		m.Fitted.Memory = append(m.Fitted.Memory, hw.FittedModule{Socket: row.ID, Module: hw.Module{
+			Type: f.choice(at+"type", memoryTypes).Or(""), Form: row.Form, Capacity: gb, Speed: f.whole(at + "speed_mts"), Ranks: f.whole(at + "ranks")}})
+	}
+	for i, place := range v.Places {
+		at := fmt.Sprintf("/fitted/drives/%d/", i)
+		gb := f.dec(at + "capacity_gb")
+		if !gb.IsKnown() {
+			continue
+		}
+		d := hw.FittedDrive{Place: place, Drive: hw.Drive{Capacity: gb, Interface: f.choice(at+"interface", []string{"nvme", "sata"}).Or("")}, UsedGB: f.dec(at + "used_gb"),
+			Boot: hw.Known(f.Is("/fitted/boot", place))}
+		f.rows[fmt.Sprintf("/fitted/drives/%d/drive", len(m.Fitted.Drives))] = fmt.Sprintf("/fitted/drives/%d", i)
+		m.Fitted.Drives = append(m.Fitted.Drives, d)
+	}
+	if len(v.Packs) > 0 && f.text("/fitted/battery/option") != "" {
+		m.Fitted.Battery = &hw.FittedBattery{Option: f.choice("/fitted/battery/option", v.Packs).Or(""), FullWh: f.dec("/fitted/battery/full_wh")}
+		if f.Is("/condition/looked", "yes") && !f.Is("/condition/swollen", "yes") {
+			m.Fitted.Battery.Swollen = hw.Known(false)
+		}
+	}
+}

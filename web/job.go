@@ -1,0 +1,308 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/shop"
+)
+
+// jobView is the page of one job: what comes next, what was agreed, what was said.
+type jobView struct {
+	*Form
+	tabs
+	Label                  string
+	Model, ModelID         string
+	Customer, Contact      string
+	CustomerID             int64
+	Serial, Complaint      string
+	Next, Why, WaitsFor    string
+	Since                  string
+	Danger, Ready, Running bool
+	Cautions               []string
+	Closed                 string
+	Wish, Budget           string
+	Promised, TakenIn      string
+	Details                shop.Details
+	Condition              []string
+	Looked                 bool
+	Consents               []consentRow
+	Contacts               []shop.Contact
+	Ways                   []string
+	Benches                []int
+	Photos                 []photoView
+	Chosen                 string
+	History                []shop.Change
+	Refused                []string
+	HasBattery             bool
+	SignedAt               string
+}
+
+// tabs are the pages of one machine.
+type tabs struct {
+	MachineID string
+	JobID     int64
+	At        string // job, plan, readings, draw, history
+}
+
+// Label is the job's number as on its label, "" where the machine has no job.
+func (t tabs) JobLabel() string {
+	if t.JobID == 0 {
+		return ""
+	}
+	return shop.Label(t.JobID)
+}
+
+func tabsOf(r *shop.MachineRecord, at string) tabs { return tabs{r.Machine.ID, r.JobID, at} }
+
+func jobID(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("job"), 10, 64)
+	if err != nil {
+		return 0, shop.ErrNotFound
+	}
+	return id, nil
+}
+
+// findJob opens the job of a label that was typed or scanned; anything else is searched.
+func (s *server) findJob(c *echo.Context) error {
+	code := strings.TrimSpace(c.QueryParam("code"))
+	id, ok := shop.JobOfLabel(code)
+	if !ok {
+		return c.Redirect(http.StatusSeeOther, "/machines?q="+url.QueryEscape(code))
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d", id))
+}
+
+func (s *server) showJob(c *echo.Context) error {
+	return s.jobPage(c, http.StatusOK, jobView{Form: newForm(url.Values{})})
+}
+
+func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	j, err := s.Shop.Job(ctx, id)
+	if err != nil {
+		return err
+	}
+	shelf, err := s.Shop.Parts(ctx)
+	if err != nil {
+		return err
+	}
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	r := &j.MachineRecord
+	row := shop.Stand(*r, shelf)
+	v.tabs, v.Label = tabsOf(r, "job"), shop.Label(id)
+	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact, r.CustomerID
+	v.Serial, v.Complaint, v.Details, v.History, v.Contacts = r.Machine.Serial, r.Complaint, r.Details, r.History, j.Contacts
+	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, row.Why, row.WaitsFor, sinceWords(s.Shop.Now(), row.Since)
+	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady, row.Class == shop.ClassRunning
+	if v.Danger {
+		v.Cautions = dangerCautions(r)
+	}
+	v.TakenIn, v.Wish = stamp(r.TakenIn), wishWords(r.Wish.Goals)
+	if cents, ok := r.Wish.BudgetCents.Get(); ok {
+		v.Budget = money(how.Currency, cents)
+	}
+	if !r.Promised.IsZero() {
+		v.Promised = r.Promised.Format("Mon 2 Jan, 15:04")
+	}
+	if !r.Closed.IsZero() {
+		v.Closed = stamp(r.Closed)
+	}
+	v.Looked, v.Condition = r.Details.Condition.Looked, conditionWords(&r.Details.Condition)
+	v.Consents = consentRows(r.Details.Consents)
+	v.Ways, v.HasBattery = shop.ContactWays, r.Machine.Fitted.Battery != nil
+	for b := 1; b <= shop.Benches; b++ {
+		v.Benches = append(v.Benches, b)
+	}
+	if r.Choice != nil {
+		v.Chosen = fmt.Sprintf("option %s, %s, %s min, %s by %s", r.Choice.Option.ID, money(r.Choice.Currency, r.Choice.Option.TotalCents), r.Choice.Option.Minutes, stamp(r.ChosenAt), r.ChosenBy)
+	}
+	if sig := r.Details.Signature; sig != nil {
+		v.SignedAt = stamp(sig.At)
+	}
+	v.Photos, _ = photoViewsAt(fmt.Sprintf("/jobs/%d/photos/", id), j.Photos)
+	return s.render(c, status, "job", v.Label+" "+v.MachineID, "machines", v)
+}
+
+func consentRows(given []string) []consentRow {
+	has := map[string]bool{}
+	for _, code := range given {
+		has[code] = true
+	}
+	var out []consentRow
+	for _, x := range shop.Consents {
+		out = append(out, consentRow{x.Code, sentence(x.Words), x.Means, has[x.Code]})
+	}
+	return out
+}
+
+// conditionWords says how the machine came, what is wrong first.
+func conditionWords(c *shop.Condition) []string {
+	var out []string
+	for _, x := range []struct {
+		is   bool
+		word string
+	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"}, {c.Screws, "screws missing"}} {
+		if x.is {
+			out = append(out, x.word)
+		}
+	}
+	if len(out) == 0 && c.Looked {
+		out = append(out, "dry, whole, flat, no screw missing")
+	}
+	if c.Seal != "" {
+		out = append(out, map[string]string{"intact": "seal intact", "broken": "seal broken", "none": "no seal"}[c.Seal])
+	}
+	if c.Note != "" {
+		out = append(out, c.Note)
+	}
+	return out
+}
+
+// dangerCautions are the usual cautions for what is wrong with a machine (handbook 5).
+func dangerCautions(r *shop.MachineRecord) []string {
+	c := r.Details.Condition
+	var out []string
+	if c.Swollen || c.Hot || r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false) {
+		out = append(out, "Do not charge it, start it, press it or pry at it. Away from people and anything that burns, on stone or in the fire box.",
+			"Take the pack out only where local rules and your training allow it; never bend or pierce it. It goes to battery recycling, terminals taped.",
+			"Smoke, hissing or heat: out of the room, call the fire service.")
+	}
+	if c.Damp {
+		out = append(out, "No charger, no start: pack unplugged as soon as it can be, opened and dried before anything is tested.")
+	}
+	if c.Cracked {
+		out = append(out, "Gloves and glasses: broken glass and sharp edges. Tape over the crack before it is turned over.")
+	}
+	return append(out, "Local electrical, battery and waste rules, and the maker's service sheet, come before this page.")
+}
+
+// sinceWords says how long ago something was.
+func sinceWords(now, then time.Time) string {
+	if then.IsZero() {
+		return ""
+	}
+	switch d := now.Sub(then); {
+	case d < time.Minute:
+		return "just now"
+	case d < time.Hour:
+		return fmt.Sprintf("%d min", int(d.Minutes()))
+	case d < 24*time.Hour:
+		return fmt.Sprintf("%d h", int(d.Hours()))
+	case d < 48*time.Hour:
+		return "1 day"
+	default:
+		return fmt.Sprintf("%d days", int(d.Hours()/24))
+	}
+}
+
+// moveJob changes where a job stands.
+func (s *server) moveJob(c *echo.Context) error {
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	m := shop.Move{To: f.text("/to"), For: f.text("/for"), Due: f.date("/due"), Bench: f.whole("/bench").Or(0), Out: f.Is("/out", "yes")}
+	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.text("token"), id, m))
+}
+
+// answerJob goes back to the job, or shows it with the faults at their fields.
+func (s *server) answerJob(c *echo.Context, f *Form, id int64, err error) error {
+	switch {
+	case err == nil && f.Count() == 0:
+		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d", id))
+	case err != nil && !f.take(err):
+		return err
+	}
+	return s.jobPage(c, http.StatusUnprocessableEntity, jobView{Form: f})
+}
+
+func (s *server) addContact(c *echo.Context) error {
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	contact := shop.Contact{Who: f.text("/who"), How: f.text("/how"), Said: f.text("/said"), Agreed: f.text("/agreed")}
+	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.text("token"), id, contact, f.values["/consents"]))
+}
+
+func (s *server) signJob(c *echo.Context) error {
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.text("token"), id, f.text("/signature"), f.text("/signer")))
+}
+
+// addJobPhotos takes photos of the machine as it came, each by itself.
+func (s *server) addJobPhotos(c *echo.Context) error {
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	form, err := c.MultipartForm()
+	if err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	defer form.RemoveAll()
+	f := newForm(form.Value)
+	v := jobView{Form: f}
+	taken := 0
+	for i, file := range form.File["photo"] {
+		if file.Size == 0 && file.Filename == "" {
+			continue
+		}
+		if i >= maxPhotoFiles {
+			v.Refused = append(v.Refused, file.Filename+": more than are taken at once")
+			continue
+		}
+		raw, err := readUpload(file)
+		if err != nil {
+			return err
+		}
+		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Actor, f.text("token")+"-"+itoa(i), id, shop.PhotoEntry{File: raw, Caption: f.text("caption")})
+		var faults hw.Faults
+		switch {
+		case err == nil:
+			taken++
+		case errors.As(err, &faults):
+			v.Refused = append(v.Refused, file.Filename+": "+faults[0].Text)
+		default:
+			return err
+		}
+	}
+	if taken == 0 && len(v.Refused) == 0 {
+		v.Refused = append(v.Refused, "no picture is chosen")
+	}
+	if len(v.Refused) > 0 {
+		return s.jobPage(c, http.StatusUnprocessableEntity, v)
+	}
+	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d#photos", id))
+}

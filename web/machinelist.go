@@ -1,0 +1,282 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/shop"
+)
+
+// listView is the import of a machine list: the file, then its columns and what each
+// row would become, then what was taken.
+type listView struct {
+	*Form
+	Upload  int64
+	Head    []string
+	Columns []columnChoice
+	Rows    []shop.ListedMachine
+	Aside   []shop.ListedMachine
+	Sound   int
+	Taken   int
+	Most    int
+}
+
+// columnChoice is a thing that a machine has, with the column of the file it comes from.
+type columnChoice struct {
+	Name, Words string
+	At          int // -1 for none
+}
+
+// maxPreview is how many rows are shown.
+const maxPreview = 12
+
+func (s *server) newList(c *echo.Context) error {
+	return s.render(c, http.StatusOK, "machineimport", "Machines from a list", "machines", listView{Form: newForm(url.Values{}), Most: exchange.MaxTableRows})
+}
+
+// lookAtList keeps the file and shows what its rows would become.
+func (s *server) lookAtList(c *echo.Context) error {
+	form, err := c.MultipartForm()
+	if err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	defer form.RemoveAll()
+	f := newForm(form.Value)
+	raw := []byte(f.Value("pasted"))
+	for _, file := range form.File["list"] {
+		if file.Size > 0 {
+			if raw, err = readUpload(file); err != nil {
+				return err
+			}
+		}
+	}
+	if len(raw) == 0 {
+		f.fault("/list", "choose a file, or paste the rows with their head line")
+		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines", listView{Form: f, Most: exchange.MaxTableRows})
+	}
+	upload, err := s.Shop.KeepUpload(c.Request().Context(), raw)
+	if err != nil {
+		return err
+	}
+	return s.listPage(c, http.StatusOK, f, upload, nil, 0)
+}
+
+// listPage shows a kept list; columns nil proposes them by the names in the head.
+func (s *server) listPage(c *echo.Context, status int, f *Form, upload int64, columns map[string]int, taken int) error {
+	ctx := c.Request().Context()
+	v := listView{Form: f, Upload: upload, Taken: taken, Most: exchange.MaxTableRows}
+	table, rows, err := s.Shop.LookAtList(ctx, upload, columns)
+	if err == nil && columns == nil {
+		columns = proposeColumns(table.Head)
+		table, rows, err = s.Shop.LookAtList(ctx, upload, columns)
+	}
+	if err != nil {
+		if !f.take(err) {
+			return err
+		}
+		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines", listView{Form: f, Most: exchange.MaxTableRows})
+	}
+	v.Head = table.Head
+	for _, x := range shop.Columns {
+		at, ok := columns[x.Name]
+		if !ok {
+			at = -1
+		}
+		v.Columns = append(v.Columns, columnChoice{x.Name, x.Words, at})
+	}
+	for _, l := range rows {
+		if l.Fault != "" {
+			v.Aside = append(v.Aside, l)
+			continue
+		}
+		v.Sound++
+		if len(v.Rows) < maxPreview {
+			v.Rows = append(v.Rows, l)
+		}
+	}
+	return s.render(c, status, "machineimport", "Machines from a list", "machines", v)
+}
+
+// proposeColumns finds the columns by their names.
+func proposeColumns(head []string) map[string]int {
+	out := map[string]int{}
+	for _, x := range []struct{ name, words string }{
+		{"serial", "serial"}, {"id", "machine id|asset|tag|inventory|id"}, {"customer", "customer|owner|client|name"}, {"contact", "contact|phone|mail"}, {"model", "model|code|type"}} {
+		for _, word := range strings.Split(x.words, "|") {
+			for i, h := range head {
+				if _, done := out[x.name]; !done && strings.Contains(strings.ToLower(h), word) && !used(out, i) {
+					out[x.name] = i
+				}
+			}
+		}
+	}
+	return out
+}
+
+func used(columns map[string]int, at int) bool {
+	for _, x := range columns {
+		if x == at {
+			return true
+		}
+	}
+	return false
+}
+
+// takeList shows the rows anew, takes them, or sends those that were kept aside.
+func (s *server) takeList(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	upload, err := strconv.ParseInt(f.text("upload"), 10, 64)
+	if err != nil {
+		return shop.ErrNotFound
+	}
+	columns := map[string]int{}
+	for _, x := range shop.Columns {
+		if at, err := strconv.Atoi(f.text("column:" + x.Name)); err == nil && at >= 0 {
+			columns[x.Name] = at
+		}
+	}
+	ctx := c.Request().Context()
+	switch f.text("do") {
+	case "take":
+		n, err := s.Shop.TakeList(ctx, s.Actor, f.text("token"), upload, columns)
+		var faults hw.Faults
+		if errors.As(err, &faults) {
+			f.take(err)
+			return s.listPage(c, http.StatusUnprocessableEntity, f, upload, columns, 0)
+		}
+		if err != nil {
+			return err
+		}
+		return s.listPage(c, http.StatusOK, f, upload, columns, n)
+	case "aside":
+		table, rows, err := s.Shop.LookAtList(ctx, upload, columns)
+		if err != nil {
+			return err
+		}
+		out, err := shop.AsideTable(table, rows)
+		if err != nil {
+			return echo.ErrBadRequest.Wrap(err)
+		}
+		return sendFile(c, "kept-aside.csv", "text/csv; charset=utf-8", out)
+	}
+	return s.listPage(c, http.StatusOK, f, upload, columns, 0)
+}
+
+func (s *server) exportMachines(c *echo.Context) error {
+	out, err := s.Shop.MachineTable(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	return sendFile(c, "machines.csv", "text/csv; charset=utf-8", out)
+}
+
+func (s *server) exportMachine(c *echo.Context) error {
+	out, err := s.Shop.MachineDocument(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	return sendFile(c, c.Param("id")+".machine.json", "application/json", out)
+}
+
+// sendFile sends a file to be saved under a name that is an id or fixed.
+func sendFile(c *echo.Context, name, kind string, data []byte) error {
+	c.Response().Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	c.Response().Header().Set("Cache-Control", "no-store")
+	return c.Blob(http.StatusOK, kind, data)
+}
+
+// historyView is everything that happened to one machine.
+type historyView struct {
+	tabs
+	Model, Customer string
+	CustomerID      int64
+	Jobs            []jobRow
+	Readings        []readingRow
+	Fitted          []string
+	History         []shop.Change
+}
+
+type jobRow struct {
+	ID                             int64
+	Label, TakenIn, Complaint      string
+	Wish, Chosen, Closed, Promised string
+}
+
+func (s *server) showHistory(c *echo.Context) error {
+	h, err := s.Shop.MachineHistory(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	r := &h.Record
+	v := historyView{tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
+	for i := range h.Jobs {
+		j := &h.Jobs[i]
+		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint, Wish: wishWords(j.Wish.Goals)}
+		if j.Choice != nil {
+			row.Chosen = fmt.Sprintf("option %s, %s", j.Choice.Option.ID, money(j.Choice.Currency, j.Choice.Option.TotalCents))
+		}
+		if !j.Closed.IsZero() {
+			row.Closed = stamp(j.Closed)
+		}
+		v.Jobs = append(v.Jobs, row)
+	}
+	for i := range h.Readings {
+		v.Readings = append(v.Readings, rowOfReading(&h.Readings[i]))
+	}
+	return s.render(c, http.StatusOK, "history", "History of "+r.Machine.ID, "machines", v)
+}
+
+// fittedWords lists what is in a machine, as far as it is known.
+func fittedWords(m *hw.Machine) []string {
+	var out []string
+	switch {
+	case m.Fitted.Memory == nil:
+		out = append(out, "memory in the sockets: not yet known")
+	case len(m.Fitted.Memory) == 0:
+		out = append(out, "sockets empty")
+	}
+	for i := range m.Fitted.Memory {
+		f := &m.Fitted.Memory[i]
+		words := gbWords(f.Module.Capacity)
+		if f.Module.Type != "" {
+			words += " " + f.Module.Type
+		}
+		out = append(out, f.Socket+": "+words)
+	}
+	if m.Fitted.Drives == nil {
+		out = append(out, "drives: not yet known")
+	}
+	for i := range m.Fitted.Drives {
+		f := &m.Fitted.Drives[i]
+		words := gbWords(f.Drive.Capacity) + " " + strings.ToUpper(f.Drive.Interface)
+		if f.Failing.Or(false) {
+			words += ", failing"
+		}
+		out = append(out, f.Place+": "+strings.TrimSpace(words))
+	}
+	if b := m.Fitted.Battery; b != nil {
+		words := "pack " + orDash(b.Option, orDash(b.PartNumber, "not yet known"))
+		if wh, ok := b.FullWh.Get(); ok {
+			words += ", " + wh.String() + " Wh when full"
+		}
+		if n, ok := b.Cycles.Get(); ok {
+			words += fmt.Sprintf(", %d cycles", n)
+		}
+		if b.Swollen.Or(false) {
+			words += ", swollen"
+		}
+		out = append(out, words)
+	}
+	return out
+}

@@ -1,0 +1,121 @@
+package web
+
+import (
+	"errors"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+)
+
+var (
+	clockWord = regexp.MustCompile(`^([0-2]?[0-9])[:.h]([0-5][0-9])?$`)
+	dayMonth  = regexp.MustCompile(`^([0-3]?[0-9])(?:[./-]([01]?[0-9])(?:[./-](20[0-9]{2})?)?)?$`)
+)
+
+var weekdays = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
+
+var months = []string{"jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"}
+
+// promise reads when something is promised, the way people say it: "today 16:30",
+// "tomorrow", "fri 12:00", "22 May", "22.5. 17:00", "2026-05-22". A day without a time is
+// until five. The error says what can be said.
+func promise(text string, now time.Time) (time.Time, error) {
+	cannot := errors.New("not understood: say today 16:30, fri 12:00, 22 May or 2026-05-22")
+	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
+	at := time.Duration(17) * time.Hour
+	words := strings.Fields(strings.ToLower(text))
+	if len(words) == 0 {
+		return time.Time{}, cannot
+	}
+	for i := 0; i < len(words); i++ {
+		w := strings.TrimSuffix(words[i], ",")
+		if d, ok := saidDay(w, day); ok {
+			day = d
+			continue
+		}
+		if m := clockWord.FindStringSubmatch(w); m != nil {
+			hour, _ := strconv.Atoi(m[1])
+			minute, _ := strconv.Atoi("0" + m[2])
+			if hour > 23 {
+				return time.Time{}, cannot
+			}
+			at = time.Duration(hour)*time.Hour + time.Duration(minute)*time.Minute
+			continue
+		}
+		m := dayMonth.FindStringSubmatch(w)
+		if m == nil {
+			return time.Time{}, cannot
+		}
+		d, _ := strconv.Atoi(m[1])
+		month, _ := strconv.Atoi("0" + m[2])
+		year, _ := strconv.Atoi("0" + m[3])
+		if month == 0 && i+1 < len(words) {
+			if month = monthOf(words[i+1]); month != 0 {
+				i++
+			}
+		}
+		next, ok := dateOf(d, month, year, day)
+		if !ok {
+			return time.Time{}, cannot
+		}
+		day = next
+	}
+	return time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, now.Location()).Add(at), nil
+}
+
+// saidDay reads a day by its name or its full date.
+func saidDay(w string, today time.Time) (time.Time, bool) {
+	switch w {
+	case "today":
+		return today, true
+	case "tomorrow":
+		return today.AddDate(0, 0, 1), true
+	}
+	if t, err := time.ParseInLocation("2006-01-02", w, today.Location()); err == nil {
+		return t, true
+	}
+	for i, name := range weekdays {
+		if len(w) < 3 || !strings.HasPrefix(name, w) {
+			continue
+		}
+		ahead := (i - int(today.Weekday()) + 7) % 7
+		if ahead == 0 {
+			ahead = 7 // today is said as today
+		}
+		return today.AddDate(0, 0, ahead), true
+	}
+	return time.Time{}, false
+}
+
+func monthOf(w string) int {
+	for i, name := range months {
+		if strings.HasPrefix(w, name) {
+			return i + 1
+		}
+	}
+	return 0
+}
+
+// dateOf is the next such day from today on, where month or year are not said.
+func dateOf(day, month, year int, today time.Time) (time.Time, bool) {
+	y, m := year, month
+	if m == 0 {
+		m = int(today.Month())
+	}
+	if y == 0 {
+		y = today.Year()
+	}
+	t := time.Date(y, time.Month(m), day, 0, 0, 0, 0, today.Location())
+	if t.Day() != day || int(t.Month()) != m {
+		return t, false
+	}
+	if t.Before(today) && year == 0 {
+		if month == 0 {
+			t = t.AddDate(0, 1, 0)
+		} else {
+			t = t.AddDate(1, 0, 0)
+		}
+	}
+	return t, true
+}

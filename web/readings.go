@@ -1,0 +1,331 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/reading"
+	"yembo/shop"
+	"yembo/standin/machine"
+)
+
+// readingsView is what a machine told so far, with the form that reads more.
+type readingsView struct {
+	*Form
+	tabs
+	Model    string
+	Readings []readingRow
+	Faults   []faultChoice
+}
+
+type readingRow struct {
+	ID              int64
+	At, By, Sources string
+	Files           []string
+	Told            string
+	Accepted        string
+}
+
+type faultChoice struct {
+	Name, Words string
+	On          bool
+}
+
+// readingView is one reading set against the record, line by line.
+type readingView struct {
+	*Form
+	tabs
+	Model     string
+	ID        int64
+	When, By  string
+	Sources   string
+	Files     []string
+	Notes     []string
+	Lines     []compareRow
+	Choices   []reading.Choice
+	Conflicts []conflictRow
+	Accepted  string
+	Differ    int
+	Offered   int
+	Same      int
+}
+
+// compareRow is a line with whether it is ticked. Lines of one key are ticked as one, at the
+// first of them.
+type compareRow struct {
+	reading.Line
+	Ticked bool
+	First  bool
+}
+
+type conflictRow struct{ Path, Values string }
+
+func (s *server) showReadings(c *echo.Context) error {
+	return s.readingsPage(c, http.StatusOK, newForm(url.Values{}))
+}
+
+func (s *server) readingsPage(c *echo.Context, status int, f *Form) error {
+	ctx := c.Request().Context()
+	r, err := s.Shop.Machine(ctx, c.Param("id"))
+	if err != nil {
+		return err
+	}
+	list, err := s.Shop.Readings(ctx, r.Machine.ID)
+	if err != nil {
+		return err
+	}
+	v := readingsView{Form: f, tabs: tabsOf(&r, "readings"), Model: r.Chassis.Name()}
+	for i := range list {
+		v.Readings = append(v.Readings, rowOfReading(&list[i]))
+	}
+	on := map[string]bool{}
+	for _, name := range f.values["fault"] {
+		on[name] = true
+	}
+	for _, n := range machine.Names {
+		v.Faults = append(v.Faults, faultChoice{n.Name, n.Words, on[n.Name]})
+	}
+	return s.render(c, status, "readings", "Readings of "+r.Machine.ID, "machines", v)
+}
+
+func rowOfReading(r *shop.ReadingRecord) readingRow {
+	return readingRow{ID: r.ID, At: stamp(r.At), By: r.By, Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Told: toldWords(r.Observed), Accepted: r.Accepted}
+}
+
+// toldWords counts what a reading tells.
+func toldWords(o *reading.Observed) string {
+	var words []string
+	if o.Memory != nil {
+		total := hw.Dec(0)
+		for _, d := range o.Memory.Devices {
+			total += d.Capacity.Or(0)
+		}
+		words = append(words, total.String()+" GB memory")
+	}
+	for _, x := range []struct {
+		n         int
+		one, many string
+	}{{len(o.Drives), "drive", "drives"}, {len(o.Links), "link", "links"}, {len(o.Batteries), "pack", "packs"}, {len(o.Conflicts), "contradiction", "contradictions"}} {
+		if x.n == 1 {
+			words = append(words, "1 "+x.one)
+		} else if x.n > 1 {
+			words = append(words, itoa(x.n)+" "+x.many)
+		}
+	}
+	return strings.Join(words, ", ")
+}
+
+// addReading takes pasted text, files, or what the simulated machine says.
+func (s *server) addReading(c *echo.Context) error {
+	id := c.Param("id")
+	form, err := c.MultipartForm()
+	if err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	defer form.RemoveAll()
+	f := newForm(form.Value)
+	var reports []shop.Report
+	if f.Is("do", "simulate") {
+		reports, err = s.simulated(c, id, f.values["fault"])
+	} else {
+		reports, err = sentReports(c, f)
+	}
+	if err != nil {
+		return err
+	}
+	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.text("token"), id, reports)
+	if err == nil {
+		return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/readings/"+number)
+	}
+	if !f.take(err) {
+		return err
+	}
+	return s.readingsPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// sentReports are the files of the form, and what was pasted.
+func sentReports(c *echo.Context, f *Form) ([]shop.Report, error) {
+	var out []shop.Report
+	form, err := c.MultipartForm()
+	if err != nil {
+		return nil, err
+	}
+	for _, file := range form.File["report"] {
+		if file.Size == 0 && file.Filename == "" {
+			continue
+		}
+		raw, err := readUpload(file)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, shop.Report{Name: fileName(file.Filename), Data: raw})
+	}
+	if text := f.Value("pasted"); strings.TrimSpace(text) != "" {
+		out = append(out, shop.Report{Name: "pasted", Data: []byte(text)})
+	}
+	return out, nil
+}
+
+// fileName is the last part of a name, on one line.
+func fileName(name string) string {
+	name = name[strings.LastIndexAny(name, `/\`)+1:]
+	name = strings.Map(func(r rune) rune {
+		if r < ' ' || r == 0x7f {
+			return -1
+		}
+		return r
+	}, name)
+	if len([]rune(name)) > 120 {
+		name = string([]rune(name)[:120])
+	}
+	return orDash(name, "file")
+}
+
+// simulated reads the small machine that ships with Yembo, made from this very record.
+func (s *server) simulated(c *echo.Context, id string, names []string) ([]shop.Report, error) {
+	r, err := s.Shop.Machine(c.Request().Context(), id)
+	if err != nil {
+		return nil, err
+	}
+	faults, err := machine.FaultsOf(names)
+	if err != nil {
+		return nil, echo.ErrBadRequest.Wrap(err)
+	}
+	made, err := machine.Reports(r.Chassis, r.Machine, faults)
+	if err != nil {
+		return nil, err
+	}
+	var out []shop.Report
+	for _, m := range made {
+		out = append(out, shop.Report{Name: "simulated " + m.Name, Data: m.Data})
+	}
+	return out, nil
+}
+
+func readingID(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("reading"), 10, 64)
+	if err != nil {
+		return 0, shop.ErrNotFound
+	}
+	return id, nil
+}
+
+// placesOf are the places chosen in an address or a form: place:drive-0=m2b.
+func placesOf(values url.Values) map[string]string {
+	out := map[string]string{}
+	for name := range values {
+		if key, ok := strings.CutPrefix(name, "place:"); ok {
+			out[key] = values.Get(name)
+		}
+	}
+	return out
+}
+
+func (s *server) showReading(c *echo.Context) error {
+	return s.readingPage(c, http.StatusOK, newForm(c.QueryParams()))
+}
+
+func (s *server) readingPage(c *echo.Context, status int, f *Form) error {
+	number, err := readingID(c)
+	if err != nil {
+		return err
+	}
+	cmp, err := s.Shop.CompareReading(c.Request().Context(), c.Param("id"), number, placesOf(f.values))
+	if err != nil {
+		return err
+	}
+	r := &cmp.Reading
+	v := readingView{Form: f, tabs: tabsOf(&cmp.Record, "readings"), Model: cmp.Record.Chassis.Name(), ID: r.ID, When: stamp(r.At), By: r.By,
+		Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Notes: r.Notes, Choices: cmp.Comparison.Choices, Accepted: r.Accepted}
+	ticked := map[string]bool{}
+	for _, key := range f.values["take"] {
+		ticked[key] = true
+	}
+	v.Lines = compareRows(cmp.Comparison.Lines, ticked, status == http.StatusOK)
+	for i := range v.Lines {
+		switch l := &v.Lines[i]; {
+		case l.How == reading.Same:
+			v.Same++
+		case l.How == reading.Contradicts:
+			v.Differ++
+		}
+		if v.Lines[i].Offered {
+			v.Offered++
+		}
+	}
+	for _, x := range r.Observed.Conflicts {
+		var values []string
+		for i := range x.Values {
+			values = append(values, string(x.Values[i])+" ("+x.From[i]+")")
+		}
+		v.Conflicts = append(v.Conflicts, conflictRow{x.Path, strings.Join(values, ", ")})
+	}
+	return s.render(c, status, "reading", "Reading of "+v.MachineID, "machines", v)
+}
+
+// compareRows puts contradictions first, then what is new, then what agrees; lines of one
+// key stay together, and have one box for all.
+func compareRows(lines []reading.Line, ticked map[string]bool, fresh bool) []compareRow {
+	order := map[string]int{reading.Contradicts: 0, reading.New: 1, reading.Same: 2}
+	first := map[string]int{} // the best rank of a key
+	for _, l := range lines {
+		if rank, seen := first[l.Key]; !seen || order[l.How] < rank {
+			first[l.Key] = order[l.How]
+		}
+	}
+	advised, offered := map[string]bool{}, map[string]bool{}
+	for _, l := range lines {
+		if _, seen := advised[l.Key]; !seen {
+			advised[l.Key] = true
+		}
+		if l.Offered {
+			offered[l.Key] = true
+			advised[l.Key] = advised[l.Key] && l.Advised
+		}
+	}
+	var out []compareRow
+	done := map[string]bool{}
+	for rank := range 3 {
+		for _, l := range lines {
+			if first[l.Key] != rank {
+				continue
+			}
+			row := compareRow{Line: l, First: !done[l.Key] && offered[l.Key]}
+			done[l.Key] = true
+			row.Ticked = offered[l.Key] && (ticked[l.Key] || fresh && advised[l.Key])
+			out = append(out, row)
+		}
+	}
+	return out
+}
+
+func (s *server) acceptReading(c *echo.Context) error {
+	number, err := readingID(c)
+	if err != nil {
+		return err
+	}
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	f := newForm(c.Request().PostForm)
+	id := c.Param("id")
+	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.text("token"), id, number, placesOf(f.values), f.values["take"])
+	var faults hw.Faults
+	switch {
+	case err == nil:
+		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/machines/%s/readings/%d", id, number))
+	case errors.As(err, &faults):
+		for _, x := range faults {
+			f.fault("take", strings.TrimPrefix(x.Pointer+": "+x.Text, ": "))
+		}
+		return s.readingPage(c, http.StatusUnprocessableEntity, f)
+	}
+	return err
+}
