@@ -130,7 +130,7 @@ func Stand(r MachineRecord, shelf *hw.Parts) BenchRow {
 		}
 		row.Next, row.Why = "See whether the parts are here", r.State.For
 	case r.Choice == nil:
-		row.Class = ClassOther
+		row.Class, row.WaitsFor = ClassOther, "a plan"
 		row.Next, row.Why = unplanned(&r)
 	default:
 		row.chosen(&r, shelf)
@@ -282,8 +282,10 @@ func schedule(rows []BenchRow, now time.Time) {
 			if end := cleared(r.End()); end.After(free[r.Bench-1]) {
 				free[r.Bench-1] = end
 			}
-			if left := r.End().Sub(now); r.Minutes.IsKnown() && left > 0 {
-				r.Why += fmt.Sprintf(", %d min left", int(left.Minutes()+0.5))
+			if left := int(r.End().Sub(now).Round(time.Minute).Minutes()); r.Minutes.IsKnown() && left >= 0 {
+				r.Why += fmt.Sprintf(", %d min left", left)
+			} else if r.Minutes.IsKnown() {
+				r.Why += fmt.Sprintf(", %d min over the plan", -left)
 			}
 		}
 	}

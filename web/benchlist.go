@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"math"
 	"net/http"
 	"strings"
 	"time"
@@ -163,11 +164,15 @@ func xOf(t time.Time) float64 {
 // dayOf draws the jobs that run or are planned today; nil when there is none.
 func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
 	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(shop.Benches))}
-	for h := shop.DayBegins; h <= shop.DayEnds; h++ {
-		d.Hours = append(d.Hours, hourMark{stripLeft + float64(h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft), fmt.Sprintf("%02d:00", h), h == shop.DayEnds})
-	}
 	if h := now.Hour(); h >= shop.DayBegins && h < shop.DayEnds {
 		d.NowX, d.Now = xOf(now), now.Format("15:04")
+	}
+	for h := shop.DayBegins; h <= shop.DayEnds; h++ {
+		mark := hourMark{X: stripLeft + float64(h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft), Last: h == shop.DayEnds}
+		if d.Now == "" || math.Abs(mark.X-d.NowX) > 46 {
+			mark.Text = fmt.Sprintf("%02d:00", h) // not under the time it is
+		}
+		d.Hours = append(d.Hours, mark)
 	}
 	any := false
 	for b := 1; b <= shop.Benches; b++ {
@@ -175,7 +180,7 @@ func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
 		busy := make([]float64, 3) // where each line of text is free from
 		for i := range rows {
 			r := &rows[i]
-			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
+			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || r.Class != shop.ClassReady && now.Hour() < shop.DayBegins || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
 				continue
 			}
 			any = true

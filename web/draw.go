@@ -170,7 +170,7 @@ func (s *server) drawEvents(c *echo.Context) error {
 			return err
 		}
 		t := s.traces.add(id, watts)
-		data, err := json.Marshal(meterPoint{id, t.Seconds, watts, t.Mean().Tenths(), t.Min, t.Max, t.Wh().String()})
+		data, err := json.Marshal(meterPoint{id, t.Seconds, watts, t.Mean().Tenths(), t.Min, t.Max, wattHours(t.Wh())})
 		if err != nil {
 			return err
 		}
@@ -192,6 +192,9 @@ func (s *server) drawEvents(c *echo.Context) error {
 		}
 	}
 }
+
+// wattHours shows an energy to a thousandth.
+func wattHours(wh hw.Dec) string { return (wh / 1000 * 1000).String() }
 
 func (s *server) meterEvery() time.Duration {
 	if s.MeterEvery > 0 {

@@ -153,7 +153,12 @@ func TestEscaping(t *testing.T) {
 	if w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %s", w.Code, w.Body)
 	}
-	for _, path := range []string{w.Header().Get("Location"), "/machines", "/machines?q=" + url.QueryEscape(nasty)} {
+	job := w.Header().Get("Location")
+	talk := url.Values{"/how": {"phone"}, "/who": {nasty}, "/said": {nasty}, "/agreed": {nasty}, "token": {"u"}}
+	if w := request(e, "POST", job+"/contacts", talk, sameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("%d %s", w.Code, w.Body)
+	}
+	for _, path := range []string{job, job + "/label", job + "/sheet", planOf(t, e, job), planOf(t, e, job) + "/history", "/", "/customers", "/machines", "/machines?q=" + url.QueryEscape(nasty), "/machines/new?q=" + url.QueryEscape(nasty)} {
 		if body := request(e, "GET", path, nil, nil).Body.String(); strings.Contains(body, "<script>alert") || strings.Contains(body, "<img src=x") {
 			t.Errorf("%s shows it as it was typed", path)
 		}

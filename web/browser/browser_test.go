@@ -46,7 +46,7 @@ func application(t *testing.T, seed bool) string {
 			t.Fatal(err)
 		}
 	}
-	e, err := web.New(web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician},
+	e, err := web.New(web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician}, MeterEvery: 20 * time.Millisecond,
 		Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
 	if err != nil {
 		t.Fatal(err)

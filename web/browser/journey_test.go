@@ -17,7 +17,7 @@ var sheets = regexp.MustCompile(`/Type\s*/Page\b[^s]`)
 func TestFirstJourney(t *testing.T) {
 	b := open(t, application(t, true))
 
-	b.visit("/")
+	b.visit("/machines")
 	b.checked()
 	b.keys("gm")
 	b.until(`location.pathname === '/models'`)
@@ -58,18 +58,21 @@ func TestFirstJourney(t *testing.T) {
 	b.checked()
 	has(t, b.text(), "largest module", "not yet known", "20 GB", "recorded")
 
-	b.keys("n")
-	b.until(`location.pathname === '/machines/new'`)
-	b.settled()
+	b.visit("/machines/new?model=sundrel-cairn-13")
 	b.checked()
-	b.fill("/customer", "I. Brandreth")
+	b.fill("/customer", "R. Sill")
 	b.fill("/serial", "SC13-1")
 	b.fill("/complaint", "Slow.")
-	b.fill("/fitted/memory/0/capacity_gb", "4")
-	b.fill("/usage/memory_peak_gb", "7,2")
 	b.fill("/goals/memory_gb", "12")
 	b.fill("/budget_cents", "90,50")
-	b.follow(`location.pathname === '/machines/i-brandreth-01'`)
+	b.tabTo(`details:last-of-type summary`)
+	b.keys(" ")
+	b.fill("/usage/memory_peak_gb", "7,2")
+	b.fill("/fitted/memory/0/capacity_gb", "4")
+	b.follow(`location.pathname.startsWith('/jobs/')`)
+	b.checked()
+	b.tabTo(`a[href="/machines/r-sill-01"].button`)
+	b.follow(`location.pathname === '/machines/r-sill-01'`)
 	b.checked()
 	has(t, b.text(), "Worth doing.", "7.2 ÷ 0.8 = 9 GB", "the next total that can be reached is 12 GB", "€90.50",
 		"memory.over_limit", "the maker's limit is 20 GB")
@@ -84,14 +87,14 @@ func TestFirstJourney(t *testing.T) {
 	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "memory beyond the maker's figure: 3", "beyond the maker's limit")
 	b.checked()
 
-	b.visit("/machines/i-brandreth-01")
+	b.visit("/machines/r-sill-01")
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.checked()
 	has(t, b.text(), "Work card", "SC13-1", "dimm1", "Look at the pack before it is unplugged", "Technician, work done and checked")
 
 	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
-		b.visit("/machines/i-brandreth-01/card" + paper)
+		b.visit("/machines/r-sill-01/card" + paper)
 		pdf := b.pdf()
 		if n := len(sheets.FindAll(pdf, -1)); n != 1 {
 			t.Errorf("the card %s takes %d sheets", paper, n)
@@ -140,7 +143,7 @@ func has(t *testing.T, text string, want ...string) {
 }
 
 // pages are the main views, for checks and pictures.
-var pages = []string{"/machines", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
+var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/readings", "/machines/wath-07/draw", "/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
 	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new",
 	"/models/marrowby-osier-14", "/models/marrowby-osier-14/arrange", "/models/marrowby-osier-14/photos", "/models/marrowby-osier-14/sheet", "/models/marrowby-osier-14/bench", "/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
 	"/machines/tarn-vet-03", "/machines/wath-07", "/parts"}
@@ -164,7 +167,7 @@ func TestNarrow(t *testing.T) {
 // TestEveryPage runs the accessibility rules over the pages that no journey visits.
 func TestEveryPage(t *testing.T) {
 	b := open(t, application(t, true))
-	for _, p := range []string{"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/parts", "/machines/nobody-01"} {
+	for _, p := range []string{"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/import", "/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2", "/parts", "/machines/nobody-01"} {
 		b.visit(p)
 		if p == "/machines/nobody-01" {
 			// The browser says of itself that the page was not found.
@@ -179,7 +182,7 @@ func TestEveryPage(t *testing.T) {
 // TestEmptyShop says what to do first where nothing is recorded.
 func TestEmptyShop(t *testing.T) {
 	b := open(t, application(t, false))
-	for path, first := range map[string]string{"/machines": "Record a model", "/models": "Open a machine, then record what you see",
+	for path, first := range map[string]string{"/": "First record a model", "/customers": "No customer yet", "/machines": "Record a model", "/models": "Open a machine, then record what you see",
 		"/machines/new": "Record the model first", "/parts": "The shelf is empty"} {
 		b.visit(path)
 		has(t, b.text(), first)

@@ -175,6 +175,9 @@ document.addEventListener('alpine:init', () => {
     get label() {
       return this.running ? 'Stop' : 'Start measuring'
     },
+    get fine() {
+      return this.lost === ''
+    },
     toggle() {
       if (this.running) {
         this.end()
@@ -204,14 +207,18 @@ document.addEventListener('alpine:init', () => {
     },
     draw(p) {
       const box = this.$refs.box
+      const unit = window.devicePixelRatio || 1
+      box.width = box.clientWidth * unit
+      box.height = box.clientHeight * unit
       const g = box.getContext('2d')
+      g.scale(unit, unit)
+      const [width, height] = [box.clientWidth, box.clientHeight]
       const look = getComputedStyle(box)
-      const left = 60
+      const left = 62
       const most = Math.max(p.max * 1.15, 1)
-      const y = (w) => box.height - 24 - (w / most) * (box.height - 40)
-      const x = (i) => left + i * (box.width - left - 10) / Math.max(this.points.length - 1, 59)
-      g.clearRect(0, 0, box.width, box.height)
-      g.font = '16px ' + look.fontFamily
+      const y = (w) => height - 16 - (w / most) * (height - 30)
+      const x = (i) => left + i * (width - left - 8) / Math.max(this.points.length - 1, 59)
+      g.font = '12px ' + look.fontFamily
       g.fillStyle = look.getPropertyValue('--color-pencil')
       g.strokeStyle = look.getPropertyValue('--color-line')
       g.lineWidth = 1
@@ -219,9 +226,9 @@ document.addEventListener('alpine:init', () => {
         const w = most * k / 4
         g.beginPath()
         g.moveTo(left, y(w))
-        g.lineTo(box.width - 10, y(w))
+        g.lineTo(width - 8, y(w))
         g.stroke()
-        g.fillText(w.toFixed(1) + ' W', 0, y(w) + 5)
+        g.fillText(w.toFixed(1) + ' W', 5, y(w) + 4)
       }
       g.strokeStyle = look.getPropertyValue('--color-ink')
       g.lineWidth = 2
@@ -232,7 +239,7 @@ document.addEventListener('alpine:init', () => {
       g.setLineDash([8, 6])
       g.beginPath()
       g.moveTo(left, y(p.mean))
-      g.lineTo(box.width - 10, y(p.mean))
+      g.lineTo(width - 8, y(p.mean))
       g.stroke()
       g.setLineDash([])
       g.fillText('mean ' + p.mean + ' W', left + 8, y(p.mean) - 8)
