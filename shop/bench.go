@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"sort"
 	"strings"
@@ -60,8 +61,16 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 		if err != nil {
 			return err
 		}
+		models := map[string]*hw.Chassis{} // each is opened once
 		for i := range jobs {
-			r, err := machineRecord(&jobs[i].Machine, &jobs[i])
+			m := &jobs[i].Machine
+			if models[m.ModelID] == nil {
+				models[m.ModelID] = &hw.Chassis{}
+				if err := json.Unmarshal(m.Model.Doc, models[m.ModelID]); err != nil {
+					return fmt.Errorf("model %s: %w", m.ModelID, err)
+				}
+			}
+			r, err := recordOf(m, &jobs[i], models[m.ModelID])
 			if err != nil {
 				return err
 			}

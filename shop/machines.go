@@ -36,17 +36,27 @@ type MachineRecord struct {
 }
 
 // maxListed is how many machines a list shows; the search finds the others.
-const maxListed = 200
+const maxListed = 100
+
+// MachineRow is a machine in a list, with its newest job.
+type MachineRow struct {
+	ID, ModelID, Model, Serial string
+	Customer                   string
+	CustomerID, JobID          int64 // JobID 0 where the machine has no job
+	Goals                      hw.Goals
+	Danger                     string
+	TakenIn, Closed            time.Time
+}
 
 // MachineList is machines found, with how many there are in all.
 type MachineList struct {
-	Machines []MachineRecord
+	Machines []MachineRow
 	All      int
 	More     bool // others match too
 }
 
-// Machines lists the newest machines that hold every word of the query in id, serial,
-// customer or model.
+// Machines lists the newest machines in whose id, serial, customer or model every word of
+// the query stands.
 func (s *Shop) Machines(ctx context.Context, query string) (MachineList, error) {
 	return s.machinesOf(ctx, query, 0)
 }
@@ -54,7 +64,7 @@ func (s *Shop) Machines(ctx context.Context, query string) (MachineList, error) 
 func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (MachineList, error) {
 	var out MachineList
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, more, err := tx.MachinesPage(strings.Fields(query), customer, maxListed)
+		rows, more, err := tx.MachinesPage(query, customer, maxListed)
 		if err != nil {
 			return err
 		}
@@ -62,12 +72,13 @@ func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (Ma
 		if out.All, err = tx.MachineCount(); err != nil {
 			return err
 		}
+		jobs, err := tx.NewestJobs(rows)
+		if err != nil {
+			return err
+		}
 		for i := range rows {
-			job, err := jobOf(tx, rows[i].ID)
-			if err != nil {
-				return err
-			}
-			r, err := machineRecord(&rows[i], job)
+			job, has := jobs[rows[i].ID]
+			r, err := machineRow(&rows[i], &job, has)
 			if err != nil {
 				return err
 			}
@@ -76,6 +87,25 @@ func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (Ma
 		return nil
 	})
 	return out, err
+}
+
+// machineRow reads what a list shows; the model's record is not opened for it.
+func machineRow(m *store.Machine, job *store.Job, has bool) (MachineRow, error) {
+	r := MachineRow{ID: m.ID, ModelID: m.ModelID, Model: strings.TrimSpace(m.Model.Maker + " " + m.Model.Model), Serial: m.Serial,
+		Customer: m.Customer.Name, CustomerID: m.CustomerID, TakenIn: m.CreatedAt}
+	if !has {
+		return r, nil
+	}
+	var wish hw.Request
+	var state State
+	if err := errors.Join(json.Unmarshal(job.Wish, &wish), json.Unmarshal(job.State, &state)); err != nil {
+		return r, fmt.Errorf("the job %s: %w", Label(job.ID), err)
+	}
+	r.JobID, r.Goals, r.Danger, r.TakenIn = job.ID, wish.Goals, state.Danger, job.CreatedAt
+	if job.ClosedAt != nil {
+		r.Closed = *job.ClosedAt
+	}
+	return r, nil
 }
 
 // jobOf is the newest job of a machine, nil where it has none.
@@ -152,13 +182,19 @@ func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, e
 }
 
 func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {
-	out := MachineRecord{Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: &hw.Chassis{}, CustomerID: row.CustomerID, Customer: row.Customer.Name,
+	ch := &hw.Chassis{}
+	if err := json.Unmarshal(row.Model.Doc, ch); err != nil {
+		return MachineRecord{}, fmt.Errorf("model %s: %w", row.ModelID, err)
+	}
+	return recordOf(row, job, ch)
+}
+
+// recordOf is machineRecord with the model's record already opened.
+func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord, error) {
+	out := MachineRecord{Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: ch, CustomerID: row.CustomerID, Customer: row.Customer.Name,
 		Contact: row.Customer.Contact, TakenIn: row.CreatedAt, Wish: &hw.Request{Format: hw.FormatRequest}}
 	if err := json.Unmarshal(row.Doc, out.Machine); err != nil {
 		return out, fmt.Errorf("machine %s: %w", row.ID, err)
-	}
-	if err := json.Unmarshal(row.Model.Doc, out.Chassis); err != nil {
-		return out, fmt.Errorf("model %s: %w", row.ModelID, err)
 	}
 	if job == nil {
 		return out, nil

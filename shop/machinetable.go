@@ -127,16 +127,9 @@ func (s *Shop) TakeList(ctx context.Context, a Actor, token string, upload int64
 		if err != nil {
 			return "", err
 		}
-		n := 0
-		for i := range rows {
-			l := &rows[i]
-			if l.Fault != "" {
-				continue
-			}
-			if err := s.takeListed(tx, a, l); err != nil {
-				return "", fmt.Errorf("line %d: %w", l.Line, err)
-			}
-			n++
+		n, err := s.takeRows(tx, a, rows)
+		if err != nil {
+			return "", err
 		}
 		if n == 0 {
 			return "", hw.Faults{{Pointer: "/list", Text: "no row can be taken"}}
@@ -149,21 +142,51 @@ func (s *Shop) TakeList(ctx context.Context, a Actor, token string, upload int64
 	return strconv.Atoi(result)
 }
 
-func (s *Shop) takeListed(tx store.Tx, a Actor, l *ListedMachine) error {
-	customer, err := s.customerFor(tx, l.Customer, l.Contact)
+// takeRows stores the sound rows, many at once: a list may have thousands.
+func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error) {
+	taken, err := tx.MachineKeys()
 	if err != nil {
-		return err
+		return 0, err
 	}
-	m := &hw.Machine{Format: hw.FormatMachine, ID: l.ID, Chassis: l.Model, Serial: l.Serial}
-	if m.ID == "" {
-		if m.ID, err = freeID(tx, l.Customer); err != nil {
-			return err
+	for i := range rows {
+		if rows[i].Fault == "" && rows[i].ID != "" {
+			taken["id "+rows[i].ID] = true // no made-up id takes it first
 		}
 	}
-	if err := s.intakeMachine(tx, false, customer.ID, m); err != nil {
-		return err
+	customers := map[string]int64{}
+	next := map[string]int{} // the next number for an id made from a name
+	var machines []store.Machine
+	var notes []store.History
+	for i := range rows {
+		l := &rows[i]
+		if l.Fault != "" {
+			continue
+		}
+		if _, known := customers[l.Customer]; !known {
+			c, err := s.customerFor(tx, l.Customer, l.Contact)
+			if err != nil {
+				return 0, err
+			}
+			customers[l.Customer] = c.ID
+		}
+		m := &hw.Machine{Format: hw.FormatMachine, ID: l.ID, Chassis: l.Model, Serial: l.Serial}
+		base := orWord(Slug(l.Customer), "machine")
+		for m.ID == "" || l.ID == "" && taken["id "+m.ID] {
+			next[base]++
+			m.ID = fmt.Sprintf("%s-%02d", base, next[base])
+		}
+		taken["id "+m.ID] = true
+		doc, err := json.Marshal(m)
+		if err != nil {
+			return 0, err
+		}
+		machines = append(machines, store.Machine{ID: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis, Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
+		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine, Record: m.ID, What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
-	return s.note(tx, a, kindMachine, m.ID, fmt.Sprintf("from a list, line %d", l.Line), nil)
+	if len(machines) == 0 {
+		return 0, nil
+	}
+	return len(machines), tx.CreateMachines(machines, notes)
 }
 
 // MachineTable is all machines as a table, with what is fitted.

@@ -28,9 +28,14 @@ func (s *Shop) Models(ctx context.Context) ([]ModelRecord, error) { return s.Fin
 // FindModels lists the model records in which every word of a query stands: in the
 // names, codes, part numbers or notes, from its beginning. An empty query finds all.
 func (s *Shop) FindModels(ctx context.Context, query string) ([]ModelRecord, error) {
+	return s.FirstModels(ctx, query, -1)
+}
+
+// FirstModels is FindModels for at most so many; below 0 is all.
+func (s *Shop) FirstModels(ctx context.Context, query string, most int) ([]ModelRecord, error) {
 	var out []ModelRecord
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.FindModels(query)
+		rows, err := tx.FindModels(query, most)
 		if err != nil {
 			return err
 		}

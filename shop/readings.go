@@ -44,7 +44,7 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 	var names, notes []string
 	switch {
 	case len(reports) == 0:
-		faults.Add("/reports", hw.FaultMissing, "", "a report: paste it, drop a file or choose one")
+		faults = append(faults, hw.Fault{Pointer: "/reports", Text: "there is no report: paste one, drop a file or choose one"})
 	case len(reports) > maxReports:
 		faults.Add("/reports", hw.FaultRange, fmt.Sprintf("%d reports", len(reports)), fmt.Sprintf("at most %d", maxReports))
 	default:

@@ -1,9 +1,6 @@
 package store
 
-import (
-	"strings"
-	"time"
-)
+import "time"
 
 // Reading is what a machine told of itself. Doc is yembo.observed; Accepted says what was
 // taken over, "" before anybody decided.
@@ -49,22 +46,36 @@ func (t Tx) JobsOf(machineID string) ([]Job, error) {
 }
 
 // MachinesPage lists at most limit machines with customer and model, newest first: those
-// whose id, serial, customer or model holds every word; all for no words. more tells
-// whether there are others.
-func (t Tx) MachinesPage(words []string, customer int64, limit int) (out []Machine, more bool, err error) {
-	q := t.db.Joins("Customer").Joins("Model").Order("machines.created_at desc, machines.id").Limit(limit + 1)
+// in whose id, serial, customer or model every word of the query stands; all for none.
+// more tells whether there are others.
+func (t Tx) MachinesPage(query string, customer int64, limit int) (out []Machine, more bool, err error) {
+	q := t.db.Joins("Customer").Joins("Model").Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id").Order("machine_numbers.n DESC").Limit(limit + 1)
 	if customer != 0 {
 		q = q.Where("machines.customer_id = ?", customer)
 	}
-	for _, w := range words {
-		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(w) + "%"
-		q = q.Where(`machines.id || ' ' || machines.serial || ' ' || Customer.name || ' ' || Model.maker || ' ' || Model.model || ' ' || Model.code LIKE ? ESCAPE '\'`, like)
+	if terms := match(query); terms != "" {
+		q = q.Where("machine_numbers.n IN (SELECT rowid FROM machine_words WHERE machine_words MATCH ? ORDER BY rowid DESC LIMIT ?)", terms, limit+1)
 	}
 	err = q.Find(&out).Error
 	if len(out) > limit {
 		return out[:limit], true, err
 	}
 	return out, false, err
+}
+
+// NewestJobs returns the newest job of each of some machines, by machine.
+func (t Tx) NewestJobs(machines []Machine) (map[string]Job, error) {
+	ids := make([]string, len(machines))
+	for i := range machines {
+		ids[i] = machines[i].ID
+	}
+	var rows []Job
+	err := t.db.Where("id IN (SELECT max(id) FROM jobs WHERE machine_id IN ? GROUP BY machine_id)", ids).Find(&rows).Error
+	out := map[string]Job{}
+	for _, j := range rows {
+		out[j.MachineID] = j
+	}
+	return out, err
 }
 
 // MachinesOfModel lists the machines of a model.
@@ -216,4 +227,13 @@ func (t Tx) EachMachine(f func(m *Machine) error) error {
 		}
 		last = rows[len(rows)-1].ID
 	}
+}
+
+// CreateMachines stores many machines with a line of history each.
+func (t Tx) CreateMachines(machines []Machine, notes []History) error {
+	const batch = 200
+	if err := t.db.Omit("Customer", "Model").CreateInBatches(machines, batch).Error; err != nil {
+		return err
+	}
+	return t.db.CreateInBatches(notes, batch).Error
 }

@@ -77,6 +77,31 @@ var migrations = []*gormigrate.Migration{
 			id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
 			how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
 		`CREATE INDEX contacts_job ON contacts(job_id)`,
+		// The words of each machine, for the search. The triggers keep them, so that no use
+		// case can forget to. Machines are numbered as they come; a later number is newer.
+		`CREATE TABLE machine_numbers (n INTEGER PRIMARY KEY, machine_id TEXT NOT NULL UNIQUE)`,
+		`CREATE VIRTUAL TABLE machine_words USING fts5(words, prefix='2 3')`,
+		`CREATE VIEW machine_texts AS SELECT n.n, m.id, m.customer_id, m.model_id,
+			m.id || ' ' || m.serial || ' ' || c.name || ' ' || d.maker || ' ' || d.model || ' ' || d.code AS words
+			FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id JOIN models d ON d.id = m.model_id`,
+		`INSERT INTO machine_numbers (machine_id) SELECT id FROM machines ORDER BY created_at, id`,
+		`INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts`,
+		`CREATE TRIGGER machine_new AFTER INSERT ON machines BEGIN
+			INSERT INTO machine_numbers (machine_id) VALUES (new.id);
+			INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = new.id;
+		END`,
+		`CREATE TRIGGER machine_changed AFTER UPDATE OF serial, customer_id, model_id ON machines
+			WHEN old.serial <> new.serial OR old.customer_id <> new.customer_id OR old.model_id <> new.model_id BEGIN
+			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE id = new.id) WHERE rowid = (SELECT n FROM machine_numbers WHERE machine_id = new.id);
+		END`,
+		`CREATE TRIGGER customer_renamed AFTER UPDATE OF name ON customers WHEN old.name <> new.name BEGIN
+			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
+			WHERE rowid IN (SELECT n FROM machine_texts WHERE customer_id = new.id);
+		END`,
+		`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker OR old.model <> new.model OR old.code <> new.code BEGIN
+			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
+			WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
+		END`,
 	)},
 }
 

@@ -12,7 +12,24 @@ const maxWords = 20
 
 // FindModels lists the models in whose words every word of the query stands, from its
 // beginning. What is typed is quoted: a dash or a star is never the search's own sign.
-func (t Tx) FindModels(query string) ([]Model, error) {
+func (t Tx) FindModels(query string, most int) ([]Model, error) {
+	terms := match(query)
+	if terms == "" {
+		var all []Model
+		return all, t.db.Order("maker, model, id").Limit(most).Find(&all).Error
+	}
+	var out []Model
+	err := t.db.Limit(most).Where("id IN (SELECT id FROM model_words WHERE model_words MATCH ?)", terms).
+		Order("maker, model, id").Find(&out).Error
+	if err != nil {
+		return nil, fmt.Errorf("searching the models: %w", err)
+	}
+	return out, nil
+}
+
+// match is a query as the search takes it: every word, quoted, from its beginning; "" for
+// one without words.
+func match(query string) string {
 	var terms []string
 	for _, word := range strings.FieldsFunc(query, func(r rune) bool { return unicode.IsSpace(r) }) {
 		clean := strings.Map(func(r rune) rune {
@@ -25,16 +42,7 @@ func (t Tx) FindModels(query string) ([]Model, error) {
 			terms = append(terms, `"`+strings.Join(strings.Fields(clean), " ")+`"*`)
 		}
 	}
-	if len(terms) == 0 {
-		return t.Models()
-	}
-	var out []Model
-	err := t.db.Where("id IN (SELECT id FROM model_words WHERE model_words MATCH ?)", strings.Join(terms, " AND ")).
-		Order("maker, model, id").Find(&out).Error
-	if err != nil {
-		return nil, fmt.Errorf("searching the models: %w", err)
-	}
-	return out, nil
+	return strings.Join(terms, " AND ")
 }
 
 // indexModel writes a record's words to the search.

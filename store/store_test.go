@@ -147,12 +147,15 @@ func TestOldDataFile(t *testing.T) {
 	}
 	s := open(t, dir)
 	err = s.View(t.Context(), func(tx Tx) error {
-		machines, _, err := tx.MachinesPage(nil, 0, 10)
+		machines, _, err := tx.MachinesPage("", 0, 10)
 		if err != nil || len(machines) != 2 || machines[0].Customer.Name == "" || machines[0].Model.Maker == "" {
 			t.Errorf("%d machines of an old file: %v", len(machines), err)
 		}
+		if found, _, err := tx.MachinesPage("PD15 ferr", 0, 10); err != nil || len(found) != 1 {
+			t.Errorf("%d machines found in an old file: %v", len(found), err)
+		}
 		// The search came later; it finds what was recorded before it.
-		found, err := tx.FindModels("QA14-2 okell")
+		found, err := tx.FindModels("QA14-2 okell", -1)
 		if err != nil || len(found) != 1 || found[0].ID != "quillon-aster-14" {
 			t.Errorf("found %d: %v", len(found), err)
 		}
@@ -184,7 +187,7 @@ func TestFind(t *testing.T) {
 	for query, want := range map[string]string{"": "ab", "qa": "a", "QA14-2": "a", "qa14-3": "a", "PB-45": "b", "aster 14": "a", "Quil shield": "a", "drov": "b", "quillon drover": "",
 		"format": "", `"`: "ab", `a OR b`: "", `NEAR(`: "", "*": "ab", "-": "ab", "pb-4": "b", "'; DROP TABLE models": "", strings.Repeat("x ", 500): ""} {
 		err := s.View(ctx, func(tx Tx) error {
-			rows, err := tx.FindModels(query)
+			rows, err := tx.FindModels(query, -1)
 			got := ""
 			for _, r := range rows {
 				got += r.ID
@@ -207,7 +210,7 @@ func TestFind(t *testing.T) {
 	}
 	for query, want := range map[string]int{"osier": 1, "drover": 0} {
 		if err := s.View(ctx, func(tx Tx) error {
-			rows, err := tx.FindModels(query)
+			rows, err := tx.FindModels(query, -1)
 			if len(rows) != want {
 				t.Errorf("%q finds %d", query, len(rows))
 			}

@@ -47,7 +47,7 @@ func (s *server) showBenchList(c *echo.Context) error {
 	now := s.Shop.Now()
 	v := benchView{Day: now.Format("Monday 2 January"), Total: len(rows)}
 	if len(rows) == 0 {
-		models, err := s.Shop.Models(ctx)
+		models, err := s.Shop.FirstModels(ctx, "", 1)
 		if err != nil {
 			return err
 		}

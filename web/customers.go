@@ -14,7 +14,11 @@ import (
 type customersView struct {
 	Query string
 	Rows  []shop.Customer
+	All   int
 }
+
+// maxCustomers is how many are listed; more words find the others.
+const maxCustomers = 200
 
 type customerView struct {
 	*Form
@@ -31,6 +35,8 @@ func (s *server) listCustomers(c *echo.Context) error {
 	if v.Rows, err = s.Shop.Customers(c.Request().Context(), v.Query); err != nil {
 		return err
 	}
+	v.All = len(v.Rows)
+	v.Rows = v.Rows[:min(v.All, maxCustomers)]
 	return s.render(c, http.StatusOK, "customers", "Customers", "customers", v)
 }
 

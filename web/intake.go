@@ -51,6 +51,12 @@ type consentRow struct {
 	Given              bool
 }
 
+// maxProposed is how many customers are proposed while one types.
+const maxProposed = 500
+
+// maxFound is how many models are offered; more words find the others.
+const maxFound = 60
+
 // newMachine finds the model by code, sibling code or name, or a machine by its serial;
 // where one alone fits, its form comes at once.
 func (s *server) newMachine(c *echo.Context) error {
@@ -59,17 +65,13 @@ func (s *server) newMachine(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	v := findView{Query: strings.TrimSpace(c.QueryParam("q"))}
-	records, err := s.Shop.Models(ctx)
+	records, err := s.Shop.FirstModels(ctx, v.Query, maxFound)
 	if err != nil {
 		return err
 	}
-	v.None = len(records) == 0
-	words := strings.Fields(strings.ToLower(v.Query))
+	v.None = len(records) == 0 && v.Query == ""
 	for _, r := range records {
-		text := strings.ToLower(r.Chassis.Name() + " " + r.Chassis.Code + " " + strings.Join(r.Chassis.Covers, " "))
-		if allIn(text, words) {
-			v.Models = append(v.Models, modelChoice{r.Chassis.ID, r.Chassis.Name(), r.Chassis.Code, memorySummary(r.Chassis)})
-		}
+		v.Models = append(v.Models, modelChoice{r.Chassis.ID, r.Chassis.Name(), r.Chassis.Code, memorySummary(r.Chassis)})
 	}
 	if v.Query != "" {
 		list, err := s.Shop.Machines(ctx, v.Query)
@@ -79,8 +81,8 @@ func (s *server) newMachine(c *echo.Context) error {
 		v.Machines = machineRows(list.Machines)
 		for i := range list.Machines {
 			m := &list.Machines[i]
-			if strings.EqualFold(m.Machine.Serial, v.Query) || strings.EqualFold(m.Machine.ID, v.Query) {
-				return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(m.Chassis.ID)+"&machine="+url.QueryEscape(m.Machine.ID))
+			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {
+				return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.ID))
 			}
 		}
 		if exact := exactModel(records, v.Query); exact != "" {
@@ -107,15 +109,6 @@ func exactModel(records []shop.ModelRecord, code string) string {
 		}
 	}
 	return found
-}
-
-func allIn(text string, words []string) bool {
-	for _, w := range words {
-		if !strings.Contains(text, w) {
-			return false
-		}
-	}
-	return true
 }
 
 func (s *server) intakeForm(c *echo.Context, model, machine string) error {
@@ -200,6 +193,7 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 	if v.Customers, err = s.Shop.Customers(c.Request().Context(), ""); err != nil {
 		return v, err
 	}
+	v.Customers = v.Customers[:min(len(v.Customers), maxProposed)]
 	for i := range v.Chassis.Mem().Sockets {
 		so := &v.Chassis.Memory.Sockets[i]
 		v.Sockets = append(v.Sockets, socketRow{i, so.ID, so.Form, so.Reach})
@@ -306,6 +300,9 @@ func readIntake(f *Form, v *intakeView, now time.Time) shop.Intake {
 		if a = strings.TrimSpace(a); a != "" {
 			in.Details.Accessories = append(in.Details.Accessories, a)
 		}
+	}
+	if in.Customer == "" {
+		f.fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
 	}
 	if text := f.text("/promised"); text != "" {
 		at, err := promise(text, now)

@@ -75,6 +75,12 @@ func jobID(c *echo.Context) (int64, error) {
 func (s *server) findJob(c *echo.Context) error {
 	code := strings.TrimSpace(c.QueryParam("code"))
 	id, ok := shop.JobOfLabel(code)
+	if ok {
+		_, err := s.Shop.Job(c.Request().Context(), id)
+		if ok = err == nil; err != nil && !errors.Is(err, shop.ErrNotFound) {
+			return err
+		}
+	}
 	if !ok {
 		return c.Redirect(http.StatusSeeOther, "/machines?q="+url.QueryEscape(code))
 	}

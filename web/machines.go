@@ -36,18 +36,18 @@ func (s *server) listMachines(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "machines", "Machines", "machines", view)
 }
 
-func machineRows(list []shop.MachineRecord) []machineRow {
+func machineRows(list []shop.MachineRow) []machineRow {
 	var out []machineRow
 	for i := range list {
 		r := &list[i]
-		row := machineRow{ID: r.Machine.ID, Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, Serial: r.Machine.Serial,
-			Wish: wishWords(r.Wish.Goals), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
+		row := machineRow{ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID, Serial: r.Serial,
+			Wish: wishWords(r.Goals), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
 		if r.JobID != 0 {
 			row.Label = shop.Label(r.JobID)
 		}
 		switch {
-		case r.State.Danger != "" && r.Closed.IsZero():
-			row.State, row.Danger = "stopped: "+r.State.Danger, true
+		case r.Danger != "" && r.Closed.IsZero():
+			row.State, row.Danger = "stopped: "+r.Danger, true
 		case r.JobID == 0:
 			row.State = "no job"
 		case !r.Closed.IsZero():

@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/reading"
+	"yembo/exchange/photo"
 	"yembo/shop"
 	"yembo/standin/machine"
 )
@@ -140,6 +141,9 @@ func (s *server) addReading(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	if f.Count() > 0 {
+		return s.readingsPage(c, http.StatusUnprocessableEntity, f)
+	}
 	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.text("token"), id, reports)
 	if err == nil {
 		return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/readings/"+number)
@@ -159,6 +163,10 @@ func sentReports(c *echo.Context, f *Form) ([]shop.Report, error) {
 	}
 	for _, file := range form.File["report"] {
 		if file.Size == 0 && file.Filename == "" {
+			continue
+		}
+		if file.Size > photo.MaxBytes {
+			f.fault("/reports", fmt.Sprintf("%s: it has more than %d MB", fileName(file.Filename), photo.MaxBytes>>20))
 			continue
 		}
 		raw, err := readUpload(file)
