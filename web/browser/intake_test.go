@@ -1,6 +1,8 @@
 package browser
 
 import (
+	"bytes"
+	"regexp"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -70,6 +72,15 @@ func TestIntake(t *testing.T) {
 	if keys > 25 {
 		t.Errorf("%d keys; at most 25", keys)
 	}
+
+	job := eval[string](b, `location.pathname`)
+	for path, box := range map[string]string{"/label": "175.9", "/sheet": "594.95", "/sheet?paper=letter": "612"} {
+		b.visit(job + path)
+		if pdf := b.pdf(); len(sheets.FindAll(pdf, -1)) != 1 || !bytes.Contains(pdf, []byte("/MediaBox [0 0 "+box)) {
+			t.Errorf("%s takes %d sheets, %s", path, len(sheets.FindAll(pdf, -1)), regexp.MustCompile(`/MediaBox[^\]]*\]`).Find(pdf))
+		}
+	}
+	b.visit(job)
 
 	// Its own system tells what is in it.
 	b.tabTo(`.moves a[href$="/readings"]`)
