@@ -108,7 +108,7 @@ func (s *server) drawPage(c *echo.Context, status int, f *Form) error {
 			v.Now += " (" + p + ")"
 		}
 		if full, known := fullOf(r.Machine); known {
-			v.Rule = fmt.Sprintf("%s Wh when full ÷ %s W = %s h", full, w, power.HoursAt(full, w))
+			v.Rule = fmt.Sprintf("0.95 × %s Wh when full ÷ %s W = %s h", full, w, power.HoursAt(full, w).Or(0))
 		}
 	}
 	if f.text("/profile") == "" {

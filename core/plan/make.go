@@ -2,6 +2,7 @@ package plan
 
 import (
 	"context"
+	"slices"
 
 	"yembo/core/hw"
 	"yembo/core/memory"
@@ -11,6 +12,7 @@ import (
 // Make plans the upgrades of one machine. It returns the context's error when it
 // is cancelled, and TooLarge when there is more than a plan can look at.
 func Make(ctx context.Context, in Input) (*Plan, error) {
+	in.Parts = narrowed(in)
 	s, err := newSearch(in)
 	if err != nil {
 		return nil, err
@@ -66,7 +68,11 @@ func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
 	budget, limited := s.in.Request.BudgetCents.Get()
 	fr := &front{s: s, cells: map[cell][]found{}}
 	reach := newReachable()
+	pinned := s.pinned()
 	err = s.combine(ctx, groups, func(f *found) {
+		if !uses(f, pinned) {
+			return
+		}
 		affordable := !limited || f.total <= budget
 		for k := range kinds {
 			f.met[k] = f.parts[k].met
@@ -87,6 +93,60 @@ func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
 	s.conclude(p, kept, reach)
 	p.Notes = append(p.Notes, s.optionNotes(kept)...)
 	return nil
+}
+
+// narrowed is the parts list without what is forbidden, and without other parts of the
+// kinds of those that are pinned.
+func narrowed(in Input) *hw.Parts {
+	if len(in.Pinned)+len(in.Forbidden) == 0 {
+		return in.Parts
+	}
+	kindsPinned := map[string]bool{}
+	for i := range in.Parts.Parts {
+		if p := &in.Parts.Parts[i]; slices.Contains(in.Pinned, p.ID) {
+			kindsPinned[p.Kind] = true
+		}
+	}
+	out := *in.Parts
+	out.Parts = nil
+	for _, p := range in.Parts.Parts {
+		if !slices.Contains(in.Forbidden, p.ID) && (!kindsPinned[p.Kind] || slices.Contains(in.Pinned, p.ID)) {
+			out.Parts = append(out.Parts, p)
+		}
+	}
+	return &out
+}
+
+// pinned are the indexes of the parts that every option has to use; one that is not in the
+// list is -1, which nothing uses.
+func (s *search) pinned() []int32 {
+	var out []int32
+	for _, id := range s.in.Pinned {
+		at := int32(-1)
+		for i := range s.parts {
+			if s.parts[i].ID == id {
+				at = int32(i)
+			}
+		}
+		out = append(out, at)
+	}
+	return out
+}
+
+// uses reports whether a combination uses all of those parts.
+func uses(f *found, parts []int32) bool {
+	for _, part := range parts {
+		has := false
+		for k := range kinds {
+			for _, c := range f.parts[k].choice {
+				has = has || c == part
+			}
+		}
+		if !has {
+			return false
+		}
+	}
+	return true
 }
 
 func (s *search) candidates(ctx context.Context, mem []group) (groups [kinds][]group, err error) {

@@ -355,10 +355,8 @@ func (s *search) planWireless(ctx context.Context) ([]group, error) {
 			if s.parts[part].Pulled() {
 				x.flags |= fPulled
 			}
-			if !p.occupied || card.Length.Or(0) != s.fittedCardLength(p) {
-				if err := s.need(&x.needs, s.ch.Slots[p.index].Lengths[strconv.Itoa(card.Length.Or(0))]); err != nil {
-					return nil, err
-				}
+			if err := s.cardNeeds(&x.needs, p, card); err != nil {
+				return nil, err
 			}
 			ap := s.practice.AccessPoint
 			x.nearer = wireless.Effective(std, ap) > wireless.Effective(s.todayWifi, ap)
@@ -369,6 +367,14 @@ func (s *search) planWireless(ctx context.Context) ([]group, error) {
 		choice[i] = unchanged
 	}
 	return c.result(none), nil
+}
+
+// cardNeeds adds what a card needs to be held in a slot, unless one of its length is there.
+func (s *search) cardNeeds(n *needs, p *place, card *hw.Card) error {
+	if p.occupied && card.Length.Or(0) == s.fittedCardLength(p) {
+		return nil
+	}
+	return s.need(n, s.ch.Slots[p.index].Lengths[strconv.Itoa(card.Length.Or(0))])
 }
 
 // fittedCardLength is the length of the card in a slot. A machine document does

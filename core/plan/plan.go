@@ -36,6 +36,9 @@ type Input struct {
 	Machine *hw.Machine
 	Parts   *hw.Parts
 	Request *hw.Request
+	// Pinned are parts that every option has to use; of their kinds nothing else is
+	// bought. Naming one does not make it fit. Forbidden are parts that none may use.
+	Pinned, Forbidden []string
 	// Largest is the table of largest modules; nil takes the one that ships.
 	Largest memory.LargestModule
 }

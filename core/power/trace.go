@@ -37,11 +37,12 @@ func (t *Trace) Mean() hw.Dec {
 // Wh is the energy: watts times seconds, in watt-hours.
 func (t *Trace) Wh() hw.Dec { return hw.Dec(t.sum / 3600) }
 
-// HoursAt is how long a pack that holds so much lasts at a draw (handbook 5), to a tenth
-// of an hour; 0 where nothing is drawn.
-func HoursAt(wh, watts hw.Dec) hw.Dec {
-	if watts <= 0 {
-		return 0
+// HoursAt is how long a pack that holds so much lasts at a mean draw: 0.95 × Wh ÷ W
+// (handbook 5), to a tenth of an hour; not known where nothing is drawn.
+func HoursAt(wh, watts hw.Dec) hw.Maybe[hw.Dec] {
+	r := fromDraw(&hw.Usage{DrawW: hw.Known(watts)}, hw.Known(wh))
+	if r == nil {
+		return hw.Maybe[hw.Dec]{}
 	}
-	return hw.Dec(int64(wh) * int64(hw.DecOf(1)) / int64(watts)).Tenths()
+	return hw.Known(hw.RatTenths(r))
 }

@@ -21,7 +21,8 @@ func TestTrace(t *testing.T) {
 	if tr.Mean() != hw.DecOf(10) || tr.Wh() != hw.DecOf(20) || tr.Min != hw.DecOf(8) || tr.Max != hw.DecOf(12) || tr.Seconds != 7200 {
 		t.Errorf("%+v: %v W, %v Wh", tr, tr.Mean(), tr.Wh())
 	}
-	if h := HoursAt(hw.DecOf(392)/10, hw.DecOf(84)/10); h.String() != "4.7" || HoursAt(hw.DecOf(40), 0) != 0 {
-		t.Errorf("39.2 Wh at 8.4 W last %s h", h)
+	// 0.95 × 39.2 ÷ 8.4 = 4.43
+	if h := HoursAt(hw.DecOf(392)/10, hw.DecOf(84)/10); h != hw.Known(hw.DecOf(44)/10) || HoursAt(hw.DecOf(40), 0).IsKnown() {
+		t.Errorf("39.2 Wh at 8.4 W last %v h", h)
 	}
 }

@@ -1,0 +1,338 @@
+package plan
+
+import (
+	"context"
+
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/power"
+	"yembo/core/storage"
+	"yembo/core/wireless"
+)
+
+// Ask says for one part, of the list or not, what every place it is tried in answers:
+// "why not this part?". It uses the same checks as a plan, whatever is wanted. The
+// verdicts of a part that fits have no code.
+func Ask(ctx context.Context, in Input, part hw.Part) ([]hw.Verdict, error) {
+	parts := *in.Parts
+	at := -1
+	for i := range parts.Parts {
+		if parts.Parts[i].ID == part.ID {
+			at = i
+		}
+	}
+	if at < 0 {
+		parts.Parts = append(append([]hw.Part{}, parts.Parts...), part)
+		at = len(parts.Parts) - 1
+	}
+	in.Parts = &parts
+	s, err := newSearch(in)
+	if err != nil {
+		return nil, err
+	}
+	kind := kindIndex(part.Kind)
+	if kind == kNone {
+		return nil, nil
+	}
+	s.wanted = [kinds]bool{}
+	s.wanted[kind] = true
+	if err := s.judge(ctx, false); err != nil {
+		return nil, err
+	}
+	if _, err := s.sift(ctx); err != nil {
+		return nil, err
+	}
+	return s.verdicts[at], nil
+}
+
+// Kept and Removed are what Own can be told to do at a place, beside a part's id.
+const (
+	Kept    = "keep"
+	Removed = "remove"
+)
+
+// codeBudget and codeNothing are faults that only an own combination can have.
+const (
+	codeBudget  = "budget"
+	codeNothing = "nothing"
+	codeNoPart  = "no_part"
+)
+
+// Own works out a combination that a person made, place by place, by the same rules as
+// the plan's options. What the rules have against it comes as verdicts; the figures are
+// worked out all the same, as far as they can be.
+func Own(ctx context.Context, in Input, at map[string]string) (Option, []hw.Verdict, error) {
+	s, err := newSearch(in)
+	if err != nil {
+		return Option{}, nil, err
+	}
+	o := &own{s: s}
+	if err := o.read(ctx, at); err != nil {
+		return Option{}, nil, err
+	}
+	var f found
+	f.parts[kMemory], f.parts[kBattery] = o.memory(), o.battery()
+	if f.parts[kDrive], err = o.drives(); err != nil {
+		return Option{}, nil, err
+	}
+	if f.parts[kWireless], err = o.wireless(); err != nil {
+		return Option{}, nil, err
+	}
+	for k := range kinds {
+		f.changed |= f.parts[k].changed
+		f.partsC += f.parts[k].cost
+		f.met[k] = s.meets(f.parts[k].total, f.parts[k].total, f.parts[k].runtime, f.parts[k].wifi)[k]
+	}
+	o.exclusions(&f)
+	acc := s.accessories(f.parts[kDrive].needs.plus(f.parts[kWireless].needs))
+	f.partsC += acc.cents
+	f.missing = acc.missing
+	open := s.openMachine(f.changed)
+	f.total, f.minutes = f.partsC+open.labour, open.minutes
+	if f.changed == 0 {
+		o.refuse("", codeNothing, "nothing is changed yet")
+	}
+	if budget, ok := in.Request.BudgetCents.Get(); ok && f.total > budget {
+		o.refuse("", codeBudget, "%s in all; the budget is %s", s.money(f.total), s.money(budget))
+	}
+	out := s.option(&f, 0)
+	out.ID = "own"
+	out.MeetsAll = out.MeetsAll && len(o.faults) == 0
+	return out, o.faults, nil
+}
+
+// own is a combination being read.
+type own struct {
+	s      *search
+	choice [kinds][]int32
+	faults []hw.Verdict
+}
+
+func (o *own) refuse(place, code, format string, args ...any) {
+	v := hw.Refuse(code, format, args...)
+	v.Place = place
+	o.faults = append(o.faults, v)
+}
+
+// read turns what is said of each place into choices, and judges each part in its place.
+func (o *own) read(ctx context.Context, at map[string]string) error {
+	s := o.s
+	index := map[string]int{}
+	for i := range s.parts {
+		index[s.parts[i].ID] = i
+	}
+	s.wanted = [kinds]bool{}
+	for k := range kinds {
+		o.choice[k] = s.same(k)
+	}
+	type placed struct{ place, part int }
+	var all []placed
+	for k := range kinds {
+		for i, pi := range s.kindOf[k] {
+			p := &s.places[pi]
+			switch word := at[p.id]; word {
+			case "", Kept:
+			case Removed:
+				if p.occupied && k != kBattery && k != kWireless {
+					o.choice[k][i] = remove
+				}
+			default:
+				part, ok := index[word]
+				if !ok || kindIndex(s.parts[part].Kind) != k {
+					o.refuse(p.id, codeNoPart, "there is no part %q for it any more", word)
+					continue
+				}
+				o.choice[k][i] = int32(part)
+				s.wanted[k] = true
+				all = append(all, placed{pi, part})
+			}
+		}
+	}
+	if err := s.judge(ctx, false); err != nil {
+		return err
+	}
+	if _, err := s.sift(ctx); err != nil {
+		return err
+	}
+	for _, x := range all {
+		v := *s.verdictAt(x.part, x.place)
+		if v.Fits() {
+			continue
+		}
+		if v.Place = s.places[x.place].id; v.Text == "" {
+			v.Text = "nothing of that kind goes in there"
+		}
+		o.faults = append(o.faults, v)
+	}
+	return nil
+}
+
+// cost adds up what a choice buys, whether it can be had or not; what cannot is a fault.
+func (o *own) cost(c *candidate) {
+	s := o.s
+	pieces := map[int32]int{}
+	for _, part := range c.choice {
+		if part < remove {
+			pieces[part]++
+		}
+	}
+	for i := range s.parts {
+		n := pieces[int32(i)]
+		if n == 0 {
+			continue
+		}
+		p := &s.parts[i]
+		buy := p.Purchases(n)
+		c.cost += int64(buy) * p.PriceCents
+		if p.Pulled() {
+			c.flags |= fPulled
+		}
+		if !p.CanBeHad(buy, s.allowOrder()) {
+			o.refuse("", codeStock, "%s: %d wanted, %d in stock and none to order", p.Name, buy, p.Stock.Or(0))
+		}
+	}
+}
+
+func (o *own) memory() *candidate {
+	s := o.s
+	c := &candidate{pack: noPack, choice: o.choice[kMemory], total: s.soldered}
+	set, ok := s.memorySet(c.choice)
+	c.total, c.changed = set.total, set.changed
+	o.cost(c)
+	if set.changed == 0 {
+		return c
+	}
+	limit, known := s.limit.GB.Get()
+	switch {
+	case !known:
+		o.refuse("memory", "unknown", "the limit of the memory in force is not known")
+	case set.total > limit:
+		o.refuse("memory", memory.CodeOverLimit, "%s GB in all; the limit in force is %s GB", set.total, limit)
+	case !ok && set.total <= s.todayMemory:
+		o.refuse("memory", codeNothing, "%s GB are no more than today", set.total)
+	case !ok:
+		o.refuse("memory", memory.CodePairing, "the pairing practice %q does not allow these modules beside each other", s.practice.Pairing.Or(memory.PairAny))
+	}
+	if set.mixed {
+		c.flags |= fMixed
+	}
+	if memory.BeyondMaker(s.ch.Mem(), s.todayMemory, set.total) {
+		c.flags |= fBeyond
+	}
+	return c
+}
+
+func (o *own) drives() (*candidate, error) {
+	s := o.s
+	c := &candidate{pack: noPack, choice: o.choice[kDrive], total: s.todayStorage}
+	for i, pi := range s.kindOf[kDrive] {
+		p := &s.places[pi]
+		bit := uint64(1) << pi
+		part := c.choice[i]
+		old := hw.Dec(0)
+		if p.occupied {
+			old = s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+		}
+		switch {
+		case part == unchanged && p.occupied:
+			c.used |= bit
+		case part == unchanged:
+		case part == remove:
+			c.changed |= bit
+			c.removed |= bit
+			c.total -= old
+			if s.isBoot(p.fitted) {
+				o.refuse(p.id, storage.CodeBoot, "the boot drive is taken out and nothing put in its place")
+			}
+		default:
+			c.changed |= bit
+			c.used |= bit
+			if !p.occupied {
+				c.fresh |= bit
+			}
+			c.flags |= s.driveFlags(pi, int(part))
+			n, err := s.driveNeeds(pi, int(part))
+			if err != nil {
+				return nil, err
+			}
+			c.needs = c.needs.plus(n)
+			c.total += s.parts[part].Drive.Capacity.Or(0) - old
+		}
+	}
+	o.cost(c)
+	return c, nil
+}
+
+func (o *own) battery() *candidate {
+	s := o.s
+	c := &candidate{pack: noPack, choice: o.choice[kBattery], runtime: s.todayRuntime}
+	if b := s.m.Fitted.Battery; b != nil {
+		c.used = s.packBit(s.ch.BatteryByID(b.Option))
+	}
+	if len(c.choice) == 0 || c.choice[0] >= remove {
+		return c
+	}
+	p := &s.parts[c.choice[0]]
+	c.changed = s.maskOf(kBattery)
+	c.pack = power.OptionFor(s.ch, p.Battery.PartNumber)
+	c.used = s.packBit(c.pack)
+	if c.used&s.usedNow == 0 {
+		c.fresh = c.used
+	}
+	if c.pack < 0 {
+		c.flags |= fUnlisted
+	}
+	c.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
+	o.cost(c)
+	return c
+}
+
+func (o *own) wireless() (*candidate, error) {
+	s := o.s
+	c := &candidate{pack: noPack, choice: o.choice[kWireless], wifi: s.todayWifi, used: s.usedNow & s.maskOf(kWireless)}
+	for i, pi := range s.kindOf[kWireless] {
+		if c.choice[i] >= remove {
+			continue
+		}
+		c.changed |= 1 << pi
+		c.used |= 1 << pi
+		if !s.places[pi].occupied {
+			c.fresh |= 1 << pi
+		}
+		card := s.parts[c.choice[i]].Wireless
+		c.wifi = wireless.Rank(card.Standard)
+		if err := s.cardNeeds(&c.needs, &s.places[pi], card); err != nil {
+			return nil, err
+		}
+	}
+	o.cost(c)
+	return c, nil
+}
+
+// exclusions names each thing put in use that cannot be beside another in use.
+func (o *own) exclusions(f *found) {
+	s := o.s
+	var used, fresh uint64
+	for k := range kinds {
+		used |= f.parts[k].used
+		fresh |= f.parts[k].fresh
+	}
+	for i := range s.excl {
+		if fresh&(1<<i) == 0 {
+			continue
+		}
+		for j := range s.excl {
+			if s.excl[i]&used&(1<<j) != 0 {
+				o.refuse(s.bitName(i), storage.CodeExcluded, "%s cannot be used beside %s", s.bitName(i), s.bitName(j))
+			}
+		}
+	}
+}
+
+// bitName is the place or pack of a bit.
+func (s *search) bitName(bit int) string {
+	if bit < len(s.places) {
+		return s.places[bit].id
+	}
+	return "pack " + s.ch.Batteries[bit-len(s.places)].ID
+}
