@@ -20,7 +20,7 @@ import (
 func documents(t testing.TB) map[string][][]byte {
 	t.Helper()
 	out := map[string][][]byte{}
-	for kind, names := range map[string][]string{"chassis": {"aster", "drover", "block", "osier", "fennel", "carter", "reedmace"}, "parts": {"parts"}} {
+	for kind, names := range map[string][]string{"chassis": {"aster", "drover", "block", "osier", "fennel", "carter", "reedmace", "aster16"}, "parts": {"parts"}} {
 		for _, n := range names {
 			raw, err := os.ReadFile(filepath.Join("..", "shop", "demo", n+".json"))
 			if err != nil {

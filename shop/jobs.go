@@ -24,6 +24,7 @@ type Details struct {
 	Account     string     `json:"account,omitempty"` // the name of a test account; a password is never kept
 	Consents    []string   `json:"consents,omitempty"`
 	Signature   *Signature `json:"signature,omitempty"`
+	Told        string     `json:"told,omitempty"` // what the case is about, in two sentences
 }
 
 // Condition is how the machine came. Looked says that somebody looked: without it

@@ -12,21 +12,49 @@ import (
 	"yembo/store"
 )
 
+// PlanQuery is what a plan is asked with beside what is stored. Its zero value is the
+// stored wish under the shop's practice.
+type PlanQuery struct {
+	Wish              *hw.Request // goals and budget in place of the stored ones
+	Practice          *hw.Practice
+	Pinned, Forbidden []string
+	Own               map[string]string // an own combination, place by place; nil for none
+}
+
+// OwnID is the id of a combination that was put together by hand.
+const OwnID = "own"
+
 // Planned is a plan with everything it was made from.
 type Planned struct {
 	Record   MachineRecord
+	Model    ModelState
 	Parts    *hw.Parts
 	Request  *hw.Request
 	Settings Settings
+	Query    PlanQuery
 	Plan     *plan.Plan
 	Today    plan.Today
+	Own      *plan.Option // nil where none was made
+	Against  []hw.Verdict // what the rules have against it
 }
 
-// Plan plans the upgrades of a machine under the shop's practice.
-func (s *Shop) Plan(ctx context.Context, machineID string) (Planned, error) {
+// ModelState is the version of the model's record, with what changed since the choice.
+type ModelState struct {
+	Version int
+	Since   []Change
+}
+
+// Input is what the plan was made from.
+func (p *Planned) Input() plan.Input {
+	return plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request,
+		Pinned: p.Query.Pinned, Forbidden: p.Query.Forbidden, Largest: p.Settings.largest()}
+}
+
+// Plan plans the upgrades of a machine as it is asked for.
+func (s *Shop) Plan(ctx context.Context, machineID string, q PlanQuery) (Planned, error) {
 	var out Planned
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = gather(tx, machineID)
+		out, err = gather(tx, machineID, q)
 		return err
 	})
 	if err != nil {
@@ -36,10 +64,13 @@ func (s *Shop) Plan(ctx context.Context, machineID string) (Planned, error) {
 }
 
 // gather reads what a plan is made from.
-func gather(tx store.Tx, machineID string) (Planned, error) {
-	var p Planned
+func gather(tx store.Tx, machineID string, q PlanQuery) (Planned, error) {
+	p := Planned{Query: q}
 	var err error
 	if p.Record, err = machine(tx, machineID); err != nil {
+		return p, err
+	}
+	if p.Model, err = modelState(tx, &p.Record); err != nil {
 		return p, err
 	}
 	if p.Parts, err = parts(tx); err != nil {
@@ -49,20 +80,81 @@ func gather(tx store.Tx, machineID string) (Planned, error) {
 		return p, err
 	}
 	req := *p.Record.Wish
+	if q.Wish != nil {
+		req = *q.Wish
+		req.Format = hw.FormatRequest
+	}
 	req.Practice = p.Settings.Practice
+	if q.Practice != nil {
+		req.Practice = *q.Practice
+	}
 	req.LabourRate = hw.Known(p.Settings.LabourRate)
 	p.Request = &req
-	return p, nil
+	return p, hw.ValidateRequest(&req).Err()
+}
+
+// modelState finds what changed in the model's record since an option was chosen.
+func modelState(tx store.Tx, r *MachineRecord) (ModelState, error) {
+	row, err := tx.Model(r.Chassis.ID)
+	if err != nil {
+		return ModelState{}, err
+	}
+	out := ModelState{Version: row.Version}
+	if r.Choice == nil {
+		return out, nil
+	}
+	all, err := history(tx, kindModel, r.Chassis.ID)
+	for _, c := range all {
+		if c.At.After(r.ChosenAt) {
+			out.Since = append(out.Since, c)
+		}
+	}
+	return out, err
 }
 
 func (p *Planned) make(ctx context.Context) error {
-	in := plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request}
+	in := p.Input()
 	made, err := plan.Make(ctx, in)
 	if err != nil {
 		return err
 	}
 	p.Plan = made
-	p.Today, err = plan.AsItIs(in)
+	if p.Today, err = plan.AsItIs(in); err != nil || len(p.Query.Own) == 0 {
+		return err
+	}
+	own, against, err := plan.Own(ctx, in, p.Query.Own)
+	p.Own, p.Against = &own, against
+	return err
+}
+
+// Ask says what every place answers to a part, of the shelf or not.
+func (p *Planned) Ask(ctx context.Context, part hw.Part) ([]hw.Verdict, error) {
+	in := p.Input()
+	in.Pinned, in.Forbidden = nil, nil
+	return plan.Ask(ctx, in, part)
+}
+
+// KeepWish stores what was asked for in an address as the job's wish.
+func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID string, wish *hw.Request) error {
+	if err := hw.ValidateRequest(wish).Err(); err != nil {
+		return err
+	}
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		job, err := tx.JobOf(machineID)
+		if err != nil {
+			return "", err
+		}
+		before := job.Wish
+		if job.Wish, err = json.Marshal(wish); err != nil {
+			return "", err
+		}
+		job.UpdatedAt = s.now()
+		job.Version++
+		if err := tx.SaveJob(&job, job.Version-1); err != nil {
+			return "", err
+		}
+		return machineID, s.note(tx, a, kindMachine, machineID, Label(job.ID)+": the wish is another", before)
+	})
 	return err
 }
 
@@ -81,16 +173,20 @@ func Fingerprint(o plan.Option) string {
 // Choose stores the option that was decided on. The plan is made again: where the
 // option is no longer among its options (the shelf, the record or the practice
 // changed), the error is ErrPlanChanged and nothing is stored.
-func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint string) (string, error) {
+func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint string, q PlanQuery) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		p, err := gather(tx, machineID)
+		p, err := gather(tx, machineID, q)
 		if err != nil {
 			return "", err
 		}
 		if err := p.make(ctx); err != nil {
 			return "", err
 		}
-		for _, o := range p.Plan.Options {
+		options := p.Plan.Options
+		if p.Own != nil && len(p.Against) == 0 {
+			options = append(options, *p.Own)
+		}
+		for _, o := range options {
 			if Fingerprint(o) == fingerprint && len(o.Missing) == 0 {
 				return machineID, s.storeChoice(tx, a, &p, o)
 			}
@@ -105,8 +201,14 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 		return err
 	}
 	before := job.Choice
-	if job.Choice, err = json.Marshal(Choice{o, p.Settings.Practice, p.Settings.Currency}); err != nil {
+	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency}); err != nil {
 		return err
+	}
+	if p.Query.Wish != nil {
+		// What was chosen is for this wish: it is the job's from now on.
+		if job.Wish, err = json.Marshal(p.Query.Wish); err != nil {
+			return err
+		}
 	}
 	at := s.now()
 	job.ChosenAt, job.ChosenBy, job.UpdatedAt = &at, a.Name, at

@@ -104,7 +104,7 @@ func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a Actor, j *demo.Job) (
 	if err != nil || j.Choose == "" {
 		return id, err
 	}
-	p, err := gather(tx, j.Machine.ID)
+	p, err := gather(tx, j.Machine.ID, PlanQuery{})
 	if err != nil {
 		return 0, err
 	}

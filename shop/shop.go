@@ -3,14 +3,19 @@
 package shop
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strconv"
+	"strings"
 	"time"
 
 	"yembo/core/hw"
+	"yembo/core/memory"
 	"yembo/core/plan"
+	"yembo/core/wireless"
 	"yembo/store"
 )
 
@@ -81,6 +86,30 @@ type Settings struct {
 	// Loosen is how the screws of a heat sink are loosened: in the printed order reversed,
 	// which unloads it evenly, or as printed, where makers say so (handbook 6).
 	Loosen string `json:"loosen"`
+	// TaxPercent is added to prices where they are shown to customers; 0 shows none.
+	TaxPercent hw.Dec `json:"tax_percent,omitempty"`
+	Paper      string `json:"paper,omitempty"` // a4 or letter
+	// Largest is the table of the largest modules made, by form and type, in GB.
+	Largest memory.LargestModule `json:"largest_modules,omitempty"`
+}
+
+// largest is the table in use: the shop's own, else the one that ships.
+func (v *Settings) largest() memory.LargestModule {
+	if len(v.Largest) > 0 {
+		return v.Largest
+	}
+	return memory.Largest()
+}
+
+// LargestModules is the table in use.
+func (v *Settings) LargestModules() memory.LargestModule { return v.largest() }
+
+// PaperOf is the paper that sheets print on.
+func (v *Settings) PaperOf() string {
+	if v.Paper == "letter" {
+		return v.Paper
+	}
+	return "a4"
 }
 
 // The two ways to loosen a heat sink.
@@ -118,41 +147,25 @@ func (s *Shop) Settings(ctx context.Context) (Settings, error) {
 	return out, err
 }
 
-// SetPractice changes how the shop decides about memory limits and pairing. The
-// words must be those of the request format; others are faults at their field.
-func (s *Shop) SetPractice(ctx context.Context, a Actor, limit, pairing string) error {
-	var faults hw.Faults
-	choose := func(pointer, got string, words ...string) {
-		for _, w := range words {
-			if got == w {
-				return
-			}
+// The words of a practice, for forms and checks.
+var (
+	LimitWords     = []string{"maker", "proven", "controller"}
+	PairingWords   = []string{"any", "equal", "match"}
+	MigrationWords = []string{"clone", "clean"}
+)
+
+// checkPractice adds a fault for each word that a practice does not know.
+func checkPractice(faults *hw.Faults, p *hw.Practice) {
+	for _, x := range []struct {
+		pointer string
+		value   hw.Maybe[string]
+		words   []string
+	}{{"/practice/memory_limit", p.MemoryLimit, LimitWords}, {"/practice/pairing", p.Pairing, PairingWords},
+		{"/practice/migration", p.Migration, MigrationWords}, {"/practice/access_point", p.AccessPoint, wireless.Standards}} {
+		if got, ok := x.value.Get(); ok && !contains(x.words, got) {
+			faults.Add(x.pointer, hw.FaultChoice, strconv.Quote(got), strings.Join(x.words, ", "))
 		}
-		faults.Add(pointer, hw.FaultChoice, fmt.Sprintf("%q", got), fmt.Sprint(words))
 	}
-	choose("/practice/memory_limit", limit, "maker", "proven", "controller")
-	choose("/practice/pairing", pairing, "any", "equal", "match")
-	if err := faults.Err(); err != nil {
-		return err
-	}
-	return s.store.Update(ctx, func(tx store.Tx) error {
-		now, err := settings(tx)
-		if err != nil {
-			return err
-		}
-		if now.Practice.MemoryLimit.Or("") == limit && now.Practice.Pairing.Or("") == pairing {
-			return nil
-		}
-		before, err := json.Marshal(now)
-		if err != nil {
-			return err
-		}
-		now.Practice.MemoryLimit, now.Practice.Pairing = hw.Known(limit), hw.Known(pairing)
-		if err := putSettings(tx, now); err != nil {
-			return err
-		}
-		return s.note(tx, a, kindSetting, settingsName, fmt.Sprintf("practice: limit %s, pairing %s", limit, pairing), before)
-	})
 }
 
 // SetLoosen changes how the screws of a heat sink are loosened.
@@ -174,6 +187,50 @@ func (s *Shop) SetLoosen(ctx context.Context, a Actor, way string) error {
 			return err
 		}
 		return s.note(tx, a, kindSetting, settingsName, "practice: heat sinks are loosened "+way, before)
+	})
+}
+
+// SaveSettings changes all settings at once. The error is hw.Faults for one that cannot
+// be; nothing is changed then.
+func (s *Shop) SaveSettings(ctx context.Context, a Actor, next Settings) error {
+	var faults hw.Faults
+	if len(next.Currency) != 3 || strings.ToUpper(next.Currency) != next.Currency {
+		faults.Add("/currency", hw.FaultChoice, strconv.Quote(next.Currency), "three capital letters such as EUR")
+	}
+	if next.LabourRate < 0 || next.LabourRate > 1_000_000 {
+		faults.Add("/labour", hw.FaultRange, fmt.Sprint(next.LabourRate), "0 to 10 000 an hour")
+	}
+	if next.TaxPercent < 0 || next.TaxPercent > hw.DecOf(100) {
+		faults.Add("/tax", hw.FaultRange, next.TaxPercent.String(), "0 to 100 per cent")
+	}
+	if next.Loosen != LoosenReversed && next.Loosen != LoosenPrinted {
+		faults.Add("/loosen", hw.FaultChoice, strconv.Quote(next.Loosen), LoosenReversed+", "+LoosenPrinted)
+	}
+	for form, row := range next.Largest {
+		for kind, gb := range row {
+			if gb <= 0 || gb > hw.DecOf(4096) {
+				faults.Add("/largest/"+form+"/"+kind, hw.FaultRange, gb.String(), "1 to 4096 GB")
+			}
+		}
+	}
+	checkPractice(&faults, &next.Practice)
+	if err := faults.Err(); err != nil {
+		return err
+	}
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		now, err := settings(tx)
+		if err != nil {
+			return err
+		}
+		before, errB := json.Marshal(now)
+		after, errA := json.Marshal(next)
+		if err := errors.Join(errB, errA); err != nil || bytes.Equal(before, after) {
+			return err
+		}
+		if err := putSettings(tx, next); err != nil {
+			return err
+		}
+		return s.note(tx, a, kindSetting, settingsName, "settings changed", before)
 	})
 }
 

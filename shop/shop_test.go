@@ -163,33 +163,43 @@ func TestTwoTechnicians(t *testing.T) {
 func TestChoice(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	p, err := s.Plan(ctx, "wath-07")
+	p, err := s.Plan(ctx, "wath-07", PlanQuery{})
 	if err != nil || len(p.Plan.Options) == 0 {
 		t.Fatal(err)
 	}
 	shown := p.Plan.Options[0]
-	if err := s.SetPractice(ctx, okell, "maker", "match"); err != nil {
+	if err := setPractice(ctx, s, "maker", "match"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown)); !errors.Is(err, ErrPlanChanged) {
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), PlanQuery{}); !errors.Is(err, ErrPlanChanged) {
 		t.Errorf("an option that the new practice forbids: %v", err)
 	}
-	if err := s.SetPractice(ctx, okell, "maker", "any"); err != nil {
+	if err := setPractice(ctx, s, "maker", "any"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown)); err != nil {
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Machine(ctx, "wath-07")
 	if err != nil || r.Choice == nil || r.ChosenBy != "R. Okell" || r.Choice.Option.TotalCents != shown.TotalCents {
 		t.Errorf("stored: %+v %v", r.Choice, err)
 	}
-	if err := s.SetPractice(ctx, okell, "most", "any"); err == nil {
+	if err := setPractice(ctx, s, "most", "any"); err == nil {
 		t.Error("a practice that there is not is taken")
 	}
-	if _, err := s.Plan(ctx, "nobody-01"); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Plan(ctx, "nobody-01", PlanQuery{}); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a machine that is not there: %v", err)
 	}
+}
+
+// setPractice changes two words of the shop's practice.
+func setPractice(ctx context.Context, s *Shop, limit, pairing string) error {
+	now, err := s.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	now.Practice.MemoryLimit, now.Practice.Pairing = hw.Known(limit), hw.Known(pairing)
+	return s.SaveSettings(ctx, okell, now)
 }
 
 // TestSetAside: a finding is retracted with a reason and kept; the field takes what

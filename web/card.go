@@ -43,23 +43,45 @@ type cardStep struct {
 
 func (s *server) showCard(c *echo.Context) error {
 	id := c.Param("id")
-	p, err := s.Shop.Plan(c.Request().Context(), id)
+	r, err := s.Shop.Machine(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
-	if p.Record.Choice == nil {
-		return s.planPage(c, id, http.StatusConflict, "No option is chosen yet. Choose one, then its work card can be printed.")
+	if r.Choice == nil {
+		return s.planPage(c, id, http.StatusConflict, "No option is chosen yet. Choose one, then its work card can be printed.", c.QueryParams())
+	}
+	p, err := s.Shop.Plan(c.Request().Context(), id, queryOf(r.Choice))
+	if err != nil {
+		return err
 	}
 	v, err := buildCard(c.Request().Context(), &p)
 	if err != nil {
 		return err
 	}
-	v.Paper = "a4"
-	if c.QueryParam("paper") == "letter" {
-		v.Paper = "letter"
+	if v.Paper, err = s.paperOf(c); err != nil {
+		return err
 	}
 	v.Printed = stamp(s.Shop.Now())
 	return s.render(c, http.StatusOK, "card", "Work card for "+id, "machines", v)
+}
+
+// queryOf asks for the plan that a choice was made from: under its practice, and with the
+// same combination where it was put together by hand.
+func queryOf(c *shop.Choice) shop.PlanQuery {
+	q := shop.PlanQuery{Practice: &c.Practice}
+	if c.Option.ID != shop.OwnID {
+		return q
+	}
+	q.Own = map[string]string{}
+	for _, a := range c.Option.Actions {
+		switch {
+		case a.Do == plan.DoRemove:
+			q.Own[a.Place] = plan.Removed
+		case a.Part != "":
+			q.Own[a.Place] = a.Part
+		}
+	}
+	return q
 }
 
 func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
@@ -71,6 +93,9 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 		if isChosen(r.Choice, &p.Plan.Options[i]) {
 			v.Gone = false
 		}
+	}
+	if p.Own != nil && len(p.Against) == 0 && isChosen(r.Choice, p.Own) {
+		v.Gone = false
 	}
 	names := partNames(p.Parts)
 	var reaches []string

@@ -35,6 +35,7 @@ type inside struct {
 	Description  string
 	Screws       []point
 	Fresh        []box // what is being entered
+	Planned      []planMark
 	Class        string
 	style        drawStyle
 	px           func(rect) rect

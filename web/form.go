@@ -3,7 +3,9 @@ package web
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"net/url"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -185,3 +187,12 @@ func (f *Form) rowsOf(list string, typed ...string) []int {
 
 // maxRows is how many rows a list on a form may have.
 const maxRows = 16
+
+// AllFaults are all faults, by field.
+func (f *Form) AllFaults() []string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(f.faults)) {
+		out = append(out, f.faults[name]...)
+	}
+	return out
+}

@@ -79,31 +79,25 @@ func wishWords(g hw.Goals) string {
 }
 
 func (s *server) choose(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
 	id := c.Param("id")
-	_, err := s.Shop.Choose(c.Request().Context(), s.Actor, c.FormValue("token"), id, c.FormValue("option"))
+	ctx := c.Request().Context()
+	st := readState(c, c.Request().PostForm)
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	st.query.Practice = st.practice(how.Practice)
+	_, err = s.Shop.Choose(ctx, s.Actor, c.FormValue("token"), id, c.FormValue("option"), st.query)
 	if errors.Is(err, shop.ErrPlanChanged) {
-		return s.planPage(c, id, http.StatusConflict, "The plan changed since this page was shown: a part, the record or the practice is another now. Nothing was stored; this is the plan as it stands.")
+		return s.planPage(c, id, http.StatusConflict, "The plan changed since this page was shown: a part, the record or the practice is another now. Nothing was stored; this is the plan as it stands.", st.values)
 	}
 	if err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/card")
-}
-
-func (s *server) setPractice(c *echo.Context) error {
-	back := c.FormValue("back")
-	if !strings.HasPrefix(back, "/machines/") {
-		back = "/machines"
-	}
-	err := s.Shop.SetPractice(c.Request().Context(), s.Actor, c.FormValue("/practice/memory_limit"), c.FormValue("/practice/pairing"))
-	var faults hw.Faults
-	if errors.As(err, &faults) {
-		return echo.ErrBadRequest.Wrap(err)
-	}
-	if err != nil {
-		return err
-	}
-	return c.Redirect(http.StatusSeeOther, back+"#practice")
 }
 
 type partRow struct {

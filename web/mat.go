@@ -134,9 +134,9 @@ func (s *server) mat(c *echo.Context) (matView, error) {
 	if err != nil {
 		return matView{}, err
 	}
-	paper := c.QueryParam("paper")
-	if _, ok := papers[paper]; !ok {
-		paper = "a4"
+	paper, err := s.paperOf(c)
+	if err != nil {
+		return matView{}, err
 	}
 	return buildMat(r.Chassis, paper, c.QueryParam("scale") == "1", c.QueryParams()["t"], s.Workshop), nil
 }

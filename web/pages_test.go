@@ -60,7 +60,7 @@ func TestHonestPlans(t *testing.T) {
 		"too dear":        {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "EUR 54.18"}, []string{"Choose o1"}},
 		"out of reach":    {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.", "Out of reach"}, nil},
 		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"}, []string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
-		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose o1", "Use this practice"}},
+		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose o1", "Plan so"}},
 		"not told":        {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Which modules sit in the sockets was not told"}, nil},
 	} {
 		e, _ := application(t)
@@ -101,13 +101,6 @@ func TestCard(t *testing.T) {
 	}
 	if strings.Contains(card, "no longer among its options") || !strings.Contains(page(e, at), "chosen</span>") {
 		t.Error("the choice does not stand on the plan")
-	}
-	practice := url.Values{"/practice/memory_limit": {"maker"}, "/practice/pairing": {"match"}, "back": {at}}
-	if w := request(e, "POST", "/practice", practice, sameOrigin); w.Header().Get("Location") != at+"#practice" {
-		t.Errorf("back to %s", w.Header().Get("Location"))
-	}
-	if w := request(e, "POST", "/practice", url.Values{"/practice/memory_limit": {"most"}, "/practice/pairing": {"any"}}, sameOrigin); w.Code != http.StatusBadRequest {
-		t.Errorf("a practice that there is not: %d", w.Code)
 	}
 	if w := request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}}, sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "The plan changed since this page was shown") {
 		t.Errorf("an option that is not there: %d", w.Code)

@@ -4,12 +4,14 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"net/url"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/power"
+	"yembo/core/wireless"
 	"yembo/shop"
 )
 
@@ -41,6 +43,45 @@ type planView struct {
 	Choice             *shop.Choice
 	ChosenBy, ChosenAt string
 	History            []shop.Change
+
+	*planState
+	Said, Ways  []string
+	Told        string   // the situation, in the demo
+	Since       []string // what changed in the model's record since the choice
+	Differs     bool     // the address asks for something else than what is stored
+	Address     string
+	Plot        *plot
+	Inside      *inside
+	Marks       []planMark
+	Looking     string // the option in the drawing
+	Asked       *askView
+	Parts       []partChoice
+	OwnPlaces   []ownPlace
+	Pinned      []pinnedPart
+	Standards   []string
+	Migrations  []string
+	StateFields []stateField
+	LimitIs     string
+	PairingIs   string
+	MigrationIs string
+	BayIs       string
+	ShownOf     int // rows ruled out, before the search
+}
+
+type partChoice struct{ ID, Name, Kind string }
+
+type pinnedPart struct {
+	Name, Undo string
+	Forbidden  bool
+}
+
+type stateField struct{ Name, Value string }
+
+// ownPlace is a place with what can be done there, for an own combination.
+type ownPlace struct {
+	Place, Now, Chosen string
+	CanRemove          bool
+	Parts              []partChoice
 }
 
 // column is one state of the machine: today (no option) or an option.
@@ -56,7 +97,7 @@ type column struct {
 	Battery    string
 	Wireless   string
 	Parts      string
-	PartLines  []string
+	PartLines  []partLine
 	Labour     string
 	Minutes    string
 	Total      string
@@ -69,11 +110,19 @@ type column struct {
 	Chosen     bool
 	Fingerp    string
 	MeetsAll   bool
+	Sums       plan.Arithmetic
+	Against    []hw.Verdict
+	Own        bool
+	Look       string // the address with this option in the drawing
+	WithTax    string
 	Unmet      []string
 	Missing    []string
 	Actions    []string
 	ChannelOff string
 }
+
+// partLine is a part that is bought, with the addresses that pin and forbid it.
+type partLine struct{ Text, Pin, Ban string }
 
 type riskRow struct {
 	Text   string
@@ -82,6 +131,7 @@ type riskRow struct {
 
 type listRow struct {
 	ID, Words, Total string
+	Link             string
 	Shown, Chosen    bool
 	Pick             string
 }
@@ -92,27 +142,62 @@ type ruledRow struct{ Part, Name, Place, Text, Code, Fact, Step string }
 const maxColumns = 3
 
 func (s *server) showPlan(c *echo.Context) error {
-	return s.planPage(c, c.Param("id"), http.StatusOK, "")
+	return s.planPage(c, c.Param("id"), http.StatusOK, "", c.QueryParams())
 }
 
-func (s *server) planPage(c *echo.Context, id string, status int, notice string) error {
-	p, err := s.Shop.Plan(c.Request().Context(), id)
+func (s *server) planPage(c *echo.Context, id string, status int, notice string, address url.Values) error {
+	ctx := c.Request().Context()
+	st := readState(c, address)
+	how, err := s.Shop.Settings(ctx)
 	if err != nil {
 		return err
 	}
-	v := buildPlanView(&p, c.QueryParam("with"))
+	st.query.Practice = st.practice(how.Practice)
+	p, err := s.Shop.Plan(ctx, id, st.query)
+	if err != nil {
+		return err
+	}
+	v, err := buildPlanView(&p, &st)
+	if err != nil {
+		return err
+	}
+	if v.Asked, err = ask(ctx, &p, st.text("ask")); err != nil {
+		return err
+	}
+	if st.Count() > 0 && status == http.StatusOK {
+		status = http.StatusUnprocessableEntity
+	}
 	v.Notice = notice
 	return s.render(c, status, "plan", "Plan for "+id, "machines", v)
 }
 
-func buildPlanView(p *shop.Planned, with string) planView {
+// keepWish makes what the address asks for the job's wish.
+func (s *server) keepWish(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	id := c.Param("id")
+	st := readState(c, c.Request().PostForm)
+	if st.query.Wish == nil {
+		return s.planPage(c, id, http.StatusUnprocessableEntity, "", c.Request().PostForm)
+	}
+	if err := s.Shop.KeepWish(c.Request().Context(), s.Actor, c.FormValue("token"), id, st.query.Wish); err != nil {
+		return err
+	}
+	for _, name := range []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "ask", "find"} {
+		st.values.Del(name)
+	}
+	return c.Redirect(http.StatusSeeOther, "/machines/"+id+"?"+st.values.Encode())
+}
+
+func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	r, cur := &p.Record, p.Settings.Currency
 	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
-		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request.Goals), Practice: p.Settings.Practice,
-		Limits: []string{"maker", "proven", "controller"}, Pairings: []string{"any", "equal", "match"},
+		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request.Goals), Practice: p.Request.Practice,
+		Limits: shop.LimitWords, Pairings: shop.PairingWords, Migrations: shop.MigrationWords, Standards: wireless.Standards,
 		Unmet: p.Plan.Unmet, Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
-		NamesWireless: p.Request.Goals.Wireless.IsKnown()}
+		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told}
 	if r.Choice != nil {
 		v.ChosenAt = stamp(r.ChosenAt)
 	}
@@ -132,21 +217,36 @@ func buildPlanView(p *shop.Planned, with string) planView {
 		}
 	}
 	picks := pickNames(p.Plan.Picks)
-	shown := chooseColumns(p.Plan, with)
+	most := maxColumns
+	if p.Own != nil {
+		most--
+	}
+	shown := chooseColumns(p.Plan, st.text("with"), most)
 	scale := barScale(p, shown)
-	v.Columns = append(v.Columns, todayColumn(p, scale))
 	names := partNames(p.Parts)
+	today, err := todayColumn(p, scale)
+	if err != nil {
+		return v, err
+	}
+	v.Columns = append(v.Columns, today)
+	gains := map[string]hw.Dec{}
 	cheapest := int64(math.MaxInt64)
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
-		row := listRow{ID: o.ID, Words: actionWords(o, names), Total: money(cur, o.TotalCents), Pick: picks[o.ID]}
+		sums, err := plan.Explain(p.Input(), o)
+		if err != nil {
+			return v, err
+		}
+		gains[o.ID] = sums.Gain
+		row := listRow{ID: o.ID, Words: actionWords(o, names), Total: money(cur, o.TotalCents), Pick: picks[o.ID], Link: st.link("with", o.ID)}
 		row.Shown = shown[o.ID]
 		row.Chosen = isChosen(r.Choice, o)
 		v.List = append(v.List, row)
 		if !shown[o.ID] {
 			continue
 		}
-		col := optionColumn(p, o, scale, names)
+		col := optionColumn(p, st, o, scale, names)
+		col.Sums, col.Look = sums, st.link("with", o.ID)
 		if col.Heading = picks[o.ID]; len(p.Plan.Options) == 1 {
 			col.Heading = "The one way"
 		} else if col.Heading == "" {
@@ -160,8 +260,63 @@ func buildPlanView(p *shop.Planned, with string) planView {
 		col.Chosen = row.Chosen
 		v.Columns = append(v.Columns, col)
 	}
-	v.Ruled = ruledOut(p.Plan, names)
-	return v
+	if p.Own != nil {
+		col := optionColumn(p, st, p.Own, scale, names)
+		col.Heading, col.Own, col.Against, col.ID = "Your own", true, p.Against, ""
+		if col.Sums, err = plan.Explain(p.Input(), p.Own); err != nil {
+			return v, err
+		}
+		v.Columns = append(v.Columns, col)
+	}
+	v.Plot = drawPlot(p, gains, today.Sums.Gain, shown, func(id string) string { return st.link("with", id) })
+	v.Ruled = found(ruledOut(p.Plan, names), st.text("find"))
+	v.ShownOf = len(p.Plan.Rejected)
+	v.Said, v.Ways = honest(p), bothWays(p)
+	v.drawChosen(p)
+	v.offer(p, names)
+	return v, nil
+}
+
+// found are the rows in which every word stands.
+func found(rows []ruledRow, query string) []ruledRow {
+	if query == "" {
+		return rows
+	}
+	var out []ruledRow
+	for _, r := range rows {
+		if matches(query, r.Name, r.Place, r.Text, r.Code) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// drawChosen draws the option that is looked at, the chosen one, or the first.
+func (v *planView) drawChosen(p *shop.Planned) {
+	if p.Own != nil {
+		v.Looking = "your own"
+		v.Inside = drawInside(p.Record.Chassis, deskStyle)
+		v.Marks = v.Inside.marksOf(p, p.Own)
+		v.Inside.Planned = v.Marks
+		return
+	}
+	var o *plan.Option
+	for i := range p.Plan.Options {
+		x := &p.Plan.Options[i]
+		if x.ID == v.text("with") || o == nil && isChosen(p.Record.Choice, x) {
+			o = x
+		}
+	}
+	if o == nil && len(p.Plan.Options) > 0 {
+		o = &p.Plan.Options[0]
+	}
+	if o == nil {
+		return
+	}
+	v.Looking = o.ID
+	v.Inside = drawInside(p.Record.Chassis, deskStyle)
+	v.Marks = v.Inside.marksOf(p, o)
+	v.Inside.Planned = v.Marks
 }
 
 func isChosen(c *shop.Choice, o *plan.Option) bool {
@@ -170,7 +325,7 @@ func isChosen(c *shop.Choice, o *plan.Option) bool {
 
 // chooseColumns picks what stands beside today: the option asked for, then the
 // picks, then the cheapest.
-func chooseColumns(p *plan.Plan, with string) map[string]bool {
+func chooseColumns(p *plan.Plan, with string, most int) map[string]bool {
 	shown := map[string]bool{}
 	for _, o := range p.Options {
 		if o.ID == with {
@@ -182,32 +337,11 @@ func chooseColumns(p *plan.Plan, with string) map[string]bool {
 		order = append(order, o.ID)
 	}
 	for _, id := range order {
-		if id != "" && len(shown) < maxColumns {
+		if id != "" && len(shown) < most {
 			shown[id] = true
 		}
 	}
 	return shown
-}
-
-// pickNames says in words what an option is best in; one may carry several.
-func pickNames(p plan.Picks) map[string]string {
-	out := map[string]string{}
-	add := func(id, words string) {
-		if id == "" {
-			return
-		}
-		if out[id] != "" {
-			words = ", " + words
-		} else {
-			words = string(words[0]-'a'+'A') + words[1:]
-		}
-		out[id] += words
-	}
-	add(p.LeastCost, "least money")
-	add(p.LeastWork, "least work")
-	add(p.LowestRisk, "lowest risk")
-	add(p.MostHeadroom, "most headroom")
-	return out
 }
 
 func partNames(parts *hw.Parts) map[string]string {
@@ -218,52 +352,9 @@ func partNames(parts *hw.Parts) map[string]string {
 	return out
 }
 
-func limitWords(p *shop.Planned) (limit, why string) {
-	l := p.Today.Limit
-	gb, ok := l.GB.Get()
-	if !ok {
-		return "not yet known", "Until " + practiceWords(p.Settings.Practice.MemoryLimit.Or("maker")) + " is recorded, nothing can be called fitting."
-	}
-	if l.Unreachable {
-		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
-	}
-	return gb.String() + " GB", "By practice: " + practiceWords(p.Settings.Practice.MemoryLimit.Or("maker")) + "."
-}
-
-// verdictWords is the honest answer in one line, and the sums behind it.
-func verdictWords(p *shop.Planned) (verdict, why string) {
-	switch p.Plan.Verdict {
-	case plan.Stop:
-		return "Stop.", "Nothing is planned until the pack is made safe."
-	case plan.Enough:
-		verdict = "Enough as it is."
-	case plan.Upgrade:
-		verdict = "Worth doing."
-	case plan.Partial:
-		verdict = "It helps, but does not reach all that is wanted."
-	default:
-		verdict = "Not possible as asked."
-	}
-	today := p.Today.Memory.TotalGB
-	peak, ok := p.Record.Machine.Usage.MemoryPeak.Get()
-	if !ok {
-		return verdict, fmt.Sprintf("It has %s GB. How much the work uses was not measured, so the right size is not yet known.", today)
-	}
-	why = fmt.Sprintf("The work peaks at %s GB, and the machine has %s GB. It needs %s ÷ 0.8 = %s GB", peak, today, peak, p.Today.Need.Or(0))
-	if size, ok := p.Plan.RightSize.MemoryGB.Get(); ok {
-		why += fmt.Sprintf("; the next total that can be reached is %s GB.", size)
-	} else {
-		why += "; no total that can be reached is that large."
-	}
-	if peak*10 < today*8 {
-		why += " That is below 0.8 of what is fitted: memory is not the complaint's cause."
-	}
-	return verdict, why
-}
-
-func todayColumn(p *shop.Planned, scale float64) column {
+func todayColumn(p *shop.Planned, scale float64) (column, error) {
 	c := column{Today: true, Heading: "Today", Sub: "taken in " + stamp(p.Record.TakenIn)}
-	in := plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request}
+	in := p.Input()
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, nil), scale)
 	c.Memory, c.MemorySub = memoryWords(p.Today.Memory)
 	if p.Today.Storage != nil {
@@ -271,21 +362,26 @@ func todayColumn(p *shop.Planned, scale float64) column {
 	}
 	c.Battery = batteryWords(p.Today.Battery)
 	c.Wireless = wirelessWords(p.Today.Wireless)
-	return c
+	var err error
+	c.Sums, err = plan.Explain(in, nil)
+	return c, err
 }
 
-func optionColumn(p *shop.Planned, o *plan.Option, scale float64, names map[string]string) column {
+func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
 	c := column{ID: o.ID, Sub: actionWords(o, names), Parts: money(cur, o.PartsCents), Labour: money(cur, o.LabourCents),
 		Minutes: o.Minutes.String() + " min", Total: money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
-	in := plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request}
+	in := p.Input()
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale)
 	c.Memory, c.MemorySub = memoryWords(o.Memory)
 	c.Storage = linkWords(o.Storage)
 	c.Battery, c.Wireless = batteryWords(o.Battery), wirelessWords(o.Wireless)
+	if p.Settings.TaxPercent > 0 {
+		c.WithTax = money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
+	}
 	for _, b := range o.Buy {
-		c.PartLines = append(c.PartLines, fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], money(cur, b.Cents)))
+		c.PartLines = append(c.PartLines, partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], money(cur, b.Cents)), st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
 	}
 	switch days, ok := o.ReadyInDays.Get(); {
 	case !ok:
@@ -302,150 +398,10 @@ func optionColumn(p *shop.Planned, o *plan.Option, scale float64, names map[stri
 	return c
 }
 
-// actionWords sums an option up: what comes in and out where.
-func actionWords(o *plan.Option, names map[string]string) string {
-	words := ""
-	for _, a := range o.Actions {
-		if a.Do == plan.DoKeep {
-			continue
-		}
-		if words != "" {
-			words += "; "
-		}
-		switch a.Do {
-		case plan.DoRemove:
-			words += a.Place + " out"
-		default:
-			words += a.Place + ": " + names[a.Part]
-		}
-	}
-	return words
-}
-
-// riskRows says each risk with its points, in the words of the warning that goes
-// with it where there is one, and returns the other warnings.
-func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
-	said := map[string]bool{}
-	for _, r := range o.Risk.Reasons {
-		row := riskRow{riskWords(r.Code), r.Points}
-		for _, w := range o.Warnings {
-			if w.Code == r.Code && !said[w.Code+w.Place] {
-				row.Text = w.Text
-				said[w.Code+w.Place] = true
-				break
-			}
-		}
-		rows = append(rows, row)
-	}
-	for _, w := range o.Warnings {
-		if !said[w.Code+w.Place] {
-			rest = append(rest, w)
-		}
-	}
-	return rows, rest
-}
-
-func memoryWords(m *plan.MemoryState) (line, sub string) {
-	if m == nil {
-		return "", ""
-	}
-	line = m.TotalGB.String() + " GB"
-	switch m.Mode.Or("") {
-	case "dual":
-		line += ", all interleaved"
-	case "asymmetric":
-		line += fmt.Sprintf(", %s interleaved, %s single", m.Interleaved.Or(0), m.Single.Or(0))
-	case "single":
-		line += ", on one channel"
-	default:
-		line += ", channels not yet known"
-	}
-	if mts, ok := m.SpeedMTs.Get(); ok {
-		sub = itoa(mts) + " MT/s"
-	} else {
-		sub = "speed not yet known"
-	}
-	if bw, ok := m.Bandwidth.Get(); ok {
-		sub += ", " + bw.String() + " GB/s"
-		if m.Mode.Or("") == "asymmetric" {
-			sub += " on the interleaved part"
-		}
-	}
-	return line, sub
-}
-
-func linkWords(st *plan.StorageState) []string {
-	if st == nil {
-		return nil
-	}
-	out := []string{st.TotalGB.String() + " GB in all"}
-	for _, l := range st.Links {
-		line := l.Place
-		if gen, ok := l.Gen.Get(); ok {
-			line += fmt.Sprintf(" gen %d ×%d", gen, l.Lanes.Or(0))
-		}
-		if mbs, ok := l.LinkMBs.Get(); ok {
-			line += fmt.Sprintf(", %d MB/s link", mbs)
-		}
-		if read, ok := l.ReadMBs.Get(); ok {
-			line += ", reads " + read.String()
-		}
-		out = append(out, line)
-	}
-	return out
-}
-
-func batteryWords(b *plan.BatteryState) string {
-	if b == nil {
-		return "none told"
-	}
-	words := b.Option + b.PartNumber
-	if wh, ok := b.FullWh.Get(); ok {
-		words += ", " + wh.String() + " Wh"
-	}
-	if h, ok := b.RuntimeH.Get(); ok {
-		words += ", " + h.String() + " h"
-	}
-	return words
-}
-
-func wirelessWords(w *plan.WirelessState) string {
-	if w == nil {
-		return "none told"
-	}
-	return w.Slot + " " + w.Standard.Or("standard not yet known")
-}
-
-func riskWords(code string) string {
-	switch code {
-	case "memory.beyond_maker":
-		return "memory beyond the maker's figure"
-	case "memory.mixed":
-		return "modules in the sockets differ"
-	case "memory.asymmetric":
-		return "part of the memory runs single"
-	case "drive.hot":
-		return "a drive that runs hot"
-	case "drive.boot_replaced":
-		return "boot drive replaced"
-	case "step.board_out":
-		return "the main board comes out"
-	case "step.glued":
-		return "a glued part is peeled off"
-	case "step.seal":
-		return "a seal is broken"
-	case "step.live_unplug":
-		return "a live plug comes off"
-	case "battery.not_listed":
-		return "a pack on no list"
-	case "fact.assumed":
-		return "a fact known from a seller or assumed"
-	case "fact.disputed":
-		return "a disputed fact"
-	case "part.pulled":
-		return "a used part"
-	}
-	return code
+// withTax adds a tax to an amount, half up.
+func withTax(cents int64, percent hw.Dec) int64 {
+	whole := int64(hw.DecOf(100))
+	return cents + (cents*int64(percent)+whole/2)/whole
 }
 
 // ruledOut lists what was rejected, a part's places on one line where the reason is

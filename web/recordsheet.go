@@ -207,9 +207,8 @@ func (s *server) showSheet(c *echo.Context) error {
 		return err
 	}
 	v := buildSheet(r.Chassis)
-	v.Paper = "a4"
-	if c.QueryParam("paper") == "letter" {
-		v.Paper = "letter"
+	if v.Paper, err = s.paperOf(c); err != nil {
+		return err
 	}
 	v.Changed, v.Short = stamp(r.Updated), c.QueryParam("part") == "summary"
 	return s.render(c, http.StatusOK, "sheet", "Record of "+v.Name, "models", v)

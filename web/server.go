@@ -145,6 +145,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/machines/export", s.exportMachines)
 	e.GET("/machines/:id", s.showPlan)
 	e.POST("/machines/:id/choice", s.choose)
+	e.POST("/machines/:id/wish", s.keepWish)
 	e.GET("/machines/:id/card", s.showCard)
 	e.GET("/machines/:id/export", s.exportMachine)
 	e.GET("/machines/:id/history", s.showHistory)
@@ -170,8 +171,11 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/customers/:customer", s.showCustomer)
 	e.POST("/customers/:customer", s.changeCustomer)
 
+	e.GET("/reckoner", s.showReckoner)
+	e.GET("/settings", s.showSettings)
+	e.POST("/settings", s.saveSettings)
+
 	e.GET("/parts", s.listParts)
-	e.POST("/practice", s.setPractice)
 }
 
 // checkHost answers only for this machine's own names: a page elsewhere that lets

@@ -23,6 +23,13 @@ import (
 
 func application(t *testing.T) (*echo.Echo, *bytes.Buffer) {
 	t.Helper()
+	e, log, _ := started(t)
+	return e, log
+}
+
+// started is the application on the demo's data, with its log and its shop.
+func started(t *testing.T) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
+	t.Helper()
 	st, err := store.Open(t.TempDir())
 	if err != nil {
 		t.Fatal(err)
@@ -37,7 +44,7 @@ func application(t *testing.T) (*echo.Echo, *bytes.Buffer) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return e, log
+	return e, log, sh
 }
 
 func request(e http.Handler, method, path string, form url.Values, change func(*http.Request)) *httptest.ResponseRecorder {
@@ -91,13 +98,13 @@ func TestGuards(t *testing.T) {
 			r.Header.Set("X-CSRF-Token", "two")
 		},
 	} {
-		w := request(e, "POST", "/practice", url.Values{"/practice/memory_limit": {"proven"}, "/practice/pairing": {"any"}}, change)
+		w := request(e, "POST", "/jobs/3/contacts", url.Values{"/how": {"phone"}, "/said": {"Hello."}}, change)
 		if w.Code != http.StatusForbidden && w.Code != http.StatusBadRequest {
 			t.Errorf("%s: %d", name, w.Code)
 		}
 	}
 	// Over plain http from another machine there is no Sec-Fetch-Site; the token counts.
-	w := request(e, "POST", "/practice", url.Values{"csrf": {"tok"}, "/practice/memory_limit": {"proven"}, "/practice/pairing": {"any"}},
+	w := request(e, "POST", "/jobs/3/contacts", url.Values{"csrf": {"tok"}, "/how": {"phone"}, "/said": {"Hello."}},
 		func(r *http.Request) { r.AddCookie(&http.Cookie{Name: "yembo_csrf", Value: "tok"}) })
 	if w.Code != http.StatusSeeOther {
 		t.Errorf("the right token: %d", w.Code)

@@ -159,3 +159,8 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 	}
 	return hw.Verdict{}
 }
+
+// EnergyWh is what a pack of that voltage and charge holds: V × Ah, to a tenth.
+func EnergyWh(volts, ampHours hw.Dec) hw.Dec {
+	return hw.RatTenths(new(big.Rat).Mul(volts.Rat(), ampHours.Rat()))
+}

@@ -67,7 +67,7 @@ func TestIntake(t *testing.T) {
 	b.until(`!window.leaving && location.pathname.startsWith('/jobs/')`)
 	b.settled()
 	b.checked()
-	has(t, b.text(), "YB-0010", "wath-river-ferries-01", "Fri 15 May, 12:00", "dry, whole, flat", "Choose an option")
+	has(t, b.text(), "YB-0013", "wath-river-ferries-01", "Fri 15 May, 12:00", "dry, whole, flat", "Choose an option")
 	t.Logf("taken in with %d keys beyond free text", keys)
 	if keys > 25 {
 		t.Errorf("%d keys; at most 25", keys)
@@ -107,7 +107,7 @@ func TestIntake(t *testing.T) {
 	b.follow(`location.pathname === '/machines/wath-river-ferries-01'`)
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
-	b.visit("/jobs/10")
+	b.visit("/jobs/13")
 	has(t, b.text(), "Open it:", "Kit complete")
 	b.quiet()
 }

@@ -15,7 +15,7 @@ document.addEventListener('alpine:init', () => {
     press(event) {
       const typing = event.target.closest('input, textarea, select, [contenteditable]')
       if (typing || event.ctrlKey || event.metaKey || event.altKey || this.$refs.keys.open) return
-      const places = { b: '/', a: '/machines', c: '/customers', m: '/models', p: '/parts' }
+      const places = { b: '/', a: '/machines', c: '/customers', m: '/models', p: '/parts', r: '/reckoner', s: '/settings' }
       if (this.pending === 'g' && places[event.key]) {
         window.location.assign(places[event.key])
       } else if (event.key === '?') {

@@ -1,0 +1,93 @@
+package browser
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// TestPlan goes through the plan by keyboard: another wish re-plans in place, the address
+// holds it and is kept; figures open their arithmetic; a part is asked about, forbidden,
+// and put in by hand.
+func TestPlan(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/machines/tarn-vet-04")
+	b.checked()
+	has(t, b.text(), "the large pack takes the space of the drive bay", "Worth doing.", "Both ways are sound", "A drive in the bay", "Gain against cost", "Reached ÷ goal")
+
+	// The wish is changed where it stands; the page is not left.
+	b.do(chromedp.Evaluate[chromedp.Void](`window.stayed = true`))
+	b.tabTo(field("storage_gb"))
+	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
+	b.keys("2000")
+	b.until(`location.search.includes('storage_gb=2000') && document.querySelector('.keepbar') !== null`)
+	if !eval[bool](b, `window.stayed === true && document.activeElement.name === 'storage_gb'`) {
+		t.Error("changing the wish leaves the page or the field")
+	}
+	b.checked()
+	has(t, b.text(), "2000 GB storage", "which is not the wish on the job")
+	address := eval[string](b, `location.pathname + location.search`)
+	b.visit(address)
+	has(t, b.text(), "2000 GB storage, 6 h on the battery")
+	b.tabTo(`.keepbar button`)
+	b.follow(`document.querySelector('.keepbar') === null`)
+	has(t, b.text(), "the wish is another")
+
+	b.visit("/machines/tarn-vet-04?wish=1&storage_gb=1000&runtime_h=6&budget=320")
+	b.tabTo(`.sums summary`)
+	b.keys(" ")
+	has(t, b.text(), "8 onboard + 8 dimm1 = 16 GB")
+
+	// A point of the plot is another column.
+	b.tabTo(`.plot a`)
+	at := eval[string](b, `document.activeElement.getAttribute('href')`)
+	b.keys("\r")
+	b.until(`location.search === '` + at + `'`)
+	b.until(`document.activeElement.matches('a[data-swap]')`)
+
+	b.tabTo(`.pins a:last-child`)
+	forbidden := eval[string](b, `document.activeElement.parentElement.previousElementSibling.innerText`)
+	b.keys("\r")
+	b.until(`document.querySelector('.pinned') !== null`)
+	name := strings.TrimSpace(strings.SplitN(forbidden, "×", 2)[1])
+	name = name[:strings.LastIndex(name, " ")]
+	if got := eval[string](b, `[...document.querySelectorAll('table.all tr')].map(r => r.innerText).join()`); strings.Contains(got, name) {
+		t.Errorf("%q is forbidden, and is offered in %s", name, got)
+	}
+	b.visit("/machines/e-gale-01")
+	b.tabTo(`[name="ask"]`)
+	b.keys("Bexmoor 500 GB SATA 2280")
+	b.until(`document.querySelector('#answer table') !== null`)
+	has(t, eval[string](b, `document.querySelector('#answer').innerText`), "slot m2a takes NVMe only", "m2.protocol")
+	b.checked()
+
+	b.visit("/machines/tarn-vet-04")
+	b.tabTo(`.ownform summary`)
+	b.keys(" ")
+	b.tabTo(`select[name="own:bay25"]`)
+	b.keys("Bexmoor 1")
+	b.tabTo(`select[name="own:battery"]`)
+	b.keys("Wexcell QB-7")
+	b.until(`document.querySelector('.against') !== null`)
+	has(t, b.text(), "Your own", "bay25 cannot be used beside pack large")
+	b.checked()
+	b.quiet()
+}
+
+// TestReckonerLive: a sum follows what is typed, and the address holds it.
+func TestReckonerLive(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/reckoner")
+	b.checked()
+	b.tabTo(field("gb"))
+	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
+	b.keys("1000")
+	b.until(`document.querySelector('#out-gib').innerText.includes('931.3 GiB')`)
+	b.until(`location.search === '?gb=1000'`)
+	b.keys("x")
+	b.until(`document.querySelector('#out-gib .fault') !== null`)
+	b.visit("/settings")
+	b.checked()
+	b.quiet()
+}

@@ -1,0 +1,182 @@
+package web
+
+import (
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"yembo/core/plan"
+	"yembo/shop"
+)
+
+// TestPageIsTheCommandLine: the options on the page of each demo machine are those that
+// the command line makes of the same documents.
+func TestPageIsTheCommandLine(t *testing.T) {
+	e, _, sh := started(t)
+	dir := t.TempDir()
+	bin := filepath.Join(dir, "yembo")
+	if out, err := exec.CommandContext(t.Context(), "go", "build", "-o", bin, "../cmd/yembo").CombinedOutput(); err != nil {
+		t.Fatalf("%v\n%s", err, out)
+	}
+	write := func(name string, doc any) string {
+		path := filepath.Join(dir, name)
+		raw, err := json.Marshal(doc)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := os.WriteFile(path, raw, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		return path
+	}
+	row := regexp.MustCompile(`<tr><td class="mono">(o[0-9]+)</td>.*?<td class="mono num">€([0-9.]+)</td>`)
+	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "wath-07"} {
+		p, err := sh.Plan(t.Context(), id, shop.PlanQuery{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		var model string
+		for _, name := range []string{"aster", "drover", "osier", "reedmace", "aster16"} {
+			if raw, err := os.ReadFile("../shop/demo/" + name + ".json"); err == nil && strings.Contains(string(raw[:400]), `"`+p.Record.Chassis.ID+`"`) {
+				model = "../shop/demo/" + name + ".json"
+			}
+		}
+		out, err := exec.CommandContext(t.Context(), bin, "plan", "--chassis", model, "--machine", write("m.json", p.Record.Machine), "--parts", write("p.json", p.Parts), "--request", write("r.json", p.Request)).Output()
+		if err != nil {
+			t.Fatalf("%s: %v", id, err)
+		}
+		var want plan.Plan
+		if err := json.Unmarshal(out, &want); err != nil {
+			t.Fatal(err)
+		}
+		var list, got []string
+		for _, o := range want.Options {
+			list = append(list, o.ID+" "+strings.TrimPrefix(money("EUR", o.TotalCents), "€"))
+		}
+		body := page(e, "/machines/"+id)
+		for _, m := range row.FindAllStringSubmatch(body, -1) {
+			got = append(got, m[1]+" "+m[2])
+		}
+		if strings.Join(got, ", ") != strings.Join(list, ", ") {
+			t.Errorf("%s: the page has %v, the command line %v", id, got, list)
+		}
+		if p.Record.Details.Told == "" && id != "wath-07" || !strings.Contains(body, p.Record.Details.Told) {
+			t.Errorf("%s does not tell what it is about", id)
+		}
+	}
+}
+
+// TestPlanAddress: the address is planned, not the stored wish, and says so; it is kept on
+// request. What cannot be read is told, and nothing is lost.
+func TestPlanAddress(t *testing.T) {
+	e, _ := application(t)
+	for path, want := range map[string][]string{
+		"?wish=1&memory_gb=40&budget=300,50&limit=proven": {"40 GB memory", "€300.50", "Keep as the wish", "limit 40 GB"},
+		"?wish=1&memory_gb=viele":                         {"The stored wish is planned", "memory gb: \"viele\" stands here"},
+		"?wish=1&memory_gb=-5&budget=12.345":              {"2 things in the address are not right"},
+		"?wish=1&memory_gb=999999":                        {"is out of range"},
+		"?limit=most":                                     {"limit:"},
+		"?colour=green&o=2":                               {"The address says colour, o, which this version does not know"},
+		"?pin=cv-d4-16":                                   {"only with <strong>Corvane 16 GB DDR4-3200 SO-DIMM</strong>"},
+		"?ban=cv-d4-16&pin=gone":                          {"never <strong>Corvane 16 GB", "gone, not on the shelf any more"},
+		"?model=7":                                        {"made for version 7 of the model's record"},
+		"?own:dimm1=cv-d4-32":                             {"Your own", "against it", "40 GB in all; the limit in force is 24 GB", "Cannot be chosen while something is against it"},
+		"?own:dimm1=cv-d4-16":                             {"Your own", "Choose your own"},
+		"?ask=16GB+2Rx8+PC4-3200AA-SE1-11":                {"A module: 16 GB DDR4-3200 SO-DIMM", "<strong>fits</strong>"},
+		"?ask=2280-D2-B-M":                                {"taken for SATA", "m2.protocol"},
+		"?ask=seventeen+bananas":                          {"cannot be read as a label"},
+		"?find=DDR5":                                      {"a DDR5 module; the socket takes DDR4"},
+		"?find=zebra":                                     {"Nothing has “zebra”"},
+		"":                                                {"8 onboard + 8 dimm1 = 16 GB", "2 × min(8, 8) = 16 GB", "3200 MT/s × 8 bytes × 2 channel(s) = 51.2 GB/s", "generation 3 × 4 lanes carry 3938 MB/s", "0.8 × 9.5 = 7.6 min"},
+	} {
+		body := page(e, "/machines/tarn-vet-03"+path)
+		for _, w := range want {
+			if !strings.Contains(strings.ReplaceAll(body, "&#43;", "+"), w) {
+				t.Errorf("%s does not say %q", path, w)
+			}
+		}
+	}
+	wish := url.Values{"wish": {"1"}, "memory_gb": {"40"}, "budget": {"300"}, "limit": {"proven"}, "token": {"k"}}
+	if w := request(e, "POST", "/machines/tarn-vet-03/wish", wish, sameOrigin); w.Header().Get("Location") != "/machines/tarn-vet-03?limit=proven" {
+		t.Errorf("kept, it leads to %d %s", w.Code, w.Header().Get("Location"))
+	}
+	if body := page(e, "/machines/tarn-vet-03"); !strings.Contains(body, "budget €300.00") || strings.Contains(body, "Keep as the wish") {
+		t.Error("the wish was not kept")
+	}
+}
+
+// TestChoosingOwn: a combination that was put together by hand is chosen like another, and
+// its card stands.
+func TestChoosingOwn(t *testing.T) {
+	e, _ := application(t)
+	body := page(e, "/machines/wath-07?own:dimm1=cv-d4-8&own:dimm2=cv-d4-8")
+	at := strings.LastIndex(body, `name="option" value="`)
+	option, _, _ := strings.Cut(body[at+len(`name="option" value="`):], `"`)
+	form := url.Values{"option": {option}, "token": {"own"}, "own:dimm1": {"cv-d4-8"}, "own:dimm2": {"cv-d4-8"}}
+	if w := request(e, "POST", "/machines/wath-07/choice", form, sameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("%d", w.Code)
+	}
+	if card := page(e, "/machines/wath-07/card"); strings.Contains(card, "no longer among its options") || !strings.Contains(card, "Corvane 8 GB DDR4-3200 SO-DIMM") {
+		t.Error("the card of an own combination does not stand")
+	}
+	form.Set("own:dimm2", "cv-d4-32")
+	form.Set("token", "other")
+	if w := request(e, "POST", "/machines/wath-07/choice", form, sameOrigin); w.Code != http.StatusConflict {
+		t.Errorf("another combination under the same mark: %d", w.Code)
+	}
+}
+
+// TestReckoner: every sum works on its example, and says what is wrong at its field.
+func TestReckoner(t *testing.T) {
+	e, _ := application(t)
+	body := page(e, "/reckoner")
+	for _, want := range []string{"16 GB DDR4 SO-DIMM", "needs 1.35 mm below the module", "1969 MB/s", "32 GB, asymmetric", "42.7 GB/s", "52.5 Wh", "4.4 h", "about 25.7 min", "8 cents a GB", "476.8 GiB", "in 9 months", "€15.28"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("it does not say %q", want)
+		}
+	}
+	for query, want := range map[string]string{
+		"label=gibberish": "column 1", "code=9999x": "is expected", "sgen=9": "generations go from 1 to 5", "a=8+%2B+x": "is no module", "speeds=fast": "is no speed", "volts=": "a number is missing",
+		"used=950": "more than 0.9", "inuse=900": "more is used than there is", "draw=-3": "above 0", "gb=9999999999999": "9999999999999", "price=a": "an amount", "label=" + strings.Repeat("x", 300): "longer than 200", "code=2280-S3-M": "It fits.",
+	} {
+		if body := page(e, "/reckoner?"+query); !strings.Contains(body, want) {
+			t.Errorf("%.40s does not say %q", query, want)
+		}
+	}
+}
+
+// TestSettings: a setting that cannot be is told at its field and nothing is changed; one
+// that can changes the plans.
+func TestSettings(t *testing.T) {
+	e, _ := application(t)
+	form := url.Values{"/currency": {"GBP"}, "/labour": {"60"}, "/tax": {"20"}, "/paper": {"letter"}, "/loosen": {"printed"}, "/practice/memory_limit": {"proven"}, "/practice/pairing": {"any"},
+		"/practice/migration": {"clone"}, "/practice/allow_bay": {"yes"}, "/practice/allow_order": {"yes"}, "/largest/SO-DIMM/DDR4": {"32"}, "/largest/SO-DIMM/DDR5": {"64"}}
+	bad := url.Values{}
+	for k, v := range form {
+		bad[k] = v
+	}
+	bad.Set("/currency", "pounds")
+	bad.Set("/tax", "200")
+	bad.Set("/largest/SO-DIMM/DDR4", "-1")
+	if w := request(e, "POST", "/settings", bad, sameOrigin); w.Code != http.StatusUnprocessableEntity || strings.Count(w.Body.String(), `class="fault"`) != 3 {
+		t.Errorf("%d with %d faults", w.Code, strings.Count(w.Body.String(), `class="fault"`))
+	}
+	if w := request(e, "POST", "/settings", form, sameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("%d", w.Code)
+	}
+	body := page(e, "/machines/tarn-vet-03")
+	for _, want := range []string{"£", "limit 40 GB", "with tax", "at £60.00 an hour"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the plan does not say %q", want)
+		}
+	}
+	if !strings.Contains(page(e, "/models/quillon-aster-14/sheet"), "recordsheet letter") {
+		t.Error("the sheet is not on the shop's paper")
+	}
+}

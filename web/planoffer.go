@@ -1,0 +1,123 @@
+package web
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"net/url"
+	"slices"
+	"sort"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/shop"
+)
+
+// offer fills what the forms of the page offer, and what the address says beside what is
+// stored.
+func (v *planView) offer(p *shop.Planned, names map[string]string) {
+	st := v.planState
+	ch := p.Record.Chassis
+	for i := range p.Parts.Parts {
+		x := &p.Parts.Parts[i]
+		if x.Kind != hw.KindAccessory {
+			v.Parts = append(v.Parts, partChoice{x.ID, x.Name, x.Kind})
+		}
+	}
+	own := func(id, kind, now string, occupied bool) {
+		o := ownPlace{Place: id, Now: now, Chosen: st.text(ownPrefix + id), CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
+		for _, x := range v.Parts {
+			if x.Kind == kind {
+				o.Parts = append(o.Parts, x)
+			}
+		}
+		v.OwnPlaces = append(v.OwnPlaces, o)
+	}
+	fitted := p.Record.Machine.Fitted
+	for i := range ch.Mem().Sockets {
+		id, now := ch.Memory.Sockets[i].ID, "empty"
+		for k := range fitted.Memory {
+			if fitted.Memory[k].Socket == id {
+				now = plan.ModuleWords(&fitted.Memory[k].Module)
+			}
+		}
+		own(id, hw.KindMemory, now, now != "empty")
+	}
+	drive := func(id string) {
+		now := "empty"
+		for k := range fitted.Drives {
+			if fitted.Drives[k].Place == id {
+				now = plan.DriveWords(&fitted.Drives[k].Drive)
+			}
+		}
+		own(id, hw.KindDrive, now, now != "empty")
+	}
+	for i := range ch.Slots {
+		switch s := &ch.Slots[i]; s.Purpose {
+		case "storage":
+			drive(s.ID)
+		case "wireless":
+			now := "empty"
+			if w := fitted.Wireless; w != nil && w.Slot == s.ID {
+				now = w.Standard.Or("a card")
+			}
+			own(s.ID, hw.KindWireless, now, true)
+		}
+	}
+	for i := range ch.Bays {
+		drive(ch.Bays[i].ID)
+	}
+	if len(ch.Batteries) > 0 {
+		now := "none told"
+		if b := fitted.Battery; b != nil {
+			now = "pack " + b.Option + b.PartNumber
+		}
+		own(hw.BatteryPlace, hw.KindBattery, now, true)
+	}
+	for list, forbidden := range map[string]bool{"pin": false, "ban": true} {
+		for _, id := range st.values[list] {
+			v.Pinned = append(v.Pinned, pinnedPart{orDash(names[id], id+", not on the shelf any more"), st.toggle(list, id), forbidden})
+		}
+	}
+	sort.Slice(v.Pinned, func(i, j int) bool { return v.Pinned[i].Undo < v.Pinned[j].Undo })
+	if p.Query.Wish != nil {
+		a, errA := json.Marshal(p.Query.Wish)
+		b, errB := json.Marshal(p.Record.Wish)
+		v.Differs = errA != nil || errB != nil || !bytes.Equal(a, b)
+	}
+	if !st.Is("wish", "1") {
+		g := p.Record.Wish.Goals
+		set := st.Form.values.Set
+		set("memory_gb", decWords(g.MemoryGB))
+		set("storage_gb", decWords(g.StorageGB))
+		set("runtime_h", decWords(g.RuntimeH))
+		set("wireless", g.Wireless.Or(""))
+		if cents, ok := p.Record.Wish.BudgetCents.Get(); ok {
+			set("budget", strings.TrimSuffix(fmt.Sprintf("%d.%02d", cents/100, cents%100), ".00"))
+		}
+	}
+	pr := p.Request.Practice
+	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = pr.MemoryLimit.Or("maker"), pr.Pairing.Or("any"), pr.Migration.Or("clone"), "yes"
+	if !pr.AllowBay.Or(true) {
+		v.BayIs = "no"
+	}
+	for _, name := range slices.Sorted(maps.Keys(st.values)) {
+		for _, value := range st.values[name] {
+			v.StateFields = append(v.StateFields, stateField{name, value})
+		}
+	}
+	full := url.Values{}
+	for k, x := range st.values {
+		full[k] = x
+	}
+	if at := st.text("model"); at != "" && at != fmt.Sprint(p.Model.Version) {
+		v.Since = append(v.Since, "the address was made for version "+at+" of the model's record; it is at "+fmt.Sprint(p.Model.Version))
+	}
+	full.Set("model", fmt.Sprint(p.Model.Version))
+	v.Address = "/machines/" + v.MachineID + "?" + full.Encode()
+	for _, c := range p.Model.Since {
+		v.Since = append(v.Since, stamp(c.At)+" "+c.By+": "+c.What)
+	}
+}

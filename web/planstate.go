@@ -1,0 +1,155 @@
+package web
+
+import (
+	"maps"
+	"net/url"
+	"slices"
+	"sort"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/wireless"
+	"yembo/shop"
+)
+
+// The address of a plan holds what it was asked with, so that it can be sent and opened
+// again. Its names:
+//
+//	wish=1, memory_gb, storage_gb, runtime_h, wireless, budget   in place of the stored wish
+//	limit, pairing, migration, bay, order                        in place of the shop's practice
+//	pin, ban                                                     parts, any number
+//	own:PLACE                                                    keep, remove or a part
+//	with                                                         the option that is looked at
+//	ask                                                          a part, or a label typed by hand
+//	model                                                        the record's version then
+const (
+	ownPrefix = "own:"
+	maxPinned = 12
+)
+
+var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
+
+// planState is what a plan's address asks for.
+type planState struct {
+	*Form
+	values  url.Values // what is understood of it, for links
+	unknown []string   // names of another version
+	query   shop.PlanQuery
+}
+
+// readState reads an address. What cannot be read is a fault at its field, and the stored
+// wish stands in its place.
+func readState(c *echo.Context, values url.Values) planState {
+	st := planState{Form: newForm(url.Values{}), values: url.Values{}}
+	for name, list := range values {
+		if strings.HasPrefix(name, ownPrefix) || slices.Contains(addressNames, name) {
+			st.values[name] = list
+			st.Form.values[name] = list
+		} else if name != "csrf" && name != "token" && name != "option" {
+			st.unknown = append(st.unknown, name)
+		}
+	}
+	sort.Strings(st.unknown)
+	f := st.Form
+	if f.Is("wish", "1") {
+		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("budget"), Goals: hw.Goals{MemoryGB: f.dec("memory_gb"), StorageGB: f.dec("storage_gb"),
+			RuntimeH: f.dec("runtime_h"), Wireless: f.choice("wireless", wireless.Standards)}}
+		for _, x := range hw.ValidateRequest(wish) {
+			name := x.Pointer[strings.LastIndex(x.Pointer, "/")+1:]
+			f.fault(strings.Replace(name, "budget_cents", "budget", 1), x.Text)
+		}
+		if f.Count() == 0 {
+			st.query.Wish = wish
+		}
+	}
+	st.query.Pinned, st.query.Forbidden = atMost(maxPinned, values["pin"]), atMost(maxPinned, values["ban"])
+	for name := range values {
+		if place, ok := strings.CutPrefix(name, ownPrefix); ok && values.Get(name) != "" {
+			if st.query.Own == nil {
+				st.query.Own = map[string]string{}
+			}
+			st.query.Own[place] = values.Get(name)
+		}
+	}
+	return st
+}
+
+func atMost(most int, list []string) []string { return list[:min(len(list), most)] }
+
+// practice is the shop's own with what the address says in its place.
+func (st *planState) practice(own hw.Practice) *hw.Practice {
+	p := own
+	said := false
+	word := func(name string, words []string, into *hw.Maybe[string]) {
+		if v := st.choice(name, words); v.IsKnown() {
+			*into, said = v, true
+		}
+	}
+	word("limit", shop.LimitWords, &p.MemoryLimit)
+	word("pairing", shop.PairingWords, &p.Pairing)
+	word("migration", shop.MigrationWords, &p.Migration)
+	yesNo := func(name string, into *hw.Maybe[bool]) {
+		if v, ok := st.choice(name, []string{"yes", "no"}).Get(); ok {
+			*into, said = hw.Known(v == "yes"), true
+		}
+	}
+	yesNo("bay", &p.AllowBay)
+	yesNo("order", &p.AllowOrder)
+	if !said {
+		return nil
+	}
+	return &p
+}
+
+// link is the address with one name set otherwise; "" takes it out.
+func (st *planState) link(name, value string) string {
+	next := url.Values{}
+	for k, v := range st.values {
+		next[k] = v
+	}
+	if value == "" {
+		next.Del(name)
+	} else {
+		next.Set(name, value)
+	}
+	return "?" + next.Encode()
+}
+
+// toggle is the address with a value of a list added, or taken out where it is there.
+func (st *planState) toggle(name, value string) string {
+	next := url.Values{}
+	for k, v := range st.values {
+		next[k] = slices.Clone(v)
+	}
+	if i := slices.Index(next[name], value); i >= 0 {
+		next[name] = slices.Delete(next[name], i, i+1)
+	} else {
+		next[name] = append(next[name], value)
+	}
+	// What is pinned is not forbidden, and the other way round.
+	other := map[string]string{"pin": "ban", "ban": "pin"}[name]
+	next[other] = slices.DeleteFunc(next[other], func(s string) bool { return s == value })
+	return "?" + next.Encode()
+}
+
+// AllErrors are the faults of the address, each with its field.
+func (st *planState) AllErrors() []string {
+	var out []string
+	for _, name := range slices.Sorted(maps.Keys(st.faults)) {
+		for _, text := range st.faults[name] {
+			out = append(out, strings.ReplaceAll(name, "_", " ")+": "+text)
+		}
+	}
+	return out
+}
+
+// Unknown are the names of the address that this version does not know.
+func (st *planState) Unknown() []string { return st.unknown }
+
+// OwnOpen reports whether an own combination is being made.
+func (st *planState) OwnOpen() bool { return len(st.query.Own) > 0 }
+
+// isOwnField reports whether a name of the address belongs to an own combination.
+func isOwnField(name string) bool { return strings.HasPrefix(name, ownPrefix) }

@@ -1,0 +1,218 @@
+package web
+
+import (
+	"fmt"
+
+	"yembo/core/plan"
+	"yembo/shop"
+)
+
+// pickNames says in words what an option is best in; one may carry several.
+func pickNames(p plan.Picks) map[string]string {
+	out := map[string]string{}
+	add := func(id, words string) {
+		if id == "" {
+			return
+		}
+		if out[id] != "" {
+			words = ", " + words
+		} else {
+			words = string(words[0]-'a'+'A') + words[1:]
+		}
+		out[id] += words
+	}
+	add(p.LeastCost, "least money")
+	add(p.LeastWork, "least work")
+	add(p.LowestRisk, "lowest risk")
+	add(p.MostHeadroom, "most headroom")
+	return out
+}
+
+func limitWords(p *shop.Planned) (limit, why string) {
+	l := p.Today.Limit
+	gb, ok := l.GB.Get()
+	if !ok {
+		return "not yet known", "Until " + practiceWords(p.Request.Practice.MemoryLimit.Or("maker")) + " is recorded, nothing can be called fitting."
+	}
+	if l.Unreachable {
+		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
+	}
+	return gb.String() + " GB", "By practice: " + practiceWords(p.Request.Practice.MemoryLimit.Or("maker")) + "."
+}
+
+// verdictWords is the honest answer in one line, and the sums behind it.
+func verdictWords(p *shop.Planned) (verdict, why string) {
+	switch p.Plan.Verdict {
+	case plan.Stop:
+		return "Stop.", "Nothing is planned until the pack is made safe."
+	case plan.Enough:
+		verdict = "Enough as it is."
+	case plan.Upgrade:
+		verdict = "Worth doing."
+	case plan.Partial:
+		verdict = "It helps, but does not reach all that is wanted."
+	default:
+		verdict = "Not possible as asked."
+	}
+	today := p.Today.Memory.TotalGB
+	peak, ok := p.Record.Machine.Usage.MemoryPeak.Get()
+	if !ok {
+		return verdict, fmt.Sprintf("It has %s GB. How much the work uses was not measured, so the right size is not yet known.", today)
+	}
+	why = fmt.Sprintf("The work peaks at %s GB, and the machine has %s GB. It needs %s ÷ 0.8 = %s GB", peak, today, peak, p.Today.Need.Or(0))
+	if size, ok := p.Plan.RightSize.MemoryGB.Get(); ok {
+		why += fmt.Sprintf("; the next total that can be reached is %s GB.", size)
+	} else {
+		why += "; no total that can be reached is that large."
+	}
+	if peak*10 < today*8 {
+		why += " That is below 0.8 of what is fitted: memory is not the complaint's cause."
+	}
+	return verdict, why
+}
+
+// actionWords sums an option up: what comes in and out where.
+func actionWords(o *plan.Option, names map[string]string) string {
+	words := ""
+	for _, a := range o.Actions {
+		if a.Do == plan.DoKeep {
+			continue
+		}
+		if words != "" {
+			words += "; "
+		}
+		switch a.Do {
+		case plan.DoRemove:
+			words += a.Place + " out"
+		default:
+			words += a.Place + ": " + names[a.Part]
+		}
+	}
+	return words
+}
+
+// riskRows says each risk with its points, in the words of the warning that goes
+// with it where there is one, and returns the other warnings.
+func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
+	said := map[string]bool{}
+	for _, r := range o.Risk.Reasons {
+		row := riskRow{riskWords(r.Code), r.Points}
+		for _, w := range o.Warnings {
+			if w.Code == r.Code && !said[w.Code+w.Place] {
+				row.Text = w.Text
+				said[w.Code+w.Place] = true
+				break
+			}
+		}
+		rows = append(rows, row)
+	}
+	for _, w := range o.Warnings {
+		if !said[w.Code+w.Place] {
+			rest = append(rest, w)
+		}
+	}
+	return rows, rest
+}
+
+func memoryWords(m *plan.MemoryState) (line, sub string) {
+	if m == nil {
+		return "", ""
+	}
+	line = m.TotalGB.String() + " GB"
+	switch m.Mode.Or("") {
+	case "dual":
+		line += ", all interleaved"
+	case "asymmetric":
+		line += fmt.Sprintf(", %s interleaved, %s single", m.Interleaved.Or(0), m.Single.Or(0))
+	case "single":
+		line += ", on one channel"
+	default:
+		line += ", channels not yet known"
+	}
+	if mts, ok := m.SpeedMTs.Get(); ok {
+		sub = itoa(mts) + " MT/s"
+	} else {
+		sub = "speed not yet known"
+	}
+	if bw, ok := m.Bandwidth.Get(); ok {
+		sub += ", " + bw.String() + " GB/s"
+		if m.Mode.Or("") == "asymmetric" {
+			sub += " on the interleaved part"
+		}
+	}
+	return line, sub
+}
+
+func linkWords(st *plan.StorageState) []string {
+	if st == nil {
+		return nil
+	}
+	out := []string{st.TotalGB.String() + " GB in all"}
+	for _, l := range st.Links {
+		line := l.Place
+		if gen, ok := l.Gen.Get(); ok {
+			line += fmt.Sprintf(" gen %d ×%d", gen, l.Lanes.Or(0))
+		}
+		if mbs, ok := l.LinkMBs.Get(); ok {
+			line += fmt.Sprintf(", %d MB/s link", mbs)
+		}
+		if read, ok := l.ReadMBs.Get(); ok {
+			line += ", reads " + read.String()
+		}
+		out = append(out, line)
+	}
+	return out
+}
+
+func batteryWords(b *plan.BatteryState) string {
+	if b == nil {
+		return "none told"
+	}
+	words := b.Option + b.PartNumber
+	if wh, ok := b.FullWh.Get(); ok {
+		words += ", " + wh.String() + " Wh"
+	}
+	if h, ok := b.RuntimeH.Get(); ok {
+		words += ", " + h.String() + " h"
+	}
+	return words
+}
+
+func wirelessWords(w *plan.WirelessState) string {
+	if w == nil {
+		return "none told"
+	}
+	return w.Slot + " " + w.Standard.Or("standard not yet known")
+}
+
+func riskWords(code string) string {
+	switch code {
+	case "memory.beyond_maker":
+		return "memory beyond the maker's figure"
+	case "memory.mixed":
+		return "modules in the sockets differ"
+	case "memory.asymmetric":
+		return "part of the memory runs single"
+	case "drive.hot":
+		return "a drive that runs hot"
+	case "drive.boot_replaced":
+		return "boot drive replaced"
+	case "step.board_out":
+		return "the main board comes out"
+	case "step.glued":
+		return "a glued part is peeled off"
+	case "step.seal":
+		return "a seal is broken"
+	case "step.live_unplug":
+		return "a live plug comes off"
+	case "battery.not_listed":
+		return "a pack on no list"
+	case "fact.assumed":
+		return "a fact known from a seller or assumed"
+	case "fact.disputed":
+		return "a disputed fact"
+	case "part.pulled":
+		return "a used part"
+	}
+	return code
+}

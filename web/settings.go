@@ -1,0 +1,126 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"sort"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/wireless"
+	"yembo/shop"
+)
+
+// settingsView is how the shop works, each setting with what it changes.
+type settingsView struct {
+	*Form
+	Limits, Pairings, Migrations, Standards []string
+	Largest                                 []largestField
+	Saved                                   bool
+}
+
+// largestField is a row of the table of largest modules.
+type largestField struct{ Name, Label string }
+
+func largestFields(t memory.LargestModule) []largestField {
+	var out []largestField
+	for form, row := range t {
+		for kind := range row {
+			out = append(out, largestField{"/largest/" + form + "/" + kind, form + " " + kind})
+		}
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Label < out[j].Label })
+	return out
+}
+
+func (s *server) showSettings(c *echo.Context) error {
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	f := newForm(url.Values{})
+	set := f.values.Set
+	set("/currency", how.Currency)
+	set("/labour", fmt.Sprintf("%d.%02d", how.LabourRate/100, how.LabourRate%100))
+	set("/tax", how.TaxPercent.String())
+	set("/paper", how.PaperOf())
+	set("/loosen", how.Loosen)
+	p := &how.Practice
+	set("/practice/memory_limit", p.MemoryLimit.Or("maker"))
+	set("/practice/pairing", p.Pairing.Or("any"))
+	set("/practice/migration", p.Migration.Or("clone"))
+	set("/practice/access_point", p.AccessPoint.Or(""))
+	for name, on := range map[string]bool{"/practice/allow_bay": p.AllowBay.Or(true), "/practice/allow_order": p.AllowOrder.Or(true), "/practice/allow_unlisted_battery": p.AllowUnlistedBattery.Or(false)} {
+		if on {
+			set(name, "yes")
+		}
+	}
+	for form, row := range how.LargestModules() {
+		for kind, gb := range row {
+			set("/largest/"+form+"/"+kind, gb.String())
+		}
+	}
+	return s.settingsPage(c, http.StatusOK, f, c.QueryParam("saved") == "yes")
+}
+
+func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) error {
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v := settingsView{Form: f, Limits: shop.LimitWords, Pairings: shop.PairingWords, Migrations: shop.MigrationWords, Standards: wireless.Standards,
+		Largest: largestFields(how.LargestModules()), Saved: saved}
+	return s.render(c, status, "settings", "Settings", "settings", v)
+}
+
+func (s *server) saveSettings(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	ctx := c.Request().Context()
+	f := newForm(c.Request().PostForm)
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	next := how
+	next.Currency, next.LabourRate, next.TaxPercent = f.text("/currency"), f.cents("/labour").Or(0), f.dec("/tax").Or(0)
+	next.Paper = f.choice("/paper", []string{"a4", "letter"}).Or("a4")
+	next.Loosen = f.choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
+	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
+	next.Practice = hw.Practice{MemoryLimit: f.choice("/practice/memory_limit", shop.LimitWords), Pairing: f.choice("/practice/pairing", shop.PairingWords),
+		Migration: f.choice("/practice/migration", shop.MigrationWords), AccessPoint: f.choice("/practice/access_point", wireless.Standards),
+		AllowBay: yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"), AllowUnlistedBattery: yes("/practice/allow_unlisted_battery")}
+	next.Largest = memory.LargestModule{}
+	for form, row := range how.LargestModules() {
+		next.Largest[form] = map[string]hw.Dec{}
+		for kind := range row {
+			if gb, ok := f.dec("/largest/" + form + "/" + kind).Get(); ok {
+				next.Largest[form][kind] = gb
+			}
+		}
+	}
+	if f.Count() == 0 {
+		err := s.Shop.SaveSettings(ctx, s.Actor, next)
+		switch {
+		case err == nil:
+			return c.Redirect(http.StatusSeeOther, "/settings?saved=yes")
+		case !f.take(err):
+			return err
+		}
+	}
+	return s.settingsPage(c, http.StatusUnprocessableEntity, f, false)
+}
+
+// paperOf is the paper a sheet prints on: as asked, else the shop's.
+func (s *server) paperOf(c *echo.Context) (string, error) {
+	if asked := c.QueryParam("paper"); slices.Contains([]string{"a4", "letter"}, asked) {
+		return asked, nil
+	}
+	how, err := s.Shop.Settings(c.Request().Context())
+	return how.PaperOf(), err
+}
