@@ -29,7 +29,7 @@ race: ## shop and store with the race detector, where there is a C compiler
 	CGO_ENABLED=1 $(GO) test -race ./shop/... ./store/...
 
 bench: ## the figures to hold
-	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop
+	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop ./web
 
 assets: tools ## build what the pages ship with
 	sh scripts/assets.sh

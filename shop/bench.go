@@ -57,7 +57,7 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 		if err != nil {
 			return err
 		}
-		shelf, err := parts(tx)
+		shelf, err := s.parts(tx)
 		if err != nil {
 			return err
 		}

@@ -40,6 +40,19 @@ func (s *Shop) Customers(ctx context.Context, query string) ([]Customer, error) 
 	return out, err
 }
 
+// CustomerNames lists all customers by name, without counting their machines.
+func (s *Shop) CustomerNames(ctx context.Context) ([]Customer, error) {
+	var out []Customer
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.Customers()
+		for _, r := range rows {
+			out = append(out, Customer{ID: r.ID, Name: r.Name, Contact: r.Contact})
+		}
+		return err
+	})
+	return out, err
+}
+
 func holds(text string, words []string) bool {
 	for _, w := range words {
 		if !strings.Contains(text, w) {

@@ -54,7 +54,7 @@ func (p *Planned) Input() plan.Input {
 func (s *Shop) Plan(ctx context.Context, machineID string, q PlanQuery) (Planned, error) {
 	var out Planned
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = gather(tx, machineID, q)
+		out, err = s.gather(tx, machineID, q)
 		return err
 	})
 	if err != nil {
@@ -64,7 +64,7 @@ func (s *Shop) Plan(ctx context.Context, machineID string, q PlanQuery) (Planned
 }
 
 // gather reads what a plan is made from.
-func gather(tx store.Tx, machineID string, q PlanQuery) (Planned, error) {
+func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, error) {
 	p := Planned{Query: q}
 	var err error
 	if p.Record, err = machine(tx, machineID); err != nil {
@@ -73,7 +73,7 @@ func gather(tx store.Tx, machineID string, q PlanQuery) (Planned, error) {
 	if p.Model, err = modelState(tx, &p.Record); err != nil {
 		return p, err
 	}
-	if p.Parts, err = parts(tx); err != nil {
+	if p.Parts, err = s.parts(tx); err != nil {
 		return p, err
 	}
 	if p.Settings, err = settings(tx); err != nil {
@@ -175,7 +175,7 @@ func Fingerprint(o plan.Option) string {
 // changed), the error is ErrPlanChanged and nothing is stored.
 func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint string, q PlanQuery) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		p, err := gather(tx, machineID, q)
+		p, err := s.gather(tx, machineID, q)
 		if err != nil {
 			return "", err
 		}

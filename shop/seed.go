@@ -79,7 +79,7 @@ func (s *Shop) then(at time.Time) *Shop {
 	if latest := s.now().Add(-10 * time.Minute); at.After(latest) {
 		at = latest
 	}
-	return &Shop{s.store, func() time.Time { return at }}
+	return &Shop{s.store, func() time.Time { return at }, s.shelf}
 }
 
 // moved is a time of the demo on this day, on the clock of the shop.
@@ -104,7 +104,7 @@ func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a Actor, j *demo.Job) (
 	if err != nil || j.Choose == "" {
 		return id, err
 	}
-	p, err := gather(tx, j.Machine.ID, PlanQuery{})
+	p, err := s.gather(tx, j.Machine.ID, PlanQuery{})
 	if err != nil {
 		return 0, err
 	}

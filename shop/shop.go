@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"yembo/core/hw"
@@ -26,10 +27,18 @@ type Actor struct{ Name string }
 type Shop struct {
 	store *store.Store
 	now   func() time.Time
+	shelf *shelf
+}
+
+// shelf is the parts as they were read last; nobody may change what it holds.
+type shelf struct {
+	mu      sync.Mutex
+	changed int64 // the count of changes it was read at
+	parts   []hw.Part
 }
 
 // New returns the workshop on an open store. now is the clock.
-func New(s *store.Store, now func() time.Time) *Shop { return &Shop{s, now} }
+func New(s *store.Store, now func() time.Time) *Shop { return &Shop{s, now, &shelf{changed: -1}} }
 
 // Now is the shop's time.
 func (s *Shop) Now() time.Time { return s.now() }
@@ -246,28 +255,39 @@ func putSettings(tx store.Tx, v Settings) error {
 func (s *Shop) Parts(ctx context.Context) (*hw.Parts, error) {
 	var out *hw.Parts
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = parts(tx)
+		out, err = s.parts(tx)
 		return err
 	})
 	return out, err
 }
 
-func parts(tx store.Tx) (*hw.Parts, error) {
+// parts reads the shelf, from memory where it was not changed since. A transaction that
+// changes parts reads them before it does: what is rolled back must not be remembered.
+func (s *Shop) parts(tx store.Tx) (*hw.Parts, error) {
 	how, err := settings(tx)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := tx.Parts()
+	changed, err := tx.PartsChanged()
 	if err != nil {
 		return nil, err
 	}
-	out := &hw.Parts{Format: hw.FormatParts, Currency: how.Currency, Parts: make([]hw.Part, len(rows))}
-	for i := range rows {
-		if err := json.Unmarshal(rows[i].Doc, &out.Parts[i]); err != nil {
-			return nil, fmt.Errorf("part %s: %w", rows[i].ID, err)
+	s.shelf.mu.Lock()
+	defer s.shelf.mu.Unlock()
+	if s.shelf.changed != changed {
+		rows, err := tx.Parts()
+		if err != nil {
+			return nil, err
 		}
+		list := make([]hw.Part, len(rows))
+		for i := range rows {
+			if err := json.Unmarshal(rows[i].Doc, &list[i]); err != nil {
+				return nil, fmt.Errorf("part %s: %w", rows[i].ID, err)
+			}
+		}
+		s.shelf.parts, s.shelf.changed = list, changed
 	}
-	return out, nil
+	return &hw.Parts{Format: hw.FormatParts, Currency: how.Currency, Parts: s.shelf.parts}, nil
 }
 
 // Change is one line of a record's history.

@@ -77,6 +77,12 @@ var migrations = []*gormigrate.Migration{
 			id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
 			how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
 		`CREATE INDEX contacts_job ON contacts(job_id)`,
+		// How often the shelf was changed, so that it need not be read when it was not.
+		`CREATE TABLE counters (name TEXT PRIMARY KEY, n INTEGER NOT NULL)`,
+		`INSERT INTO counters VALUES ('parts', 0)`,
+		`CREATE TRIGGER part_new AFTER INSERT ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
+		`CREATE TRIGGER part_changed AFTER UPDATE ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
+		`CREATE TRIGGER part_gone AFTER DELETE ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
 		// The words of each machine, for the search. The triggers keep them, so that no use
 		// case can forget to. Machines are numbered as they come; a later number is newer.
 		`CREATE TABLE machine_numbers (n INTEGER PRIMARY KEY, machine_id TEXT NOT NULL UNIQUE)`,

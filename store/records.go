@@ -135,6 +135,13 @@ func (t Tx) Parts() ([]Part, error) {
 	return out, t.db.Order("position, id").Find(&out).Error
 }
 
+// PartsChanged counts the changes of the shelf.
+func (t Tx) PartsChanged() (int64, error) {
+	var n int64
+	err := t.db.Raw("SELECT n FROM counters WHERE name = 'parts'").Scan(&n).Error
+	return n, err
+}
+
 // Setting returns a setting's value, nil when it was never set.
 func (t Tx) Setting(name string) ([]byte, error) {
 	s, err := first[Setting](t.db, "name = ?", name)

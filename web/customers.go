@@ -63,7 +63,7 @@ func (s *server) customerPage(c *echo.Context, status int, f *Form) error {
 		return err
 	}
 	v := customerView{Form: f, Customer: r.Customer, Rows: machineRows(r.List.Machines), History: r.History}
-	all, err := s.Shop.Customers(ctx, "")
+	all, err := s.Shop.CustomerNames(ctx)
 	if err != nil {
 		return err
 	}

@@ -190,7 +190,7 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 		return v, err
 	}
 	v.Chassis = r.Chassis
-	if v.Customers, err = s.Shop.Customers(c.Request().Context(), ""); err != nil {
+	if v.Customers, err = s.Shop.CustomerNames(c.Request().Context()); err != nil {
 		return v, err
 	}
 	v.Customers = v.Customers[:min(len(v.Customers), maxProposed)]

@@ -102,6 +102,10 @@ func TestPlanAddress(t *testing.T) {
 			}
 		}
 	}
+	// Memory ten steps down, the drive on the way: one opening for both.
+	if body := page(e, "/machines/wath-08"); !strings.Contains(body, "one opening saves") {
+		t.Error("two wishes of one machine do not say what one opening saves")
+	}
 	wish := url.Values{"wish": {"1"}, "memory_gb": {"40"}, "budget": {"300"}, "limit": {"proven"}, "token": {"k"}}
 	if w := request(e, "POST", "/machines/tarn-vet-03/wish", wish, sameOrigin); w.Header().Get("Location") != "/machines/tarn-vet-03?limit=proven" {
 		t.Errorf("kept, it leads to %d %s", w.Code, w.Header().Get("Location"))

@@ -15,6 +15,13 @@ import (
 	"yembo/shop"
 )
 
+// How many parts are proposed while one types, and offered for a place; any other can be
+// asked about by its name, and pinned by its id in the address.
+const (
+	maxOffered = 400
+	maxOwn     = 120
+)
+
 // offer fills what the forms of the page offer, and what the address says beside what is
 // stored.
 func (v *planView) offer(p *shop.Planned, names map[string]string) {
@@ -26,11 +33,12 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 			v.Parts = append(v.Parts, partChoice{x.ID, x.Name, x.Kind})
 		}
 	}
+	v.Parts = v.Parts[:min(len(v.Parts), maxOffered)]
 	own := func(id, kind, now string, occupied bool) {
 		o := ownPlace{Place: id, Now: now, Chosen: st.text(ownPrefix + id), CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
-		for _, x := range v.Parts {
-			if x.Kind == kind {
-				o.Parts = append(o.Parts, x)
+		for i := range p.Parts.Parts {
+			if x := &p.Parts.Parts[i]; x.Kind == kind && (len(o.Parts) < maxOwn || x.ID == o.Chosen) {
+				o.Parts = append(o.Parts, partChoice{x.ID, x.Name, x.Kind})
 			}
 		}
 		v.OwnPlaces = append(v.OwnPlaces, o)

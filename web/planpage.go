@@ -65,7 +65,8 @@ type planView struct {
 	PairingIs   string
 	MigrationIs string
 	BayIs       string
-	ShownOf     int // rows ruled out, before the search
+	ShownOf     int // rows ruled out that were found; only the first are shown
+	RuledAny    bool
 }
 
 type partChoice struct{ ID, Name, Kind string }
@@ -93,7 +94,8 @@ type column struct {
 	Bars       *channelBars
 	Memory     string
 	MemorySub  string
-	Storage    []string
+	Drives     []linkBar
+	DriveTotal string
 	Battery    string
 	Wireless   string
 	Parts      string
@@ -113,7 +115,6 @@ type column struct {
 	Sums       plan.Arithmetic
 	Against    []hw.Verdict
 	Own        bool
-	Look       string // the address with this option in the drawing
 	WithTax    string
 	Unmet      []string
 	Missing    []string
@@ -137,6 +138,9 @@ type listRow struct {
 }
 
 type ruledRow struct{ Part, Name, Place, Text, Code, Fact, Step string }
+
+// maxRuled is how many rows of what was ruled out are shown; more words find the others.
+const maxRuled = 150
 
 // maxColumns is how many options stand beside today.
 const maxColumns = 3
@@ -213,6 +217,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		if n.Code == power.CodeSwollen {
 			v.Stop = n.Text
 		} else {
+			n.Text = namedFacts(r.Chassis, n.Text)
 			v.Notes = append(v.Notes, n)
 		}
 	}
@@ -224,20 +229,18 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	shown := chooseColumns(p.Plan, st.text("with"), most)
 	scale := barScale(p, shown)
 	names := partNames(p.Parts)
-	today, err := todayColumn(p, scale)
+	why, err := plan.NewExplainer(p.Input())
 	if err != nil {
 		return v, err
 	}
+	today := todayColumn(p, scale)
+	today.Sums = why.Explain(nil)
 	v.Columns = append(v.Columns, today)
 	gains := map[string]hw.Dec{}
 	cheapest := int64(math.MaxInt64)
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
-		sums, err := plan.Explain(p.Input(), o)
-		if err != nil {
-			return v, err
-		}
-		gains[o.ID] = sums.Gain
+		gains[o.ID] = why.Gain(o)
 		row := listRow{ID: o.ID, Words: actionWords(o, names), Total: money(cur, o.TotalCents), Pick: picks[o.ID], Link: st.link("with", o.ID)}
 		row.Shown = shown[o.ID]
 		row.Chosen = isChosen(r.Choice, o)
@@ -246,7 +249,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 			continue
 		}
 		col := optionColumn(p, st, o, scale, names)
-		col.Sums, col.Look = sums, st.link("with", o.ID)
+		col.Sums = why.Explain(o)
 		if col.Heading = picks[o.ID]; len(p.Plan.Options) == 1 {
 			col.Heading = "The one way"
 		} else if col.Heading == "" {
@@ -263,14 +266,14 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	if p.Own != nil {
 		col := optionColumn(p, st, p.Own, scale, names)
 		col.Heading, col.Own, col.Against, col.ID = "Your own", true, p.Against, ""
-		if col.Sums, err = plan.Explain(p.Input(), p.Own); err != nil {
-			return v, err
-		}
+		col.Sums = why.Explain(p.Own)
 		v.Columns = append(v.Columns, col)
 	}
-	v.Plot = drawPlot(p, gains, today.Sums.Gain, shown, func(id string) string { return st.link("with", id) })
+	v.Plot = drawPlot(p, gains, why.Gain(nil), shown, func(id string) string { return st.link("with", id) })
 	v.Ruled = found(ruledOut(p.Plan, names), st.text("find"))
-	v.ShownOf = len(p.Plan.Rejected)
+	v.ShownOf = len(v.Ruled)
+	v.Ruled = v.Ruled[:min(len(v.Ruled), maxRuled)]
+	v.RuledAny = len(p.Plan.Rejected) > 0
 	v.Said, v.Ways = honest(p), bothWays(p)
 	v.drawChosen(p)
 	v.offer(p, names)
@@ -352,19 +355,17 @@ func partNames(parts *hw.Parts) map[string]string {
 	return out
 }
 
-func todayColumn(p *shop.Planned, scale float64) (column, error) {
+func todayColumn(p *shop.Planned, scale float64) column {
 	c := column{Today: true, Heading: "Today", Sub: "taken in " + stamp(p.Record.TakenIn)}
 	in := p.Input()
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, nil), scale)
 	c.Memory, c.MemorySub = memoryWords(p.Today.Memory)
 	if p.Today.Storage != nil {
-		c.Storage = linkWords(p.Today.Storage)
+		c.Drives, c.DriveTotal = linkBars(p, p.Today.Storage, nil), p.Today.Storage.TotalGB.String()+" GB"
 	}
 	c.Battery = batteryWords(p.Today.Battery)
 	c.Wireless = wirelessWords(p.Today.Wireless)
-	var err error
-	c.Sums, err = plan.Explain(in, nil)
-	return c, err
+	return c
 }
 
 func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
@@ -375,7 +376,7 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 	in := p.Input()
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale)
 	c.Memory, c.MemorySub = memoryWords(o.Memory)
-	c.Storage = linkWords(o.Storage)
+	c.Drives, c.DriveTotal = linkBars(p, o.Storage, o), o.Storage.TotalGB.String()+" GB"
 	c.Battery, c.Wireless = batteryWords(o.Battery), wirelessWords(o.Wireless)
 	if p.Settings.TaxPercent > 0 {
 		c.WithTax = money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))

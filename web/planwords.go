@@ -2,7 +2,11 @@ package web
 
 import (
 	"fmt"
+	"regexp"
+	"strings"
 
+	"yembo/core/evidence"
+	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
 )
@@ -38,6 +42,20 @@ func limitWords(p *shop.Planned) (limit, why string) {
 		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
 	return gb.String() + " GB", "By practice: " + practiceWords(p.Request.Practice.MemoryLimit.Or("maker")) + "."
+}
+
+var factPath = regexp.MustCompile(`chassis:(/[A-Za-z0-9_/~-]+)`)
+
+// namedFacts writes the names of facts where a text has their paths.
+func namedFacts(ch *hw.Chassis, text string) string {
+	text = strings.NewReplacer("maker_document says", "the maker's document says", "controller_document says", "the controller's document says", "bench says", "the bench says").Replace(text)
+	return factPath.ReplaceAllStringFunc(text, func(path string) string {
+		path = strings.TrimPrefix(path, "chassis:")
+		if byID, ok := evidence.ByID(ch, path); ok {
+			path = byID
+		}
+		return factName(path)
+	})
 }
 
 // verdictWords is the honest answer in one line, and the sums behind it.
@@ -141,27 +159,6 @@ func memoryWords(m *plan.MemoryState) (line, sub string) {
 		}
 	}
 	return line, sub
-}
-
-func linkWords(st *plan.StorageState) []string {
-	if st == nil {
-		return nil
-	}
-	out := []string{st.TotalGB.String() + " GB in all"}
-	for _, l := range st.Links {
-		line := l.Place
-		if gen, ok := l.Gen.Get(); ok {
-			line += fmt.Sprintf(" gen %d ×%d", gen, l.Lanes.Or(0))
-		}
-		if mbs, ok := l.LinkMBs.Get(); ok {
-			line += fmt.Sprintf(", %d MB/s link", mbs)
-		}
-		if read, ok := l.ReadMBs.Get(); ok {
-			line += ", reads " + read.String()
-		}
-		out = append(out, line)
-	}
-	return out
 }
 
 func batteryWords(b *plan.BatteryState) string {

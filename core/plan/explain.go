@@ -28,39 +28,43 @@ type Arithmetic struct {
 	// Saved is how much longer the same work takes with one opening for each kind of
 	// upgrade; 0 where there is one kind.
 	Saved hw.Minutes
-	Gain  hw.Dec // reached ÷ goal, summed over the numeric goals, each up to 2
+}
+
+// Explainer explains the options of one plan.
+type Explainer struct{ s *search }
+
+// NewExplainer reads what the options of a plan rest on.
+func NewExplainer(in Input) (*Explainer, error) {
+	s, err := newSearch(in)
+	if err != nil {
+		return nil, err
+	}
+	return &Explainer{s}, nil
+}
+
+// Gain is reached ÷ goal, summed over the numeric goals, each up to 2; nil is the machine
+// as it is.
+func (e *Explainer) Gain(o *Option) hw.Dec {
+	s := e.s
+	if o == nil {
+		return s.gainOf(s.todayMemory, s.todayStorage, s.todayRuntime)
+	}
+	run := s.todayRuntime
+	if p := s.partOf(o, hw.BatteryPlace); p != nil {
+		run = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
+	}
+	return s.gainOf(o.Memory.TotalGB, o.Storage.TotalGB, run)
 }
 
 // Explain says how the figures of an option come about; nil is the machine as it is.
-func Explain(in Input, o *Option) (Arithmetic, error) {
-	s, err := newSearch(in)
-	if err != nil {
-		return Arithmetic{}, err
-	}
-	var a Arithmetic
-	changed := s.changedBy(o)
-	sticks := s.sticksOf(o)
-	a.Memory = s.explainMemory(sticks)
-	a.Drives = s.explainDrives(o)
-	a.Battery = s.explainBattery(o)
-	total, sto, run := hw.Dec(0), s.todayStorage, s.todayRuntime
-	for _, st := range sticks {
-		total += st.Module.Capacity.Or(0)
-	}
+func (e *Explainer) Explain(o *Option) Arithmetic {
+	s := e.s
+	a := Arithmetic{Memory: s.explainMemory(s.sticksOf(o)), Drives: s.explainDrives(o), Battery: s.explainBattery(o)}
 	if o != nil {
-		a.Minutes, a.Saved = s.explainMinutes(changed)
+		a.Minutes, a.Saved = s.explainMinutes(s.changedBy(o))
 		a.Cost = s.explainCost(o)
-		if o.Storage != nil {
-			sto = o.Storage.TotalGB
-		}
-		if o.Battery != nil {
-			if p := s.partOf(o, hw.BatteryPlace); p != nil {
-				run = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
-			}
-		}
 	}
-	a.Gain = s.gainOf(total, sto, run)
-	return a, nil
+	return a
 }
 
 // gainOf is the sum of reached ÷ goal over the numeric goals that are named.

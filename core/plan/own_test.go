@@ -35,6 +35,10 @@ func TestOwnIsLikeTheOptions(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+		explainer, err := NewExplainer(in)
+		if err != nil {
+			t.Fatal(err)
+		}
 		for i := range p.Options {
 			o := p.Options[i]
 			own, faults, err := Own(t.Context(), in, doing(&o))
@@ -48,10 +52,7 @@ func TestOwnIsLikeTheOptions(t *testing.T) {
 			if string(a) != string(b) {
 				t.Errorf("seed %d\n%s\nby hand\n%s", seed, a, b)
 			}
-			sum, err := Explain(in, &o)
-			if err != nil {
-				t.Fatal(err)
-			}
+			sum := explainer.Explain(&o)
 			if last := sum.Cost[len(sum.Cost)-1].Sum; !strings.HasSuffix(last, fmt.Sprintf("%d.%02d", o.TotalCents/100, o.TotalCents%100)) {
 				t.Errorf("seed %d: %s is not %d cents", seed, last, o.TotalCents)
 			}

@@ -49,10 +49,10 @@ func TestPictures(t *testing.T) {
 	shot("/models/marrowby-osier-14/steps", "steps", 1280, 1000)
 	shot("/models/marrowby-osier-14/mat", "mat", 1280, 960)
 	shot("/models/pellam-drover-15/findings", "findings", 1280, 800)
-	shot("/models/new", "model-form", 1280, 1000)
 	shot("/machines/new?model=pellam-drover-15", "intake", 1280, 1000)
-	shot("/machines/wath-07", "plan", 1280, 1200)
-	shot("/machines/wath-07", "plan-narrow", 390, 844)
+	shot("/machines/tarn-vet-04", "plan", 1280, 1300)
+	shot("/machines/tarn-vet-03", "plan-narrow", 390, 844)
+	shot("/reckoner", "reckoner", 1280, 1300)
 	b.do(chromedp.EmulateViewport(1280, 900))
 	b.visit("/machines/wath-07/readings")
 	for _, fault := range []string{"unseated", "worn_battery", "lying_firmware"} {
