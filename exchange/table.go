@@ -101,7 +101,7 @@ func tableText(data []byte) (string, error) {
 		for i := 2; i+1 < len(data); i += 2 {
 			units = append(units, uint16(data[i])|uint16(data[i+1])<<8)
 		}
-		return string(utf16.Decode(units)), nil
+		data = []byte(string(utf16.Decode(units)))
 	}
 	if !utf8.Valid(data) || bytes.IndexByte(data, 0) >= 0 {
 		return "", errors.New("the table is no text in UTF-8 or UTF-16: save it as CSV UTF-8")
@@ -109,13 +109,29 @@ func tableText(data []byte) (string, error) {
 	return string(data), nil
 }
 
-// separator is the sign that stands most often in the head line.
+// separator is the sign that stands most often in the head line, outside quotes.
 func separator(text string) rune {
-	head, _, _ := strings.Cut(text, "\n")
-	best, most := ',', strings.Count(head, ",")
+	count := map[rune]int{}
+	quoted := false
+	for _, r := range text {
+		switch {
+		case r == '"':
+			quoted = !quoted
+		case quoted:
+		case r == '\n':
+			return mostOften(count)
+		default:
+			count[r]++
+		}
+	}
+	return mostOften(count)
+}
+
+func mostOften(count map[rune]int) rune {
+	best := ','
 	for _, r := range ";\t" {
-		if n := strings.Count(head, string(r)); n > most {
-			best, most = r, n
+		if count[r] > count[best] {
+			best = r
 		}
 	}
 	return best

@@ -42,3 +42,38 @@ func TestReadTable(t *testing.T) {
 		t.Errorf("%q %v", out, err)
 	}
 }
+
+// FuzzTable: whatever a table is, its rows are as many cells as the head or have a fault,
+// and what is written of it reads back the same.
+func FuzzTable(f *testing.F) {
+	for _, s := range []string{"a,b\n1,2\n", "a;b\n\"x;y\";2\r\n", "a\tb\n1\n", "\"\n", "\xff\xfea\x00,\x00b\x00\n\x00", "a,b\n=1,-2\n"} {
+		f.Add([]byte(s))
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		table, err := ReadTable(data)
+		if err != nil {
+			return
+		}
+		var rows [][]string
+		for _, r := range table.Rows {
+			if r.Fault != "" {
+				continue
+			}
+			if len(r.Cells) != len(table.Head) {
+				t.Fatalf("line %d has %d cells, the head %d", r.Line, len(r.Cells), len(table.Head))
+			}
+			rows = append(rows, r.Cells)
+		}
+		out, err := WriteTable(table.Head, rows)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(table.Head) < 2 {
+			return // one column has no separator to go by
+		}
+		again, err := ReadTable(out)
+		if err != nil || len(again.Rows) > len(rows) {
+			t.Fatalf("written as %q it reads as %v, %v", out, again, err)
+		}
+	})
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -182,7 +183,7 @@ func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
 	row.Since = r.ChosenAt
 	o := &r.Choice.Option
 	for _, code := range o.Consents {
-		if !contains(r.Details.Consents, code) {
+		if !slices.Contains(r.Details.Consents, code) {
 			row.Class, row.WaitsFor = ClassCustomer, "customer"
 			row.Next, row.Why = "Ask for a consent", ConsentWords(code)
 			return
@@ -202,15 +203,6 @@ func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
 	if len(o.Buy) == 0 {
 		row.Why = "No part is needed"
 	}
-}
-
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }
 
 // toOrder names the parts of an option that are not on the shelf in that number.

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -171,7 +172,7 @@ func checkPractice(faults *hw.Faults, p *hw.Practice) {
 		words   []string
 	}{{"/practice/memory_limit", p.MemoryLimit, LimitWords}, {"/practice/pairing", p.Pairing, PairingWords},
 		{"/practice/migration", p.Migration, MigrationWords}, {"/practice/access_point", p.AccessPoint, wireless.Standards}} {
-		if got, ok := x.value.Get(); ok && !contains(x.words, got) {
+		if got, ok := x.value.Get(); ok && !slices.Contains(x.words, got) {
 			faults.Add(x.pointer, hw.FaultChoice, strconv.Quote(got), strings.Join(x.words, ", "))
 		}
 	}

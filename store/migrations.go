@@ -77,6 +77,8 @@ var migrations = []*gormigrate.Migration{
 			id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
 			how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
 		`CREATE INDEX contacts_job ON contacts(job_id)`,
+		// The model's name was left as it was first stored when a record was changed.
+		`UPDATE models SET model = COALESCE(json_extract(CAST(doc AS TEXT), '$.model'), model)`,
 		// How often the shelf was changed, so that it need not be read when it was not.
 		`CREATE TABLE counters (name TEXT PRIMARY KEY, n INTEGER NOT NULL)`,
 		`INSERT INTO counters VALUES ('parts', 0)`,

@@ -186,13 +186,14 @@ func (t Tx) CreateModel(m *Model) error {
 
 // SaveJob stores a changed job. version is the one that was read.
 func (t Tx) SaveJob(j *Job, version int) error {
-	return t.save(j, j.ID, version)
+	return t.save(j, j.ID, version, "Machine")
 }
 
 // save updates all columns of a record where it still has the version that was
 // read; otherwise ErrChanged, and nothing is stored.
-func (t Tx) save(record any, id any, version int) error {
-	done := t.db.Model(record).Omit("Customer", "Model", "Machine").
+// joined are its fields that are other records, which are left alone.
+func (t Tx) save(record any, id any, version int, joined ...string) error {
+	done := t.db.Model(record).Omit(joined...).
 		Where("id = ? AND version = ?", id, version).Select("*").Updates(record)
 	if done.Error != nil {
 		return done.Error

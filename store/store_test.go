@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -218,5 +219,93 @@ func TestFind(t *testing.T) {
 		}); err != nil {
 			t.Fatal(err)
 		}
+	}
+}
+
+// TestMachineWords: the words that machines are found by follow every change of machine,
+// customer and model; the newest come first.
+func TestMachineWords(t *testing.T) {
+	s := open(t, t.TempDir())
+	found := func(query string) string {
+		var ids []string
+		err := s.View(t.Context(), func(tx Tx) error {
+			rows, _, err := tx.MachinesPage(query, 0, 10)
+			for i := range rows {
+				ids = append(ids, rows[i].ID)
+			}
+			return err
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return strings.Join(ids, " ")
+	}
+	change := func(f func(tx Tx) error) {
+		t.Helper()
+		if err := s.Update(t.Context(), f); err != nil {
+			t.Fatal(err)
+		}
+	}
+	customer := Customer{Name: "Wath River Ferries"}
+	change(func(tx Tx) error {
+		model := Model{ID: "m", Maker: "Pellam", Model: "Drover 15", Code: "PD15-A", Doc: []byte("{}"), Version: 1}
+		if err := tx.CreateModel(&model); err != nil {
+			return err
+		}
+		if err := tx.Create(&customer); err != nil {
+			return err
+		}
+		for _, id := range []string{"wath-01", "wath-02"} {
+			if err := tx.CreateMachine(&Machine{ID: id, CustomerID: customer.ID, ModelID: "m", Serial: "S-" + id, Doc: []byte("{}"), Version: 1}); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	change(func(tx Tx) error {
+		customer.Name = "Ferry Company"
+		return tx.SaveCustomer(&customer)
+	})
+	change(func(tx Tx) error {
+		m, err := tx.Machine("wath-02")
+		if err != nil {
+			return err
+		}
+		m.Serial = "NEW/7"
+		return tx.SaveMachine(&m, m.Version)
+	})
+	change(func(tx Tx) error {
+		m, err := tx.Model("m")
+		if err != nil {
+			return err
+		}
+		m.Model = "Carter 12"
+		m.Version++
+		return tx.SaveModel(&m, 1)
+	})
+	for query, want := range map[string]string{"": "wath-02 wath-01", "river": "", "ferr comp": "wath-02 wath-01", "NEW/7": "wath-02", "S-wath-02": "", "drover": "", "cart PD15-A": "wath-02 wath-01", "wath-01": "wath-01", "*": "wath-02 wath-01", `"`: "wath-02 wath-01"} {
+		if got := found(query); got != want {
+			t.Errorf("%q finds %q, want %q", query, got, want)
+		}
+	}
+}
+
+// TestPartsChanged counts each change of the shelf, so that what was read can be kept.
+func TestPartsChanged(t *testing.T) {
+	s := open(t, t.TempDir())
+	count := func() (n int64) {
+		if err := s.View(t.Context(), func(tx Tx) (err error) { n, err = tx.PartsChanged(); return err }); err != nil {
+			t.Fatal(err)
+		}
+		return n
+	}
+	before := count()
+	for i := range 3 {
+		if err := s.Update(t.Context(), func(tx Tx) error { return tx.Create(&Part{ID: fmt.Sprint(i), Doc: []byte("{}")}) }); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got := count() - before; got != 3 {
+		t.Errorf("%d changes counted of 3", got)
 	}
 }

@@ -177,14 +177,14 @@ func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
 	any := false
 	for b := 1; b <= shop.Benches; b++ {
 		track := benchTrack{Name: fmt.Sprintf("Bench %d", b), Y: 36 + trackStep*float64(b-1)}
-		busy := make([]float64, 3) // where each line of text is free from
+		var taken []nameSpot
 		for i := range rows {
 			r := &rows[i]
 			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || r.Class != shop.ClassReady && now.Hour() < shop.DayBegins || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
 				continue
 			}
 			any = true
-			track.Dives = append(track.Dives, diveOf(r, track.Y, now, busy))
+			track.Dives = append(track.Dives, diveOf(r, track.Y, now, &taken))
 		}
 		d.Benches = append(d.Benches, track)
 	}
@@ -194,8 +194,20 @@ func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
 	return d
 }
 
+// nameSpot is where a name stands.
+type nameSpot struct{ from, to, y float64 }
+
+func (n nameSpot) free(taken []nameSpot) bool {
+	for _, o := range taken {
+		if n.from < o.to && o.from < n.to && math.Abs(n.y-o.y) < 11 {
+			return false
+		}
+	}
+	return true
+}
+
 // diveOf draws one job: down through its steps, along the bottom, and up again.
-func diveOf(r *shop.BenchRow, y float64, now time.Time, busy []float64) dive {
+func diveOf(r *shop.BenchRow, y float64, now time.Time, taken *[]nameSpot) dive {
 	end := r.End()
 	if r.Class == shop.ClassRunning && end.Before(now) {
 		end = now
@@ -231,10 +243,11 @@ func diveOf(r *shop.BenchRow, y float64, now time.Time, busy []float64) dive {
 	if v.End {
 		left -= width
 	}
-	for line, free := range busy {
-		if left >= free {
-			busy[line] = left + width
-			v.Y = y + depth + 15 + 14*float64(line)
+	for line := range 3 {
+		spot := nameSpot{left, left + width, y + depth + 15 + 14*float64(line)}
+		if spot.free(*taken) {
+			*taken = append(*taken, spot)
+			v.Y = spot.y
 			return v
 		}
 	}

@@ -85,10 +85,10 @@ func (s *server) changeCustomer(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	ctx := c.Request().Context()
 	to := id
 	switch f.text("do") {

@@ -215,10 +215,10 @@ func stopping(ctx context.Context) <-chan struct{} {
 // takeDraw keeps the mean of a measurement. It is the server's own figure; the page only
 // says which one.
 func (s *server) takeDraw(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	id := c.Param("id")
 	m := shop.Measured{Profile: f.text("/profile")}
 	if typed := f.text("/mean"); typed != "" {

@@ -126,10 +126,10 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 
 // takeBundle stores the records that were ticked.
 func (s *server) takeBundle(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	id, err := strconv.ParseInt(f.text("upload"), 10, 64)
 	if err != nil {
 		return shop.ErrNotFound

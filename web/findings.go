@@ -159,10 +159,10 @@ func settleWords(f evidence.Fact) string {
 // addFinding adds what somebody found about one fact. The value is typed as it is
 // shown: numbers without their unit, lists with commas.
 func (s *server) addFinding(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	id := c.Param("id")
 	r, err := s.Shop.Model(c.Request().Context(), id)
 	if err != nil {

@@ -10,6 +10,8 @@ import (
 	"strconv"
 	"strings"
 
+	"github.com/labstack/echo/v5"
+
 	"yembo/core/hw"
 )
 
@@ -29,6 +31,14 @@ type Form struct {
 func newForm(values url.Values) *Form {
 	return &Form{values: values, faults: map[string][]string{}, rows: map[string]string{},
 		clashes: map[string]*clash{}, meanwhile: map[string]string{}}
+}
+
+// sentForm is a form that was sent.
+func sentForm(c *echo.Context) (*Form, error) {
+	if err := c.Request().ParseForm(); err != nil {
+		return nil, echo.ErrBadRequest.Wrap(err)
+	}
+	return newForm(c.Request().PostForm), nil
 }
 
 // Value is what was typed into a field.

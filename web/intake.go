@@ -213,10 +213,10 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 }
 
 func (s *server) takeIn(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	view, err := s.intakeView(c, f, f.text("/chassis"))
 	if err != nil {
 		return err

@@ -208,10 +208,10 @@ func listText(list []any) string {
 }
 
 func (s *server) saveItem(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	v, ch, err := s.itemView(c, f)
 	if err != nil {
 		return err

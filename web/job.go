@@ -217,16 +217,22 @@ func sinceWords(now, then time.Time) string {
 	}
 }
 
+// jobForm is the form that was sent about a job.
+func jobForm(c *echo.Context) (int64, *Form, error) {
+	id, err := jobID(c)
+	if err != nil {
+		return 0, nil, err
+	}
+	f, err := sentForm(c)
+	return id, f, err
+}
+
 // moveJob changes where a job stands.
 func (s *server) moveJob(c *echo.Context) error {
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
-	}
-	f := newForm(c.Request().PostForm)
 	m := shop.Move{To: f.text("/to"), For: f.text("/for"), Due: f.date("/due"), Bench: f.whole("/bench").Or(0), Out: f.Is("/out", "yes")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.text("token"), id, m))
 }
@@ -243,27 +249,19 @@ func (s *server) answerJob(c *echo.Context, f *Form, id int64, err error) error 
 }
 
 func (s *server) addContact(c *echo.Context) error {
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
-	}
-	f := newForm(c.Request().PostForm)
 	contact := shop.Contact{Who: f.text("/who"), How: f.text("/how"), Said: f.text("/said"), Agreed: f.text("/agreed")}
 	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.text("token"), id, contact, f.values["/consents"]))
 }
 
 func (s *server) signJob(c *echo.Context) error {
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
-	}
-	f := newForm(c.Request().PostForm)
 	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.text("token"), id, f.text("/signature"), f.text("/signer")))
 }
 

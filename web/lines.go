@@ -154,10 +154,10 @@ func lineAt(text string, cursor int) (string, int) {
 
 // typeLines answers what is typed: with what it means, or by keeping it.
 func (s *server) typeLines(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	id := c.Param("id")
 	text, source := f.values.Get("text"), f.text("source")
 	if evidence.Rank(source) == len(evidence.Sources) {

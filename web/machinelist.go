@@ -132,10 +132,10 @@ func used(columns map[string]int, at int) bool {
 
 // takeList shows the rows anew, takes them, or sends those that were kept aside.
 func (s *server) takeList(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	upload, err := strconv.ParseInt(f.text("upload"), 10, 64)
 	if err != nil {
 		return shop.ErrNotFound

@@ -163,10 +163,10 @@ func (s *server) createModel(c *echo.Context) error { return s.saveModel(c, "") 
 func (s *server) changeModel(c *echo.Context) error { return s.saveModel(c, c.Param("id")) }
 
 func (s *server) saveModel(c *echo.Context, id string) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	f.pick()
 	version := f.whole("version").Or(0)
 	entry := shop.ModelEntry{Before: id, Version: version, Chassis: readModel(f, id), How: f.howFor()}

@@ -151,11 +151,11 @@ func (s *server) modelPageWith(c *echo.Context, status int, notice string, copie
 
 // restoreModel brings an earlier state back.
 func (s *server) restoreModel(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
-	err := s.Shop.Restore(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), int64(f.whole("change").Or(-1)))
+	err = s.Shop.Restore(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), int64(f.whole("change").Or(-1)))
 	var faults hw.Faults
 	switch {
 	case err == nil:
@@ -170,10 +170,10 @@ func (s *server) restoreModel(c *echo.Context) error {
 
 // copyModel makes a new record out of this one.
 func (s *server) copyModel(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	general := hw.Chassis{ID: f.slug("/id", ""), Maker: f.text("/maker"), Model: f.text("/model"), Code: f.text("/code"), Year: f.whole("/year")}
 	if f.Count() == 0 {
 		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), general)

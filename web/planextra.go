@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"yembo/core/hw"
@@ -268,9 +269,6 @@ func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
 		if !ok {
 			return
 		}
-		if r := []rune(text); len(r) > 26 {
-			text = string(r[:25]) + "…"
-		}
 		out = append(out, planMark{d.box(at, ""), kind, text})
 	}
 	placeOf := func(a plan.Action) string {
@@ -279,7 +277,7 @@ func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
 		}
 		for i := range ch.Batteries {
 			for _, part := range p.Parts.Parts {
-				if part.ID == a.Part && part.Battery != nil && contains(ch.Batteries[i].PartNumbers, part.Battery.PartNumber) {
+				if part.ID == a.Part && part.Battery != nil && slices.Contains(ch.Batteries[i].PartNumbers, part.Battery.PartNumber) {
 					return "battery:" + ch.Batteries[i].ID
 				}
 			}
@@ -291,26 +289,17 @@ func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
 		switch a.Do {
 		case plan.DoAdd, plan.DoReplace:
 			fresh[placeOf(a)] = true
-			mark(placeOf(a), "new", names[a.Part])
+			mark(placeOf(a), "new", a.Place+": "+names[a.Part])
 		case plan.DoRemove:
-			mark(a.Place, "out", a.Place+" out")
+			mark(a.Place, "out", a.Place)
 		}
 	}
 	for _, place := range l.names {
 		for put := range fresh {
 			if place != put && ch.Excluded(put, place) {
-				mark(place, "excluded", strings.TrimPrefix(place, "battery:")+" excluded")
+				mark(place, "excluded", strings.Replace(place, "battery:", "pack ", 1))
 			}
 		}
 	}
 	return out
-}
-
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }

@@ -319,10 +319,10 @@ func (s *server) acceptReading(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	id := c.Param("id")
 	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.text("token"), id, number, placesOf(f.values), f.values["take"])
 	var faults hw.Faults

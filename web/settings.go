@@ -78,11 +78,11 @@ func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) 
 }
 
 func (s *server) saveSettings(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
 	ctx := c.Request().Context()
-	f := newForm(c.Request().PostForm)
 	how, err := s.Shop.Settings(ctx)
 	if err != nil {
 		return err

@@ -141,16 +141,16 @@ func loosenWords(ch *hw.Chassis, st *hw.Step, practice string) string {
 // saveSteps changes the order of the steps: a button moves one, or the whole order is
 // sent after steps were dragged.
 func (s *server) saveSteps(c *echo.Context) error {
-	if err := c.Request().ParseForm(); err != nil {
-		return echo.ErrBadRequest.Wrap(err)
+	f, err := sentForm(c)
+	if err != nil {
+		return err
 	}
-	f := newForm(c.Request().PostForm)
 	order := f.values["step"]
 	move, by, moved := strings.Cut(f.text("move"), " ")
 	if moved {
 		order = movedStep(order, move, by == "up")
 	}
-	err := s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), order)
+	err = s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), order)
 	var faults hw.Faults
 	switch {
 	case err == nil:

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"yembo/core/hw"
@@ -178,7 +179,7 @@ func (c *comparer) drives() {
 		all := c.drivePlaces(d)
 		proposed := ""
 		for _, f := range c.m.Fitted.Drives {
-			if !taken[f.Place] && sameDrive(f.Drive, d) && contains(all, f.Place) {
+			if !taken[f.Place] && sameDrive(f.Drive, d) && slices.Contains(all, f.Place) {
 				proposed = f.Place
 				break
 			}
@@ -209,7 +210,7 @@ func (c *comparer) drivePlaces(d *Drive) []string {
 	var out []string
 	for i := range c.ch.Slots {
 		s := &c.ch.Slots[i]
-		if s.Purpose == "storage" && (d.Interface == "" || s.Protocols == nil || contains(s.Protocols, d.Interface)) {
+		if s.Purpose == "storage" && (d.Interface == "" || s.Protocols == nil || slices.Contains(s.Protocols, d.Interface)) {
 			out = append(out, s.ID)
 		}
 	}
@@ -219,15 +220,6 @@ func (c *comparer) drivePlaces(d *Drive) []string {
 		}
 	}
 	return out
-}
-
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }
 
 // sameDrive reports whether a drive read can be the one believed: interface and size,
@@ -339,7 +331,7 @@ func (c *comparer) links() {
 	}
 	var slots []*hw.Slot
 	for i := range c.ch.Slots {
-		if s := &c.ch.Slots[i]; s.Purpose == "storage" && (s.Protocols == nil || contains(s.Protocols, "nvme")) && c.mayHold(s.ID) {
+		if s := &c.ch.Slots[i]; s.Purpose == "storage" && (s.Protocols == nil || slices.Contains(s.Protocols, "nvme")) && c.mayHold(s.ID) {
 			slots = append(slots, s)
 		}
 	}

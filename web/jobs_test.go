@@ -1,0 +1,333 @@
+package web
+
+import (
+	"bytes"
+	"fmt"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/shop"
+)
+
+// sent posts a form with files, as a browser would.
+func sent(t *testing.T, e *echo.Echo, path string, fields url.Values, files map[string][]byte, field string) *httptest.ResponseRecorder {
+	t.Helper()
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	for name, list := range fields {
+		for _, value := range list {
+			if err := w.WriteField(name, value); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	for name, data := range files {
+		part, err := w.CreateFormFile(field, name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := part.Write(data); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	r := httptest.NewRequest("POST", "http://localhost"+path, &body)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	sameOrigin(r)
+	out := httptest.NewRecorder()
+	e.ServeHTTP(out, r)
+	return out
+}
+
+func report(t *testing.T, name string) []byte {
+	t.Helper()
+	raw, err := os.ReadFile(filepath.Join("../core/reading/testdata/in", name))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return raw
+}
+
+// TestBenchPage: the jobs stand in their order with the next action, the danger first, and
+// the benches have what runs and what is planned.
+func TestBenchPage(t *testing.T) {
+	e, _ := application(t)
+	body := page(e, "/")
+	last := 0
+	for _, id := range []string{"i-brandreth-01", "corrie-01", "wath-05", "corrie-02", "p-lathom-01", "wath-11", "tarn-vet-04", "tarn-vet-03", "wath-08", "wath-07"} {
+		at := strings.Index(body, `<strong class="mono">`+id+`</strong>`)
+		if at < last {
+			t.Errorf("%s stands at %d, the one before at %d", id, at, last)
+		}
+		last = at
+	}
+	for _, want := range []string{"Stop: move it to the fire box, then call", "6 min over the plan", "Open it: 16.4 min for dimm2", "bench 1, 11:25", "parts, due Thu 21 May", "tomorrow 12:00", `aria-label="corrie-01, 11:08`} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the bench list does not say %q", want)
+		}
+	}
+}
+
+// TestDayStrip: what is drawn of a day lies in its picture, and no name lies on another.
+func TestDayStrip(t *testing.T) {
+	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+	var rows []shop.BenchRow
+	for i := range 40 {
+		rows = append(rows, shop.BenchRow{JobID: int64(i + 1), Class: shop.ClassReady, Bench: 1 + i%2, Start: now.Add(time.Duration(i*8) * time.Minute), Minutes: hw.Known(hw.DecOf(3 + i)), Steps: i % 25,
+			Record: shop.MachineRecord{Machine: &hw.Machine{ID: strings.Repeat("machine-", 1+i%4) + itoa(i)}}})
+	}
+	d := dayOf(rows, now)
+	number := regexp.MustCompile(`[0-9.]+`)
+	for _, track := range d.Benches {
+		type span struct{ from, to, y float64 }
+		var names []span
+		for _, dive := range track.Dives {
+			var xs []float64
+			for i, text := range number.FindAllString(dive.Path, -1) {
+				var v float64
+				if _, err := fmt.Sscan(text, &v); err != nil {
+					t.Fatal(err)
+				}
+				if i%2 == 0 {
+					xs = append(xs, v)
+				} else if v < track.Y-1 || v > track.Y+maxDive+1 {
+					t.Errorf("%s dives to %v, its bench lies at %v", dive.Machine, v, track.Y)
+				}
+			}
+			for i, x := range xs {
+				if x < stripLeft-1 || x > stripRight+7 || i > 0 && x < xs[i-1]-0.1 {
+					t.Errorf("%s is drawn at %v after %v", dive.Machine, x, xs[max(i-1, 0)])
+				}
+			}
+			if dive.Machine == "" {
+				continue
+			}
+			n := span{dive.X, dive.X + float64(len([]rune(dive.Machine)))*7.4, dive.Y}
+			if dive.End {
+				n.from, n.to = dive.X-(n.to-n.from), dive.X
+			}
+			for _, o := range names {
+				if n.from < o.to && o.from < n.to && n.y > o.y-9 && n.y < o.y+9 {
+					t.Errorf("%s lies on another name at %v", dive.Machine, n)
+				}
+			}
+			names = append(names, n)
+		}
+	}
+	if dayOf(nil, now) != nil {
+		t.Error("an empty day is drawn")
+	}
+}
+
+// TestTimeWords: times the way people say them.
+func TestTimeWords(t *testing.T) {
+	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+	for ago, want := range map[time.Duration]string{0: "just now", 12 * time.Minute: "12 min", 3 * time.Hour: "3 h", 30 * time.Hour: "1 day", 75 * time.Hour: "3 days"} {
+		if got := sinceWords(now, now.Add(-ago)); got != want {
+			t.Errorf("%v ago is %q, want %q", ago, got, want)
+		}
+	}
+	for at, want := range map[time.Time]string{{}: "none given", now.Add(2 * time.Hour): "today 13:20", now.Add(24 * time.Hour): "tomorrow 11:20", now.AddDate(0, 0, 8): "Fri 22 May", now.Add(-time.Hour): "today 10:20, past"} {
+		words, late := promisedWords(now, at)
+		if late {
+			words += ", past"
+		}
+		if words != want {
+			t.Errorf("%v is %q, want %q", at, words, want)
+		}
+	}
+}
+
+// TestJobPage: a job waits, is talked about, is put on a bench and closed; what cannot be
+// is told and changes nothing.
+func TestJobPage(t *testing.T) {
+	e, _ := application(t)
+	n := 0
+	post := func(path string, pairs ...string) *httptest.ResponseRecorder {
+		n++
+		form := url.Values{"token": {itoa(n)}}
+		for i := 0; i+1 < len(pairs); i += 2 {
+			form.Add(pairs[i], pairs[i+1])
+		}
+		return request(e, "POST", path, form, sameOrigin)
+	}
+	for _, step := range []struct {
+		path  string
+		pairs []string
+		code  int
+		says  string
+	}{
+		{"/jobs/2/move", []string{"/to", "customer"}, 422, "what it waits for is missing"},
+		{"/jobs/2/move", []string{"/to", "customer", "/for", "which colour the bag has"}, 303, "which colour the bag has"},
+		{"/jobs/2/contacts", []string{"/how", "phone"}, 422, "what was said or agreed is missing"},
+		{"/jobs/2/contacts", []string{"/how", "phone", "/who", "the mate", "/agreed", "blue", "/consents", "data"}, 303, "<strong>Agreed:</strong> blue"},
+		{"/jobs/2/move", []string{"/to", "start", "/bench", "7"}, 422, "bench 1 to 2"},
+		{"/jobs/2/move", []string{"/to", "start", "/bench", "2"}, 303, "bench 2, at it"},
+		{"/jobs/2/move", []string{"/to", "pause"}, 303, "Choose an option"},
+		{"/jobs/2/signature", []string{"/signature", "scribble"}, 422, "no signature is drawn"},
+		{"/jobs/2/signature", []string{"/signature", "M10 10 L30 30 M40 10 L60 60", "/signer", "J. Farrow"}, 303, `<path d="M10 10 L30 30 M40 10 L60 60"/>`},
+		{"/jobs/2/move", []string{"/to", "close"}, 303, "Closed 14 May 26"},
+		{"/jobs/2/move", []string{"/to", "start", "/bench", "1"}, 422, "the job is closed"},
+		{"/jobs/2/move", []string{"/to", "reopen"}, 303, "opened again"},
+		{"/jobs/9/move", []string{"/to", "start", "/bench", "1"}, 422, "nothing goes on before the machine is made safe"},
+		{"/jobs/9/move", []string{"/to", "safe", "/for", "pack out, in the box", "/out", "yes"}, 303, "made safe: pack out, in the box; the pack is out"},
+	} {
+		w := post(step.path, step.pairs...)
+		body := w.Body.String()
+		if w.Code == http.StatusSeeOther {
+			body = page(e, w.Header().Get("Location"))
+		}
+		if w.Code != step.code || !strings.Contains(body, step.says) {
+			t.Errorf("%s %v: %d, want %d and %q", step.path, step.pairs, w.Code, step.code, step.says)
+		}
+	}
+	for code, want := range map[string]string{"YB-0003": "/jobs/3", "yb-3": "/jobs/3", "YB-9999": "/machines?q=YB-9999", "wath": "/machines?q=wath", "YB-0": "/machines?q=YB-0"} {
+		if w := request(e, "GET", "/find?code="+code, nil, nil); w.Header().Get("Location") != want {
+			t.Errorf("%s leads to %s, want %s", code, w.Header().Get("Location"), want)
+		}
+	}
+	if w := sent(t, e, "/jobs/2/photos", url.Values{"token": {"p"}}, map[string][]byte{"x.jpg": []byte("<svg/>")}, "photo"); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "x.jpg: ") {
+		t.Errorf("a file that only claims to be a picture: %d", w.Code)
+	}
+}
+
+// TestBars: the code's bars are as wide as Code 128 makes them, between quiet zones.
+func TestBars(t *testing.T) {
+	path, width, err := bars("YB-0012")
+	if err != nil {
+		t.Fatal(err)
+	}
+	// Start, seven signs or fewer, check sum, stop of 13 modules: eleven modules each.
+	if modules := width - 2*quiet; (modules-13)%11 != 0 || modules < 5*11+13 || modules > 10*11+13 {
+		t.Errorf("%d modules", modules)
+	}
+	if !strings.HasPrefix(path, "M10 0h2") {
+		t.Errorf("it begins with %.20s", path)
+	}
+	if _, _, err := bars("ÿ"); err == nil {
+		t.Error("a sign that the code does not have is drawn")
+	}
+}
+
+// TestReadingPages: several reports are read as one, contradictions are told, what is
+// ticked is taken over and nothing else.
+func TestReadingPages(t *testing.T) {
+	e, _ := application(t)
+	at := "/machines/tarn-vet-03/readings"
+	w := sent(t, e, at, url.Values{"token": {"r"}, "pasted": {`{"MaxCapacityEx":134217728,"MemoryDevices":2}`}}, map[string][]byte{`C:\temp\dmi.txt`: report(t, "dmidecode.txt"), "up.txt": report(t, "upower.txt"), "drive.json": report(t, "smartctl-nvme.json")}, "report")
+	if w.Code != http.StatusSeeOther {
+		t.Fatalf("%d %s", w.Code, w.Body)
+	}
+	body := page(e, w.Header().Get("Location"))
+	for _, want := range []string{"The reports contradict each other", "/memory/max_gb", "16 GB DDR4-3200, 2 ranks", "104 % worn", "a reading never overrides", "39.2 Wh when full, 412 cycles"} {
+		if !strings.Contains(body, want) {
+			t.Errorf("the reading does not say %q", want)
+		}
+	}
+	if a := strings.Count(body, `name="take"`); a < 2 {
+		t.Errorf("%d lines can be taken over", a)
+	}
+	number := strings.TrimPrefix(w.Header().Get("Location"), at+"/")
+	if w := request(e, "POST", at+"/"+number, url.Values{"token": {"a"}, "take": {"memory"}}, sameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("%d", w.Code)
+	}
+	plan := page(e, "/machines/tarn-vet-03")
+	if !strings.Contains(plan, "8 onboard + 16 dimm1 = 24 GB") && !strings.Contains(plan, "8 onboard &#43; 16 dimm1 = 24 GB") {
+		t.Error("what was taken over is not planned with")
+	}
+	if !strings.Contains(page(e, at), "taken over: In dimm1 16 GB") || !strings.Contains(page(e, "/machines/tarn-vet-03/history"), "reading 1 taken over") {
+		t.Error("what was taken over is not told")
+	}
+	for name, c := range map[string]struct {
+		fields url.Values
+		files  map[string][]byte
+		code   int
+		says   string
+	}{
+		"nothing":           {url.Values{}, nil, 422, "there is no report"},
+		"no report":         {url.Values{"pasted": {"dear sirs"}}, nil, 422, "pasted: it is no report that is known here"},
+		"one of two":        {url.Values{"pasted": {"dear sirs"}}, map[string][]byte{"up.txt": report(t, "upower.txt")}, 422, "pasted: it is no report"},
+		"cut off":           {url.Values{}, map[string][]byte{"x.json": report(t, "smartctl-nvme.json")[:300]}, 422, "x.json: line"},
+		"a fault there not": {url.Values{"do": {"simulate"}, "fault": {"haunted"}}, nil, 400, "Not accepted"},
+	} {
+		c.fields.Set("token", name)
+		if w := sent(t, e, at, c.fields, c.files, "report"); w.Code != c.code || !strings.Contains(w.Body.String(), c.says) {
+			t.Errorf("%s: %d, want %d and %q", name, w.Code, c.code, c.says)
+		}
+	}
+	for _, path := range []string{at + "/99", at + "/x", "/machines/wath-07/readings/" + number} {
+		if w := request(e, "GET", path, nil, nil); w.Code != http.StatusNotFound {
+			t.Errorf("%s: %d", path, w.Code)
+		}
+	}
+}
+
+// TestListPages: a list is looked at, its columns are found by their names, its sound rows
+// are taken, and the others can be saved.
+func TestListPages(t *testing.T) {
+	e, _ := application(t)
+	w := sent(t, e, "/machines/import", url.Values{"pasted": {"Owner;Serial number;Model code\nNew Firm;S-1;PD15\nNew Firm;S-2;PX99\n"}}, nil, "list")
+	body := w.Body.String()
+	if w.Code != http.StatusOK || !strings.Contains(body, "1 row can be taken, 1 is kept aside") || !strings.Contains(body, `no record of the model &#34;PX99&#34;`) {
+		t.Fatalf("%d %s", w.Code, body)
+	}
+	upload := regexp.MustCompile(`name="upload" value="([0-9]+)"`).FindStringSubmatch(body)[1]
+	form := url.Values{"upload": {upload}, "column:customer": {"0"}, "column:serial": {"1"}, "column:model": {"2"}, "token": {"l"}, "do": {"take"}}
+	if body := request(e, "POST", "/machines/import/take", form, sameOrigin).Body.String(); !strings.Contains(body, "1 machine was taken") {
+		t.Error("nothing was taken")
+	}
+	form.Set("do", "aside")
+	if w := request(e, "POST", "/machines/import/take", form, sameOrigin); !strings.Contains(w.Body.String(), "PX99") || !strings.Contains(w.Header().Get("Content-Disposition"), "kept-aside.csv") {
+		t.Errorf("kept aside: %s", w.Body)
+	}
+	if !strings.Contains(page(e, "/machines?q=S-1"), "new-firm-01") || !strings.Contains(request(e, "GET", "/machines/export", nil, nil).Body.String(), "new-firm-01,New Firm") {
+		t.Error("the machine is not there")
+	}
+	if w := request(e, "GET", "/machines/new-firm-01/export", nil, nil); !strings.Contains(w.Body.String(), `"format": "yembo.machine/1"`) {
+		t.Errorf("as a document: %s", w.Body)
+	}
+}
+
+// TestCustomerPages: a name that is another's is refused at its field, merging and
+// forgetting ask before they do what cannot be undone.
+func TestCustomerPages(t *testing.T) {
+	e, _ := application(t)
+	for _, step := range []struct {
+		form url.Values
+		code int
+		says string
+	}{
+		{url.Values{"/customer": {"Wath River Ferries"}}, 422, "another customer has this name"},
+		{url.Values{"/customer": {""}}, 422, "the customer's name is missing"},
+		{url.Values{"/customer": {"Tarn Vets"}, "/contact": {"desk"}}, 303, "Tarn Vets"},
+		{url.Values{"do": {"merge"}}, 422, "choose the customer that stays"},
+		{url.Values{"do": {"merge"}, "/into": {"99"}}, 422, "there is no such customer any more"},
+		{url.Values{"do": {"forget"}}, 422, "tick that it is wanted"},
+		{url.Values{"do": {"forget"}, "/sure": {"yes"}}, 303, "(removed on request) 1"},
+	} {
+		w := request(e, "POST", "/customers/1", step.form, sameOrigin)
+		body := strings.ReplaceAll(w.Body.String(), "&#39;", "'")
+		if w.Code == http.StatusSeeOther {
+			body = page(e, w.Header().Get("Location"))
+		}
+		if w.Code != step.code || !strings.Contains(body, step.says) {
+			t.Errorf("%v: %d, want %d and %q", step.form, w.Code, step.code, step.says)
+		}
+	}
+	if body := page(e, "/machines?q=tarn"); !strings.Contains(body, "tarn-vet-03") || strings.Contains(body, "Tarn Vets") {
+		t.Error("the machine went with its customer, or the name stayed")
+	}
+}
