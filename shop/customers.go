@@ -178,7 +178,7 @@ func (s *Shop) ForgetCustomer(ctx context.Context, a Actor, id int64) error {
 				return nil, err
 			}
 			// What was agreed for the machine stays, who signed does not.
-			d.Signature, d.Account, d.Use = nil, "", ""
+			d.Signature, d.Account, d.Use, d.Contact, d.Told = nil, "", "", "", ""
 			return json.Marshal(d)
 		})
 		if err != nil {

@@ -118,6 +118,9 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err := s.intakeMachine(tx, in.Known, customer.ID, m); err != nil {
 		return 0, err
 	}
+	if in.Contact = strings.TrimSpace(in.Contact); in.Contact != customer.Contact {
+		in.Details.Contact = in.Contact
+	}
 	wish, errW := json.Marshal(in.Wish)
 	details, errD := json.Marshal(in.Details)
 	state, errS := json.Marshal(State{Danger: in.Details.Condition.Danger(), Since: s.now()})
@@ -138,7 +141,8 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	return job.ID, s.note(tx, a, kindMachine, m.ID, what, nil)
 }
 
-// customerFor finds a customer by name, or makes one. A contact that was given is kept.
+// customerFor finds a customer by name, or makes one. A contact that was given is kept
+// where there was none; who brought this machine stands in its job.
 func (s *Shop) customerFor(tx store.Tx, name, contact string) (store.Customer, error) {
 	name, contact = strings.TrimSpace(name), strings.TrimSpace(contact)
 	customer, err := tx.CustomerByName(name)
@@ -146,7 +150,7 @@ func (s *Shop) customerFor(tx store.Tx, name, contact string) (store.Customer, e
 		customer = store.Customer{Name: name, Contact: contact, CreatedAt: s.now()}
 		return customer, tx.Create(&customer)
 	}
-	if err == nil && contact != "" && contact != customer.Contact {
+	if err == nil && contact != "" && customer.Contact == "" {
 		customer.Contact = contact
 		err = tx.SaveCustomer(&customer)
 	}

@@ -21,6 +21,7 @@ type Details struct {
 	Condition   Condition  `json:"condition,omitzero"`
 	Accessories []string   `json:"accessories,omitempty"`
 	Use         string     `json:"use,omitempty"`
+	Contact     string     `json:"contact,omitempty"` // who brought it, where that is not the customer's own
 	Account     string     `json:"account,omitempty"` // the name of a test account; a password is never kept
 	Consents    []string   `json:"consents,omitempty"`
 	Signature   *Signature `json:"signature,omitempty"`

@@ -209,6 +209,9 @@ func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord
 	if err := errors.Join(json.Unmarshal(job.Wish, out.Wish), json.Unmarshal(job.Details, &out.Details), json.Unmarshal(job.State, &out.State)); err != nil {
 		return out, fmt.Errorf("the job %s for %s: %w", Label(job.ID), row.ID, err)
 	}
+	if out.Details.Contact != "" {
+		out.Contact = out.Details.Contact
+	}
 	if job.ChosenAt != nil && job.Choice != nil {
 		out.ChosenAt = *job.ChosenAt
 		out.Choice = &Choice{}

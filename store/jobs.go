@@ -98,7 +98,9 @@ func (t Tx) MachinesBySerial(serial string) ([]Machine, error) {
 }
 
 // SaveMachine stores a changed machine. version is the one that was read.
-func (t Tx) SaveMachine(m *Machine, version int) error { return t.save(m, m.ID, version, "Customer", "Model") }
+func (t Tx) SaveMachine(m *Machine, version int) error {
+	return t.save(m, m.ID, version, "Customer", "Model")
+}
 
 // ReadingsOf lists the readings of a machine, newest first.
 func (t Tx) ReadingsOf(machineID string) ([]Reading, error) {
