@@ -16,7 +16,7 @@ import (
 // ids, all where none is given. The error is ErrNotFound for an id that no model has.
 func (s *Shop) ExportBundle(ctx context.Context, w io.Writer, ids ...string) error {
 	if len(ids) == 0 {
-		all, err := s.Models(ctx)
+		all, err := s.FindModels(ctx, "")
 		if err != nil {
 			return err
 		}

@@ -53,6 +53,17 @@ func (s *Shop) CustomerNames(ctx context.Context) ([]Customer, error) {
 	return out, err
 }
 
+// CustomerNamed finds a customer by the exact name.
+func (s *Shop) CustomerNamed(ctx context.Context, name string) (Customer, error) {
+	var out Customer
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.CustomerByName(strings.TrimSpace(name))
+		out = Customer{ID: row.ID, Name: row.Name, Contact: row.Contact}
+		return err
+	})
+	return out, err
+}
+
 func holds(text string, words []string) bool {
 	for _, w := range words {
 		if !strings.Contains(text, w) {

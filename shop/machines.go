@@ -36,7 +36,7 @@ type MachineRecord struct {
 }
 
 // maxListed is how many machines a list shows; the search finds the others.
-const maxListed = 100
+const maxListed = 50
 
 // MachineRow is a machine in a list, with its newest job.
 type MachineRow struct {

@@ -22,20 +22,12 @@ type ModelRecord struct {
 	History []Change
 }
 
-// Models lists all model records.
-func (s *Shop) Models(ctx context.Context) ([]ModelRecord, error) { return s.FindModels(ctx, "") }
-
 // FindModels lists the model records in which every word of a query stands: in the
 // names, codes, part numbers or notes, from its beginning. An empty query finds all.
 func (s *Shop) FindModels(ctx context.Context, query string) ([]ModelRecord, error) {
-	return s.FirstModels(ctx, query, -1)
-}
-
-// FirstModels is FindModels for at most so many; below 0 is all.
-func (s *Shop) FirstModels(ctx context.Context, query string, most int) ([]ModelRecord, error) {
 	var out []ModelRecord
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.FindModels(query, most)
+		rows, err := tx.FindModels(query, -1)
 		if err != nil {
 			return err
 		}
@@ -49,6 +41,83 @@ func (s *Shop) FirstModels(ctx context.Context, query string, most int) ([]Model
 		return nil
 	})
 	return out, err
+}
+
+// Brief is what lists show of a model.
+type Brief struct {
+	ID         string           `json:"-"`
+	Name       string           `json:"-"`
+	Code       string           `json:"-"`
+	Kind       string           `json:"-"`
+	Covers     []string         `json:"covers,omitempty"`
+	MemoryType string           `json:"memory_type,omitempty"`
+	SolderedGB hw.Dec           `json:"soldered_gb,omitempty"`
+	Sockets    hw.Maybe[int]    `json:"sockets,omitzero"`
+	MakerGB    hw.Maybe[hw.Dec] `json:"maker_gb,omitzero"`
+	Disputed   int              `json:"disputed,omitempty"`
+}
+
+// BriefOf is what lists show of a record.
+func BriefOf(ch *hw.Chassis) Brief {
+	mem := ch.Mem()
+	b := Brief{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: ch.Kind, Covers: ch.Covers, MemoryType: mem.Type.Or(""), MakerGB: mem.Limits.Maker}
+	for i := range mem.Soldered {
+		b.SolderedGB += mem.Soldered[i].Capacity
+	}
+	if mem.Sockets != nil {
+		b.Sockets = hw.Known(len(mem.Sockets))
+	}
+	for _, fact := range evidence.Facts(ch.Findings) {
+		if fact.Disputed {
+			b.Disputed++
+		}
+	}
+	return b
+}
+
+// Briefs lists at most so many models in which every word of a query stands.
+func (s *Shop) Briefs(ctx context.Context, query string, most int) ([]Brief, error) {
+	var out []Brief
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.BriefModels(query, most)
+		if err != nil {
+			return err
+		}
+		for i := range rows {
+			b, err := briefOf(&rows[i])
+			if err != nil {
+				return err
+			}
+			out = append(out, b)
+		}
+		return nil
+	})
+	return out, err
+}
+
+func briefOf(row *store.Model) (Brief, error) {
+	if len(row.Brief) == 0 {
+		r, err := modelRecord(row)
+		if err != nil {
+			return Brief{}, err
+		}
+		return BriefOf(r.Chassis), nil
+	}
+	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code, Kind: row.Kind}
+	if err := json.Unmarshal(row.Brief, &b); err != nil {
+		return b, fmt.Errorf("model %s: %w", row.ID, err)
+	}
+	return b, nil
+}
+
+// ModelCount is how many models are on record.
+func (s *Shop) ModelCount(ctx context.Context) (int, error) {
+	n := 0
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		n, err = tx.ModelCount()
+		return err
+	})
+	return n, err
 }
 
 // Model returns one model record with its history.
@@ -186,6 +255,9 @@ func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, 
 		return nil
 	}
 	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, next.Kind, doc
+	if row.Brief, err = json.Marshal(BriefOf(next)); err != nil {
+		return err
+	}
 	row.UpdatedAt = s.now()
 	if fresh {
 		row.Version, row.CreatedAt = 1, s.now()

@@ -345,7 +345,7 @@ func TestRestoreAndCopy(t *testing.T) {
 // TestCapability: what is not known of a model is no match.
 func TestCapability(t *testing.T) {
 	s := workshop(t)
-	all, err := s.Models(t.Context())
+	all, err := s.FindModels(t.Context(), "")
 	if err != nil {
 		t.Fatal(err)
 	}

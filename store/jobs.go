@@ -49,7 +49,8 @@ func (t Tx) JobsOf(machineID string) ([]Job, error) {
 // in whose id, serial, customer or model every word of the query stands; all for none.
 // more tells whether there are others.
 func (t Tx) MachinesPage(query string, customer int64, limit int) (out []Machine, more bool, err error) {
-	q := t.db.Joins("Customer").Joins("Model").Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id").Order("machine_numbers.n DESC").Limit(limit + 1)
+	// A model's document is long, and no list needs it.
+	q := t.db.Joins("Customer").Joins("Model", t.db.Select("id", "maker", "model", "code", "kind")).Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id").Order("machine_numbers.n DESC").Limit(limit + 1)
 	if customer != 0 {
 		q = q.Where("machines.customer_id = ?", customer)
 	}
@@ -91,10 +92,11 @@ func (t Tx) MachineCount() (int, error) {
 	return int(n), err
 }
 
-// MachinesBySerial finds the machines with a serial.
-func (t Tx) MachinesBySerial(serial string) ([]Machine, error) {
-	var out []Machine
-	return out, t.db.Joins("Customer").Joins("Model").Where("machines.serial = ? AND machines.serial <> ''", serial).Find(&out).Error
+// ModelCount is how many models there are.
+func (t Tx) ModelCount() (int, error) {
+	var n int64
+	err := t.db.Model(&Model{}).Count(&n).Error
+	return int(n), err
 }
 
 // SaveMachine stores a changed machine. version is the one that was read.

@@ -77,6 +77,12 @@ var migrations = []*gormigrate.Migration{
 			id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
 			how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
 		`CREATE INDEX contacts_job ON contacts(job_id)`,
+		// What lists show of a model, so that they need not read its document; a record that
+		// was not stored since has none. It is a table of its own, for a column behind the
+		// document could not be read without it.
+		`CREATE TABLE model_briefs (id TEXT PRIMARY KEY, brief BLOB NOT NULL)`,
+		// Lists of models read this and no document.
+		`CREATE INDEX models_names ON models(maker, model, id, code, kind)`,
 		// The model's name was left as it was first stored when a record was changed.
 		`UPDATE models SET model = COALESCE(json_extract(CAST(doc AS TEXT), '$.model'), model)`,
 		// How often the shelf was changed, so that it need not be read when it was not.

@@ -17,6 +17,7 @@ type Model struct {
 	Code      string
 	Kind      string
 	Doc       []byte
+	Brief     []byte `gorm:"-"` // what lists show; kept beside the record
 	Version   int
 	CreatedAt time.Time
 	UpdatedAt time.Time

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strings"
 	"unicode"
+
+	"gorm.io/gorm"
 )
 
 // maxWords is how many words of a query are looked for.
@@ -13,18 +15,45 @@ const maxWords = 20
 // FindModels lists the models in whose words every word of the query stands, from its
 // beginning. What is typed is quoted: a dash or a star is never the search's own sign.
 func (t Tx) FindModels(query string, most int) ([]Model, error) {
-	terms := match(query)
-	if terms == "" {
-		var all []Model
-		return all, t.db.Order("maker, model, id").Limit(most).Find(&all).Error
-	}
 	var out []Model
-	err := t.db.Limit(most).Where("id IN (SELECT id FROM model_words WHERE model_words MATCH ?)", terms).
-		Order("maker, model, id").Find(&out).Error
+	err := t.found(t.db, query, most).Find(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("searching the models: %w", err)
 	}
 	return out, nil
+}
+
+// BriefModels is FindModels without the documents: only those without a brief have theirs.
+func (t Tx) BriefModels(query string, most int) ([]Model, error) {
+	var rows []struct {
+		ID, Maker, Model, Code, Kind string
+		Brief                        []byte
+	}
+	q := t.db.Table("models").Select("models.id, maker, model, code, kind, b.brief").Joins("LEFT JOIN model_briefs b ON b.id = models.id")
+	if err := t.found(q, query, most).Scan(&rows).Error; err != nil {
+		return nil, fmt.Errorf("searching the models: %w", err)
+	}
+	out := make([]Model, len(rows))
+	for i, r := range rows {
+		out[i] = Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief}
+		if len(r.Brief) == 0 {
+			whole, err := t.Model(r.ID)
+			if err != nil {
+				return nil, err
+			}
+			out[i] = whole
+		}
+	}
+	return out, nil
+}
+
+// found narrows a query of models to those that a search finds, in the order of names.
+func (t Tx) found(db *gorm.DB, query string, most int) *gorm.DB {
+	db = db.Order("maker, model, models.id").Limit(most)
+	if terms := match(query); terms != "" {
+		db = db.Where("models.id IN (SELECT id FROM model_words WHERE model_words MATCH ?)", terms)
+	}
+	return db
 }
 
 // match is a query as the search takes it: every word, quoted, from its beginning; "" for
@@ -45,7 +74,7 @@ func match(query string) string {
 	return strings.Join(terms, " AND ")
 }
 
-// indexModel writes a record's words to the search.
+// indexModel writes a record's words to the search, and its brief beside it.
 func (t Tx) indexModel(m *Model) error {
 	if err := t.db.Exec("DELETE FROM model_words WHERE id = ?", m.ID).Error; err != nil {
 		return err
@@ -56,6 +85,11 @@ func (t Tx) indexModel(m *Model) error {
 	}
 	var words []string
 	collect("", doc, &words)
+	if len(m.Brief) > 0 {
+		if err := t.db.Exec("INSERT INTO model_briefs (id, brief) VALUES (?, ?) ON CONFLICT (id) DO UPDATE SET brief = excluded.brief", m.ID, m.Brief).Error; err != nil {
+			return err
+		}
+	}
 	return t.db.Exec("INSERT INTO model_words (id, words) VALUES (?, ?)", m.ID, strings.Join(words, "\n")).Error
 }
 

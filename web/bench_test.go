@@ -6,21 +6,99 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"net/url"
+	"slices"
+	"sync"
 	"testing"
 	"time"
+
+	"github.com/labstack/echo/v5"
 
 	"yembo/shop"
 	"yembo/store"
 )
 
-// BenchmarkPages asks for the main pages of a workshop with 20,000 machines and 5,000
-// parts (figures: 15 ms a page, 60 ms the plan).
+// BenchmarkPages asks for the main pages of a workshop with 20,000 machines, 2,000 models
+// and 5,000 parts, one after the other.
 func BenchmarkPages(b *testing.B) {
+	e := largeShop(b)
+	for _, path := range []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3", "/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
+		b.Run(path, func(b *testing.B) {
+			for b.Loop() {
+				if w := request(e, "GET", path, nil, nil); w.Code != http.StatusOK {
+					b.Fatal(w.Code)
+				}
+			}
+		})
+	}
+}
+
+// BenchmarkLoad is 50 readers who ask for a page a second each, and 5 writers who change
+// something once a second each, for 20 seconds. It reports the 95th percentile of pages
+// and of plans (figures: 15 ms and 60 ms).
+func BenchmarkLoad(b *testing.B) {
+	e := largeShop(b)
+	pages := []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3", "/customers/5", "/models?q=sundrel", "/machines/wath-07/readings", "/models/quillon-aster-14"}
+	var mu sync.Mutex
+	var quick, plans []time.Duration
+	for b.Loop() {
+		ends := time.Now().Add(20 * time.Second)
+		var wg sync.WaitGroup
+		for i := range 50 {
+			wg.Go(func() {
+				time.Sleep(time.Duration(i) * 20 * time.Millisecond)
+				for n := i; time.Now().Before(ends); n++ {
+					path, plan := pages[n%len(pages)], n%10 == 0
+					if plan {
+						path = []string{"/machines/tarn-vet-04", "/machines/wath-07", "/machines/wath-08"}[n/10%3]
+					}
+					begun := time.Now()
+					w := request(e, "GET", path, nil, nil)
+					took := time.Since(begun)
+					if w.Code != http.StatusOK {
+						b.Error(path, w.Code)
+					}
+					mu.Lock()
+					if plan {
+						plans = append(plans, took)
+					} else {
+						quick = append(quick, took)
+					}
+					mu.Unlock()
+					time.Sleep(time.Second - took)
+				}
+			})
+		}
+		for i := range 5 {
+			wg.Go(func() {
+				for n := 0; time.Now().Before(ends); n++ {
+					form := url.Values{"/how": {"phone"}, "/said": {fmt.Sprintf("talk %d of %d", n, i)}}
+					if w := request(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form, sameOrigin); w.Code != http.StatusSeeOther {
+						b.Error("a talk is not noted", w.Code)
+					}
+					time.Sleep(time.Second)
+				}
+			})
+		}
+		wg.Wait()
+	}
+	p95 := func(list []time.Duration) float64 {
+		slices.Sort(list)
+		return float64(list[len(list)*95/100].Microseconds()) / 1000
+	}
+	b.ReportMetric(p95(quick), "page-p95-ms")
+	b.ReportMetric(p95(plans), "plan-p95-ms")
+	b.ReportMetric(float64(len(quick)+len(plans)), "pages")
+}
+
+// largeShop is the application on such a workshop.
+func largeShop(b *testing.B) *echo.Echo {
+	b.Helper()
 	st, err := store.Open(b.TempDir())
 	if err != nil {
 		b.Fatal(err)
 	}
-	defer st.Close()
+	b.Cleanup(func() { st.Close() })
 	sh := shop.New(st, func() time.Time { return time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC) })
 	if err := sh.SeedDemo(b.Context()); err != nil {
 		b.Fatal(err)
@@ -32,19 +110,11 @@ func BenchmarkPages(b *testing.B) {
 	if err != nil {
 		b.Fatal(err)
 	}
-	for _, path := range []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3", "/customers/5", "/models", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
-		b.Run(path, func(b *testing.B) {
-			for b.Loop() {
-				if w := request(e, "GET", path, nil, nil); w.Code != http.StatusOK {
-					b.Fatal(w.Code)
-				}
-			}
-		})
-	}
+	return e
 }
 
-// manyOf fills the workshop: machines by its own list import, parts as variants of the
-// demo's at other prices.
+// manyOf fills the workshop: machines by its own list import, models and parts as variants
+// of the demo's.
 func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 	list := []byte("Customer;Model;Serial\n")
 	for i := range 19_900 {
@@ -61,7 +131,26 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 	if err != nil {
 		return err
 	}
+	aster, err := sh.Model(b.Context(), "quillon-aster-14")
+	if err != nil {
+		return err
+	}
 	return st.Update(b.Context(), func(tx store.Tx) error {
+		for i := range 1991 {
+			ch := *aster.Chassis
+			ch.ID, ch.Maker, ch.Model, ch.Code = fmt.Sprintf("model-%d", i), []string{"Quillon", "Sundrel", "Pellam"}[i%3], fmt.Sprintf("Variant %d", i), fmt.Sprintf("V-%d", i)
+			doc, err := json.Marshal(ch)
+			if err != nil {
+				return err
+			}
+			brief, err := json.Marshal(shop.BriefOf(&ch))
+			if err != nil {
+				return err
+			}
+			if err := tx.CreateModel(&store.Model{Brief: brief, ID: ch.ID, Maker: ch.Maker, Model: ch.Model, Code: ch.Code, Kind: ch.Kind, Doc: doc, Version: 1}); err != nil {
+				return err
+			}
+		}
 		for i := range 5000 - len(shelf.Parts) {
 			p := shelf.Parts[i%len(shelf.Parts)]
 			p.ID, p.Name, p.PriceCents = fmt.Sprintf("%s-%d", p.ID, i), fmt.Sprintf("%s, lot %d", p.Name, i), p.PriceCents+int64(i*37%4000)

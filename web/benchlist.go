@@ -47,11 +47,9 @@ func (s *server) showBenchList(c *echo.Context) error {
 	now := s.Shop.Now()
 	v := benchView{Day: now.Format("Monday 2 January"), Total: len(rows)}
 	if len(rows) == 0 {
-		models, err := s.Shop.FirstModels(ctx, "", 1)
-		if err != nil {
+		if v.Models, err = s.Shop.ModelCount(ctx); err != nil {
 			return err
 		}
-		v.Models = len(models)
 	}
 	wanted := 0
 	for i := range rows {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -68,7 +69,7 @@ func (s *server) customerPage(c *echo.Context, status int, f *Form) error {
 		return err
 	}
 	for _, x := range all {
-		if x.ID != id {
+		if x.ID != id && len(v.Others) < maxProposed {
 			v.Others = append(v.Others, x)
 		}
 	}
@@ -93,13 +94,16 @@ func (s *server) changeCustomer(c *echo.Context) error {
 	to := id
 	switch f.text("do") {
 	case "merge":
-		into, readErr := strconv.ParseInt(f.text("/into"), 10, 64)
-		if readErr != nil {
-			f.fault("/into", "choose the customer that stays")
+		into, findErr := s.Shop.CustomerNamed(ctx, f.text("/into"))
+		if errors.Is(findErr, shop.ErrNotFound) {
+			f.fault("/into", "name the customer that stays, as it is written in the list of customers")
 			break
 		}
-		to = into
-		err = s.Shop.MergeCustomers(ctx, s.Actor, id, into)
+		if findErr != nil {
+			return findErr
+		}
+		to = into.ID
+		err = s.Shop.MergeCustomers(ctx, s.Actor, id, to)
 	case "forget":
 		if !f.Is("/sure", "yes") {
 			f.fault("/sure", "tick that it is wanted: it cannot be undone")

@@ -61,7 +61,7 @@ func (s *server) exportModel(c *echo.Context) error {
 
 // exportModels sends the records that a search found, with their photos, as a zip.
 func (s *server) exportModels(c *echo.Context) error {
-	found, _, err := s.findModels(c, newForm(c.QueryParams()))
+	found, err := s.findModels(c, newForm(c.QueryParams()))
 	if err != nil {
 		return err
 	}

@@ -52,10 +52,10 @@ type consentRow struct {
 }
 
 // maxProposed is how many customers are proposed while one types.
-const maxProposed = 500
+const maxProposed = 200
 
-// maxFound is how many models are offered; more words find the others.
-const maxFound = 60
+// maxFound is how many models and machines are offered; more words find the others.
+const maxFound = 30
 
 // newMachine finds the model by code, sibling code or name, or a machine by its serial;
 // where one alone fits, its form comes at once.
@@ -65,20 +65,20 @@ func (s *server) newMachine(c *echo.Context) error {
 	}
 	ctx := c.Request().Context()
 	v := findView{Query: strings.TrimSpace(c.QueryParam("q"))}
-	records, err := s.Shop.FirstModels(ctx, v.Query, maxFound)
+	records, err := s.Shop.Briefs(ctx, v.Query, maxFound)
 	if err != nil {
 		return err
 	}
 	v.None = len(records) == 0 && v.Query == ""
 	for _, r := range records {
-		v.Models = append(v.Models, modelChoice{r.Chassis.ID, r.Chassis.Name(), r.Chassis.Code, memorySummary(r.Chassis)})
+		v.Models = append(v.Models, modelChoice{r.ID, r.Name, r.Code, memorySummary(r)})
 	}
 	if v.Query != "" {
 		list, err := s.Shop.Machines(ctx, v.Query)
 		if err != nil {
 			return err
 		}
-		v.Machines = machineRows(list.Machines)
+		v.Machines = machineRows(list.Machines[:min(len(list.Machines), maxFound)])
 		for i := range list.Machines {
 			m := &list.Machines[i]
 			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {
@@ -96,15 +96,15 @@ func (s *server) newMachine(c *echo.Context) error {
 }
 
 // exactModel finds the one model with that very code.
-func exactModel(records []shop.ModelRecord, code string) string {
+func exactModel(records []shop.Brief, code string) string {
 	found := ""
 	for _, r := range records {
-		for _, own := range append([]string{r.Chassis.Code}, r.Chassis.Covers...) {
+		for _, own := range append([]string{r.Code}, r.Covers...) {
 			if own != "" && strings.EqualFold(own, code) {
-				if found != "" && found != r.Chassis.ID {
+				if found != "" && found != r.ID {
 					return ""
 				}
-				found = r.Chassis.ID
+				found = r.ID
 			}
 		}
 	}

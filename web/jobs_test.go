@@ -313,8 +313,9 @@ func TestCustomerPages(t *testing.T) {
 		{url.Values{"/customer": {"Wath River Ferries"}}, 422, "another customer has this name"},
 		{url.Values{"/customer": {""}}, 422, "the customer's name is missing"},
 		{url.Values{"/customer": {"Tarn Vets"}, "/contact": {"desk"}}, 303, "Tarn Vets"},
-		{url.Values{"do": {"merge"}}, 422, "choose the customer that stays"},
-		{url.Values{"do": {"merge"}, "/into": {"99"}}, 422, "there is no such customer any more"},
+		{url.Values{"do": {"merge"}}, 422, "name the customer that stays"},
+		{url.Values{"do": {"merge"}, "/into": {"Nobody"}}, 422, "name the customer that stays"},
+		{url.Values{"do": {"merge"}, "/into": {"Tarn Vets"}}, 422, "cannot be merged with itself"},
 		{url.Values{"do": {"forget"}}, 422, "tick that it is wanted"},
 		{url.Values{"do": {"forget"}, "/sure": {"yes"}}, 303, "(removed on request) 1"},
 	} {

@@ -27,42 +27,52 @@ type modelList struct {
 	All    int
 	Asked  bool   // something is looked for
 	Search string // what is looked for, as in the address
+	More   bool   // others are found too
 }
+
+// maxModels is how many models are listed; more words find the others.
+const maxModels = 50
 
 func (s *server) listModels(c *echo.Context) error {
 	f := newForm(c.QueryParams())
-	found, want, err := s.findModels(c, f)
-	if err != nil {
+	ctx := c.Request().Context()
+	want := capabilityOf(f)
+	view := modelList{Form: f, Query: f.text("q"), Search: f.values.Encode()}
+	view.Asked = view.Query != "" || want.Asked()
+	var err error
+	if view.All, err = s.Shop.ModelCount(ctx); err != nil {
 		return err
 	}
-	view := modelList{Form: f, Query: f.text("q"), All: len(found), Search: f.values.Encode()}
-	view.Asked = view.Query != "" || want.Asked()
-	if view.Asked {
-		all, err := s.Shop.Models(c.Request().Context())
+	var found []shop.Brief
+	if want.Asked() {
+		// A capability is looked for in every record that the words find.
+		records, err := s.findModels(c, f)
 		if err != nil {
 			return err
 		}
-		view.All = len(all)
-	}
-	for _, r := range found {
-		ch := r.Chassis
-		row := modelRow{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Memory: memorySummary(ch), Limit: gbWords(ch.Mem().Limits.Maker)}
-		for _, fact := range evidence.Facts(ch.Findings) {
-			if fact.Disputed {
-				row.Disputed++
-			}
+		for _, r := range records {
+			found = append(found, shop.BriefOf(r.Chassis))
 		}
-		view.Rows = append(view.Rows, row)
+	} else if found, err = s.Shop.Briefs(ctx, view.Query, maxModels+1); err != nil {
+		return err
+	}
+	view.More = len(found) > maxModels
+	for _, m := range found[:min(len(found), maxModels)] {
+		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: kindWords(m.Kind), Memory: memorySummary(m), Limit: gbWords(m.MakerGB), Disputed: m.Disputed})
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
 }
 
+func capabilityOf(f *Form) shop.Capability {
+	return shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
+}
+
 // findModels are the records that a search finds, by words and by capability.
-func (s *server) findModels(c *echo.Context, f *Form) ([]shop.ModelRecord, shop.Capability, error) {
-	want := shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
+func (s *server) findModels(c *echo.Context, f *Form) ([]shop.ModelRecord, error) {
+	want := capabilityOf(f)
 	records, err := s.Shop.FindModels(c.Request().Context(), f.text("q"))
 	if err != nil {
-		return nil, want, err
+		return nil, err
 	}
 	var out []shop.ModelRecord
 	for _, r := range records {
@@ -70,7 +80,7 @@ func (s *server) findModels(c *echo.Context, f *Form) ([]shop.ModelRecord, shop.
 			out = append(out, r)
 		}
 	}
-	return out, want, nil
+	return out, nil
 }
 
 // matches reports whether every word of a query stands in one of the texts.
@@ -92,18 +102,13 @@ func kindWords(kind string) string {
 }
 
 // memorySummary says in a few words what a model's memory is.
-func memorySummary(ch *hw.Chassis) string {
-	mem := ch.Mem()
+func memorySummary(b shop.Brief) string {
 	var words []string
-	var soldered hw.Dec
-	for i := range mem.Soldered {
-		soldered += mem.Soldered[i].Capacity
+	if b.SolderedGB > 0 {
+		words = append(words, b.SolderedGB.String()+" GB soldered")
 	}
-	if soldered > 0 {
-		words = append(words, soldered.String()+" GB soldered")
-	}
-	switch n := len(mem.Sockets); {
-	case mem.Sockets == nil:
+	switch n, known := b.Sockets.Get(); {
+	case !known:
 		words = append(words, "sockets not yet known")
 	case n == 0:
 		words = append(words, "no socket")
@@ -112,7 +117,7 @@ func memorySummary(ch *hw.Chassis) string {
 	default:
 		words = append(words, itoa(n)+" sockets")
 	}
-	return mem.Type.Or("type not yet known") + ", " + strings.Join(words, " + ")
+	return orDash(b.MemoryType, "type not yet known") + ", " + strings.Join(words, " + ")
 }
 
 func (s *server) showModel(c *echo.Context) error {

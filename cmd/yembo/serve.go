@@ -60,11 +60,11 @@ func (c *demoCmd) Run(ctx context.Context) error {
 	}
 	defer s.Close()
 	sh := shop.New(s, now)
-	models, err := sh.Models(ctx)
+	models, err := sh.ModelCount(ctx)
 	if err != nil {
 		return err
 	}
-	if len(models) == 0 {
+	if models == 0 {
 		if err := sh.SeedDemo(ctx); err != nil {
 			return err
 		}
