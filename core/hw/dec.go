@@ -26,6 +26,39 @@ func DecOf(n int) Dec { return Dec(n) * decScale }
 // is not a number, has more than six places behind the point, or lies beyond
 // MaxDec.
 func ParseDec(text string) (Dec, error) {
+	if d, ok := plainDec(text); ok {
+		return d, nil
+	}
+	return exactDec(text)
+}
+
+// plainDec reads digits with a point or none, as nearly all numbers are written; ok is
+// false for any other way, and for what lies beyond MaxDec.
+func plainDec(text string) (d Dec, ok bool) {
+	digits := strings.TrimPrefix(text, "-")
+	whole, part, pointed := strings.Cut(digits, ".")
+	if whole == "" || len(whole) > 9 || len(part) > 6 || pointed && part == "" {
+		return 0, false
+	}
+	for _, piece := range []string{whole, part} {
+		for i := range len(piece) {
+			if piece[i] < '0' || piece[i] > '9' {
+				return 0, false
+			}
+			d = d*10 + Dec(piece[i]-'0')
+		}
+	}
+	for range 6 - len(part) {
+		d *= 10
+	}
+	if len(digits) < len(text) {
+		d = -d
+	}
+	return d, true
+}
+
+// exactDec reads any way of writing a number.
+func exactDec(text string) (Dec, error) {
 	// A short cut keeps hostile exponents ("1e999999999") away from big.Rat.
 	f, err := strconv.ParseFloat(text, 64)
 	if err != nil || math.IsNaN(f) || math.Abs(f) > MaxDec || strings.ContainsAny(text, "xX_pP") || len(text) > 64 {
