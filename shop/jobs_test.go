@@ -287,3 +287,70 @@ func TestMachineList(t *testing.T) {
 		t.Errorf("%s %v", out, err)
 	}
 }
+
+// TestModelChangedSince: a record that was changed after the choice is told with what
+// changed; before it, nothing is.
+func TestModelChangedSince(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	now := s.now()
+	s.now = func() time.Time { return now }
+	p, err := s.Plan(ctx, "tarn-vet-03", PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-03", Fingerprint(p.Plan.Options[0]), PlanQuery{}); err != nil {
+		t.Fatal(err)
+	}
+	since := func() []Change {
+		t.Helper()
+		p, err := s.Plan(ctx, "tarn-vet-03", PlanQuery{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return p.Model.Since
+	}
+	if got := since(); len(got) != 0 {
+		t.Errorf("nothing was changed, and it tells %v", got)
+	}
+	now = now.Add(time.Hour)
+	r, err := s.Model(ctx, "quillon-aster-14")
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := hw.Finding{Path: "/memory/limits/proven_gb", Value: json.RawMessage("48"), Source: "bench", On: "2026-05-14"}
+	if err := s.AddFinding(ctx, ansty, "", "quillon-aster-14", r.Version, f); err != nil {
+		t.Fatal(err)
+	}
+	if got := since(); len(got) != 1 || got[0].By != ansty.Name || !strings.Contains(got[0].What, "proven_gb") {
+		t.Errorf("it tells %v", got)
+	}
+}
+
+// TestKnownMachine: a machine that was here before gets another job, and what the form did
+// not ask for stays as it was.
+func TestKnownMachine(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	before, err := s.Machine(ctx, "wath-07")
+	if err != nil {
+		t.Fatal(err)
+	}
+	m := *before.Machine
+	m.Fitted.Memory = append([]hw.FittedModule{}, m.Fitted.Memory...)
+	in := Intake{Customer: "Wath River Ferries", Contact: "the mate", Machine: &m, Known: true, Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}}
+	id, err := s.TakeIn(ctx, okell, "again", in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	h, err := s.MachineHistory(ctx, "wath-07")
+	if err != nil || len(h.Jobs) != 2 || h.Jobs[0].JobID != id || h.Record.Contact != "the mate" || h.Jobs[1].Wish.Goals.MemoryGB != dec(16) {
+		t.Errorf("%+v %v", h.Jobs, err)
+	}
+	if h.Record.Machine.Fitted.Battery == nil || h.Record.Machine.Usage.MemoryPeak != before.Machine.Usage.MemoryPeak {
+		t.Errorf("what was known is gone: %+v", h.Record.Machine)
+	}
+	if c, err := s.CustomerNamed(ctx, "Wath River Ferries"); err != nil || !strings.HasPrefix(c.Contact, "ticket desk") {
+		t.Errorf("the customer's own contact is %q now: %v", c.Contact, err)
+	}
+}
