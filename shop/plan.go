@@ -172,12 +172,16 @@ func Fingerprint(o plan.Option) string {
 
 // Choose stores the option that was decided on. The plan is made again: where the
 // option is no longer among its options (the shelf, the record or the practice
-// changed), the error is ErrPlanChanged and nothing is stored.
+// changed), the error is ErrPlanChanged and nothing is stored; it is ErrDanger where the
+// machine is to be made safe first.
 func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint string, q PlanQuery) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
 		p, err := s.gather(tx, machineID, q)
 		if err != nil {
 			return "", err
+		}
+		if p.Record.State.Danger != "" {
+			return "", ErrDanger
 		}
 		if err := p.make(ctx); err != nil {
 			return "", err

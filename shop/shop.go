@@ -50,6 +50,8 @@ var (
 	ErrChanged  = store.ErrChanged
 	// ErrPlanChanged means that an option chosen is no longer among the plan's.
 	ErrPlanChanged = errors.New("the plan is no longer the one that was shown")
+	// ErrDanger means that the machine has to be made safe before anything else.
+	ErrDanger = errors.New("the machine is to be made safe first")
 )
 
 // Kinds of records in the history.

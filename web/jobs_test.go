@@ -332,3 +332,57 @@ func TestCustomerPages(t *testing.T) {
 		t.Error("the machine went with its customer, or the name stayed")
 	}
 }
+
+// TestFind: a machine is taken in by its model's code, a sibling's code, its name, or by
+// the serial of one that was here; where one alone fits, its form comes at once.
+func TestFind(t *testing.T) {
+	e, _ := application(t)
+	for query, want := range map[string]string{
+		"QA14-2": "/machines/new?model=quillon-aster-14", "qa14-2": "/machines/new?model=quillon-aster-14", "drover": "! Was here before", "PD15-22071": "/machines/new?model=pellam-drover-15&machine=wath-07",
+		"wath-11": "/machines/new?model=sundrel-fennel-15&machine=wath-11", "quillon": "! Models found", "heron": "! Nothing has “heron”", "": "! Models on record",
+	} {
+		w := request(e, "GET", "/machines/new?q="+url.QueryEscape(query), nil, nil)
+		if says, page := strings.CutPrefix(want, "! "); page {
+			if w.Code != http.StatusOK || !strings.Contains(w.Body.String(), says) {
+				t.Errorf("%q: %d, want %q", query, w.Code, says)
+			}
+		} else if w.Header().Get("Location") != want {
+			t.Errorf("%q leads to %s, want %s", query, w.Header().Get("Location"), want)
+		}
+	}
+	if body := page(e, "/machines/new?model=pellam-drover-15&machine=wath-07"); !strings.Contains(body, `value="PD15-22071"`) || !strings.Contains(body, `value="Wath River Ferries"`) {
+		t.Error("what is known of a machine is not in its form")
+	}
+}
+
+// TestDangerousIntake: a damp machine stops the normal course wherever it is looked at,
+// until somebody says what was done.
+func TestDangerousIntake(t *testing.T) {
+	e, _ := application(t)
+	form := intakeForm("/condition/damp", "yes", "/customer", "N. Orrin")
+	plan := take(t, e, form)
+	body := page(e, plan)
+	if !strings.Contains(body, "Stop the job.") || !strings.Contains(body, "The machine came damp") || strings.Contains(body, "Choose o1") {
+		t.Error("a damp machine is planned")
+	}
+	if w := request(e, "POST", plan+"/choice", url.Values{"option": {"x"}, "token": {"y"}}, sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "made safe first") {
+		t.Errorf("an option of a damp machine is chosen: %d", w.Code)
+	}
+	job := page(e, "/")
+	if !strings.Contains(job, "Stop: no charger, no start; let it dry open, then call") {
+		t.Error("the bench list does not stop a damp machine")
+	}
+	id := regexp.MustCompile(`/jobs/([0-9]+)"><strong class="mono">n-orrin-01`).FindStringSubmatch(job)
+	if id == nil {
+		t.Fatal("the job is not on the bench list")
+	}
+	if body := page(e, "/jobs/"+id[1]); !strings.Contains(body, "No charger, no start") || !strings.Contains(body, "Local electrical, battery and waste rules") {
+		t.Error("the job does not say what comes first")
+	}
+	if w := request(e, "POST", "/jobs/"+id[1]+"/move", url.Values{"/to": {"safe"}, "/for": {"dried for two days"}, "token": {"s"}}, sameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("%d", w.Code)
+	}
+	if !strings.Contains(page(e, plan), "Choose o1") {
+		t.Error("made safe, it is not planned")
+	}
+}

@@ -91,6 +91,9 @@ func (s *server) choose(c *echo.Context) error {
 	}
 	st.query.Practice = st.practice(how.Practice)
 	_, err = s.Shop.Choose(ctx, s.Actor, c.FormValue("token"), id, c.FormValue("option"), st.query)
+	if errors.Is(err, shop.ErrDanger) {
+		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.", st.values)
+	}
 	if errors.Is(err, shop.ErrPlanChanged) {
 		return s.planPage(c, id, http.StatusConflict, "The plan changed since this page was shown: a part, the record or the practice is another now. Nothing was stored; this is the plan as it stands.", st.values)
 	}

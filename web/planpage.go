@@ -221,6 +221,9 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 			v.Notes = append(v.Notes, n)
 		}
 	}
+	if r.State.Danger != "" && r.Closed.IsZero() && v.Stop == "" {
+		v.Stop = "the machine came " + r.State.Danger + ": nothing is planned until it is made safe"
+	}
 	picks := pickNames(p.Plan.Picks)
 	most := maxColumns
 	if p.Own != nil {
