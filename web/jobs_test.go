@@ -338,7 +338,7 @@ func TestCustomerPages(t *testing.T) {
 func TestFind(t *testing.T) {
 	e, _ := application(t)
 	for query, want := range map[string]string{
-		"QA14-2": "/machines/new?model=quillon-aster-14", "qa14-2": "/machines/new?model=quillon-aster-14", "drover": "! Was here before", "PD15-22071": "/machines/new?model=pellam-drover-15&machine=wath-07",
+		"QA14-2": "/machines/new?model=quillon-aster-14", "qa14-2": "/machines/new?model=quillon-aster-14", "QA14-3": "/machines/new?model=quillon-aster-14", "drover": "! Was here before", "PD15-22071": "/machines/new?model=pellam-drover-15&machine=wath-07",
 		"wath-11": "/machines/new?model=sundrel-fennel-15&machine=wath-11", "quillon": "! Models found", "heron": "! Nothing has “heron”", "": "! Models on record",
 	} {
 		w := request(e, "GET", "/machines/new?q="+url.QueryEscape(query), nil, nil)

@@ -3,6 +3,7 @@ package browser
 import (
 	"bytes"
 	"regexp"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -161,4 +162,42 @@ func TestMeter(t *testing.T) {
 	if taken := eval[float64](b, `parseFloat(document.querySelector('.head strong').innerText)`); mean == 0 || taken-mean > 0.15 || mean-taken > 0.15 {
 		t.Errorf("%v W shown, %v W taken", mean, taken)
 	}
+}
+
+// TestSignature: what is drawn with the pointer is kept as strokes, and stands on the job
+// and on its sheet; a file that is dropped on the readings is read.
+func TestSignature(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/jobs/2")
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('.signpad').scrollIntoView({block: 'center'})`))
+	x := eval[float64](b, `document.querySelector('.signpad').getBoundingClientRect().left`)
+	y := eval[float64](b, `document.querySelector('.signpad').getBoundingClientRect().top`)
+	b.drag(x+20, y+20, x+200, y+90)
+	b.drag(x+220, y+90, x+330, y+30)
+	b.tabTo(field("/signer"))
+	b.keys("J. Farrow")
+	b.follow(`document.querySelector('svg.signature') !== null`)
+	b.checked()
+	path := eval[string](b, `document.querySelector('svg.signature path').getAttribute('d')`)
+	if n := strings.Count(path, "M"); n != 2 {
+		t.Errorf("%d strokes are kept of two: %s", n, path)
+	}
+	has(t, b.text(), "J. Farrow, 14 May 26", "signed by J. Farrow")
+	b.visit("/jobs/2/sheet")
+	if got := eval[string](b, `document.querySelector('.signature path').getAttribute('d')`); got != path {
+		t.Errorf("on the sheet it is %s", got)
+	}
+
+	b.visit("/machines/wath-07/readings")
+	b.do(chromedp.Evaluate[chromedp.Void](`(() => {
+		const files = new DataTransfer()
+		files.items.add(new File(['Device: /org/freedesktop/UPower/devices/battery_BAT0\n  power supply: yes\n  battery\n    present: yes\n    energy-full: 20 Wh\n    energy-full-design: 45 Wh\n    charge-cycles: 900\n'], 'power.txt'))
+		const form = document.querySelector('form[x-data=drop]')
+		form.dispatchEvent(new DragEvent('drop', {dataTransfer: files, bubbles: true, cancelable: true}))
+	})()`))
+	b.until(`document.querySelector('#report').files.length === 1`)
+	b.tabTo(`button[value="read"]`)
+	b.follow(`location.pathname.includes('/readings/')`)
+	has(t, b.text(), "20 Wh when full, 900 cycles", "the newer figure of the pack's own meter holds")
+	b.quiet()
 }
