@@ -9,6 +9,9 @@ import (
 
 var dmiHandle = regexp.MustCompile(`(?m)^Handle 0x[0-9A-Fa-f]+, DMI type [0-9]+`)
 
+// dmiQuiet is the beginning of a record in a report without handles.
+var dmiQuiet = regexp.MustCompile(`(?m)^(BIOS Information|System Information|Physical Memory Array|Memory Device)\r?\n\t`)
+
 // dmiRecord is one record of a dmidecode text: its handle, type, and fields.
 type dmiRecord struct {
 	handle string
@@ -36,6 +39,10 @@ func (o *Observed) dmidecode(text []byte) error {
 			d.open(head)
 			return
 		}
+		if line != "" && line[0] != '\t' {
+			d.title(line)
+			return
+		}
 		// Fields are indented once; what is indented further belongs to a list.
 		if d.names == nil || len(line) < 2 || line[0] != '\t' || line[1] == '\t' {
 			return
@@ -54,21 +61,41 @@ func (o *Observed) dmidecode(text []byte) error {
 
 // dmiReader reads one record after the other.
 type dmiReader struct {
-	o      *Observed
-	now    dmiRecord
-	names  wanted // of the record that is read; nil for one of no interest
-	any    bool
-	max    hw.Maybe[hw.Dec]
-	other  map[string]bool // arrays that are not system memory
-	arrays []string        // of each device
+	o       *Observed
+	now     dmiRecord
+	names   wanted // of the record that is read; nil for one of no interest
+	any     bool
+	titled  bool // the record's own first line was read
+	handles bool // the report names handles
+	max     hw.Maybe[hw.Dec]
+	other   map[string]bool // arrays that are not system memory
+	arrays  []string        // of each device
 }
 
 func (d *dmiReader) open(head string) {
+	d.handles, d.titled = true, false
 	handle, rest, ok := strings.Cut(head, ", DMI type ")
 	kind, number := leadingInt(rest)
 	if ok && number && dmiFields[kind] != nil {
 		d.names, d.any = dmiFields[kind], true
 		d.now = dmiRecord{handle: "0x" + strings.TrimSpace(handle), kind: kind}
+	}
+}
+
+// dmiTitles are the first lines of the records that are read. A quiet report has them
+// alone, without the line that names handle and type.
+var dmiTitles = map[string]int{"BIOS Information": 0, "System Information": 1, "Physical Memory Array": 16, "Memory Device": 17}
+
+// title is the first line of a record.
+func (d *dmiReader) title(line string) {
+	if d.names != nil && !d.titled {
+		d.titled = true
+		return
+	}
+	d.close()
+	if kind, ok := dmiTitles[line]; ok && !d.handles {
+		d.names, d.any, d.titled = dmiFields[kind], true, true
+		d.now = dmiRecord{kind: kind}
 	}
 }
 
@@ -92,6 +119,9 @@ func (d *dmiReader) close() {
 			d.max = hw.Known(d.max.Or(0) + gb)
 		}
 	case 17:
+		if !d.handles && strings.EqualFold(r.get("Type"), "Flash") {
+			return // without handles, its type alone tells that it is no system memory
+		}
 		m := d.o.memory()
 		m.Devices = append(m.Devices, dmiDevice(r))
 		d.arrays = append(d.arrays, r.get("Array Handle"))

@@ -25,7 +25,7 @@ func kindOf(text []byte) (reader, string) {
 			return (*Observed).batteryReport, "battery_report"
 		}
 		return nil, ""
-	case bytes.HasPrefix(start, []byte("# dmidecode")) || dmiHandle.Match(head):
+	case bytes.HasPrefix(start, []byte("# dmidecode")) || dmiHandle.Match(head) || dmiQuiet.Match(head):
 		return (*Observed).dmidecode, "dmidecode"
 	case bytes.Contains(head, []byte("/org/freedesktop/UPower")):
 		return (*Observed).upower, "upower"

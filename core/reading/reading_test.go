@@ -125,6 +125,22 @@ func TestDevices(t *testing.T) {
 	}
 }
 
+// TestQuietReport: a report without handles tells the same, but for what only a handle
+// tells.
+func TestQuietReport(t *testing.T) {
+	var quiet []string
+	for _, line := range strings.Split(string(fixture(t, "dmidecode.txt")), "\n") {
+		switch {
+		case strings.HasPrefix(line, "Handle") || strings.HasPrefix(line, "#") || strings.HasPrefix(line, "SMBIOS"):
+		default:
+			quiet = append(quiet, line)
+		}
+	}
+	if got, want := document(t, []byte(strings.Join(quiet, "\n"))), document(t, fixture(t, "dmidecode.txt")); got != want {
+		t.Errorf("quietly it is %s\nwant %s", got, want)
+	}
+}
+
 // TestSecondReports reads variants that the fixtures do not have.
 func TestSecondReports(t *testing.T) {
 	nvme := "10000:e1:00.0 Non-Volatile memory controller: Vendor Device 0001 (prog-if 02 [NVM Express])\n"
