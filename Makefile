@@ -43,4 +43,4 @@ fuzz: ## each fuzz target for FUZZTIME
 	for f in FuzzDecode FuzzSPD; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzztime $(FUZZTIME) ./core/label || exit 1; done
 	$(GO) test -run '^$$' -fuzz '^FuzzParse$$' -fuzztime $(FUZZTIME) ./core/shorthand
 	$(GO) test -run '^$$' -fuzz '^FuzzReaders$$' -fuzzminimizetime 5x -fuzztime $(FUZZTIME) ./core/reading
-	for f in FuzzChassis FuzzMachine FuzzParts FuzzRequest FuzzTable; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzztime $(FUZZTIME) ./exchange || exit 1; done
+	for f in FuzzChassis FuzzMachine FuzzParts FuzzRequest FuzzTable FuzzObserved; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzzminimizetime 5x -fuzztime $(FUZZTIME) ./exchange || exit 1; done

@@ -5,6 +5,7 @@ go 1.26.8
 require (
 	github.com/alecthomas/kong v1.17.0
 	github.com/bep/imagemeta v1.0.1
+	github.com/boombuler/barcode v1.1.0
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
 	github.com/go-gormigrate/gormigrate/v2 v2.1.7
@@ -17,7 +18,6 @@ require (
 )
 
 require (
-	github.com/boombuler/barcode v1.1.0 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
 	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875 // indirect
 	github.com/google/uuid v1.6.0 // indirect

@@ -342,3 +342,31 @@ func TestObserved(t *testing.T) {
 	}
 	check("all of them", reading.Merge(all))
 }
+
+// FuzzObserved: whatever a report holds, what is read of it has the published shape.
+func FuzzObserved(f *testing.F) {
+	files, err := filepath.Glob("../core/reading/testdata/in/*")
+	if err != nil || len(files) < 10 {
+		f.Fatal(files, err)
+	}
+	for _, file := range files {
+		raw, err := os.ReadFile(file)
+		if err != nil {
+			f.Fatal(err)
+		}
+		f.Add(raw)
+	}
+	f.Fuzz(func(t *testing.T, data []byte) {
+		o, err := reading.Read(data)
+		if err != nil {
+			return
+		}
+		out, err := Write(reading.Merge([]*reading.Observed{o, o}))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := ReadObserved(out); err != nil {
+			t.Errorf("%v\n%s", err, out)
+		}
+	})
+}

@@ -84,14 +84,16 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 }
 
 func readingOf(row *store.Reading) (ReadingRecord, error) {
-	out := ReadingRecord{ID: row.ID, Observed: &reading.Observed{}, By: row.By, At: row.CreatedAt, Accepted: row.Accepted}
+	out := ReadingRecord{ID: row.ID, By: row.By, At: row.CreatedAt, Accepted: row.Accepted}
 	if row.Files != "" {
 		out.Files = strings.Split(row.Files, "\n")
 	}
 	if row.Notes != "" {
 		out.Notes = strings.Split(row.Notes, "\n")
 	}
-	return out, json.Unmarshal(row.Doc, out.Observed)
+	var err error
+	out.Observed, err = exchange.ReadObserved(row.Doc)
+	return out, err
 }
 
 func readingsOf(tx store.Tx, machineID string) ([]ReadingRecord, error) {

@@ -13,8 +13,7 @@ import (
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
-	moderncsqlite "modernc.org/sqlite"
-	sqlite3 "modernc.org/sqlite/lib"
+	_ "modernc.org/sqlite" // the driver
 )
 
 // Store is an open data folder. One connection writes, several read.
@@ -112,14 +111,4 @@ func (s *Store) Update(ctx context.Context, f func(tx Tx) error) error {
 // together.
 func (s *Store) View(ctx context.Context, f func(tx Tx) error) error {
 	return s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) })
-}
-
-// IsDuplicate reports whether an error is a broken uniqueness rule. GORM does not
-// know this driver's errors, so the driver is asked itself.
-func IsDuplicate(err error) bool {
-	var e *moderncsqlite.Error
-	if !errors.As(err, &e) {
-		return false
-	}
-	return e.Code() == sqlite3.SQLITE_CONSTRAINT_PRIMARYKEY || e.Code() == sqlite3.SQLITE_CONSTRAINT_UNIQUE
 }

@@ -255,7 +255,14 @@ func (s *search) explainBattery(o *Option) []Term {
 			if i := s.ch.BatteryByID(b.Option); i >= 0 {
 				if health, ok := power.Health(b.FullWh, s.ch.Batteries[i].DesignWh); ok {
 					pct := new(big.Rat).Mul(health, big.NewRat(100, 1))
-					out = append(out, Term{"Health", fmt.Sprintf("%s of %s Wh = %s %%", b.FullWh.Or(0), s.ch.Batteries[i].DesignWh.Or(0), hw.RatTenths(pct))})
+					words := fmt.Sprintf("%s of %s Wh = %s %%", b.FullWh.Or(0), s.ch.Batteries[i].DesignWh.Or(0), hw.RatTenths(pct))
+					switch {
+					case power.Worn(health):
+						words += ", below 60 %: worn"
+					case power.Tired(health):
+						words += ", below 80 %: tired"
+					}
+					out = append(out, Term{"Health", words})
 				}
 			}
 		}

@@ -171,9 +171,7 @@ func (o *Observed) note(format string, args ...any) {
 // settle brings a report read alone into the document's shape: logs without a name
 // become drives of their own, empty parts are left out.
 func (o *Observed) settle() {
-	for _, d := range o.bare {
-		o.Drives = append(o.Drives, d)
-	}
+	o.Drives = append(o.Drives, o.bare...)
 	if o.System != nil && *o.System == (System{}) {
 		o.System = nil
 	}

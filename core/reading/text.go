@@ -119,7 +119,7 @@ func leadingInt(text string) (int, bool) {
 	for end < len(text) && text[end] >= '0' && text[end] <= '9' {
 		end++
 	}
-	if end == 0 || end > 12 {
+	if end == 0 || end > 9 {
 		return 0, false
 	}
 	n, err := strconv.Atoi(text[:end])

@@ -41,15 +41,8 @@ type Order struct {
 	Flips      int
 }
 
-// cost is compared bit changes first.
+// cost is what an order asks for beside its steps.
 type cost struct{ bits, flips int }
-
-func (a cost) less(b cost) bool {
-	if a.bits != b.bits {
-		return a.bits < b.bits
-	}
-	return a.flips < b.flips
-}
 
 // within reports whether a is no more than b in both.
 func (a cost) within(b cost) bool { return a.bits <= b.bits && a.flips <= b.flips }
