@@ -115,6 +115,14 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err != nil {
 		return 0, err
 	}
+	var before []byte
+	if in.Known {
+		row, err := tx.Machine(m.ID)
+		if err != nil {
+			return 0, err
+		}
+		before = row.Doc
+	}
 	if err := s.intakeMachine(tx, in.Known, customer.ID, m); err != nil {
 		return 0, err
 	}
@@ -138,7 +146,7 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if danger := in.Details.Condition.Danger(); danger != "" {
 		what += "; " + danger
 	}
-	return job.ID, s.note(tx, a, kindMachine, m.ID, what, nil)
+	return job.ID, s.note(tx, a, kindMachine, m.ID, what, before)
 }
 
 // customerFor finds a customer by name, or makes one. A contact that was given is kept

@@ -150,6 +150,14 @@ type MachineHistory struct {
 	Record   MachineRecord
 	Jobs     []MachineRecord
 	Readings []ReadingRecord
+	Before   []MachineState // what it was, newest first
+}
+
+// MachineState is a machine as it was until some time.
+type MachineState struct {
+	Until   time.Time
+	Why     string // it is another since
+	Machine *hw.Machine
 }
 
 // MachineHistory returns a machine with all its jobs and readings.
@@ -175,10 +183,31 @@ func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, e
 			}
 			out.Jobs = append(out.Jobs, r)
 		}
-		out.Readings, err = readingsOf(tx, id)
+		if out.Readings, err = readingsOf(tx, id); err != nil {
+			return err
+		}
+		out.Before, err = statesOf(tx, id)
 		return err
 	})
 	return out, err
+}
+
+// statesOf reads the machine's earlier documents out of its history; entries that keep
+// something else, such as a choice, are passed over.
+func statesOf(tx store.Tx, id string) ([]MachineState, error) {
+	rows, err := tx.HistoryOf(kindMachine, id)
+	if err != nil {
+		return nil, err
+	}
+	var out []MachineState
+	for _, h := range rows {
+		var m hw.Machine
+		if len(h.Before) == 0 || json.Unmarshal(h.Before, &m) != nil || m.Format != hw.FormatMachine {
+			continue
+		}
+		out = append(out, MachineState{h.At, h.What, &m})
+	}
+	return out, nil
 }
 
 func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {

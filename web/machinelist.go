@@ -204,7 +204,14 @@ type historyView struct {
 	Jobs            []jobRow
 	Readings        []readingRow
 	Fitted          []string
+	Before          []fittedBefore
 	History         []shop.Change
+}
+
+// fittedBefore is what was in a machine until some time.
+type fittedBefore struct {
+	Until, Why string
+	Fitted     []string
 }
 
 type jobRow struct {
@@ -233,6 +240,14 @@ func (s *server) showHistory(c *echo.Context) error {
 	}
 	for i := range h.Readings {
 		v.Readings = append(v.Readings, rowOfReading(&h.Readings[i]))
+	}
+	last := strings.Join(v.Fitted, "; ")
+	for _, b := range h.Before {
+		// A change of the use, or of the serial, is not one of what is fitted.
+		if words := fittedWords(b.Machine); strings.Join(words, "; ") != last {
+			v.Before = append(v.Before, fittedBefore{stamp(b.Until), b.Why, words})
+			last = strings.Join(words, "; ")
+		}
 	}
 	return s.render(c, http.StatusOK, "history", "History of "+r.Machine.ID, "machines", v)
 }
