@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -79,6 +80,9 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	if p.Settings, err = settings(tx); err != nil {
 		return p, err
 	}
+	if p.Settings.UsualTimes {
+		p.Record.Chassis = withUsualTimes(p.Record.Chassis)
+	}
 	req := *p.Record.Wish
 	if q.Wish != nil {
 		req = *q.Wish
@@ -91,6 +95,17 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	req.LabourRate = hw.Known(p.Settings.LabourRate)
 	p.Request = &req
 	return p, hw.ValidateRequest(&req).Err()
+}
+
+// withUsualTimes returns a copy of a record whose steps have no minutes of their own, so
+// that each takes the usual time of its kind.
+func withUsualTimes(ch *hw.Chassis) *hw.Chassis {
+	usual := *ch
+	usual.Steps = slices.Clone(ch.Steps)
+	for i := range usual.Steps {
+		usual.Steps[i].Minutes = hw.Maybe[hw.Dec]{}
+	}
+	return &usual
 }
 
 // modelState finds what changed in the model's record since an option was chosen.

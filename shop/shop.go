@@ -101,6 +101,9 @@ type Settings struct {
 	// TaxPercent is added to prices where they are shown to customers; 0 shows none.
 	TaxPercent hw.Dec `json:"tax_percent,omitempty"`
 	Paper      string `json:"paper,omitempty"` // a4 or letter
+	// UsualTimes plans with the usual time of each kind of step (handbook 7), whatever
+	// minutes a record gives: for records whose minutes are another workshop's.
+	UsualTimes bool `json:"usual_times,omitempty"`
 	// Largest is the table of the largest modules made, by form and type, in GB.
 	Largest memory.LargestModule `json:"largest_modules,omitempty"`
 }

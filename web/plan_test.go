@@ -175,7 +175,7 @@ func TestSettings(t *testing.T) {
 		t.Fatalf("%d", w.Code)
 	}
 	body := page(e, "/machines/tarn-vet-03")
-	for _, want := range []string{"£", "limit 40 GB", "with tax", "at £60.00 an hour"} {
+	for _, want := range []string{"£", "limit 40 GB", "with tax", "at £60.00 an hour", "cover-screws 3.25"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the plan does not say %q", want)
 		}

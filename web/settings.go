@@ -49,6 +49,9 @@ func (s *server) showSettings(c *echo.Context) error {
 	set("/tax", how.TaxPercent.String())
 	set("/paper", how.PaperOf())
 	set("/loosen", how.Loosen)
+	if !how.UsualTimes {
+		set("/own_times", "yes")
+	}
 	p := &how.Practice
 	set("/practice/memory_limit", p.MemoryLimit.Or("maker"))
 	set("/practice/pairing", p.Pairing.Or("any"))
@@ -91,6 +94,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 	next.Currency, next.LabourRate, next.TaxPercent = f.text("/currency"), f.cents("/labour").Or(0), f.dec("/tax").Or(0)
 	next.Paper = f.choice("/paper", []string{"a4", "letter"}).Or("a4")
 	next.Loosen = f.choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
+	next.UsualTimes = !f.Is("/own_times", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
 	next.Practice = hw.Practice{MemoryLimit: f.choice("/practice/memory_limit", shop.LimitWords), Pairing: f.choice("/practice/pairing", shop.PairingWords),
 		Migration: f.choice("/practice/migration", shop.MigrationWords), AccessPoint: f.choice("/practice/access_point", wireless.Standards),

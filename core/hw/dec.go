@@ -153,7 +153,10 @@ func MinutesOf(d Dec) Minutes { return Minutes(d / (decScale / 1000)) }
 func (m Minutes) Back() Minutes { return m * 8 / 10 }
 
 // Shown is the time to 0.1 minutes, half up.
-func (m Minutes) Shown() Dec { return (Dec(m) * (decScale / 1000)).Tenths() }
+func (m Minutes) Shown() Dec { return m.Exact().Tenths() }
+
+// Exact is the time as a number of minutes, unrounded.
+func (m Minutes) Exact() Dec { return Dec(m) * (decScale / 1000) }
 
 // Labour is minutes × rate ÷ 60 to the cent, half up. It uses the exact minutes.
 func (m Minutes) Labour(centsPerHour int64) int64 {

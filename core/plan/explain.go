@@ -291,8 +291,7 @@ func (s *search) explainMinutes(changed uint64) ([]Term, hw.Minutes) {
 	var steps []string
 	for i := range s.ch.Steps {
 		if open.down[i] {
-			st := &s.ch.Steps[i]
-			steps = append(steps, fmt.Sprintf("%s %s", st.ID, st.Minutes.Or(0)))
+			steps = append(steps, fmt.Sprintf("%s %s", s.ch.Steps[i].ID, teardown.StepMinutes(&s.ch.Steps[i]).Exact()))
 		}
 	}
 	way := teardown.DownMinutes(s.ch, open.down)

@@ -25,6 +25,23 @@ func doing(o *Option) map[string]string {
 	return at
 }
 
+// checkSum holds "cover 3 + fan 1.5 = 4.5 min" to what it says.
+func checkSum(t *testing.T, text string) {
+	t.Helper()
+	terms, total, ok := strings.Cut(strings.TrimSuffix(text, " min"), " = ")
+	var sum hw.Dec
+	for _, term := range strings.Split(terms, " + ") {
+		d, err := hw.ParseDec(term[strings.LastIndexByte(term, ' ')+1:])
+		if err != nil {
+			t.Errorf("%q: %v", text, err)
+		}
+		sum += d
+	}
+	if want := sum.Tenths().String(); !ok || total != want {
+		t.Errorf("%q adds up to %s", text, want)
+	}
+}
+
 // TestOwnIsLikeTheOptions: an option that is made by hand has the figures of the plan's
 // own, with nothing against it; its arithmetic ends in its figures.
 func TestOwnIsLikeTheOptions(t *testing.T) {
@@ -61,6 +78,9 @@ func TestOwnIsLikeTheOptions(t *testing.T) {
 			}
 			if total := sum.Memory[0].Sum; o.Memory.TotalGB > 0 && !strings.HasSuffix(total, o.Memory.TotalGB.String()+" GB") {
 				t.Errorf("seed %d: %s is not %s GB", seed, total, o.Memory.TotalGB)
+			}
+			if way := sum.Minutes[0]; way.What == "Way in" {
+				checkSum(t, way.Sum)
 			}
 			seen++
 		}
