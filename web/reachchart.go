@@ -1,8 +1,9 @@
 package web
 
 import (
-	"math"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"yembo/core/hw"
 	"yembo/core/teardown"
@@ -28,7 +29,8 @@ type reachRow struct {
 
 type reachFloor struct {
 	X, Y, W, H      float64
-	Words, Minutes  string
+	Words, Whole    string // as the room allows, and in full
+	Minutes         string
 	TextX, MinutesX float64
 	TextY           float64
 	Isolates        bool
@@ -44,8 +46,10 @@ type reachPlace struct {
 const (
 	reachLeft  = 52.0
 	reachRowH  = 27.0
-	reachLeast = 112.0 // width of a column
+	reachLeast = 104.0 // width of a column
+	reachMost  = 150.0 // width that a long step may ask for
 	reachWidth = 1200.0
+	reachPad   = 14.0 // left and right of a step's words
 	reachChar  = 6.5
 )
 
@@ -56,22 +60,22 @@ func drawReach(ch *hw.Chassis) *reachView {
 		return nil
 	}
 	floors, places := teardown.Chart(ch, targets)
-	column := math.Max(reachLeast, (reachWidth-reachLeft)/float64(len(places)))
-	v := &reachView{W: reachLeft + column*float64(len(places)) + 2}
+	walls := reachWalls(ch, floors, len(places))
+	v := &reachView{W: walls[len(places)] + 2}
 	deepest := 0
 	for _, f := range floors {
 		deepest = max(deepest, f.Depth)
 		st := &ch.Steps[f.Step]
-		w := column * float64(f.To-f.From)
-		x := reachLeft + column*float64(f.From)
+		x := walls[f.From]
+		w := walls[f.To] - x
 		y := reachRowH * float64(f.Depth-1)
 		r := reachFloor{X: x, Y: y, W: w, H: reachRowH, TextX: x + 8, TextY: y + 18, MinutesX: x + w - 8, Isolates: st.IsolatesPwr.Or(false)}
-		room := w - 14
+		room := w - reachPad
 		if minutes := teardown.StepMinutes(st).Shown().String() + " min"; w > 170 {
 			r.Minutes = minutes
 			room -= 62
 		}
-		r.Words = cutTo(reachStep(ch, st), int(room/reachChar))
+		r.Words, r.Whole = reachStep(ch, st, room), lowerFirst(stepWords(ch, st))
 		v.Floors = append(v.Floors, r)
 	}
 	unknown := map[string]bool{}
@@ -83,7 +87,7 @@ func drawReach(ch *hw.Chassis) *reachView {
 		if p.Depth == 1 {
 			words = "1 step, " + p.Minutes.Shown().String() + " min"
 		}
-		v.Places = append(v.Places, reachPlace{X: reachLeft + column*float64(p.Column) + 8, Y: reachRowH * float64(p.Depth), Name: cutTo(p.Name, int((column-22)/8.4)), Words: words, Unknown: unknown[p.Name]})
+		v.Places = append(v.Places, reachPlace{X: walls[p.Column] + 8, Y: reachRowH * float64(p.Depth), Name: cutTo(p.Name, int((walls[p.Column+1]-walls[p.Column]-22)/8.4)), Words: words, Unknown: unknown[p.Name]})
 	}
 	for n := 1; n <= deepest; n++ {
 		v.Rows = append(v.Rows, reachRow{itoa(n), reachRowH*float64(n) - 9, reachRowH * float64(n)})
@@ -92,13 +96,74 @@ func drawReach(ch *hw.Chassis) *reachView {
 	return v
 }
 
-// reachStep says a step in a few words.
-func reachStep(ch *hw.Chassis, st *hw.Step) string {
+// reachWalls places the walls between the columns: one that holds a step of its own gets
+// the room its words need, and what is left is shared evenly.
+func reachWalls(ch *hw.Chassis, floors []teardown.Floor, columns int) []float64 {
+	need := make([]float64, columns)
+	left := reachWidth - reachLeft
+	for i := range need {
+		need[i] = reachLeast
+	}
+	for _, f := range floors {
+		if f.To-f.From == 1 {
+			need[f.From] = max(need[f.From], min(reachMost, textWidth(bareStep(ch, &ch.Steps[f.Step]))+reachPad))
+		}
+	}
+	for _, w := range need {
+		left -= w
+	}
+	walls := []float64{reachLeft}
+	for _, w := range need {
+		walls = append(walls, walls[len(walls)-1]+w+max(0, left/float64(columns)))
+	}
+	return walls
+}
+
+// bareStep is what is done to which part, without more.
+func bareStep(ch *hw.Chassis, st *hw.Step) string {
+	bare, _, _ := strings.Cut(stepWords(ch, st), ", ")
+	bare, _, _ = strings.Cut(bare, ": ")
+	return strings.Replace(bare, " the ", " ", 1)
+}
+
+// reachStep says a step in as many words as the room, in pixels, allows: whole, without
+// what can be read on the step list, or cut.
+func reachStep(ch *hw.Chassis, st *hw.Step, room float64) string {
 	if st.Verb == "power_down" {
 		return "power off"
 	}
-	words := []rune(stepWords(ch, st))
-	return strings.ToLower(string(words[:1])) + string(words[1:])
+	whole := stepWords(ch, st)
+	plain, _, _ := strings.Cut(whole, ": ")
+	_, more, _ := strings.Cut(plain, ", ")
+	bare := bareStep(ch, st)
+	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + strings.Replace(more, " screws", "", 1), bare} {
+		if textWidth(words) <= room && !strings.HasSuffix(words, ", ") {
+			return lowerFirst(words)
+		}
+	}
+	return lowerFirst(cutTo(bare, int(room/reachChar)))
+}
+
+func lowerFirst(text string) string {
+	r, n := utf8.DecodeRuneInString(text)
+	return string(unicode.ToLower(r)) + text[n:]
+}
+
+// textWidth estimates how wide a text at 12 px is; the narrow and the wide letters make
+// the difference between a word that fits and one that is cut.
+func textWidth(text string) float64 {
+	w := 0.0
+	for _, r := range text {
+		switch {
+		case strings.ContainsRune("iljtfr.,:;' ", r):
+			w += 3.9
+		case strings.ContainsRune("mwMW", r):
+			w += 9.6
+		default:
+			w += 6.4
+		}
+	}
+	return w
 }
 
 func cutTo(text string, letters int) string {
