@@ -16,12 +16,12 @@ import (
 // ids, all where none is given. The error is ErrNotFound for an id that no model has.
 func (s *Shop) ExportBundle(ctx context.Context, w io.Writer, ids ...string) error {
 	if len(ids) == 0 {
-		all, err := s.FindModels(ctx, "")
+		all, err := s.Briefs(ctx, "", -1)
 		if err != nil {
 			return err
 		}
-		for _, r := range all {
-			ids = append(ids, r.Chassis.ID)
+		for i := range all {
+			ids = append(ids, all[i].ID)
 		}
 	}
 	var records []bundle.Record

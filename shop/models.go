@@ -5,6 +5,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -22,50 +24,50 @@ type ModelRecord struct {
 	History []Change
 }
 
-// FindModels lists the model records in which every word of a query stands: in the
-// names, codes, part numbers or notes, from its beginning. An empty query finds all.
-func (s *Shop) FindModels(ctx context.Context, query string) ([]ModelRecord, error) {
-	var out []ModelRecord
-	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.FindModels(query, -1)
-		if err != nil {
-			return err
-		}
-		for i := range rows {
-			r, err := modelRecord(&rows[i])
-			if err != nil {
-				return err
-			}
-			out = append(out, r)
-		}
-		return nil
-	})
-	return out, err
+// Brief is what lists show of a model, and what a search by capability asks.
+type Brief struct {
+	ID           string        `json:"-"`
+	Name         string        `json:"-"`
+	Code         string        `json:"-"`
+	Kind         string        `json:"-"`
+	Made         int           `json:"made"` // briefMade of when it was stored
+	Covers       []string      `json:"covers,omitempty"`
+	MemoryType   string        `json:"memory_type,omitempty"`
+	SolderedGB   hw.Dec        `json:"soldered_gb,omitempty"`
+	Forms        []string      `json:"forms"` // of the sockets; nil where they are not known
+	Limits       hw.Limits     `json:"limits,omitzero"`
+	DriveSlots   []BriefSlot   `json:"drive_slots,omitempty"`
+	BatterySteps hw.Maybe[int] `json:"battery_steps,omitzero"`
+	Disputed     int           `json:"disputed,omitempty"`
 }
 
-// Brief is what lists show of a model.
-type Brief struct {
-	ID         string           `json:"-"`
-	Name       string           `json:"-"`
-	Code       string           `json:"-"`
-	Kind       string           `json:"-"`
-	Covers     []string         `json:"covers,omitempty"`
-	MemoryType string           `json:"memory_type,omitempty"`
-	SolderedGB hw.Dec           `json:"soldered_gb,omitempty"`
-	Sockets    hw.Maybe[int]    `json:"sockets,omitzero"`
-	MakerGB    hw.Maybe[hw.Dec] `json:"maker_gb,omitzero"`
-	Disputed   int              `json:"disputed,omitempty"`
+// BriefSlot is a slot for drives: the lengths in mm that it holds, and its generation.
+type BriefSlot struct {
+	Lengths []int         `json:"lengths,omitempty"`
+	Gen     hw.Maybe[int] `json:"gen,omitzero"`
 }
+
+// briefMade is raised when a brief holds more than before; an older one is made anew from
+// the record when it is read.
+const briefMade = 2
 
 // BriefOf is what lists show of a record.
 func BriefOf(ch *hw.Chassis) Brief {
 	mem := ch.Mem()
-	b := Brief{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: ch.Kind, Covers: ch.Covers, MemoryType: mem.Type.Or(""), MakerGB: mem.Limits.Maker}
+	b := Brief{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: ch.Kind, Made: briefMade, Covers: ch.Covers, MemoryType: mem.Type.Or(""), Limits: mem.Limits, BatterySteps: depthOfBattery(ch)}
 	for i := range mem.Soldered {
 		b.SolderedGB += mem.Soldered[i].Capacity
 	}
 	if mem.Sockets != nil {
-		b.Sockets = hw.Known(len(mem.Sockets))
+		b.Forms = []string{}
+	}
+	for i := range mem.Sockets {
+		b.Forms = append(b.Forms, mem.Sockets[i].Form)
+	}
+	for i := range ch.Slots {
+		if ch.Slots[i].Purpose == "storage" {
+			b.DriveSlots = append(b.DriveSlots, BriefSlot{heldLengths(&ch.Slots[i]), ch.Slots[i].Gen})
+		}
 	}
 	for _, fact := range evidence.Facts(ch.Findings) {
 		if fact.Disputed {
@@ -75,39 +77,61 @@ func BriefOf(ch *hw.Chassis) Brief {
 	return b
 }
 
+// heldLengths are the lengths in mm that something in a slot holds.
+func heldLengths(slot *hw.Slot) []int {
+	var out []int
+	for text, how := range slot.Lengths {
+		if mm, err := strconv.Atoi(text); err == nil && how != "none" {
+			out = append(out, mm)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
 // Briefs lists at most so many models in which every word of a query stands.
 func (s *Shop) Briefs(ctx context.Context, query string, most int) ([]Brief, error) {
 	var out []Brief
-	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.BriefModels(query, most)
-		if err != nil {
-			return err
-		}
-		for i := range rows {
-			b, err := briefOf(&rows[i])
-			if err != nil {
-				return err
-			}
-			out = append(out, b)
-		}
-		return nil
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = briefs(tx, query, most)
+		return err
 	})
 	return out, err
 }
 
-func briefOf(row *store.Model) (Brief, error) {
-	if len(row.Brief) == 0 {
-		r, err := modelRecord(row)
-		if err != nil {
-			return Brief{}, err
+func briefs(tx store.Tx, query string, most int) ([]Brief, error) {
+	rows, err := tx.FindModels(query, most)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Brief, len(rows))
+	for i := range rows {
+		if out[i], err = briefOf(tx, &rows[i]); err != nil {
+			return nil, err
 		}
-		return BriefOf(r.Chassis), nil
 	}
+	return out, nil
+}
+
+func briefOf(tx store.Tx, row *store.Model) (Brief, error) {
 	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code, Kind: row.Kind}
-	if err := json.Unmarshal(row.Brief, &b); err != nil {
-		return b, fmt.Errorf("model %s: %w", row.ID, err)
+	if len(row.Brief) > 0 {
+		if err := json.Unmarshal(row.Brief, &b); err != nil {
+			return b, fmt.Errorf("model %s: %w", row.ID, err)
+		}
 	}
-	return b, nil
+	if b.Made == briefMade {
+		return b, nil
+	}
+	whole, err := tx.Model(row.ID)
+	if err != nil {
+		return b, err
+	}
+	r, err := modelRecord(&whole)
+	if err != nil {
+		return b, err
+	}
+	return BriefOf(r.Chassis), nil
 }
 
 // ModelCount is how many models are on record.

@@ -10,6 +10,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/memory"
 	"yembo/store"
 )
 
@@ -345,10 +346,6 @@ func TestRestoreAndCopy(t *testing.T) {
 // TestCapability: what is not known of a model is no match.
 func TestCapability(t *testing.T) {
 	s := workshop(t)
-	all, err := s.FindModels(t.Context(), "")
-	if err != nil {
-		t.Fatal(err)
-	}
 	n := hw.Known[int]
 	for name, c := range map[string]struct {
 		want  Capability
@@ -365,13 +362,74 @@ func TestCapability(t *testing.T) {
 		"several at once":            {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(4)}, "quillon-aster-14 quillon-aster-16"},
 	} {
 		var found []string
-		for _, r := range all {
-			if c.want.Has(r.Chassis) {
-				found = append(found, r.Chassis.ID)
-			}
+		all, err := s.CapableBriefs(t.Context(), "", c.want)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for i := range all {
+			found = append(found, all[i].ID)
 		}
 		if got := strings.Join(found, " "); got != c.found {
 			t.Errorf("%s finds %s", name, got)
 		}
+	}
+}
+
+// TestReachesByPractice: how far memory goes is told by the shop's own practice and its
+// table of the largest modules, from the brief; an older brief is made anew.
+func TestReachesByPractice(t *testing.T) {
+	s := workshop(t)
+	finds := func(gb int) string {
+		t.Helper()
+		all, err := s.CapableBriefs(t.Context(), "quillon", Capability{ReachesGB: dec(gb)})
+		if err != nil {
+			t.Fatal(err)
+		}
+		var ids []string
+		for i := range all {
+			ids = append(ids, all[i].ID)
+		}
+		return strings.Join(ids, " ")
+	}
+	if got := finds(40); got != "quillon-aster-16 quillon-block-2" {
+		t.Errorf("by the maker's figure 40 GB: %s", got)
+	}
+	how, err := s.Settings(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	how.Practice.MemoryLimit = hw.Known("proven")
+	if err := s.SaveSettings(t.Context(), okell, how); err != nil {
+		t.Fatal(err)
+	}
+	if got := finds(40); got != "quillon-aster-14 quillon-aster-16 quillon-block-2" {
+		t.Errorf("as proven 40 GB: %s", got)
+	}
+	how.Largest = memory.Largest()
+	how.Largest["SO-DIMM"]["DDR4"] = hw.DecOf(16)
+	if err := s.SaveSettings(t.Context(), okell, how); err != nil {
+		t.Fatal(err)
+	}
+	// 8 soldered + 1 × 16 is all that the Aster 14 holds then.
+	if got := finds(40); strings.Contains(got, "aster-14") {
+		t.Errorf("with modules of at most 16 GB: %s", got)
+	}
+	err = s.store.Update(t.Context(), func(tx store.Tx) error {
+		row, err := tx.Model("quillon-aster-14")
+		if err != nil {
+			return err
+		}
+		row.Brief, row.Version = []byte(`{"memory_type":"DDR4"}`), row.Version+1
+		return tx.SaveModel(&row, row.Version-1)
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got := finds(24); !strings.Contains(got, "aster-14") {
+		t.Errorf("with an older brief: %s", got)
+	}
+	soldered := Brief{SolderedGB: hw.DecOf(32), Forms: []string{}}
+	if soldered.reaches(hw.DecOf(33), &how) || !soldered.reaches(hw.DecOf(32), &how) {
+		t.Error("32 GB soldered are 32 GB")
 	}
 }

@@ -13,18 +13,9 @@ import (
 const maxWords = 20
 
 // FindModels lists the models in whose words every word of the query stands, from its
-// beginning. What is typed is quoted: a dash or a star is never the search's own sign.
+// beginning, with their briefs and without their documents. What is typed is quoted: a
+// dash or a star is never the search's own sign.
 func (t Tx) FindModels(query string, most int) ([]Model, error) {
-	var out []Model
-	err := t.found(t.db, query, most).Find(&out).Error
-	if err != nil {
-		return nil, fmt.Errorf("searching the models: %w", err)
-	}
-	return out, nil
-}
-
-// BriefModels is FindModels without the documents: only those without a brief have theirs.
-func (t Tx) BriefModels(query string, most int) ([]Model, error) {
 	var rows []struct {
 		ID, Maker, Model, Code, Kind string
 		Brief                        []byte
@@ -36,13 +27,6 @@ func (t Tx) BriefModels(query string, most int) ([]Model, error) {
 	out := make([]Model, len(rows))
 	for i, r := range rows {
 		out[i] = Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief}
-		if len(r.Brief) == 0 {
-			whole, err := t.Model(r.ID)
-			if err != nil {
-				return nil, err
-			}
-			out[i] = whole
-		}
 	}
 	return out, nil
 }

@@ -61,13 +61,14 @@ func (s *server) exportModel(c *echo.Context) error {
 
 // exportModels sends the records that a search found, with their photos, as a zip.
 func (s *server) exportModels(c *echo.Context) error {
-	found, err := s.findModels(c, newForm(c.QueryParams()))
+	f := newForm(c.QueryParams())
+	found, err := s.Shop.CapableBriefs(c.Request().Context(), f.text("q"), capabilityOf(f))
 	if err != nil {
 		return err
 	}
 	ids := make([]string, len(found))
-	for i, r := range found {
-		ids[i] = r.Chassis.ID
+	for i := range found {
+		ids[i] = found[i].ID
 	}
 	if len(ids) == 0 {
 		return shop.ErrNotFound

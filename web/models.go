@@ -45,42 +45,21 @@ func (s *server) listModels(c *echo.Context) error {
 	}
 	var found []shop.Brief
 	if want.Asked() {
-		// A capability is looked for in every record that the words find.
-		records, err := s.findModels(c, f)
-		if err != nil {
+		if found, err = s.Shop.CapableBriefs(ctx, view.Query, want); err != nil {
 			return err
-		}
-		for _, r := range records {
-			found = append(found, shop.BriefOf(r.Chassis))
 		}
 	} else if found, err = s.Shop.Briefs(ctx, view.Query, maxModels+1); err != nil {
 		return err
 	}
 	view.More = len(found) > maxModels
 	for _, m := range found[:min(len(found), maxModels)] {
-		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: kindWords(m.Kind), Memory: memorySummary(m), Limit: gbWords(m.MakerGB), Disputed: m.Disputed})
+		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: kindWords(m.Kind), Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed})
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
 }
 
 func capabilityOf(f *Form) shop.Capability {
 	return shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
-}
-
-// findModels are the records that a search finds, by words and by capability.
-func (s *server) findModels(c *echo.Context, f *Form) ([]shop.ModelRecord, error) {
-	want := capabilityOf(f)
-	records, err := s.Shop.FindModels(c.Request().Context(), f.text("q"))
-	if err != nil {
-		return nil, err
-	}
-	var out []shop.ModelRecord
-	for _, r := range records {
-		if want.Has(r.Chassis) {
-			out = append(out, r)
-		}
-	}
-	return out, nil
 }
 
 // matches reports whether every word of a query stands in one of the texts.
@@ -107,8 +86,8 @@ func memorySummary(b shop.Brief) string {
 	if b.SolderedGB > 0 {
 		words = append(words, b.SolderedGB.String()+" GB soldered")
 	}
-	switch n, known := b.Sockets.Get(); {
-	case !known:
+	switch n := len(b.Forms); {
+	case b.Forms == nil:
 		words = append(words, "sockets not yet known")
 	case n == 0:
 		words = append(words, "no socket")

@@ -179,7 +179,7 @@ func TestRightSize(t *testing.T) {
 	if !ok || need.Tenths().String() != "18.3" || size != gb(24) {
 		t.Errorf("14.6 GB peak: need %s, size %s", need, size)
 	}
-	if _, size, _ := RightSize(gb(16), []hw.Dec{gb(20), gb(24)}); size != gb(20) {
+	if _, size, _ := RightSize(gb(16), []hw.Dec{gb(19), gb(20), gb(24)}); size != gb(20) {
 		t.Errorf("16 ÷ 0.8 is exactly 20: %s", size)
 	}
 	if _, _, ok := RightSize(gb(64), []hw.Dec{gb(32)}); ok {
