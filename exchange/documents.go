@@ -58,6 +58,24 @@ func ReadChassis(data []byte) (*hw.Chassis, error) {
 	return &ch, nil
 }
 
+// CheckPart checks the shape of a part of a record, and that its fields carry the values in
+// force. What the part refers to may be missing from it: hw.ValidateChassis looks at that,
+// on the whole record.
+func CheckPart(part *hw.Chassis) error {
+	doc, err := WriteChassis(part)
+	if err != nil {
+		return err
+	}
+	tree, err := readTree(doc)
+	if err != nil {
+		return err
+	}
+	if err := checkShape("chassis", tree); err != nil {
+		return err
+	}
+	return evidence.Validate(part).Err()
+}
+
 // CheckWhole checks a record the way a document that comes in is checked: its shape
 // too. Pointers are those of the document it would be written as.
 func CheckWhole(ch *hw.Chassis) error {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"yembo/core/evidence"
@@ -51,17 +52,29 @@ func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand
 			return look, nil
 		}
 	}
-	err := exchange.CheckWhole(look.Next)
+	err := checkSpoken(look.Next, look.Lines)
 	if err != nil && !errors.As(err, &look.Wrong) {
 		return look, err
 	}
 	return look, nil
 }
 
+// checkSpoken checks a record into which lines were brought. What they do not speak of
+// was sound before, so that only the rest is checked whole; where that finds a fault, all
+// is, so that the fault is named at its place in the whole record.
+func checkSpoken(next *hw.Chassis, lines []shorthand.Line) error {
+	about := partOf(next, lines)
+	if exchange.CheckPart(about.part) == nil && len(hw.ValidateChassis(next)) == 0 {
+		return nil
+	}
+	return exchange.CheckWhole(next)
+}
+
 // applyLines brings lines into a record: fields, and a finding for each fact that is
 // new, or known in another way now.
 func (s *Shop) applyLines(a Actor, before *hw.Chassis, lines []shorthand.Line) (*hw.Chassis, error) {
-	typed, stated, err := shorthand.Apply(before, lines...)
+	about := partOf(before, lines)
+	typed, stated, err := shorthand.Apply(about.part, lines...)
 	if err != nil {
 		return nil, err
 	}
@@ -70,14 +83,75 @@ func (s *Shop) applyLines(a Actor, before *hw.Chassis, lines []shorthand.Line) (
 		from, spoken := stated.Of(path)
 		return spoken && from.Name != ""
 	}
-	return evidence.Record(before, typed, covers, func(path string) (hw.Finding, bool) {
+	next, err := evidence.Record(about.part, typed, covers, func(path string) (hw.Finding, bool) {
 		from, _ := stated.Of(path)
 		if from.On == "" {
 			from.On = today
 		}
-		now := evidence.Of(before.Findings, path).InForce
+		now := evidence.Of(about.part.Findings, path).InForce
 		return hw.Finding{Source: from.Name, On: from.On, By: a.Name, Note: from.Note}, now == nil || now.Source != from.Name
 	}, hw.SetAside{On: today, By: a.Name, Note: "cleared in the record"})
+	if err != nil {
+		return nil, err
+	}
+	return about.whole(next), nil
+}
+
+// spokenPart is a record without the long lists that lines do not speak of, and without
+// the findings about them: a key of a line has to be answered at once, also where a record
+// has hundreds of steps and screws.
+type spokenPart struct {
+	before, part *hw.Chassis
+	spoken       map[string]bool
+	findings     []int // of the part, as they stand in the record
+}
+
+func partOf(ch *hw.Chassis, lines []shorthand.Line) spokenPart {
+	out := spokenPart{before: ch, spoken: map[string]bool{}}
+	for i := range lines {
+		for _, item := range lines[i].Items {
+			first, _, _ := strings.Cut(item.List, "/")
+			out.spoken[first] = true
+			for name := range item.Fields {
+				first, _, _ = strings.Cut(name, "/")
+				out.spoken[first] = out.spoken[first] || item.List == ""
+			}
+		}
+	}
+	part := *ch
+	if !out.spoken["fasteners"] {
+		part.Fasteners = nil
+	}
+	if !out.spoken["steps"] {
+		part.Steps = nil
+	}
+	part.Findings = nil
+	for i := range ch.Findings {
+		list, _, _ := strings.Cut(strings.TrimPrefix(ch.Findings[i].Path, "/"), "/")
+		if out.spoken[list] || list != "fasteners" && list != "steps" {
+			part.Findings = append(part.Findings, ch.Findings[i])
+			out.findings = append(out.findings, i)
+		}
+	}
+	out.part = &part
+	return out
+}
+
+// whole puts back what was left out.
+func (p *spokenPart) whole(next *hw.Chassis) *hw.Chassis {
+	out := *next
+	if !p.spoken["fasteners"] {
+		out.Fasteners = p.before.Fasteners
+	}
+	if !p.spoken["steps"] {
+		out.Steps = p.before.Steps
+	}
+	out.Findings = slices.Clone(p.before.Findings)
+	for i, at := range p.findings {
+		out.Findings[at] = next.Findings[i]
+	}
+	out.Findings = append(out.Findings, next.Findings[len(p.findings):]...)
+	return &out
 }
 
 // lineFaults words the faults of lines as faults of a form.

@@ -8,12 +8,14 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/shorthand"
 	"yembo/shop"
 	"yembo/store"
 )
@@ -31,6 +33,40 @@ func BenchmarkPages(b *testing.B) {
 			}
 		})
 	}
+}
+
+// BenchmarkKey is one key of a line as it is typed (figure: 30 ms): into a usual record,
+// and into the largest that a workshop may meet, with 200 steps and 1,000 screws.
+func BenchmarkKey(b *testing.B) {
+	e, _, s := started(b)
+	if _, err := s.RecordLines(b.Context(), shop.Actor{Name: "R. Okell"}, "", "", 0, largeRecord(), shorthand.Source{Name: "bench"}); err != nil {
+		b.Fatal(err)
+	}
+	key := url.Values{"do": {"look"}, "source": {"bench"}, "text": {"m2b 2280* 2242 g3x2 nvme sata pad"}}
+	for _, id := range []string{"marrowby-osier-14", "quillon-large"} {
+		b.Run(id, func(b *testing.B) {
+			for b.Loop() {
+				if w := request(e, "POST", "/models/"+id+"/lines", key, sameOrigin); w.Code != http.StatusOK {
+					b.Fatal(w.Code)
+				}
+			}
+		})
+	}
+}
+
+func largeRecord() string {
+	text := "model Quillon Large 314x221\n"
+	for i := range 100 {
+		text += fmt.Sprintf("screws:s%d 10xPH0x%d at:", i, 3+i%9)
+		for j := range 10 {
+			text += fmt.Sprintf("%d/%d,", 10+j*10, 10+i)
+		}
+		text = strings.TrimSuffix(text, ",") + "\n"
+	}
+	for i := range 200 {
+		text += fmt.Sprintf("unscrew part-%d 2min\n", i)
+	}
+	return text
 }
 
 // BenchmarkLoad is 50 readers who ask for a page a second each, and 5 writers who change

@@ -28,7 +28,7 @@ func application(t *testing.T) (*echo.Echo, *bytes.Buffer) {
 }
 
 // started is the application on the demo's data, with its log and its shop.
-func started(t *testing.T) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
+func started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 	t.Helper()
 	st, err := store.Open(t.TempDir())
 	if err != nil {

@@ -9,41 +9,6 @@ import (
 	"yembo/core/hw"
 )
 
-// ids returns the ids of a list by its pointer, nil for a list without ids.
-func ids(ch *hw.Chassis, list string) []string {
-	switch list {
-	case "/memory/soldered":
-		return idsOf(ch.Mem().Soldered, func(x *hw.Soldered) string { return x.ID })
-	case "/memory/sockets":
-		return idsOf(ch.Mem().Sockets, func(x *hw.Socket) string { return x.ID })
-	case "/slots":
-		return idsOf(ch.Slots, func(x *hw.Slot) string { return x.ID })
-	case "/bays":
-		return idsOf(ch.Bays, func(x *hw.Bay) string { return x.ID })
-	case "/batteries":
-		return idsOf(ch.Batteries, func(x *hw.Battery) string { return x.ID })
-	case "/fasteners":
-		return idsOf(ch.Fasteners, func(x *hw.Fastener) string { return x.ID })
-	case "/steps":
-		return idsOf(ch.Steps, func(x *hw.Step) string { return x.ID })
-	case "/services":
-		return idsOf(ch.Services, func(x *hw.Service) string { return x.ID })
-	case "/shapes":
-		return idsOf(ch.Shapes, func(x *hw.Shape) string { return x.ID })
-	case "/suspected":
-		return idsOf(ch.Suspected, func(x *hw.Suspected) string { return x.ID })
-	}
-	return nil
-}
-
-func idsOf[T any](list []T, id func(*T) string) []string {
-	out := make([]string, len(list))
-	for i := range list {
-		out[i] = id(&list[i])
-	}
-	return out
-}
-
 // listIn returns the list that a pointer goes through, and the rest behind it:
 // "/slots/0/lanes" is the list "/slots", token "0", rest "/lanes".
 func listIn(path string) (list, token, rest string, ok bool) {
@@ -69,7 +34,7 @@ func ByID(ch *hw.Chassis, pointer string) (string, bool) {
 	if !within {
 		return pointer, true
 	}
-	all := ids(ch, list)
+	all := ch.IDs(list[1:])
 	i, err := strconv.Atoi(token)
 	if err != nil || i < 0 || i >= len(all) {
 		return pointer, false
@@ -84,7 +49,7 @@ func ByIndex(ch *hw.Chassis, path string) (string, bool) {
 	if !within {
 		return path, true
 	}
-	for i, id := range ids(ch, list) {
+	for i, id := range ch.IDs(list[1:]) {
 		if id == token {
 			return list + "/" + strconv.Itoa(i) + rest, true
 		}

@@ -145,16 +145,7 @@ func (p *parser) ids(list string) []string {
 	if p.ch == nil {
 		return nil
 	}
-	if p.tree == nil {
-		p.tree = treeOf(p.ch)
-	}
-	var out []string
-	for _, x := range listIn(p.tree, list) {
-		if id, _ := x["id"].(string); id != "" {
-			out = append(out, id)
-		}
-	}
-	return out
+	return p.ch.IDs(list)
 }
 
 func (p *parser) has(list, id string) bool {

@@ -138,8 +138,7 @@ func (l *Line) fail(col, size int, text, got, want, near string) {
 type parser struct {
 	ch       *hw.Chassis
 	force    Source
-	tree     map[string]any // of ch, made when it is first asked for
-	lastStep string         // a new step comes after it unless it says otherwise
+	lastStep string // a new step comes after it unless it says otherwise
 	items    int
 }
 
