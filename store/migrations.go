@@ -34,9 +34,20 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX histories_record ON histories(kind, record)`,
 		`CREATE TABLE submissions (token TEXT PRIMARY KEY, result TEXT NOT NULL, at DATETIME NOT NULL)`,
 	)},
-	// The words of each model record, for the search: prefixes of two letters up.
-	{ID: "0002", Migrate: func(db *gorm.DB) error {
-		if err := db.Exec(`CREATE VIRTUAL TABLE model_words USING fts5(id UNINDEXED, words, prefix='2 3')`).Error; err != nil {
+	// The words of each model record, for the search; 0004 lays them out anew.
+	{ID: "0002", Migrate: statements(`CREATE VIRTUAL TABLE model_words USING fts5(id UNINDEXED, words, prefix='2 3')`)},
+	{ID: "0003", Migrate: statements(
+		`CREATE TABLE photos (
+			id INTEGER PRIMARY KEY, kind TEXT NOT NULL, record TEXT NOT NULL, fact TEXT NOT NULL, caption TEXT NOT NULL,
+			taken_on TEXT NOT NULL, by TEXT NOT NULL, width INTEGER NOT NULL, height INTEGER NOT NULL,
+			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, source_sum TEXT NOT NULL, removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
+		`CREATE INDEX photos_record ON photos(kind, record)`,
+		`CREATE TABLE uploads (id INTEGER PRIMARY KEY, content BLOB NOT NULL, created_at DATETIME NOT NULL)`,
+	)},
+	// A job has what was agreed at the counter, where it stands, and what was said; a
+	// machine has what it told of itself.
+	{ID: "0004", Migrate: func(db *gorm.DB) error {
+		if err := jobsAndReadings(db); err != nil {
 			return err
 		}
 		var rows []Model
@@ -50,74 +61,65 @@ var migrations = []*gormigrate.Migration{
 		}
 		return nil
 	}},
-	// Photos lie in the data file, so that one file is the whole of a workshop and a
-	// photo is stored with its note in the history or not at all.
-	{ID: "0003", Migrate: statements(
-		`CREATE TABLE photos (
-			id INTEGER PRIMARY KEY, kind TEXT NOT NULL, record TEXT NOT NULL, fact TEXT NOT NULL, caption TEXT NOT NULL,
-			taken_on TEXT NOT NULL, by TEXT NOT NULL, width INTEGER NOT NULL, height INTEGER NOT NULL,
-			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, source_sum TEXT NOT NULL, removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
-		`CREATE INDEX photos_record ON photos(kind, record)`,
-		`CREATE TABLE uploads (id INTEGER PRIMARY KEY, content BLOB NOT NULL, created_at DATETIME NOT NULL)`,
-	)},
-	// A job has what was agreed at the counter, where it stands, and what was said; a
-	// machine has what it told of itself.
-	{ID: "0004", Migrate: statements(
-		`ALTER TABLE jobs ADD COLUMN details BLOB NOT NULL DEFAULT '{}'`,
-		`ALTER TABLE jobs ADD COLUMN state BLOB NOT NULL DEFAULT '{}'`,
-		`ALTER TABLE jobs ADD COLUMN promised_at DATETIME`,
-		`ALTER TABLE jobs ADD COLUMN closed_at DATETIME`,
-		`CREATE INDEX jobs_open ON jobs(closed_at)`,
-		`CREATE INDEX machines_serial ON machines(serial)`,
-		`CREATE TABLE readings (
-			id INTEGER PRIMARY KEY, machine_id TEXT NOT NULL REFERENCES machines(id), job_id INTEGER REFERENCES jobs(id), doc BLOB NOT NULL,
-			files TEXT NOT NULL, notes TEXT NOT NULL, by TEXT NOT NULL, accepted TEXT NOT NULL, created_at DATETIME NOT NULL)`,
-		`CREATE INDEX readings_machine ON readings(machine_id)`,
-		`CREATE TABLE contacts (
-			id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
-			how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
-		`CREATE INDEX contacts_job ON contacts(job_id)`,
-		// What lists show of a model, so that they need not read its document; a record that
-		// was not stored since has none. It is a table of its own, for a column behind the
-		// document could not be read without it.
-		`CREATE TABLE model_briefs (id TEXT PRIMARY KEY, brief BLOB NOT NULL)`,
-		// Lists of models read this and no document.
-		`CREATE INDEX models_names ON models(maker, model, id, code, kind)`,
-		// The model's name was left as it was first stored when a record was changed.
-		`UPDATE models SET model = COALESCE(json_extract(CAST(doc AS TEXT), '$.model'), model)`,
-		// How often the shelf was changed, so that it need not be read when it was not.
-		`CREATE TABLE counters (name TEXT PRIMARY KEY, n INTEGER NOT NULL)`,
-		`INSERT INTO counters VALUES ('parts', 0)`,
-		`CREATE TRIGGER part_new AFTER INSERT ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
-		`CREATE TRIGGER part_changed AFTER UPDATE ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
-		`CREATE TRIGGER part_gone AFTER DELETE ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
-		// The words of each machine, for the search. The triggers keep them, so that no use
-		// case can forget to. Machines are numbered as they come; a later number is newer.
-		`CREATE TABLE machine_numbers (n INTEGER PRIMARY KEY, machine_id TEXT NOT NULL UNIQUE)`,
-		`CREATE VIRTUAL TABLE machine_words USING fts5(words, prefix='2 3')`,
-		`CREATE VIEW machine_texts AS SELECT n.n, m.id, m.customer_id, m.model_id,
-			m.id || ' ' || m.serial || ' ' || c.name || ' ' || d.maker || ' ' || d.model || ' ' || d.code AS words
-			FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id JOIN models d ON d.id = m.model_id`,
-		`INSERT INTO machine_numbers (machine_id) SELECT id FROM machines ORDER BY created_at, id`,
-		`INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts`,
-		`CREATE TRIGGER machine_new AFTER INSERT ON machines BEGIN
-			INSERT INTO machine_numbers (machine_id) VALUES (new.id);
-			INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = new.id;
-		END`,
-		`CREATE TRIGGER machine_changed AFTER UPDATE OF serial, customer_id, model_id ON machines
-			WHEN old.serial <> new.serial OR old.customer_id <> new.customer_id OR old.model_id <> new.model_id BEGIN
-			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE id = new.id) WHERE rowid = (SELECT n FROM machine_numbers WHERE machine_id = new.id);
-		END`,
-		`CREATE TRIGGER customer_renamed AFTER UPDATE OF name ON customers WHEN old.name <> new.name BEGIN
-			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
-			WHERE rowid IN (SELECT n FROM machine_texts WHERE customer_id = new.id);
-		END`,
-		`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker OR old.model <> new.model OR old.code <> new.code BEGIN
-			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
-			WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
-		END`,
-	)},
 }
+
+var jobsAndReadings = statements(
+	`ALTER TABLE jobs ADD COLUMN details BLOB NOT NULL DEFAULT '{}'`,
+	`ALTER TABLE jobs ADD COLUMN state BLOB NOT NULL DEFAULT '{}'`,
+	`ALTER TABLE jobs ADD COLUMN promised_at DATETIME`,
+	`ALTER TABLE jobs ADD COLUMN closed_at DATETIME`,
+	`CREATE INDEX jobs_open ON jobs(closed_at)`,
+	`CREATE INDEX machines_serial ON machines(serial)`,
+	`CREATE TABLE readings (
+		id INTEGER PRIMARY KEY, machine_id TEXT NOT NULL REFERENCES machines(id), job_id INTEGER REFERENCES jobs(id), doc BLOB NOT NULL,
+		files TEXT NOT NULL, notes TEXT NOT NULL, by TEXT NOT NULL, accepted TEXT NOT NULL, created_at DATETIME NOT NULL)`,
+	`CREATE INDEX readings_machine ON readings(machine_id)`,
+	`CREATE TABLE contacts (
+		id INTEGER PRIMARY KEY, job_id INTEGER NOT NULL REFERENCES jobs(id), at DATETIME NOT NULL, by TEXT NOT NULL, who TEXT NOT NULL,
+		how TEXT NOT NULL, said TEXT NOT NULL, agreed TEXT NOT NULL)`,
+	`CREATE INDEX contacts_job ON contacts(job_id)`,
+	// What lists show of a model, so that they need not read its document, and the words
+	// that it is found by, from two letters up. Both go by number: the ids would have to be
+	// looked up one by one.
+	`CREATE TABLE model_briefs (n INTEGER PRIMARY KEY, id TEXT NOT NULL UNIQUE, maker TEXT NOT NULL, model TEXT NOT NULL,
+		code TEXT NOT NULL, kind TEXT NOT NULL, brief BLOB)`,
+	`CREATE INDEX model_briefs_names ON model_briefs(maker, model, id)`,
+	`DROP TABLE model_words`,
+	`CREATE VIRTUAL TABLE model_words USING fts5(words, prefix='2 3')`,
+	// The model's name was left as it was first stored when a record was changed.
+	`UPDATE models SET model = COALESCE(json_extract(CAST(doc AS TEXT), '$.model'), model)`,
+	// How often the shelf was changed, so that it need not be read when it was not.
+	`CREATE TABLE counters (name TEXT PRIMARY KEY, n INTEGER NOT NULL)`,
+	`INSERT INTO counters VALUES ('parts', 0)`,
+	`CREATE TRIGGER part_new AFTER INSERT ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
+	`CREATE TRIGGER part_changed AFTER UPDATE ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
+	`CREATE TRIGGER part_gone AFTER DELETE ON parts BEGIN UPDATE counters SET n = n + 1 WHERE name = 'parts'; END`,
+	// The words of each machine, for the search. The triggers keep them, so that no use
+	// case can forget to. Machines are numbered as they come; a later number is newer.
+	`CREATE TABLE machine_numbers (n INTEGER PRIMARY KEY, machine_id TEXT NOT NULL UNIQUE)`,
+	`CREATE VIRTUAL TABLE machine_words USING fts5(words, prefix='2 3')`,
+	`CREATE VIEW machine_texts AS SELECT n.n, m.id, m.customer_id, m.model_id,
+		m.id || ' ' || m.serial || ' ' || c.name || ' ' || d.maker || ' ' || d.model || ' ' || d.code AS words
+		FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id JOIN models d ON d.id = m.model_id`,
+	`INSERT INTO machine_numbers (machine_id) SELECT id FROM machines ORDER BY created_at, id`,
+	`INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts`,
+	`CREATE TRIGGER machine_new AFTER INSERT ON machines BEGIN
+		INSERT INTO machine_numbers (machine_id) VALUES (new.id);
+		INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = new.id;
+	END`,
+	`CREATE TRIGGER machine_changed AFTER UPDATE OF serial, customer_id, model_id ON machines
+		WHEN old.serial <> new.serial OR old.customer_id <> new.customer_id OR old.model_id <> new.model_id BEGIN
+		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE id = new.id) WHERE rowid = (SELECT n FROM machine_numbers WHERE machine_id = new.id);
+	END`,
+	`CREATE TRIGGER customer_renamed AFTER UPDATE OF name ON customers WHEN old.name <> new.name BEGIN
+		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
+		WHERE rowid IN (SELECT n FROM machine_texts WHERE customer_id = new.id);
+	END`,
+	`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker OR old.model <> new.model OR old.code <> new.code BEGIN
+		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
+		WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
+	END`,
+)
 
 func migrate(db *gorm.DB) error {
 	options := *gormigrate.DefaultOptions

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"strings"
 	"unicode"
-
-	"gorm.io/gorm"
 )
 
 // maxWords is how many words of a query are looked for.
@@ -16,28 +14,22 @@ const maxWords = 20
 // beginning, with their briefs and without their documents. What is typed is quoted: a
 // dash or a star is never the search's own sign.
 func (t Tx) FindModels(query string, most int) ([]Model, error) {
+	var out []Model
+	q := t.db.Table("model_briefs").Order("maker, model, id").Limit(most)
+	if terms := match(query); terms != "" {
+		q = q.Where("n IN (SELECT rowid FROM model_words WHERE model_words MATCH ?)", terms)
+	}
 	var rows []struct {
 		ID, Maker, Model, Code, Kind string
 		Brief                        []byte
 	}
-	q := t.db.Table("models").Select("models.id, maker, model, code, kind, b.brief").Joins("LEFT JOIN model_briefs b ON b.id = models.id")
-	if err := t.found(q, query, most).Scan(&rows).Error; err != nil {
+	if err := q.Scan(&rows).Error; err != nil {
 		return nil, fmt.Errorf("searching the models: %w", err)
 	}
-	out := make([]Model, len(rows))
-	for i, r := range rows {
-		out[i] = Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief}
+	for _, r := range rows {
+		out = append(out, Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief})
 	}
 	return out, nil
-}
-
-// found narrows a query of models to those that a search finds, in the order of names.
-func (t Tx) found(db *gorm.DB, query string, most int) *gorm.DB {
-	db = db.Order("maker, model, models.id").Limit(most)
-	if terms := match(query); terms != "" {
-		db = db.Where("models.id IN (SELECT id FROM model_words WHERE model_words MATCH ?)", terms)
-	}
-	return db
 }
 
 // match is a query as the search takes it: every word, quoted, from its beginning; "" for
@@ -58,23 +50,25 @@ func match(query string) string {
 	return strings.Join(terms, " AND ")
 }
 
-// indexModel writes a record's words to the search, and its brief beside it.
+// indexModel writes what lists show of a record, and its words to the search.
 func (t Tx) indexModel(m *Model) error {
-	if err := t.db.Exec("DELETE FROM model_words WHERE id = ?", m.ID).Error; err != nil {
-		return err
-	}
 	var doc any
 	if err := json.Unmarshal(m.Doc, &doc); err != nil {
 		return fmt.Errorf("the words of %s: %w", m.ID, err)
 	}
 	var words []string
 	collect("", doc, &words)
-	if len(m.Brief) > 0 {
-		if err := t.db.Exec("INSERT INTO model_briefs (id, brief) VALUES (?, ?) ON CONFLICT (id) DO UPDATE SET brief = excluded.brief", m.ID, m.Brief).Error; err != nil {
-			return err
-		}
+	var n int64
+	err := t.db.Raw(`INSERT INTO model_briefs (id, maker, model, code, kind, brief) VALUES (?, ?, ?, ?, ?, ?)
+		ON CONFLICT (id) DO UPDATE SET maker = excluded.maker, model = excluded.model, code = excluded.code, kind = excluded.kind, brief = excluded.brief
+		RETURNING n`, m.ID, m.Maker, m.Model, m.Code, m.Kind, m.Brief).Scan(&n).Error
+	if err != nil {
+		return err
 	}
-	return t.db.Exec("INSERT INTO model_words (id, words) VALUES (?, ?)", m.ID, strings.Join(words, "\n")).Error
+	if err := t.db.Exec("DELETE FROM model_words WHERE rowid = ?", n).Error; err != nil {
+		return err
+	}
+	return t.db.Exec("INSERT INTO model_words (rowid, words) VALUES (?, ?)", n, strings.Join(words, "\n")).Error
 }
 
 // searched are the fields whose texts can be found.
