@@ -8,6 +8,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -93,7 +94,7 @@ func TestPlanAddress(t *testing.T) {
 		"?ask=seventeen+bananas":                          {"cannot be read as a label"},
 		"?find=DDR5":                                      {"a DDR5 module; the socket takes DDR4"},
 		"?find=zebra":                                     {"Nothing has “zebra”"},
-		"":                                                {"8 onboard + 8 dimm1 = 16 GB", "2 × min(8, 8) = 16 GB", "3200 MT/s × 8 bytes × 2 channel(s) = 51.2 GB/s", "generation 3 × 4 lanes carry 3938 MB/s", "0.8 × 9.5 = 7.6 min"},
+		"":                                                {"8 onboard + 8 dimm1 = 16 GB", "2 × min(8, 8) = 16 GB", "3200 MT/s × 8 bytes × 2 channels = 51.2 GB/s", "generation 3 × 4 lanes carry 3938 MB/s", "0.8 × 9.5 = 7.6 min"},
 	} {
 		body := page(e, "/machines/tarn-vet-03"+path)
 		for _, w := range want {
@@ -182,5 +183,27 @@ func TestSettings(t *testing.T) {
 	}
 	if !strings.Contains(page(e, "/models/quillon-aster-14/sheet"), "recordsheet letter") {
 		t.Error("the sheet is not on the shop's paper")
+	}
+}
+
+// TestInPlace: the drawing beside an option says what goes in, what comes out, what moves and
+// what cannot be used any more; a post that stands where it is needed does not move.
+func TestInPlace(t *testing.T) {
+	e, _ := application(t)
+	mark := regexp.MustCompile(`<li class="(\w+)"><span>[a-z ]+</span> ([^<]*)</li>`)
+	for path, want := range map[string][]string{
+		"/machines/tarn-vet-03?wish=1&storage_gb=1000": {"new m2a: Bexmoor 1 TB NVMe 2280, generation 4", "moved the post of m2a, to 80 mm", "moved mounting screw, pad of m2a, from the old part to the new one"},
+		"/machines/tarn-vet-03?wish=1&own:m2a=remove":  {"out m2a"},
+		"/machines/tarn-vet-04?wish=1&runtime_h=8&with=o2": {"new battery: Wexcell QB-760, 76 Wh", "moved four screws of battery, from the old part to the new one",
+			"excluded bay25"},
+		"/machines/tarn-vet-04?wish=1&storage_gb=1500&with=o4": {"new m2b: Bexmoor 1 TB NVMe 2280, generation 4"},
+	} {
+		var got []string
+		for _, m := range mark.FindAllStringSubmatch(page(e, path), -1) {
+			got = append(got, m[1]+" "+m[2])
+		}
+		if !slices.Equal(got, want) {
+			t.Errorf("%s: %q", path, got)
+		}
 	}
 }

@@ -3,8 +3,6 @@ package web
 import (
 	"fmt"
 	"math"
-	"slices"
-	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -245,61 +243,6 @@ func bothWays(p *shop.Planned) []string {
 		}
 		out = append(out, fmt.Sprintf("To the maker's %s GB nothing is at risk. The controller takes %s GB%s: more room, and the maker may refuse help; by practice %s.", maker, controller, proven,
 			practiceWords(p.Request.Practice.MemoryLimit.Or("maker"))))
-	}
-	return out
-}
-
-// planMark is what an option does to a place in the drawing.
-type planMark struct {
-	Box  box
-	Kind string // new, out, excluded, kept
-	Text string
-}
-
-// marksOf marks in the drawing what an option puts in, takes out, and what cannot be used
-// beside it any more.
-func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
-	ch := p.Record.Chassis
-	width, depth := outlineOf(ch)
-	l := proposeLayout(ch, width, depth)
-	names := partNames(p.Parts)
-	var out []planMark
-	mark := func(place, kind, text string) {
-		at, ok := l.at[place]
-		if !ok {
-			return
-		}
-		out = append(out, planMark{d.box(at, ""), kind, text})
-	}
-	placeOf := func(a plan.Action) string {
-		if a.Place != hw.BatteryPlace {
-			return a.Place
-		}
-		for i := range ch.Batteries {
-			for _, part := range p.Parts.Parts {
-				if part.ID == a.Part && part.Battery != nil && slices.Contains(ch.Batteries[i].PartNumbers, part.Battery.PartNumber) {
-					return "battery:" + ch.Batteries[i].ID
-				}
-			}
-		}
-		return a.Place
-	}
-	fresh := map[string]bool{}
-	for _, a := range o.Actions {
-		switch a.Do {
-		case plan.DoAdd, plan.DoReplace:
-			fresh[placeOf(a)] = true
-			mark(placeOf(a), "new", a.Place+": "+names[a.Part])
-		case plan.DoRemove:
-			mark(a.Place, "out", a.Place)
-		}
-	}
-	for _, place := range l.names {
-		for put := range fresh {
-			if place != put && ch.Excluded(put, place) {
-				mark(place, "excluded", strings.Replace(place, "battery:", "pack ", 1))
-			}
-		}
 	}
 	return out
 }

@@ -179,7 +179,11 @@ func (s *search) explainMemory(sticks []memory.Stick) []Term {
 			width := bw.Rat()
 			one := hw.Dec(mts*8) * 1000
 			width.Quo(width, one.Rat())
-			out = append(out, Term{"Bandwidth", fmt.Sprintf("%d MT/s × 8 bytes × %s channel(s) = %s GB/s", mts, hw.RatTenths(width), bw)})
+			channels := hw.RatTenths(width).String() + " channels"
+			if channels == "1 channels" {
+				channels = "1 channel"
+			}
+			out = append(out, Term{"Bandwidth", fmt.Sprintf("%d MT/s × 8 bytes × %s = %s GB/s", mts, channels, bw)})
 		}
 	}
 	if gb, ok := s.limit.GB.Get(); ok {
