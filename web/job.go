@@ -114,7 +114,7 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	v.tabs, v.Label = tabsOf(r, "job"), shop.Label(id)
 	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact, r.CustomerID
 	v.Serial, v.Complaint, v.Details, v.History, v.Contacts = r.Machine.Serial, r.Complaint, r.Details, r.History, j.Contacts
-	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, row.Why, row.WaitsFor, sinceWords(s.Shop.Now(), row.Since)
+	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor, sinceWords(s.Shop.Now(), row.Since)
 	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady, row.Class == shop.ClassRunning
 	if v.Danger {
 		v.Cautions = dangerCautions(r)
