@@ -69,7 +69,7 @@ func Decode(text string) (any, error) {
 // standard is the transfer rates of each generation in MT/s.
 var standard = map[string][]int{
 	"DDR3": {800, 1066, 1333, 1600, 1866, 2133},
-	"DDR4": {1600, 1866, 2133, 2400, 2666, 2933, 3200},
+	"DDR4": {800, 1066, 1333, 1600, 1866, 2133, 2400, 2666, 2933, 3200},
 	"DDR5": {4000, 4400, 4800, 5200, 5600, 6000, 6400},
 }
 

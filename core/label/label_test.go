@@ -191,6 +191,9 @@ func TestSPDAgainstTool(t *testing.T) {
 				t.Errorf("%s: %s is %q, the tool prints %q", name, field, want, said[field])
 			}
 		}
+		if !s.ChecksumOK {
+			t.Errorf("%s: the checksum that the tool calls right is wrong", name)
+		}
 		if !strings.HasPrefix(said["Maximum module speed"], itoa(s.SpeedMTs)+" MT/s") {
 			t.Errorf("%s: %d MT/s; the tool prints %s", name, s.SpeedMTs, said["Maximum module speed"])
 		}
