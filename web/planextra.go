@@ -169,7 +169,7 @@ func honest(p *shop.Planned) []string {
 		}
 		said[r.Step+r.Place] = true
 		if i := ch.StepByID(r.Step); i >= 0 && len(said) <= 3 {
-			out = append(out, fmt.Sprintf("Not known of %s before this step: %s.", r.Place, stepWords(ch, &ch.Steps[i])))
+			out = append(out, fmt.Sprintf("Not known of %s until this is done: %s.", r.Place, lowerFirst(bareStep(ch, &ch.Steps[i]))))
 		}
 	}
 	return out

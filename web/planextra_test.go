@@ -75,7 +75,7 @@ func TestHonest(t *testing.T) {
 		}, "The drive in m2a is 90 % full and fills by 10 GB a month: full in 5 months."},
 		"shield": {func(p *shop.Planned) {
 			p.Plan.Rejected = []plan.Rejected{{Part: "x", Place: "dimm1", Code: "unknown", Step: "shield"}}
-		}, "Not known of dimm1 before this step"},
+		}, "Not known of dimm1 until this is done: lift shield."},
 	} {
 		p := base()
 		c.change(p)

@@ -7,6 +7,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/teardown"
 	"yembo/shop"
@@ -33,7 +34,23 @@ type stepLine struct {
 	Needs              []string
 	Marks              []string
 	Heads              string // how the screws of a heat sink are loosened and tightened
+	Why                []stepReason
 	First, Last        bool
+}
+
+// stepReason is why a step is done as it is, as the record's findings say.
+type stepReason struct{ Source, Text, Known string }
+
+// stepReasons are the notes of what is in force about a step: which edge the clips open
+// from, whether captive screws come last.
+func stepReasons(facts []evidence.Fact, id string) []stepReason {
+	var out []stepReason
+	for _, f := range evidence.Used(facts, []string{"/steps/" + id}) {
+		if note := f.InForce.Note; note != "" {
+			out = append(out, stepReason{f.InForce.Source, note, strings.Trim(f.InForce.By+", "+day(f.InForce.On), ", ")})
+		}
+	}
+	return out
 }
 
 // openingView is what the run sheet says of the chosen places.
@@ -59,10 +76,11 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 	}
 	ch := r.Chassis
 	v := stepsView{ID: ch.ID, Name: ch.Name(), Version: r.Version, Notice: notice, Reach: drawReach(ch), Remarks: teardown.Check(ch), Chosen: map[string]bool{}, Mini: ch.Kind == "mini_pc", Loosen: settings.Loosen}
+	facts := evidence.Facts(ch.Findings)
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
 		v.Steps = append(v.Steps, stepLine{ID: st.ID, Words: stepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String(), Needs: st.Needs, Marks: stepMarks(st),
-			Heads: loosenWords(ch, st, settings.Loosen), First: i == 0, Last: i == len(ch.Steps)-1})
+			Heads: loosenWords(ch, st, settings.Loosen), Why: stepReasons(facts, st.ID), First: i == 0, Last: i == len(ch.Steps)-1})
 	}
 	for _, t := range teardown.Targets(ch) {
 		if !isSuspected(ch, t.Name) {
