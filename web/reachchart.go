@@ -136,7 +136,8 @@ func reachStep(ch *hw.Chassis, st *hw.Step, room float64) string {
 	plain, _, _ := strings.Cut(whole, ": ")
 	_, more, _ := strings.Cut(plain, ", ")
 	bare := bareStep(ch, st)
-	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + strings.Replace(more, " screws", "", 1), bare} {
+	first, _, _ := strings.Cut(more, ", ")
+	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + first, bare + ", " + strings.Replace(first, " screws", "", 1), bare} {
 		if textWidth(words) <= room && !strings.HasSuffix(words, ", ") {
 			return lowerFirst(words)
 		}
