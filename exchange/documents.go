@@ -10,6 +10,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/plan"
 	"yembo/core/reading"
 )
 
@@ -112,16 +113,26 @@ func ReadParts(data []byte) (*hw.Parts, error) {
 	return &p, nil
 }
 
-// ReadRequest reads yembo.request/1.
-func ReadRequest(data []byte) (*hw.Request, error) {
+// ReadRequest reads yembo.request/1 and checks what it names against its chassis, where one
+// is given.
+func ReadRequest(data []byte, ch *hw.Chassis) (*hw.Request, error) {
 	var r hw.Request
 	if err := Read("request", data, &r); err != nil {
 		return nil, err
 	}
-	if err := hw.ValidateRequest(&r).Err(); err != nil {
+	if err := hw.ValidateRequest(&r, ch).Err(); err != nil {
 		return nil, err
 	}
 	return &r, nil
+}
+
+// ReadPlan reads yembo.plan/1.
+func ReadPlan(data []byte) (*plan.Plan, error) {
+	var p plan.Plan
+	if err := Read("plan", data, &p); err != nil {
+		return nil, err
+	}
+	return &p, nil
 }
 
 // ReadObserved reads yembo.observed/1.

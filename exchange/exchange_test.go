@@ -41,7 +41,7 @@ func documents(t testing.TB) map[string][][]byte {
 	}
 	for _, j := range list.Jobs {
 		machine, errM := ReadMachine(j.Machine, nil)
-		wish, errW := ReadRequest(j.Wish)
+		wish, errW := ReadRequest(j.Wish, nil)
 		if errM != nil || errW != nil {
 			t.Fatal(errM, errW)
 		}
@@ -95,7 +95,7 @@ func TestFaults(t *testing.T) {
 		"chassis": func(d []byte) error { _, err := ReadChassis(d); return err },
 		"machine": func(d []byte) error { _, err := ReadMachine(d, nil); return err },
 		"parts":   func(d []byte) error { _, err := ReadParts(d); return err },
-		"request": func(d []byte) error { _, err := ReadRequest(d); return err },
+		"request": func(d []byte) error { _, err := ReadRequest(d, nil); return err },
 	}
 	for _, c := range []struct{ kind, from, to, want string }{
 		{"chassis", `"kind": "notebook"`, `"kind": "laptop"`, `/kind: "laptop" is not known here; it can be notebook, mini_pc`},
@@ -121,7 +121,7 @@ func TestFaults(t *testing.T) {
 		{"parts", `"kind": "memory"`, `"kind": "drive"`, `/parts/0: drive is missing`},
 		{"parts", `"price_cents": 1990`, `"price_cents": 19.9`, `/parts/0/price_cents: 19.9 stands here`},
 		{"parts", `"id": "cv-d4-16"`, `"id": "cv-d4-8"`, `/parts/1/id: "cv-d4-8" is used twice`},
-		{"request", `"memory_gb": 24`, ``, `/goals: at least one entry is missing`},
+		{"request", `"memory_gb": 24`, ``, `/goals: at least one goal or service is missing`},
 		{"request", `"memory_gb": 24`, `"memory_gb": 0`, `/goals/memory_gb: 0 is out of range`},
 	} {
 		raw := docs[c.kind][0]
@@ -174,7 +174,7 @@ func TestAnswersFollowTheirSchema(t *testing.T) {
 		}
 		ch := models[of.Chassis]
 		m, errM := ReadMachine(raw, ch)
-		req, errR := ReadRequest(docs["request"][i])
+		req, errR := ReadRequest(docs["request"][i], nil)
 		if errC != nil || errM != nil || errR != nil {
 			t.Fatal(errC, errM, errR)
 		}
@@ -187,7 +187,7 @@ func TestAnswersFollowTheirSchema(t *testing.T) {
 		if len(ch.Batteries) == 0 {
 			targets = targets[:1]
 		}
-		sheet, err := teardown.RunSheet(t.Context(), ch, targets)
+		sheet, err := teardown.RunSheet(t.Context(), ch, targets, teardown.Job{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -274,7 +274,7 @@ func FuzzParts(f *testing.F) {
 	fuzz(f, "parts", func(d []byte) (any, error) { return ReadParts(d) })
 }
 func FuzzRequest(f *testing.F) {
-	fuzz(f, "request", func(d []byte) (any, error) { return ReadRequest(d) })
+	fuzz(f, "request", func(d []byte) (any, error) { return ReadRequest(d, nil) })
 }
 
 // FuzzChassis writes with paths by index and reads them back by id.

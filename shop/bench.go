@@ -185,7 +185,7 @@ func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
 	for _, code := range o.Consents {
 		if !slices.Contains(r.Details.Consents, code) {
 			row.Class, row.WaitsFor = ClassCustomer, "customer"
-			row.Next, row.Why = "Ask for a consent", ConsentWords(code)
+			row.Next, row.Why = "Ask for a consent", code.Row().Says
 			return
 		}
 	}

@@ -67,7 +67,7 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 			m.Fitted.Battery = pack
 		}
 		faults = append(faults, hw.ValidateMachine(&m, record.Chassis)...)
-		faults = append(faults, hw.ValidateRequest(in.Wish)...)
+		faults = append(faults, hw.ValidateRequest(in.Wish, nil)...)
 		if err := faults.Err(); err != nil {
 			return "", err
 		}
@@ -100,7 +100,7 @@ func (s *Shop) checkIntake(in *Intake) hw.Faults {
 	}
 	for _, code := range in.Details.Consents {
 		if !isConsent(code) {
-			faults.Add("/consents", hw.FaultChoice, strconv.Quote(code), "a consent of the list")
+			faults.Add("/consents", hw.FaultChoice, strconv.Quote(string(code)), "a consent of the list")
 		}
 	}
 	if !in.Promised.IsZero() && in.Promised.Before(s.now().AddDate(-1, 0, 0)) {

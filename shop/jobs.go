@@ -18,14 +18,14 @@ import (
 
 // Details is what was seen and agreed when a machine was taken in.
 type Details struct {
-	Condition   Condition  `json:"condition,omitzero"`
-	Accessories []string   `json:"accessories,omitempty"`
-	Use         string     `json:"use,omitempty"`
-	Contact     string     `json:"contact,omitempty"` // who brought it, where that is not the customer's own
-	Account     string     `json:"account,omitempty"` // the name of a test account; a password is never kept
-	Consents    []string   `json:"consents,omitempty"`
-	Signature   *Signature `json:"signature,omitempty"`
-	Told        string     `json:"told,omitempty"` // what the case is about, in two sentences
+	Condition   Condition    `json:"condition,omitzero"`
+	Accessories []string     `json:"accessories,omitempty"`
+	Use         string       `json:"use,omitempty"`
+	Contact     string       `json:"contact,omitempty"` // who brought it, where that is not the customer's own
+	Account     string       `json:"account,omitempty"` // the name of a test account; a password is never kept
+	Consents    []hw.Consent `json:"consents,omitempty"`
+	Signature   *Signature   `json:"signature,omitempty"`
+	Told        string       `json:"told,omitempty"` // what the case is about, in two sentences
 }
 
 // Condition is how the machine came. Looked says that somebody looked: without it
@@ -50,25 +50,6 @@ type Signature struct {
 	Path string    `json:"path"`
 	Name string    `json:"name,omitempty"`
 	At   time.Time `json:"at"`
-}
-
-// Consents are what a customer can agree to, with what each means.
-var Consents = []struct{ Code, Words, Means string }{
-	{"beyond_maker", "beyond the maker's limit: warranty rests on it", "It was proven in this model, or the controller allows it; the maker may refuse help afterwards."},
-	{"unlisted_battery", "a pack the maker does not list", "It is checked for voltage and plug; the maker may refuse help afterwards."},
-	{"data", "data: backup, and the recovery key where encrypted", "The drive may be copied or replaced: there is a backup, or nothing on it is needed."},
-	{"seal", "a seal is broken", "The maker may see by it that the machine was opened."},
-	{"glued_part", "a glued part is loosened", "It may not hold as before, or not come off whole."},
-}
-
-// ConsentWords says what a consent is about.
-func ConsentWords(code string) string {
-	for _, c := range Consents {
-		if c.Code == code {
-			return c.Words
-		}
-	}
-	return code
 }
 
 // Danger is why the machine stops the normal course, "" when nothing does.
@@ -302,7 +283,7 @@ func (s *Shop) saveMachine(tx store.Tx, row *store.Machine, m *hw.Machine) error
 
 // AddContact notes a talk with the customer. A job that waited for the customer is ready
 // again where something was agreed.
-func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, c Contact, consents []string) error {
+func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, c Contact, consents []hw.Consent) error {
 	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error) {
 		var faults hw.Faults
 		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" {
@@ -345,13 +326,8 @@ func orWord(a, b string) string {
 	return b
 }
 
-func isConsent(code string) bool {
-	for _, c := range Consents {
-		if c.Code == code {
-			return true
-		}
-	}
-	return false
+func isConsent(code hw.Consent) bool {
+	return slices.ContainsFunc(hw.Consents, func(row hw.ConsentRow) bool { return row.Consent == code })
 }
 
 var signaturePath = regexp.MustCompile(`^(M[0-9]{1,3} [0-9]{1,3}( L[0-9]{1,3} [0-9]{1,3})* ?)+$`)

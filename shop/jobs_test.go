@@ -3,6 +3,7 @@ package shop
 import (
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -48,7 +49,7 @@ func TestBenchOrder(t *testing.T) {
 		record("8-to-plan-old", -90, func(*MachineRecord) {}),
 		record("7-order", -3, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Buy: []plan.Buy{{Part: "away", Quantity: 1}}}) }),
 		record("6-parts", -4, func(r *MachineRecord) { r.State = State{Waits: WaitsParts, For: "pack", Due: "2026-05-21"} }),
-		record("5-consent", -2, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Consents: []string{"seal"}}) }),
+		record("5-consent", -2, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Consents: []hw.Consent{"seal"}}) }),
 		record("4-ready-none", -80, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Minutes: hw.DecOf(10)}) }),
 		record("3-ready-late", -2, func(r *MachineRecord) {
 			r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(20), Buy: []plan.Buy{{Part: "here", Quantity: 1}}}), hour(5)
@@ -129,11 +130,11 @@ func TestContacts(t *testing.T) {
 	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "smoke"}, nil); err == nil {
 		t.Error("nothing said, by smoke: taken")
 	}
-	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "phone", Agreed: "sell the old ones"}, []string{"data", "moon"}); err != nil {
+	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "phone", Agreed: "sell the old ones"}, []hw.Consent{"data", "moon"}); err != nil {
 		t.Fatal(err)
 	}
 	j, err := s.Job(t.Context(), r.JobID)
-	if err != nil || j.State.Waits != "" || len(j.Contacts) != 2 || strings.Join(j.Details.Consents, " ") != "data" {
+	if err != nil || j.State.Waits != "" || len(j.Contacts) != 2 || !slices.Equal(j.Details.Consents, []hw.Consent{"data"}) {
 		t.Errorf("%+v %v", j, err)
 	}
 }

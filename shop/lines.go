@@ -249,8 +249,8 @@ func LinesTyped(history []Change) []string {
 
 // UsualSteps are lines for the steps that nearly every machine of a kind has. They are
 // only assumed until somebody opens one.
-func UsualSteps(kind string) string {
-	if kind == "mini_pc" {
+func UsualSteps(kind hw.Build) string {
+	if kind == hw.MiniPC {
 		return strings.Join([]string{"power-down", "loosen cover top-up", "slide cover top-up", "swing fan top-up mind:do_not_force", "unplug drive cable top-up after:cover",
 			"slide drive cage top-up", "unscrew heat sink top-up after:fan", "lift main board top-up board-out after:heat-sink-screws,drive-cage"}, "\n")
 	}

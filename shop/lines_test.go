@@ -69,7 +69,7 @@ func TestLines(t *testing.T) {
 	}
 	// What machines have fitted cannot be typed away; the usual steps of both kinds can be recorded.
 	for _, kind := range []string{"notebook", "mini_pc"} {
-		lines := shorthand.Parse(UsualSteps(kind), nil, bench)
+		lines := shorthand.Parse(UsualSteps(hw.Build(kind)), nil, bench)
 		if len(lines) != 8 || len(shorthand.Faults(lines)) > 0 {
 			t.Errorf("%s: %v", kind, shorthand.Faults(lines))
 		}

@@ -26,19 +26,19 @@ type ModelRecord struct {
 
 // Brief is what lists show of a model, and what a search by capability asks.
 type Brief struct {
-	ID           string        `json:"-"`
-	Name         string        `json:"-"`
-	Code         string        `json:"-"`
-	Kind         string        `json:"-"`
-	Made         int           `json:"made"` // briefMade of when it was stored
-	Covers       []string      `json:"covers,omitempty"`
-	MemoryType   string        `json:"memory_type,omitempty"`
-	SolderedGB   hw.Dec        `json:"soldered_gb,omitempty"`
-	Forms        []string      `json:"forms"` // of the sockets; nil where they are not known
-	Limits       hw.Limits     `json:"limits,omitzero"`
-	DriveSlots   []BriefSlot   `json:"drive_slots,omitempty"`
-	BatterySteps hw.Maybe[int] `json:"battery_steps,omitzero"`
-	Disputed     int           `json:"disputed,omitempty"`
+	ID           string          `json:"-"`
+	Name         string          `json:"-"`
+	Code         string          `json:"-"`
+	Kind         hw.Build        `json:"-"`
+	Made         int             `json:"made"` // briefMade of when it was stored
+	Covers       []string        `json:"covers,omitempty"`
+	MemoryType   hw.MemoryType   `json:"memory_type,omitempty"`
+	SolderedGB   hw.Dec          `json:"soldered_gb,omitempty"`
+	Forms        []hw.ModuleForm `json:"forms"` // of the sockets; nil where they are not known
+	Limits       hw.Limits       `json:"limits,omitzero"`
+	DriveSlots   []BriefSlot     `json:"drive_slots,omitempty"`
+	BatterySteps hw.Maybe[int]   `json:"battery_steps,omitzero"`
+	Disputed     int             `json:"disputed,omitempty"`
 }
 
 // BriefSlot is a slot for drives: the lengths in mm that it holds, and its generation.
@@ -59,13 +59,13 @@ func BriefOf(ch *hw.Chassis) Brief {
 		b.SolderedGB += mem.Soldered[i].Capacity
 	}
 	if mem.Sockets != nil {
-		b.Forms = []string{}
+		b.Forms = []hw.ModuleForm{}
 	}
 	for i := range mem.Sockets {
 		b.Forms = append(b.Forms, mem.Sockets[i].Form)
 	}
 	for i := range ch.Slots {
-		if ch.Slots[i].Purpose == "storage" {
+		if ch.Slots[i].Purpose == hw.ForStorage {
 			b.DriveSlots = append(b.DriveSlots, BriefSlot{heldLengths(&ch.Slots[i]), ch.Slots[i].Gen})
 		}
 	}
@@ -114,7 +114,7 @@ func briefs(tx store.Tx, query string, most int) ([]Brief, error) {
 }
 
 func briefOf(tx store.Tx, row *store.Model) (Brief, error) {
-	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code, Kind: row.Kind}
+	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code, Kind: hw.Build(row.Kind)}
 	if len(row.Brief) > 0 {
 		if err := json.Unmarshal(row.Brief, &b); err != nil {
 			return b, fmt.Errorf("model %s: %w", row.ID, err)
@@ -176,7 +176,7 @@ type ModelEntry struct {
 	Chassis *hw.Chassis
 	// How says how a fact is known, by its path by place id, and whether that was
 	// entered anew.
-	How func(path string) (source, on, note string, anew bool)
+	How func(path string) (source hw.Source, on, note string, anew bool)
 }
 
 // isMemory is the part of a record that the entry speaks of.
@@ -278,7 +278,7 @@ func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, 
 		}
 		return nil
 	}
-	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, next.Kind, doc
+	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, string(next.Kind), doc
 	if row.Brief, err = json.Marshal(BriefOf(next)); err != nil {
 		return err
 	}

@@ -2,10 +2,9 @@ package shop
 
 import (
 	"context"
-	"encoding/json"
-	"fmt"
 	"strings"
 
+	"yembo/core/doc"
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/exchange"
@@ -22,7 +21,7 @@ type ItemEntry struct {
 	List    string
 	Before  string
 	Fields  map[string]any
-	How     func(path string) (source, on, note string, anew bool)
+	How     func(path string) (source hw.Source, on, note string, anew bool)
 }
 
 // RecordItem stores one thing of a record: all else stays as it is. Findings are
@@ -95,76 +94,29 @@ func (in *ItemEntry) covers() func(path string) bool {
 // withItem returns the record with the entry in place. A field entered as nil is not
 // known.
 func withItem(before *hw.Chassis, in ItemEntry) (*hw.Chassis, error) {
-	raw, err := json.Marshal(before)
-	if err != nil {
-		return nil, err
-	}
-	tree := map[string]any{}
-	if err := json.Unmarshal(raw, &tree); err != nil {
-		return nil, err
-	}
-	if in.List == "" {
-		for name, value := range in.Fields {
-			if tree[name] = value; value == nil {
-				delete(tree, name)
-			}
-		}
-		return back(tree)
-	}
-	parent := tree
-	names := strings.Split(in.List, "/")
-	for _, n := range names[:len(names)-1] {
-		child, ok := parent[n].(map[string]any)
-		if !ok {
-			child = map[string]any{}
-			parent[n] = child
-		}
-		parent = child
-	}
-	last := names[len(names)-1]
-	list, _ := parent[last].([]any)
-	out := []any{}
-	found := false
-	for _, item := range list {
-		object, _ := item.(map[string]any)
-		if in.Before == "" || object["id"] != in.Before {
-			out = append(out, item)
-			continue
-		}
-		found = true
+	tree := doc.Of(before)
+	item := tree
+	switch {
+	case in.List == "":
+	case in.Before == "":
+		item = doc.Tree{}
 		if in.Fields != nil {
-			for name, value := range in.Fields {
-				if object[name] = value; value == nil {
-					delete(object, name)
-				}
-			}
-			out = append(out, object)
+			tree.Add(in.List, item)
+		}
+	default:
+		if item = tree.Item(in.List, in.Before); item == nil {
+			return nil, ErrNotFound
+		}
+		if in.Fields == nil {
+			tree.Drop(in.List, in.Before)
 		}
 	}
-	if in.Before != "" && !found {
-		return nil, ErrNotFound
-	}
-	if in.Before == "" && in.Fields != nil {
-		fresh := map[string]any{}
-		for name, value := range in.Fields {
-			if value != nil {
-				fresh[name] = value
-			}
-		}
-		out = append(out, fresh)
-	}
-	parent[last] = out
-	return back(tree)
-}
-
-func back(tree map[string]any) (*hw.Chassis, error) {
-	raw, err := json.Marshal(tree)
-	if err != nil {
-		return nil, err
+	for name, value := range in.Fields {
+		item.Set(name, value)
 	}
 	var ch hw.Chassis
-	if err := json.Unmarshal(raw, &ch); err != nil {
-		return nil, hw.Faults{{Text: fmt.Sprint(err)}}
+	if err := tree.Into(&ch); err != nil {
+		return nil, hw.Faults{{Text: err.Error()}}
 	}
 	return &ch, nil
 }

@@ -94,7 +94,7 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	}
 	req.LabourRate = hw.Known(p.Settings.LabourRate)
 	p.Request = &req
-	return p, hw.ValidateRequest(&req).Err()
+	return p, hw.ValidateRequest(&req, p.Record.Chassis).Err()
 }
 
 // withUsualTimes returns a copy of a record whose steps have no minutes of their own, so
@@ -151,7 +151,7 @@ func (p *Planned) Ask(ctx context.Context, part hw.Part) ([]hw.Verdict, error) {
 
 // KeepWish stores what was asked for in an address as the job's wish.
 func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID string, wish *hw.Request) error {
-	if err := hw.ValidateRequest(wish).Err(); err != nil {
+	if err := hw.ValidateRequest(wish, nil).Err(); err != nil {
 		return err
 	}
 	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {

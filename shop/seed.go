@@ -40,7 +40,7 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.Create(&store.Part{ID: p.ID, Position: i, Kind: p.Kind, Name: p.Name, Doc: doc}); err != nil {
+			if err := tx.Create(&store.Part{ID: p.ID, Position: i, Kind: string(p.Kind), Name: p.Name, Doc: doc}); err != nil {
 				return err
 			}
 		}

@@ -8,7 +8,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -17,7 +16,6 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/plan"
-	"yembo/core/wireless"
 	"yembo/store"
 )
 
@@ -137,7 +135,7 @@ const settingsName = "shop"
 
 // defaultSettings hold until the shop sets its own.
 func defaultSettings() Settings {
-	return Settings{Currency: "EUR", Loosen: LoosenReversed, Practice: hw.Practice{MemoryLimit: hw.Known("maker"), Pairing: hw.Known("any")}}
+	return Settings{Currency: "EUR", Loosen: LoosenReversed, Practice: hw.Practice{MemoryLimit: hw.Known[hw.LimitPractice]("maker"), Pairing: hw.Known[hw.Pairing]("any")}}
 }
 
 func settings(tx store.Tx) (Settings, error) {
@@ -162,24 +160,17 @@ func (s *Shop) Settings(ctx context.Context) (Settings, error) {
 	return out, err
 }
 
-// The words of a practice, for forms and checks.
-var (
-	LimitWords     = []string{"maker", "proven", "controller"}
-	PairingWords   = []string{"any", "equal", "match"}
-	MigrationWords = []string{"clone", "clean"}
-)
-
 // checkPractice adds a fault for each word that a practice does not know.
 func checkPractice(faults *hw.Faults, p *hw.Practice) {
-	for _, x := range []struct {
-		pointer string
-		value   hw.Maybe[string]
-		words   []string
-	}{{"/practice/memory_limit", p.MemoryLimit, LimitWords}, {"/practice/pairing", p.Pairing, PairingWords},
-		{"/practice/migration", p.Migration, MigrationWords}, {"/practice/access_point", p.AccessPoint, wireless.Standards}} {
-		if got, ok := x.value.Get(); ok && !slices.Contains(x.words, got) {
-			faults.Add(x.pointer, hw.FaultChoice, strconv.Quote(got), strings.Join(x.words, ", "))
-		}
+	checkWord(faults, "/practice/memory_limit", p.MemoryLimit, hw.LimitPractices)
+	checkWord(faults, "/practice/pairing", p.Pairing, hw.Pairings)
+	checkWord(faults, "/practice/migration", p.Migration, hw.Migrations)
+	checkWord(faults, "/practice/access_point", p.AccessPoint, hw.Standards)
+}
+
+func checkWord[W ~string](faults *hw.Faults, pointer string, value hw.Maybe[W], table hw.Vocabulary[W]) {
+	if got, ok := value.Get(); ok && table.Index(got) < 0 {
+		faults.Add(pointer, hw.FaultChoice, strconv.Quote(string(got)), strings.Join(table.Words(), ", "))
 	}
 }
 
@@ -224,7 +215,7 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, next Settings) error {
 	for form, row := range next.Largest {
 		for kind, gb := range row {
 			if gb <= 0 || gb > hw.DecOf(4096) {
-				faults.Add("/largest/"+form+"/"+kind, hw.FaultRange, gb.String(), "1 to 4096 GB")
+				faults.Add("/largest/"+string(form)+"/"+string(kind), hw.FaultRange, gb.String(), "1 to 4096 GB")
 			}
 		}
 	}

@@ -123,7 +123,7 @@ func entry(r ModelRecord, change func(ch *hw.Chassis)) ModelEntry {
 	typed.Memory = &mem
 	change(&typed)
 	return ModelEntry{Before: r.Chassis.ID, Version: r.Version, Chassis: &typed,
-		How: func(string) (string, string, string, bool) { return "bench", "2026-05-14", "seen", false }}
+		How: func(string) (hw.Source, string, string, bool) { return "bench", "2026-05-14", "seen", false }}
 }
 
 // TestTwoTechnicians: the second to save a record is told; the first one's work
@@ -194,7 +194,7 @@ func TestChoice(t *testing.T) {
 }
 
 // setPractice changes two words of the shop's practice.
-func setPractice(ctx context.Context, s *Shop, limit, pairing string) error {
+func setPractice(ctx context.Context, s *Shop, limit hw.LimitPractice, pairing hw.Pairing) error {
 	now, err := s.Settings(ctx)
 	if err != nil {
 		return err
@@ -398,7 +398,7 @@ func TestReachesByPractice(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	how.Practice.MemoryLimit = hw.Known("proven")
+	how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven")
 	if err := s.SaveSettings(t.Context(), okell, how); err != nil {
 		t.Fatal(err)
 	}
@@ -428,7 +428,7 @@ func TestReachesByPractice(t *testing.T) {
 	if got := finds(24); !strings.Contains(got, "aster-14") {
 		t.Errorf("with an older brief: %s", got)
 	}
-	soldered := Brief{SolderedGB: hw.DecOf(32), Forms: []string{}}
+	soldered := Brief{SolderedGB: hw.DecOf(32), Forms: []hw.ModuleForm{}}
 	if soldered.reaches(hw.DecOf(33), &how) || !soldered.reaches(hw.DecOf(32), &how) {
 		t.Error("32 GB soldered are 32 GB")
 	}

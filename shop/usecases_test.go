@@ -96,7 +96,7 @@ func jpegOf(width, height int) []byte {
 
 func only[T any](_ T, err error) error { return err }
 
-func bench(string) (source, on, note string, anew bool) { return "bench", "", "", false }
+func bench(string) (source hw.Source, on, note string, anew bool) { return "bench", "", "", false }
 
 // TestEveryUseCase holds what each use case that stores something promises: it stores; the
 // same form sent twice stores once; a fault, an older version or a record that is not there
@@ -252,7 +252,7 @@ func TestEveryUseCase(t *testing.T) {
 			}},
 		"AddContact": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return s.AddContact(ctx, okell, k, 1, Contact{How: "phone", Who: "reception", Said: "go on"}, []string{"data"})
+				return s.AddContact(ctx, okell, k, 1, Contact{How: "phone", Who: "reception", Said: "go on"}, []hw.Consent{"data"})
 			},
 			refused: func(s *Shop, k string) error { return s.AddContact(ctx, okell, k, 1, Contact{How: "drum"}, nil) },
 			gone: func(s *Shop, k string) error {

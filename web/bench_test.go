@@ -183,7 +183,7 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.CreateModel(&store.Model{Brief: brief, ID: ch.ID, Maker: ch.Maker, Model: ch.Model, Code: ch.Code, Kind: ch.Kind, Doc: doc, Version: 1}); err != nil {
+			if err := tx.CreateModel(&store.Model{Brief: brief, ID: ch.ID, Maker: ch.Maker, Model: ch.Model, Code: ch.Code, Kind: string(ch.Kind), Doc: doc, Version: 1}); err != nil {
 				return err
 			}
 		}
@@ -194,7 +194,7 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: p.Kind, Name: p.Name, Doc: doc}); err != nil {
+			if err := tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name, Doc: doc}); err != nil {
 				return err
 			}
 		}

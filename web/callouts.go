@@ -8,7 +8,6 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/core/storage"
 )
 
 // anchors lists the call-outs, each with its place. The usual pack and what is large
@@ -54,14 +53,14 @@ func socketCall(ch *hw.Chassis, i int) callOut {
 	if gb, ok := s.MaxModule.Get(); ok {
 		largest = gb.String() + " GB at most"
 	}
-	c := callOut{ID: s.ID, Kind: s.Form, Lines: []string{channelWords(s.Channel, s.Channels), largest}}
+	c := callOut{ID: s.ID, Kind: string(s.Form), Lines: []string{channelWords(s.Channel, s.Channels), largest}}
 	c.mark(ch, "/memory/sockets/"+s.ID, "form")
 	return c
 }
 
 func slotCall(ch *hw.Chassis, i int) callOut {
 	s := &ch.Slots[i]
-	c := callOut{ID: s.ID, Kind: s.Purpose + ", key " + s.Key.Or("?")}
+	c := callOut{ID: s.ID, Kind: hw.Purposes.Says(s.Purpose) + ", key " + s.Key.Or("?")}
 	link := "link not yet known"
 	if gen, ok := s.Gen.Get(); ok {
 		link = "gen " + strconv.Itoa(gen)
@@ -69,7 +68,7 @@ func slotCall(ch *hw.Chassis, i int) callOut {
 			link += " ×" + strconv.Itoa(lanes)
 		}
 	}
-	if s.Purpose == "wireless" {
+	if s.Purpose == hw.ForWireless {
 		link = "leads: " + strings.Join(s.Antennas, ", ")
 		if s.Antennas == nil {
 			link = "leads not yet known"
@@ -83,15 +82,11 @@ func slotCall(ch *hw.Chassis, i int) callOut {
 	return c
 }
 
-func protocolNames(list []string) string {
+func protocolNames(list []hw.Interface) string {
 	if list == nil {
 		return "protocols not yet known"
 	}
-	words := make([]string, len(list))
-	for i, p := range list {
-		words[i] = storage.Interface(p)
-	}
-	return strings.Join(words, " ")
+	return hw.SaysAll(list)
 }
 
 func lengthWords(s *hw.Slot) string {
@@ -114,7 +109,7 @@ func lengthWords(s *hw.Slot) string {
 
 func bayCall(ch *hw.Chassis, i int) callOut {
 	b := &ch.Bays[i]
-	c := callOut{ID: b.ID, Kind: storage.Interface(b.Interface.Or("interface?"))}
+	c := callOut{ID: b.ID, Kind: hw.Interfaces.Says(b.Interface.Or("interface?"))}
 	how := b.Connector.Or("")
 	name, needed := hw.Needs(how)
 	switch {
@@ -199,7 +194,7 @@ func wrap(text string, width, lines int) []string {
 // strongest on any of its facts; and whether one of them is disputed.
 func (c *callOut) mark(ch *hw.Chassis, prefix, leading string) {
 	c.Source, c.Date = "unknown", "no source"
-	best := len(evidence.Sources)
+	best := len(hw.Sources)
 	for _, f := range evidence.Used(evidence.Facts(ch.Findings), []string{prefix}) {
 		c.Disputed = c.Disputed || f.Disputed
 		rank := evidence.Rank(f.InForce.Source)
@@ -207,7 +202,7 @@ func (c *callOut) mark(ch *hw.Chassis, prefix, leading string) {
 			rank = -1
 		}
 		if rank < best {
-			best, c.Source, c.Date = rank, f.InForce.Source, day(f.InForce.On)
+			best, c.Source, c.Date = rank, string(f.InForce.Source), day(f.InForce.On)
 		}
 	}
 }
@@ -223,8 +218,8 @@ func channelWords(one string, several []string) string {
 	}
 }
 
-func speedWords(kind hw.Maybe[string], speed, ranks hw.Maybe[int]) string {
-	words := kind.Or("type not yet known")
+func speedWords(kind hw.Maybe[hw.MemoryType], speed, ranks hw.Maybe[int]) string {
+	words := string(kind.Or("type not yet known"))
 	if mts, ok := speed.Get(); ok {
 		words += fmt.Sprintf("-%d", mts)
 	}

@@ -119,13 +119,13 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 	}
 	v.Memory, _ = memoryWords(o.Memory)
 	if m := o.Migration; m != nil {
-		v.Migration = m.Place + ": " + map[string]string{"clone": "clone", "clean": "clean installation"}[m.How]
+		v.Migration = m.Place + ": " + hw.Migrations.Says(m.How)
 		if min, ok := m.Minutes.Get(); ok {
 			v.Migration += ", about " + min.String() + " min of copying"
 		}
 	}
 	for _, code := range o.Consents {
-		v.Consents = append(v.Consents, shop.ConsentWords(code))
+		v.Consents = append(v.Consents, code.Row().Says)
 	}
 	best, err := teardown.BestOrder(ctx, r.Chassis, teardown.Down(r.Chassis, reaches))
 	if err != nil {
@@ -162,13 +162,7 @@ func spareWords(parts *hw.Parts, o *plan.Option, id string) string {
 }
 
 func stepWords(ch *hw.Chassis, st *hw.Step) string {
-	if st.Verb == "power_down" {
-		return "Shut down (not sleep), charger out"
-	}
-	words := verbWords(st.Verb)
-	if st.Part != "" {
-		words += " the " + st.Part
-	}
+	words := strings.TrimSuffix(st.Does(), " it")
 	if n := teardown.Screws(st); n > 0 {
 		words += ", " + itoa(n) + " screws"
 		if n == 1 {
@@ -187,13 +181,6 @@ func stepWords(ch *hw.Chassis, st *hw.Step) string {
 		words += ": the machine is without power from here down"
 	}
 	return words
-}
-
-func verbWords(verb string) string {
-	if verb == "open_seal" {
-		return "Break the seal of"
-	}
-	return string(verb[0]-'a'+'A') + verb[1:]
 }
 
 // cautions are the usual ones at the bench (handbook 11), with those of the pack

@@ -359,7 +359,7 @@ func describe(ch *hw.Chassis) string {
 		words = append(words, "sockets not yet known")
 	}
 	for i := range ch.Slots {
-		words = append(words, "slot "+ch.Slots[i].ID+" for "+ch.Slots[i].Purpose+", "+lengthWords(&ch.Slots[i]))
+		words = append(words, "slot "+ch.Slots[i].ID+" "+hw.Purposes.Says(ch.Slots[i].Purpose)+", "+lengthWords(&ch.Slots[i]))
 	}
 	for i := range ch.Bays {
 		words = append(words, "bay "+ch.Bays[i].ID+", "+bayWords(&ch.Bays[i]))

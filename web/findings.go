@@ -66,7 +66,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	if err != nil {
 		return err
 	}
-	v.Unknown, v.Sources, v.Today = toFindOut(ch), evidence.Sources, s.Shop.Now().Format("2006-01-02")
+	v.Unknown, v.Sources, v.Today = toFindOut(ch), hw.Sources.Words(), s.Shop.Now().Format("2006-01-02")
 	if v.Adding == nil {
 		v.Adding = newForm(url.Values{})
 	}
@@ -97,7 +97,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 }
 
 func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
-	o := oneFinding{Number: number, Value: valueWords(x.Path, x.Value), Source: x.Source, Date: day(x.On), By: x.By, Note: x.Note, InForce: inForce}
+	o := oneFinding{Number: number, Value: valueWords(x.Path, x.Value), Source: string(x.Source), Date: day(x.On), By: x.By, Note: x.Note, InForce: inForce}
 	if a := x.SetAside; a != nil {
 		o.Aside = strings.TrimSpace("Set aside " + day(a.On) + " by " + a.By + ": " + a.Note)
 	}
@@ -168,7 +168,7 @@ func (s *server) addFinding(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	finding := hw.Finding{Path: f.text("path"), Source: f.choice("source", evidence.Sources).Or(""), On: f.date("on"), Note: f.text("note")}
+	finding := hw.Finding{Path: f.text("path"), Source: choose(f, "source", hw.Sources).Or(""), On: f.date("on"), Note: f.text("note")}
 	now := evidence.Of(r.Chassis.Findings, finding.Path).InForce
 	if now == nil {
 		return shop.ErrNotFound

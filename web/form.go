@@ -158,6 +158,14 @@ func (f *Form) choice(name string, words []string) hw.Maybe[string] {
 	return hw.Maybe[string]{}
 }
 
+// choose reads an optional choice among the words of a table.
+func choose[W ~string](f *Form, name string, table hw.Vocabulary[W]) hw.Maybe[W] {
+	if text, ok := f.choice(name, table.Words()).Get(); ok {
+		return hw.Known(W(text))
+	}
+	return hw.Maybe[W]{}
+}
+
 // slug reads an id.
 func (f *Form) slug(name, proposal string) string {
 	id := f.text(name)

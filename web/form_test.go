@@ -29,14 +29,14 @@ func TestFormFields(t *testing.T) {
 	f.dec("c")
 	f.whole("c")
 	f.cents("e")
-	f.choice("g", memoryTypes)
+	f.choice("g", hw.MemoryTypes.Words())
 	f.slug("h", "")
 	for name, want := range map[string]int{"c": 2, "e": 1, "g": 1, "h": 1} {
 		if got := len(f.Errors(name)); got != want {
 			t.Errorf("%s has %d faults: %v", name, got, f.Errors(name))
 		}
 	}
-	if v := f.choice("f", memoryTypes); v.Or("") != "DDR4" || f.slug("i", "") != "good-1" || f.slug("none", "proposed") != "proposed" {
+	if v := f.choice("f", hw.MemoryTypes.Words()); v.Or("") != "DDR4" || f.slug("i", "") != "good-1" || f.slug("none", "proposed") != "proposed" {
 		t.Error("what is right is not taken")
 	}
 }
@@ -192,7 +192,7 @@ func TestItemForms(t *testing.T) {
 		t.Fatalf("%d %s", code, body)
 	}
 	form := formValues(request(e, "GET", model+"/parts/slots/m2b", nil, nil).Body.String())
-	if form.Get("/protocols") != "nvme, sata" || form.Get("/refuses") != "none" || form.Get("/max_top_mm") != "1.5" || form.Has("/excludes") && form.Get("/excludes") != "" {
+	if form.Get("/protocols") != "NVMe, SATA" || form.Get("/refuses") != "none" || form.Get("/max_top_mm") != "1.5" || form.Has("/excludes") && form.Get("/excludes") != "" {
 		t.Errorf("the form starts from %v", form)
 	}
 	before := strings.Count(request(e, "GET", model+"/findings", nil, nil).Body.String(), "<summary>Set aside")

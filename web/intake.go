@@ -10,7 +10,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/core/wireless"
 	"yembo/shop"
 )
 
@@ -141,7 +140,7 @@ func presetMachine(f *Form, v *intakeView, r *shop.MachineRecord) {
 		for i := range r.Machine.Fitted.Memory {
 			if m := &r.Machine.Fitted.Memory[i]; m.Socket == row.ID {
 				set(at+"capacity_gb", decWords(m.Module.Capacity))
-				set(at+"type", m.Module.Type)
+				set(at+"type", string(m.Module.Type))
 				set(at+"speed_mts", intWords(m.Module.Speed, ""))
 				set(at+"ranks", intWords(m.Module.Ranks, ""))
 			}
@@ -156,7 +155,7 @@ func presetMachine(f *Form, v *intakeView, r *shop.MachineRecord) {
 			if d := &r.Machine.Fitted.Drives[k]; d.Place == place {
 				set(at+"capacity_gb", decWords(d.Drive.Capacity))
 				set(at+"used_gb", decWords(d.UsedGB))
-				set(at+"interface", d.Drive.Interface)
+				set(at+"interface", string(d.Drive.Interface))
 				if d.Boot.Or(false) {
 					set("/fitted/boot", place)
 				}
@@ -177,14 +176,8 @@ func decWords(m hw.Maybe[hw.Dec]) string {
 }
 
 func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView, error) {
-	v := intakeView{Form: f, Types: memoryTypes, Standards: wireless.Standards, Seals: shop.Seals, Known: f.text("known")}
-	given := map[string]bool{}
-	for _, code := range f.values["/consents"] {
-		given[code] = true
-	}
-	for _, x := range shop.Consents {
-		v.Consents = append(v.Consents, consentRow{x.Code, sentence(x.Words), x.Means, given[x.Code]})
-	}
+	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Words(), Seals: shop.Seals, Known: f.text("known")}
+	v.Consents = consentRows(consentsOf(f))
 	r, err := s.Shop.Model(c.Request().Context(), model)
 	if err != nil {
 		return v, err
@@ -196,10 +189,10 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 	v.Customers = v.Customers[:min(len(v.Customers), maxProposed)]
 	for i := range v.Chassis.Mem().Sockets {
 		so := &v.Chassis.Memory.Sockets[i]
-		v.Sockets = append(v.Sockets, socketRow{i, so.ID, so.Form, so.Reach})
+		v.Sockets = append(v.Sockets, socketRow{i, so.ID, string(so.Form), so.Reach})
 	}
 	for i := range v.Chassis.Slots {
-		if v.Chassis.Slots[i].Purpose == "storage" {
+		if v.Chassis.Slots[i].Purpose == hw.ForStorage {
 			v.Places = append(v.Places, v.Chassis.Slots[i].ID)
 		}
 	}
@@ -288,12 +281,12 @@ func readIntake(f *Form, v *intakeView, now time.Time) shop.Intake {
 	m := &hw.Machine{ID: f.slug("/id", ""), Chassis: f.text("/chassis"), Serial: f.text("/serial")}
 	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("/budget_cents")}
 	wish.Goals = hw.Goals{MemoryGB: f.dec("/goals/memory_gb"), StorageGB: f.dec("/goals/storage_gb"), RuntimeH: f.dec("/goals/runtime_h"),
-		Wireless: f.choice("/goals/wireless", wireless.Standards)}
+		Wireless: choose(f, "/goals/wireless", hw.Standards)}
 	m.Usage = hw.Usage{MemoryPeak: f.dec("/usage/memory_peak_gb"), DrawW: f.dec("/usage/draw_w"), RuntimeH: f.dec("/usage/runtime_h"),
 		RuntimeProfile: f.text("/usage/runtime_profile"), DiskGrowth: f.dec("/usage/disk_growth_gb_month")}
 	readFitted(f, v, m)
 	in := shop.Intake{Customer: f.text("/customer"), Contact: f.text("/contact"), Complaint: f.text("/complaint"), Machine: m, Wish: wish}
-	in.Details = shop.Details{Use: f.text("/use"), Account: f.text("/account"), Consents: f.values["/consents"], Condition: shop.Condition{
+	in.Details = shop.Details{Use: f.text("/use"), Account: f.text("/account"), Consents: consentsOf(f), Condition: shop.Condition{
 		Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"), Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
 		Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.text("/condition/seal"), Note: f.text("/condition/note")}}
 	for _, a := range strings.Split(f.text("/accessories"), ",") {
@@ -326,7 +319,7 @@ func readFitted(f *Form, v *intakeView, m *hw.Machine) {
 		}
 		f.rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d", row.Index)
 		m.Fitted.Memory = append(m.Fitted.Memory, hw.FittedModule{Socket: row.ID, Module: hw.Module{
-			Type: f.choice(at+"type", memoryTypes).Or(""), Form: row.Form, Capacity: gb, Speed: f.whole(at + "speed_mts"), Ranks: f.whole(at + "ranks")}})
+			Type: choose(f, at+"type", hw.MemoryTypes).Or(""), Form: hw.ModuleForm(row.Form), Capacity: gb, Speed: f.whole(at + "speed_mts"), Ranks: f.whole(at + "ranks")}})
 	}
 	for i, place := range v.Places {
 		at := fmt.Sprintf("/fitted/drives/%d/", i)
@@ -334,7 +327,7 @@ func readFitted(f *Form, v *intakeView, m *hw.Machine) {
 		if !gb.IsKnown() {
 			continue
 		}
-		d := hw.FittedDrive{Place: place, Drive: hw.Drive{Capacity: gb, Interface: f.choice(at+"interface", []string{"nvme", "sata"}).Or("")}, UsedGB: f.dec(at + "used_gb"),
+		d := hw.FittedDrive{Place: place, Drive: hw.Drive{Capacity: gb, Interface: choose(f, at+"interface", hw.DriveInterfaces).Or("")}, UsedGB: f.dec(at + "used_gb"),
 			Boot: hw.Known(f.Is("/fitted/boot", place))}
 		f.rows[fmt.Sprintf("/fitted/drives/%d/drive", len(m.Fitted.Drives))] = fmt.Sprintf("/fitted/drives/%d", i)
 		m.Fitted.Drives = append(m.Fitted.Drives, d)

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"yembo/core/hw"
+	"yembo/shop"
 )
 
 // readItem reads what was typed into the fields of the document; an empty field is
@@ -34,6 +35,17 @@ func readItem(f *Form, spec itemSpec) map[string]any {
 			}
 		case "list":
 			value = f.list(name)
+			if words, ok := value.([]string); ok {
+				for i := range words {
+					words[i] = field.meant(words[i])
+				}
+			}
+		case "held":
+			if text := f.text(name); text != "" {
+				value = heldTyped(text)
+			}
+		case "condition":
+			value = f.condition(name)
 		case "lengths":
 			value = f.lengths(name)
 		case "screws":
@@ -44,7 +56,7 @@ func readItem(f *Form, spec itemSpec) map[string]any {
 			value = f.points(name, field.Kind == "board")
 		default:
 			if text := f.text(name); text != "" {
-				value = text
+				value = field.meant(text)
 			}
 		}
 		// The formats ask for these (the id is asked for above).
@@ -85,13 +97,39 @@ func (f *Form) lengths(name string) any {
 	out := map[string]string{}
 	for field := range f.values {
 		if mm, ok := strings.CutPrefix(field, name+"/"); ok && f.text(field) != "" {
-			out[mm] = f.text(field)
+			out[mm] = heldTyped(f.text(field))
 		}
 	}
 	if len(out) == 0 {
 		return nil
 	}
 	return out
+}
+
+// heldTyped is how something is held, as typed: fitted, moves there, needs a bracket.
+func heldTyped(text string) string {
+	field := fieldSpec{Terms: heldWords.Terms()}
+	if how := field.meant(text); heldWords.Index(how) >= 0 {
+		return how
+	}
+	low := strings.ToLower(text)
+	if name, ok := strings.CutPrefix(low, "needs"); ok {
+		return "needs:" + shop.Slug(strings.TrimPrefix(strings.TrimLeft(name, ": "), "a "))
+	}
+	return text
+}
+
+// condition reads "bay25 empty": a place and its state.
+func (f *Form) condition(name string) any {
+	words := strings.Fields(f.text(name))
+	switch len(words) {
+	case 0:
+		return nil
+	case 2:
+		return hw.Condition{Place: words[0], State: strings.ToLower(words[1])}
+	}
+	f.fault(name, hw.Word(hw.FaultType, strconv.Quote(f.text(name)), "a place and its state, such as bay25 empty or battery small"))
+	return nil
 }
 
 // screws reads "cover-long 7, cover-short 4".

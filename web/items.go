@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
@@ -12,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/doc"
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/shorthand"
@@ -54,7 +54,7 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 		return itemView{}, nil, err
 	}
 	v := itemView{Form: f, Spec: spec, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: c.Param("item"), Version: r.Version,
-		Action: c.Request().URL.Path, Sources: evidence.Sources, Today: s.Shop.Now().Format("2006-01-02"), Lengths: usualLengths}
+		Action: c.Request().URL.Path, Sources: hw.Sources.Words(), Today: s.Shop.Now().Format("2006-01-02"), Lengths: usualLengths}
 	for i := range r.Chassis.Steps {
 		v.Steps = append(v.Steps, r.Chassis.Steps[i].ID)
 	}
@@ -71,7 +71,7 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 	}
 	for _, fact := range evidence.Facts(r.Chassis.Findings) {
 		if field, ok := strings.CutPrefix(fact.Path, prefix); ok && fact.InForce != nil && (v.ID != "" || spec.List == "") {
-			v.Marks[field] = factRow{Source: fact.InForce.Source, Date: day(fact.InForce.On), By: fact.InForce.By, Disputed: fact.Disputed}
+			v.Marks[field] = factRow{Source: string(fact.InForce.Source), Date: day(fact.InForce.On), By: fact.InForce.By, Disputed: fact.Disputed}
 		}
 	}
 	return v, r.Chassis, nil
@@ -80,12 +80,17 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 // Turns are the ways a place may be turned.
 func (v itemView) Turns() []string { return turns }
 
-// WordsOf are the choices of a field; steps are those of the record.
-func (v itemView) WordsOf(f fieldSpec) []string {
-	if f.Kind == "choice" && f.Words == nil {
-		return v.Steps
+// TermsOf are the choices of a field with their words; without a table they are the steps
+// of the record.
+func (v itemView) TermsOf(f fieldSpec) []hw.Term[string] {
+	if f.Terms != nil {
+		return f.Terms
 	}
-	return f.Words
+	out := make([]hw.Term[string], len(v.Steps))
+	for i, id := range v.Steps {
+		out[i] = hw.Term[string]{Word: id, Says: id}
+	}
+	return out
 }
 
 func (s *server) editItem(c *echo.Context) error {
@@ -111,43 +116,12 @@ func (v itemView) title() string {
 }
 
 // itemTree returns one thing of a record as the document has it.
-func itemTree(ch *hw.Chassis, list, id string) (map[string]any, bool) {
-	tree := recordTree(ch)
-	if list == "" {
-		return tree, true
+func itemTree(ch *hw.Chassis, list, id string) (doc.Tree, bool) {
+	tree := doc.Of(ch)
+	if list != "" {
+		tree = tree.Item(list, id)
 	}
-	for _, item := range listIn(tree, list) {
-		if item["id"] == id {
-			return item, true
-		}
-	}
-	return nil, false
-}
-
-// recordTree is a record as its document has it.
-func recordTree(ch *hw.Chassis) map[string]any {
-	tree := map[string]any{}
-	raw, err := json.Marshal(ch)
-	if err != nil || json.Unmarshal(raw, &tree) != nil {
-		return map[string]any{}
-	}
-	return tree
-}
-
-// listIn finds a list of things in a document, such as slots or memory/sockets.
-func listIn(tree map[string]any, list string) []map[string]any {
-	var node any = tree
-	for _, name := range strings.Split(list, "/") {
-		object, _ := node.(map[string]any)
-		node = object[name]
-	}
-	items, _ := node.([]any)
-	out := make([]map[string]any, 0, len(items))
-	for _, item := range items {
-		object, _ := item.(map[string]any)
-		out = append(out, object)
-	}
-	return out
+	return tree, tree != nil
 }
 
 // fillItem fills the form from the record.
@@ -157,24 +131,8 @@ func fillItem(f *Form, ch *hw.Chassis, spec itemSpec, id string) bool {
 		return false
 	}
 	for _, field := range spec.Fields {
-		value, known := item[field.Name]
-		if !known {
-			continue
-		}
-		name := "/" + field.Name
-		switch x := value.(type) {
-		case bool:
-			f.values.Set(name, map[bool]string{true: "yes", false: "no"}[x])
-		case float64:
-			f.values.Set(name, strconv.FormatFloat(x, 'f', -1, 64))
-		case string:
-			f.values.Set(name, x)
-		case []any:
-			f.values.Set(name, listText(x))
-		case map[string]any:
-			for mm, how := range x {
-				f.values.Set(name+"/"+mm, fmt.Sprint(how))
-			}
+		if value := item.Get(field.Name); value != nil {
+			field.fill(f, "/"+field.Name, value)
 		}
 	}
 	if at, ok := item["at"].(map[string]any); ok {
@@ -185,8 +143,28 @@ func fillItem(f *Form, ch *hw.Chassis, spec itemSpec, id string) bool {
 	return true
 }
 
+// fill writes a field's value the way it is typed.
+func (field *fieldSpec) fill(f *Form, name string, value any) {
+	switch x := value.(type) {
+	case bool:
+		f.values.Set(name, map[bool]string{true: "yes", false: "no"}[x])
+	case []any:
+		f.values.Set(name, field.listText(x))
+	case map[string]any:
+		if field.Kind == "condition" {
+			f.values.Set(name, fmt.Sprintf("%v %v", x["place"], x["state"]))
+			return
+		}
+		for mm, how := range x {
+			f.values.Set(name+"/"+mm, fmt.Sprint(how))
+		}
+	default:
+		f.values.Set(name, fmt.Sprint(x))
+	}
+}
+
 // listText writes a list as it is typed: with commas; an empty one is "none".
-func listText(list []any) string {
+func (field *fieldSpec) listText(list []any) string {
 	if len(list) == 0 {
 		return "none"
 	}
@@ -201,7 +179,7 @@ func listText(list []any) string {
 		case []any:
 			words[i] = strings.Trim(fmt.Sprint(x), "[]")
 		default:
-			words[i] = fmt.Sprint(item)
+			words[i] = field.says(fmt.Sprint(item))
 		}
 	}
 	return strings.Join(words, ", ")
@@ -267,7 +245,7 @@ func (s *server) itemConflict(c *echo.Context, v itemView, now *hw.Chassis, vers
 func (f *Form) atItem(ch *hw.Chassis, list, id string) {
 	n := 0
 	if list != "" {
-		items := listIn(recordTree(ch), list)
+		items := doc.Of(ch).List(list)
 		n = len(items)
 		for i, item := range items {
 			if id != "" && item["id"] == id {
@@ -280,9 +258,9 @@ func (f *Form) atItem(ch *hw.Chassis, list, id string) {
 
 // howOfItem is how what was entered or changed is said to be known; with the box
 // ticked, all of it.
-func (f *Form) howOfItem(string) (source, on, note string, anew bool) {
-	source = f.text("how:")
-	if evidence.Rank(source) == len(evidence.Sources) {
+func (f *Form) howOfItem(string) (source hw.Source, on, note string, anew bool) {
+	source = hw.Source(f.text("how:"))
+	if hw.Sources.Index(source) < 0 {
 		source = "bench"
 	}
 	return source, f.date("on:"), f.text("note:"), f.Is("confirm", "yes")
@@ -296,12 +274,12 @@ type partRowOf struct {
 // partsOf lists what a record has, by the forms' own names.
 func partsOf(ch *hw.Chassis) []partRowOf {
 	var out []partRowOf
-	tree := recordTree(ch)
+	tree := doc.Of(ch)
 	for _, spec := range itemSpecs {
 		if spec.List == "" {
 			continue
 		}
-		for _, item := range listIn(tree, spec.List) {
+		for _, item := range tree.List(spec.List) {
 			id, _ := item["id"].(string)
 			out = append(out, partRowOf{spec.Slug(), id, spec.Name, spec.words(item)})
 		}
@@ -310,11 +288,11 @@ func partsOf(ch *hw.Chassis) []partRowOf {
 }
 
 // words sums a thing up, field by field in the order of its form.
-func (s itemSpec) words(item map[string]any) string {
+func (s itemSpec) words(item doc.Tree) string {
 	var out []string
 	for _, f := range s.Fields {
 		label := strings.ToLower(f.Label[:1]) + f.Label[1:]
-		switch x := item[f.Name].(type) {
+		switch x := item.Get(f.Name).(type) {
 		case nil:
 		case bool:
 			if x {
@@ -323,19 +301,23 @@ func (s itemSpec) words(item map[string]any) string {
 		case string:
 			switch {
 			case f.Name == "id" || f.Name == "reach":
-			case f.Name == "key" || f.Name == "cooling" || f.Name == "channel":
-				out = append(out, label+" "+x)
+			case f.Terms != nil && f.Name != "cooling":
+				out = append(out, f.says(x))
 			default:
-				out = append(out, strings.ReplaceAll(x, "_", " "))
+				out = append(out, label+" "+f.says(x))
 			}
-		case float64:
-			out = append(out, strings.TrimSpace(label+" "+strconv.FormatFloat(x, 'f', -1, 64)+" "+unitOf(f.Name)))
 		case []any:
 			if len(x) > 0 && f.Kind != "points" {
-				out = append(out, label+" "+listText(x))
+				out = append(out, label+" "+f.listText(x))
 			}
 		case map[string]any:
-			out = append(out, lengthList(x))
+			if f.Kind == "condition" {
+				out = append(out, fmt.Sprintf("%s %v is %v", label, x["place"], x["state"]))
+			} else {
+				out = append(out, lengthList(x))
+			}
+		default:
+			out = append(out, strings.TrimSpace(label+" "+fmt.Sprint(x)+" "+unitOf(f.Name)))
 		}
 	}
 	return strings.Join(out, "; ")
@@ -352,7 +334,7 @@ func lengthList(lengths map[string]any) string {
 	sort.Ints(mm)
 	words := make([]string, len(mm))
 	for i, n := range mm {
-		words[i] = itoa(n) + " mm " + fmt.Sprint(lengths[itoa(n)])
+		words[i] = itoa(n) + " mm " + heldSays(fmt.Sprint(lengths[itoa(n)]))
 	}
 	return strings.Join(words, ", ")
 }

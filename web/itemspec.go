@@ -1,17 +1,60 @@
 package web
 
-import "path"
+import (
+	"path"
+	"strings"
+
+	"yembo/core/hw"
+)
 
 // The forms for the parts of a record are described here, one table a part: the
 // field's name in the document, its label, and how it is entered.
 
 // fieldSpec is one field of a form.
 type fieldSpec struct {
-	Name  string
+	Name  string // its path in the thing
 	Label string
-	Unit  string
-	Kind  string   // text, id, int, dec, choice, yesno, list, ints, lengths, screws, points, board
-	Words []string // of a choice, or proposals for a list
+	Unit  string // or an example
+	Kind  string // text, id, int, dec, choice, yesno, list, ints, lengths, held, screws, points, board, condition
+	// Terms are the words of a choice or of a list, from the formats' own tables.
+	Terms []hw.Term[string]
+}
+
+// says is a word of the field's table as pages have it; other words stay as they are.
+func (f *fieldSpec) says(word string) string {
+	for _, t := range f.Terms {
+		if t.Word == word {
+			return t.Says
+		}
+	}
+	if f.Kind == "held" {
+		return heldSays(word)
+	}
+	return word
+}
+
+// meant is the word of the field's table that somebody typed in any of its ways.
+func (f *fieldSpec) meant(typed string) string {
+	for _, t := range f.Terms {
+		for _, way := range append([]string{t.Word, t.Says, t.Typed()}, t.Also...) {
+			if strings.EqualFold(way, typed) {
+				return t.Word
+			}
+		}
+	}
+	return typed
+}
+
+// heldWords are the ways in which something is held, beside an accessory of a name.
+var heldWords = hw.Vocabulary[string]{{Word: hw.HeldFitted, Says: "fitted"}, {Word: hw.HeldMovable, Says: "moves there"}, {Word: hw.HeldByNone, Says: "nothing holds it"},
+	{Word: hw.NoHeader, Says: "no header"}, {Word: hw.CaddyNotUsed, Says: "not used"}}
+
+// heldSays is how a length, a connector or a caddy is held, in words.
+func heldSays(how string) string {
+	if name, needed := hw.Needs(how); needed {
+		return "needs " + strings.ReplaceAll(name, "-", " ")
+	}
+	return heldWords.Says(how)
 }
 
 // itemSpec is the form for one thing of a record.
@@ -25,35 +68,29 @@ type itemSpec struct {
 
 var yesNo = []string{"yes", "no"}
 
-// Words of the formats.
-var (
-	protocols  = []string{"nvme", "sata", "pcie", "usb", "cnvi", "cnvi2"}
-	coolings   = []string{"none", "pad", "spreader", "shroud"}
-	verbs      = []string{"power_down", "drain", "open_seal", "unscrew", "loosen", "unclip", "unplug", "unlatch", "lift", "peel", "slide", "swing", "remove", "flip"}
-	connectors = []string{"pull", "lift_straight", "slide_latch", "flip_lock", "slide_lock", "pull_tab", "snap_on"}
-	quirks     = []string{"lid_powers_on", "charger_to_wake", "no_clock_cell", "notice_after_memory", "hold_power_to_cut", "external_battery"}
-)
+// yesTerms are the two answers as a table.
+var yesTerms = []hw.Term[string]{{Word: "yes", Says: "yes"}, {Word: "no", Says: "no"}}
 
 var itemSpecs = []itemSpec{
 	{List: "memory/sockets", Name: "memory socket", Verb: "Add a socket", Placed: true, Fields: []fieldSpec{
-		{"id", "Id", "such as dimm1", "id", nil}, {"form", "Form", "", "choice", socketForms}, {"channel", "Channel", "A", "text", nil},
+		{"id", "Id", "such as dimm1", "id", nil}, {"form", "Form", "", "choice", hw.ModuleForms.Terms()}, {"channel", "Channel", "A", "text", nil},
 		{"channels", "or several channels", "A, B", "list", nil}, {"max_module_gb", "Largest module", "GB", "dec", nil}, {"reach", "Behind the step", "", "choice", nil}}},
 	{List: "memory/soldered", Name: "soldered memory", Verb: "Add soldered memory", Placed: true, Fields: []fieldSpec{
 		{"id", "Id", "such as onboard", "id", nil}, {"capacity_gb", "Capacity", "GB", "dec", nil}, {"channel", "Channel", "A", "text", nil},
 		{"channels", "or several channels", "A, B", "list", nil}, {"speed_mts", "Speed", "MT/s", "int", nil}, {"ranks", "Ranks", "", "int", nil}}},
 	{List: "slots", Name: "M.2 slot", Verb: "Add a slot", Placed: true, Fields: []fieldSpec{
-		{"id", "Id", "such as m2a", "id", nil}, {"purpose", "Purpose", "", "choice", []string{"storage", "wireless", "wwan"}}, {"key", "Key", "M, B, E, A", "text", nil},
-		{"pcie_gen", "PCIe generation", "", "int", nil}, {"lanes", "Lanes", "", "int", nil}, {"protocols", "Takes", "", "list", protocols},
+		{"id", "Id", "such as m2a", "id", nil}, {"purpose", "Purpose", "", "choice", hw.Purposes.Terms()}, {"key", "Key", "M, B, E, A", "text", nil},
+		{"pcie_gen", "PCIe generation", "", "int", nil}, {"lanes", "Lanes", "", "int", nil}, {"protocols", "Takes", "NVMe, SATA", "list", hw.Interfaces.Terms()},
 		{"lengths", "Lengths", "", "lengths", nil}, {"max_top_mm", "Room above", "mm", "dec", nil}, {"max_bottom_mm", "Room below", "mm", "dec", nil},
-		{"cooling", "Cooling", "", "choice", coolings}, {"refuses", "Refuses", "x2, sata, cache_module", "list", nil}, {"antennas", "Antenna leads", "black, white", "list", nil},
+		{"cooling", "Cooling", "", "choice", hw.Coolings.Terms()}, {"refuses", "Refuses", "two-lane drives, SATA drives", "list", hw.Refusals.Terms()}, {"antennas", "Antenna leads", "black, white", "list", nil},
 		{"accepts_only", "Firmware takes only", "part numbers", "list", nil}, {"excludes", "Not together with", "place ids, battery:ID", "list", nil},
-		{"carry_over", "Moves to the new part", "screw, pad", "list", nil}, {"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
+		{"carry_over", "Moves to the new part", "screw, pad", "list", nil}, {"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil}, {"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}, {"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
 		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil}}},
 	{List: "bays", Name: "drive bay", Verb: "Add a bay", Placed: true, Fields: []fieldSpec{
-		{"id", "Id", "such as bay25", "id", nil}, {"form", "Form", "", "choice", []string{"2.5in"}}, {"height_mm", "Takes a height of", "mm", "dec", nil},
-		{"interface", "Interface", "", "choice", []string{"sata", "nvme"}}, {"connector", "Connector", "fitted, no_header, needs:ACCESSORY", "text", nil},
-		{"caddy", "Caddy", "fitted, not_used, needs:ACCESSORY", "text", nil}, {"excludes", "Not together with", "place ids, battery:ID", "list", nil},
-		{"carry_over", "Moves to the new part", "", "list", nil}, {"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
+		{"id", "Id", "such as bay25", "id", nil}, {"form", "Form", "", "choice", hw.DriveForms.Terms()}, {"height_mm", "Takes a height of", "mm", "dec", nil},
+		{"interface", "Interface", "", "choice", hw.DriveInterfaces.Terms()}, {"connector", "Connector", "fitted, no header, needs bay cable", "held", nil},
+		{"caddy", "Caddy", "fitted, not used, needs caddy", "held", nil}, {"excludes", "Not together with", "place ids, battery:ID", "list", nil},
+		{"carry_over", "Moves to the new part", "screw, pad", "list", nil}, {"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil}, {"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}, {"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
 		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil}}},
 	{List: "batteries", Name: "battery pack", Verb: "Add a pack", Placed: true, Fields: []fieldSpec{
 		{"id", "Id", "such as small", "id", nil}, {"design_wh", "Design energy", "Wh", "dec", nil}, {"nominal_v", "Nominal", "V", "dec", nil}, {"series", "Cells in series", "", "int", nil},
@@ -61,23 +98,26 @@ var itemSpecs = []itemSpec{
 		{"only_on", "Only on the configuration", "", "text", nil}}},
 	{List: "fasteners", Name: "screw group", Verb: "Add a screw group", Fields: []fieldSpec{
 		{"id", "Id", "such as cover-long", "id", nil}, {"count", "How many", "", "int", nil}, {"bit", "Bit", "PH0", "text", nil}, {"length_mm", "Length", "mm", "dec", nil},
-		{"thread", "Thread", "M2", "text", nil}, {"head", "Head", "", "text", nil}, {"captive", "Captive", "", "yesno", yesNo}, {"hidden", "Hidden where", "", "text", nil}, {"seal", "Under a seal", "", "yesno", yesNo},
+		{"thread", "Thread", "M2", "text", nil}, {"head", "Head", "", "text", nil}, {"captive", "Captive", "", "yesno", yesTerms}, {"hidden", "Hidden where", "", "text", nil}, {"seal", "Under a seal", "", "yesno", yesTerms},
 		{"order", "Tightening order", "1, 4, 2, 3", "ints", nil}, {"at", "Where they sit", "mm, as 10 8, 157 8", "points", nil}}},
 	{List: "steps", Name: "step", Verb: "Add a step", Fields: []fieldSpec{
-		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", verbs}, {"part", "To what", "bottom cover", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
-		{"side", "Side that faces up", "", "choice", []string{"top", "bottom"}}, {"fasteners", "Screws", "group count, group count", "screws", nil}, {"bit", "Bit", "", "text", nil}, {"tool", "Tool", "", "text", nil},
-		{"connector", "Plug", "", "choice", connectors}, {"start_at", "Starts at", "", "text", nil}, {"close_hint", "On closing", "", "text", nil}, {"cautions", "Cautions", "", "list", nil},
-		{"minutes", "Minutes", "", "dec", nil}, {"isolates_power", "Isolates power", "", "yesno", yesNo}, {"live_risk", "Live plug", "", "yesno", yesNo}, {"glued", "Glued", "", "yesno", yesNo},
-		{"seal", "Breaks a seal", "", "yesno", yesNo}, {"removes_board", "Takes the main board out", "", "yesno", yesNo}, {"place", "Takes out what sits in", "place id", "text", nil}}},
+		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", hw.VerbWords().Terms()}, {"part", "To what", "bottom cover", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
+		{"side", "Side that faces up", "", "choice", hw.Sides.Terms()}, {"fasteners", "Screws", "group count, group count", "screws", nil}, {"bit", "Bit", "", "text", nil}, {"tool", "Tool", "", "text", nil},
+		{"connector", "Plug", "", "choice", hw.Connectors.Terms()}, {"start_at", "Starts at", "", "text", nil}, {"close_hint", "On closing", "", "text", nil}, {"cautions", "Cautions", "", "list", nil},
+		{"minutes", "Minutes", "", "dec", nil}, {"isolates_power", "Isolates power", "", "yesno", yesTerms}, {"live_risk", "Live plug", "", "yesno", yesTerms}, {"glued", "Glued", "", "yesno", yesTerms},
+		{"seal", "Breaks a seal", "", "yesno", yesTerms}, {"removes_board", "Takes the main board out", "", "yesno", yesTerms}, {"place", "Takes out what sits in", "place id", "text", nil},
+		{"when", "Only on the way in where", "bay25 empty; battery small", "condition", nil}, {"back", "Undone only where", "bay25 empty", "condition", nil}, {"back_before", "On the way back alone, before", "", "choice", nil},
+		{"consumables", "Uses", "thermal pads, tape", "list", nil}}},
 	{List: "services", Name: "service", Verb: "Add a service", Fields: []fieldSpec{
 		{"id", "Id", "such as repaste", "id", nil}, {"name", "Name", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil}, {"minutes", "Minutes", "", "dec", nil},
-		{"tools", "Tools", "", "list", nil}, {"consumables", "Consumables", "", "list", nil}}},
+		{"tools", "Tools", "brush", "list", nil}, {"consumables", "Consumables", "thermal paste, swabs", "list", nil}, {"carry", "Moves over", "modules, clock cell", "list", nil}}},
 	{List: "suspected", Name: "suspicion", Verb: "Note what is suspected", Placed: true, Fields: []fieldSpec{
-		{"id", "Id", "such as third-socket", "id", nil}, {"text", "What is thought to be there", "", "text", nil}, {"step", "Which step shows it", "", "choice", nil}}},
+		{"id", "Id", "such as third-socket", "id", nil}, {"text", "What is thought to be there", "", "text", nil}, {"step", "Which step shows it", "", "choice", nil},
+		{"settled/as", "It was", "a place id, or nothing", "text", nil}, {"settled/on", "Seen on", "2026-05-14", "text", nil}, {"settled/by", "Seen by", "", "text", nil}}},
 	{List: "shapes", Name: "shape", Verb: "Draw a shape", Placed: true, Fields: []fieldSpec{
 		{"id", "Id", "such as blower", "id", nil}, {"what", "What it is", "fan, heat sink, speaker", "text", nil}}},
 	{List: "", Name: "model as a whole", Fields: []fieldSpec{
-		{"battery_reach", "Battery behind the step", "", "choice", nil}, {"fixed", "Fixed: only with the board", "processor, graphics", "list", nil}, {"quirks", "Quirks", "", "list", quirks},
+		{"battery_reach", "Battery behind the step", "", "choice", nil}, {"fixed", "Fixed: only with the board", "processor, graphics", "list", nil}, {"quirks", "Quirks", "charger-to-wake, lid-powers-on", "list", hw.Quirks.Terms()},
 		{"hold_s", "Hold the power button", "s", "dec", nil}, {"covers", "Also holds for the codes", "", "list", nil}, {"covers_note", "What differs on them", "", "text", nil},
 		{"board", "Main board's corners", "mm, as 8 6, 306 6, 306 112", "board", nil}}},
 }

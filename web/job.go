@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -145,14 +146,19 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	return s.render(c, status, "job", v.Label+" "+v.MachineID, "machines", v)
 }
 
-func consentRows(given []string) []consentRow {
-	has := map[string]bool{}
-	for _, code := range given {
-		has[code] = true
+// consentsOf are the consents ticked on a form.
+func consentsOf(f *Form) []hw.Consent {
+	var out []hw.Consent
+	for _, code := range f.values["/consents"] {
+		out = append(out, hw.Consent(code))
 	}
+	return out
+}
+
+func consentRows(given []hw.Consent) []consentRow {
 	var out []consentRow
-	for _, x := range shop.Consents {
-		out = append(out, consentRow{x.Code, sentence(x.Words), x.Means, has[x.Code]})
+	for _, x := range hw.Consents {
+		out = append(out, consentRow{string(x.Consent), sentence(x.Says), x.Why, slices.Contains(given, x.Consent)})
 	}
 	return out
 }
@@ -254,7 +260,7 @@ func (s *server) addContact(c *echo.Context) error {
 		return err
 	}
 	contact := shop.Contact{Who: f.text("/who"), How: f.text("/how"), Said: f.text("/said"), Agreed: f.text("/agreed")}
-	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.text("token"), id, contact, f.values["/consents"]))
+	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.text("token"), id, contact, consentsOf(f)))
 }
 
 func (s *server) signJob(c *echo.Context) error {

@@ -251,7 +251,7 @@ func TestReadingPages(t *testing.T) {
 	if !strings.Contains(page(e, at), "taken over: In dimm1 16 GB") || !strings.Contains(page(e, "/machines/tarn-vet-03/history"), "reading 1 taken over") {
 		t.Error("what was taken over is not told")
 	}
-	if h := page(e, "/machines/tarn-vet-03/history"); !strings.Contains(h, "What was in it before") || !strings.Contains(h, "dimm1: 8 GB DDR4; m2a: 512 GB NVME") {
+	if h := page(e, "/machines/tarn-vet-03/history"); !strings.Contains(h, "What was in it before") || !strings.Contains(h, "dimm1: 8 GB DDR4; m2a: 512 GB NVMe") {
 		t.Error("the history does not say what was in it before")
 	}
 	for name, c := range map[string]struct {

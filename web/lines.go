@@ -10,7 +10,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/shop"
@@ -103,12 +102,12 @@ func hang(words []shorthand.Word) *gloss {
 }
 
 // lookAt reads lines about a record and says what they mean.
-func (s *server) lookAt(ch *hw.Chassis, text, source string, cursor int) (*lookView, error) {
+func (s *server) lookAt(ch *hw.Chassis, text string, source hw.Source, cursor int) (*lookView, error) {
 	look, err := s.Shop.LookAtLines(s.Actor, ch, text, shorthand.Source{Name: source})
 	if err != nil {
 		return nil, err
 	}
-	v := &lookView{Clear: look.Clear(), Source: source}
+	v := &lookView{Clear: look.Clear(), Source: string(source)}
 	for _, f := range look.Faults {
 		v.Faults = append(v.Faults, f.Error())
 	}
@@ -159,9 +158,9 @@ func (s *server) typeLines(c *echo.Context) error {
 		return err
 	}
 	id := c.Param("id")
-	text, source := f.values.Get("text"), f.text("source")
-	if evidence.Rank(source) == len(evidence.Sources) {
-		source = "bench"
+	text, source := f.values.Get("text"), hw.Source(f.text("source"))
+	if hw.Sources.Index(source) < 0 {
+		source = hw.Bench
 	}
 	ch, version := &hw.Chassis{Kind: "notebook"}, 0
 	if id != "" {
@@ -196,7 +195,7 @@ func (s *server) typeLines(c *echo.Context) error {
 	} else if len(look.Faults) == 0 && len(look.Wrong) == 0 {
 		look.Wrong = faultTexts(faults)
 	}
-	v := lineView{ID: id, Version: version, Text: text, Source: source, Look: look, Focus: true}
+	v := lineView{ID: id, Version: version, Text: text, Source: string(source), Look: look, Focus: true}
 	if id == "" {
 		return s.newModelPage(c, status, v)
 	}

@@ -265,7 +265,7 @@ func fittedWords(m *hw.Machine) []string {
 		f := &m.Fitted.Memory[i]
 		words := gbWords(f.Module.Capacity)
 		if f.Module.Type != "" {
-			words += " " + f.Module.Type
+			words += " " + string(f.Module.Type)
 		}
 		out = append(out, f.Socket+": "+words)
 	}
@@ -274,7 +274,7 @@ func fittedWords(m *hw.Machine) []string {
 	}
 	for i := range m.Fitted.Drives {
 		f := &m.Fitted.Drives[i]
-		words := gbWords(f.Drive.Capacity) + " " + strings.ToUpper(f.Drive.Interface)
+		words := gbWords(f.Drive.Capacity) + " " + hw.Interfaces.Says(f.Drive.Interface)
 		if f.Failing.Or(false) {
 			words += ", failing"
 		}

@@ -73,7 +73,7 @@ func wishWords(g hw.Goals) string {
 		words = append(words, h.String()+" h on the battery")
 	}
 	if std, ok := g.Wireless.Get(); ok {
-		words = append(words, std)
+		words = append(words, hw.Standards.Says(std))
 	}
 	return strings.Join(words, ", ")
 }
@@ -116,16 +116,16 @@ func (s *server) listParts(c *echo.Context) error {
 	var rows []partRow
 	for i := range parts.Parts {
 		p := &parts.Parts[i]
-		row := partRow{Name: p.Name, Kind: p.Kind, Price: money(parts.Currency, p.PriceCents), Stock: stockWords(p), Source: p.Source}
+		row := partRow{Name: p.Name, Kind: hw.PartKinds.Says(p.Kind), Price: money(parts.Currency, p.PriceCents), Stock: stockWords(p), Source: string(p.Source)}
 		row.Part = p.ID
 		if p.Memory != nil {
-			row.What = plan.ModuleWords(p.Memory) + " " + p.Memory.Form
+			row.What = p.Memory.Words() + " " + string(p.Memory.Form)
 			if n := p.Pieces(); n > 1 {
 				row.What = itoa(n) + " × " + row.What
 			}
 		}
 		if p.Drive != nil {
-			row.What = plan.DriveWords(p.Drive)
+			row.What = p.Drive.Words()
 		}
 		rows = append(rows, row)
 	}

@@ -17,13 +17,6 @@ import (
 
 func itoa(n int) string { return strconv.Itoa(n) }
 
-// Words of the choices on the forms, in the formats' own terms.
-var (
-	memoryTypes = []string{"DDR3", "DDR3L", "DDR4", "DDR5", "LPDDR3", "LPDDR4", "LPDDR4X", "LPDDR5", "LPDDR5X"}
-	socketForms = []string{"SO-DIMM", "DIMM", "RDIMM", "CAMM2", "LPCAMM2"}
-	kinds       = []string{"notebook", "mini_pc"}
-)
-
 // modelFormView is the form for a model, new or changed.
 type modelFormView struct {
 	*Form
@@ -44,7 +37,7 @@ type modelFormView struct {
 }
 
 func (s *server) modelForm(f *Form, id, name string, version int) modelFormView {
-	v := modelFormView{Form: f, ID: id, Name: name, Version: version, Types: memoryTypes, Forms: socketForms, Sources: evidence.Sources,
+	v := modelFormView{Form: f, ID: id, Name: name, Version: version, Types: hw.MemoryTypes.Words(), Forms: hw.ModuleForms.Words(), Sources: hw.Sources.Words(),
 		Action: "/models", Today: s.Shop.Now().Format("2006-01-02")}
 	if id != "" {
 		v.Action = "/models/" + id
@@ -80,7 +73,7 @@ func (s *server) newModelPage(c *echo.Context, status int, line lineView) error 
 	f := newForm(url.Values{"/kind": {"notebook"}, "how:/memory/max_speed_mts": {"controller_document"}, "how:/memory/channels": {"controller_document"},
 		"how:/memory/limits/maker_gb": {"maker_document"}, "how:/memory/limits/controller_gb": {"controller_document"}})
 	v := s.modelForm(f, "", "", 0)
-	line.Action, line.Sources = "/models/lines", evidence.Sources
+	line.Action, line.Sources = "/models/lines", hw.Sources.Words()
 	v.Line = &line
 	return s.render(c, status, "modelform", "Record a model", "models", v)
 }
@@ -100,13 +93,13 @@ func modelValues(ch *hw.Chassis) url.Values {
 	set := func(name, value string) { v.Set(name, value) }
 	how := func(name, path string) {
 		if f := evidence.Of(ch.Findings, path).InForce; f != nil {
-			v.Set("how:"+name, f.Source)
+			v.Set("how:"+name, string(f.Source))
 			v.Set("on:"+name, f.On)
 			v.Set("note:"+name, f.Note)
 		}
 	}
 	set("/id", ch.ID)
-	set("/kind", ch.Kind)
+	set("/kind", string(ch.Kind))
 	set("/maker", ch.Maker)
 	set("/model", ch.Model)
 	set("/code", ch.Code)
@@ -116,7 +109,7 @@ func modelValues(ch *hw.Chassis) url.Values {
 		set("/outline/depth_mm", ch.Outline.Depth.String())
 	}
 	mem := ch.Mem()
-	set("/memory/type", mem.Type.Or(""))
+	set("/memory/type", string(mem.Type.Or("")))
 	set("/memory/max_speed_mts", intWords(mem.MaxSpeed, ""))
 	set("/memory/channels", intWords(mem.Channels, ""))
 	limits := map[string]hw.Maybe[hw.Dec]{"maker_gb": mem.Limits.Maker, "controller_gb": mem.Limits.Controller, "proven_gb": mem.Limits.Proven}
@@ -150,7 +143,7 @@ func modelValues(ch *hw.Chassis) url.Values {
 		at := fmt.Sprintf("/memory/sockets/%d", i)
 		set(at+"/id", s.ID)
 		set(at+"/channel", s.Channel)
-		set(at+"/form", s.Form)
+		set(at+"/form", string(s.Form))
 		if gb, ok := s.MaxModule.Get(); ok {
 			set(at+"/max_module_gb", gb.String())
 		}
@@ -210,7 +203,7 @@ func (s *server) modelConflict(c *echo.Context, v *modelFormView) error {
 
 // readModel reads what was typed. What cannot be read is a fault at its field.
 func readModel(f *Form, id string) *hw.Chassis {
-	ch := &hw.Chassis{ID: id, Kind: f.choice("/kind", kinds).Or("notebook"), Maker: f.text("/maker"), Model: f.text("/model"),
+	ch := &hw.Chassis{ID: id, Kind: choose(f, "/kind", hw.Builds).Or(hw.Notebook), Maker: f.text("/maker"), Model: f.text("/model"),
 		Code: f.text("/code"), Year: f.whole("/year")}
 	if ch.Maker == "" {
 		f.fault("/maker", hw.Word(hw.FaultMissing, "", "the maker"))
@@ -228,7 +221,7 @@ func readModel(f *Form, id string) *hw.Chassis {
 	if w.IsKnown() && d.IsKnown() {
 		ch.Outline = &hw.Outline{Width: w.Or(0), Depth: d.Or(0)}
 	}
-	mem := &hw.Memory{Type: f.choice("/memory/type", memoryTypes), MaxSpeed: f.whole("/memory/max_speed_mts"), Channels: f.whole("/memory/channels")}
+	mem := &hw.Memory{Type: choose(f, "/memory/type", hw.MemoryTypes), MaxSpeed: f.whole("/memory/max_speed_mts"), Channels: f.whole("/memory/channels")}
 	mem.Limits = hw.Limits{Maker: f.dec("/memory/limits/maker_gb"), Controller: f.dec("/memory/limits/controller_gb"), Proven: f.dec("/memory/limits/proven_gb")}
 	if f.Is("/memory/no_soldered", "yes") {
 		mem.Soldered = []hw.Soldered{}
@@ -249,7 +242,7 @@ func readModel(f *Form, id string) *hw.Chassis {
 	for n, i := range f.rowsOf("/memory/sockets", "form", "id", "channel", "max_module_gb") {
 		at := fmt.Sprintf("/memory/sockets/%d", i)
 		s := hw.Socket{ID: f.slug(at+"/id", "dimm"+itoa(n+1)), Channel: f.channel(at + "/channel"), MaxModule: f.dec(at + "/max_module_gb")}
-		form := f.choice(at+"/form", socketForms)
+		form := choose(f, at+"/form", hw.ModuleForms)
 		if !form.IsKnown() && len(f.Errors(at+"/form")) == 0 {
 			f.fault(at+"/form", hw.Word(hw.FaultMissing, "", "the form"))
 		}
@@ -291,7 +284,7 @@ func (f *Form) channel(name string) string {
 
 // howFor says for a fact's path how the form says it is known. A row of sockets or
 // soldered memory has one source for all its facts.
-func (f *Form) howFor() func(path string) (source, on, note string, anew bool) {
+func (f *Form) howFor() func(path string) (source hw.Source, on, note string, anew bool) {
 	byID := map[string]string{} // "/memory/sockets/dimm1" -> "/memory/sockets/0"
 	for _, list := range []string{"/memory/sockets", "/memory/soldered"} {
 		n := 0
@@ -317,16 +310,16 @@ func (f *Form) howFor() func(path string) (source, on, note string, anew bool) {
 			n++
 		}
 	}
-	return func(path string) (source, on, note string, anew bool) {
+	return func(path string) (source hw.Source, on, note string, anew bool) {
 		name := path
 		for prefix, row := range byID {
 			if evidence.Within(path, prefix) {
 				name = row
 			}
 		}
-		source = f.text("how:" + name)
-		if evidence.Rank(source) == len(evidence.Sources) {
-			source = "bench"
+		source = hw.Source(f.text("how:" + name))
+		if hw.Sources.Index(source) < 0 {
+			source = hw.Bench
 		}
 		anew = f.text("was:"+name) != f.Known(name)
 		return source, f.date("on:" + name), f.text("note:" + name), anew

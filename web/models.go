@@ -8,7 +8,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/shop"
 )
@@ -53,7 +52,7 @@ func (s *server) listModels(c *echo.Context) error {
 	}
 	view.More = len(found) > maxModels
 	for _, m := range found[:min(len(found), maxModels)] {
-		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: kindWords(m.Kind), Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed})
+		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: hw.Builds.Says(m.Kind), Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed})
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
 }
@@ -73,13 +72,6 @@ func matches(query string, texts ...string) bool {
 	return true
 }
 
-func kindWords(kind string) string {
-	if kind == "mini_pc" {
-		return "mini PC"
-	}
-	return kind
-}
-
 // memorySummary says in a few words what a model's memory is.
 func memorySummary(b shop.Brief) string {
 	var words []string
@@ -96,7 +88,7 @@ func memorySummary(b shop.Brief) string {
 	default:
 		words = append(words, itoa(n)+" sockets")
 	}
-	return orDash(b.MemoryType, "type not yet known") + ", " + strings.Join(words, " + ")
+	return orDash(string(b.MemoryType), "type not yet known") + ", " + strings.Join(words, " + ")
 }
 
 func (s *server) showModel(c *echo.Context) error {
@@ -121,7 +113,7 @@ func (s *server) modelPageWith(c *echo.Context, status int, notice string, copie
 	if !copied.values.Has("/maker") {
 		copied.values.Set("/maker", r.Chassis.Maker)
 	}
-	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines", evidence.Sources
+	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines", hw.Sources.Words()
 	line.Typed = shop.LinesTyped(r.History)
 	if c.QueryParam("kept") != "" && len(r.History) > 0 && r.History[0].Restorable {
 		line.Kept = &r.History[0]

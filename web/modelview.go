@@ -101,17 +101,17 @@ func toFindOut(ch *hw.Chassis) []unknownRow {
 }
 
 func buildModelView(ch *hw.Chassis) modelView {
-	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: kindWords(ch.Kind), Covers: ch.Covers, Inside: drawInside(ch, deskStyle)}
+	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers, Inside: drawInside(ch, deskStyle)}
 	if y, ok := ch.Year.Get(); ok {
 		v.Year = itoa(y)
 	}
 	for _, q := range ch.Quirks {
-		v.Quirks = append(v.Quirks, strings.ReplaceAll(q, "_", " "))
+		v.Quirks = append(v.Quirks, hw.Quirks.Says(q))
 	}
 	width, depth := outlineOf(ch)
 	v.Told = proposeLayout(ch, width, depth).told(ch)
 	mem := ch.Mem()
-	v.fact(ch, "Memory type", "/memory/type", mem.Type.Or(""))
+	v.fact(ch, "Memory type", "/memory/type", string(mem.Type.Or("")))
 	v.fact(ch, "Platform speed", "/memory/max_speed_mts", intWords(mem.MaxSpeed, " MT/s"))
 	v.fact(ch, "Channels", "/memory/channels", intWords(mem.Channels, ""))
 	v.fact(ch, "Maker's limit", "/memory/limits/maker_gb", knownGB(mem.Limits.Maker))
@@ -131,18 +131,18 @@ func buildModelView(ch *hw.Chassis) modelView {
 	for i := range mem.Sockets {
 		so := &mem.Sockets[i]
 		at := "/memory/sockets/" + so.ID
-		p := placeRow{ID: so.ID, Kind: so.Form + " socket", Reach: so.Reach}
+		p := placeRow{ID: so.ID, Kind: string(so.Form) + " socket", Reach: so.Reach}
 		if depth := teardown.DepthOf(ch, so.Reach); depth.Known {
 			p.Steps, p.Min = depth.Steps, depth.Minutes.Shown().String()
 		}
 		p.Facts = append(p.Facts,
-			v.placeFact(ch, so.ID, "form", at+"/form", so.Form),
+			v.placeFact(ch, so.ID, "form", at+"/form", string(so.Form)),
 			v.placeFact(ch, so.ID, "channel", channelPath(at, so.Channels), channelValue(so.Channel, so.Channels)),
 			v.placeFact(ch, so.ID, "largest module", at+"/max_module_gb", knownGB(so.MaxModule)))
 		v.Places = append(v.Places, p)
 	}
 	v.Unknown = toFindOut(ch)
-	if l := memory.InForce(ch, nil, memory.LimitMaker, memory.Largest()); l.Unreachable {
+	if l := memory.InForce(ch, nil, hw.LimitMaker, memory.Largest()); l.Unreachable {
 		v.Ceiling = "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
 	// Disputes about places that this page does not list stand with the others.
@@ -186,7 +186,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 	}
 	f := evidence.Of(ch.Findings, path)
 	if f.InForce != nil {
-		row.Source, row.Date, row.By, row.Note = f.InForce.Source, day(f.InForce.On), f.InForce.By, f.InForce.Note
+		row.Source, row.Date, row.By, row.Note = string(f.InForce.Source), day(f.InForce.On), f.InForce.By, f.InForce.Note
 	}
 	for i, o := range f.Others {
 		if i == mostOthers {
@@ -210,7 +210,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 }
 
 func findingWords(f *hw.Finding) findingRow {
-	return findingRow{valueWords(f.Path, f.Value), f.Source, day(f.On), f.By, f.Note}
+	return findingRow{valueWords(f.Path, f.Value), string(f.Source), day(f.On), f.By, f.Note}
 }
 
 func channelPath(at string, several []string) string {

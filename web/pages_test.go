@@ -61,7 +61,7 @@ func TestHonestPlans(t *testing.T) {
 		"out of reach":    {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.", "Out of reach"}, nil},
 		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"}, []string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
 		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose o1", "Plan so"}},
-		"not told":        {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Which modules sit in the sockets was not told"}, nil},
+		"not told":        {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.", "so nothing can be called an upgrade"}, nil},
 	} {
 		e, _ := application(t)
 		body := page(e, take(t, e, intakeForm(c.changes...)))

@@ -87,7 +87,7 @@ func TestPlanAddress(t *testing.T) {
 		"?pin=cv-d4-16":                                   {"only with <strong>Corvane 16 GB DDR4-3200 SO-DIMM</strong>"},
 		"?ban=cv-d4-16&pin=gone":                          {"never <strong>Corvane 16 GB", "gone, not on the shelf any more"},
 		"?model=7":                                        {"made for version 7 of the model's record"},
-		"?own:dimm1=cv-d4-32":                             {"Your own", "against it", "40 GB in all; the limit in force is 24 GB", "Cannot be chosen while something is against it"},
+		"?own:dimm1=cv-d4-32":                             {"Your own", "against it", "40 GB in all; the maker's limit is 24 GB", "Cannot be chosen while something is against it"},
 		"?own:dimm1=cv-d4-16":                             {"Your own", "Choose your own"},
 		"?ask=16GB+2Rx8+PC4-3200AA-SE1-11":                {"A module: 16 GB DDR4-3200 SO-DIMM", "<strong>fits</strong>"},
 		"?ask=2280-D2-B-M":                                {"taken for SATA", "m2.protocol"},
@@ -176,7 +176,7 @@ func TestSettings(t *testing.T) {
 		t.Fatalf("%d", w.Code)
 	}
 	body := page(e, "/machines/tarn-vet-03")
-	for _, want := range []string{"£", "limit 40 GB", "with tax", "at £60.00 an hour", "cover-screws 3.25"} {
+	for _, want := range []string{"£", "limit 40 GB", "with tax", "at £60.00 an hour", "unscrew bottom cover 3.25"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the plan does not say %q", want)
 		}

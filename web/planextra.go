@@ -139,7 +139,7 @@ func honest(p *shop.Planned) []string {
 	ch, m := p.Record.Chassis, p.Record.Machine
 	if want, ok := p.Request.Goals.Wireless.Get(); ok {
 		if ap, told := p.Request.Practice.AccessPoint.Get(); told && wireless.Rank(ap) < wireless.Rank(want) {
-			out = append(out, fmt.Sprintf("The access point has %s: a card with %s gains nothing until it is changed.", ap, want))
+			out = append(out, fmt.Sprintf("The access point has %s: a card with %s gains nothing until it is changed.", hw.Standards.Says(ap), hw.Standards.Says(want)))
 		}
 	}
 	for i := range m.Fitted.Drives {
@@ -148,7 +148,7 @@ func honest(p *shop.Planned) []string {
 			s := &ch.Slots[k]
 			slot, okS := s.Gen.Get()
 			drive, okD := f.Drive.Gen.Get()
-			if s.ID == f.Place && okS && okD && f.Drive.Interface == "nvme" && drive >= slot && p.Request.Goals.StorageGB.IsKnown() {
+			if s.ID == f.Place && okS && okD && f.Drive.Interface == hw.NVMe && drive >= slot && p.Request.Goals.StorageGB.IsKnown() {
 				out = append(out, fmt.Sprintf("A newer generation than %d gains nothing in %s: the slot itself is generation %d.", slot, s.ID, slot))
 			}
 		}
@@ -196,12 +196,14 @@ func bothWays(p *shop.Planned) []string {
 		return false
 	}
 	keep := cheapest(func(o *plan.Option) bool { return memoryDoes(o, plan.DoAdd) && !memoryDoes(o, plan.DoReplace) })
-	pair := cheapest(func(o *plan.Option) bool { return memoryDoes(o, plan.DoReplace) && o.Memory.Mode.Or("") == "dual" })
+	pair := cheapest(func(o *plan.Option) bool {
+		return memoryDoes(o, plan.DoReplace) && o.Memory != nil && o.Memory.Mode.Or("") == "dual"
+	})
 	if keep != nil && pair != nil && keep.ID != pair.ID {
 		line, _ := memoryWords(keep.Memory)
 		other, _ := memoryWords(pair.Memory)
 		out = append(out, fmt.Sprintf("Keep and add (%s, %s): %s. Replace with equal ones (%s, %s): %s; by practice %s.", keep.ID, money(cur, keep.TotalCents), line,
-			pair.ID, money(cur, pair.TotalCents), other, practiceWords(p.Request.Practice.Pairing.Or("any"))))
+			pair.ID, money(cur, pair.TotalCents), other, hw.Pairings.Says(p.Request.Practice.Pairing.Or(hw.PairAny))))
 	}
 	inBay := func(o *plan.Option, bay bool) bool {
 		for _, a := range o.Actions {
@@ -211,7 +213,7 @@ func bothWays(p *shop.Planned) []string {
 			if i := p.Record.Chassis.BayByID(a.Place); i >= 0 && bay {
 				return true
 			}
-			if i := p.Record.Chassis.SlotByID(a.Place); i >= 0 && !bay && p.Record.Chassis.Slots[i].Purpose == "storage" {
+			if i := p.Record.Chassis.SlotByID(a.Place); i >= 0 && !bay && p.Record.Chassis.Slots[i].Purpose == hw.ForStorage {
 				return true
 			}
 		}
@@ -227,7 +229,7 @@ func bothWays(p *shop.Planned) []string {
 		if m, ok := o.Migration.Minutes.Get(); ok {
 			minutes = "about " + m.String() + " min beside the bench"
 		}
-		if o.Migration.How == "clone" {
+		if o.Migration.How == hw.Clone {
 			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s (%s). A clean installation takes longer and leaves old faults behind; the practice says copy.", minutes, o.ID))
 		} else {
 			out = append(out, fmt.Sprintf("A clean installation leaves old faults behind and needs the customer's programs and data brought back (%s). A copy would keep everything as it was; here it is not made.", o.ID))
@@ -242,7 +244,7 @@ func bothWays(p *shop.Planned) []string {
 			proven = fmt.Sprintf(", %s GB were proven", gb)
 		}
 		out = append(out, fmt.Sprintf("To the maker's %s GB nothing is at risk. The controller takes %s GB%s: more room, and the maker may refuse help; by practice %s.", maker, controller, proven,
-			practiceWords(p.Request.Practice.MemoryLimit.Or("maker"))))
+			hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker))))
 	}
 	return out
 }

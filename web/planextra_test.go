@@ -54,7 +54,7 @@ func TestPlot(t *testing.T) {
 
 // TestHonest: what gains nothing, and what is not known, is said before any option.
 func TestHonest(t *testing.T) {
-	ch := &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(3), Protocols: []string{"nvme"}}}, Steps: []hw.Step{{ID: "shield", Verb: "lift", Part: "shield"}}}
+	ch := &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(3), Protocols: []hw.Interface{"nvme"}}}, Steps: []hw.Step{{ID: "shield", Verb: "lift", Part: "shield"}}}
 	base := func() *shop.Planned {
 		p := &shop.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}
 		p.Record.Chassis = ch
@@ -66,8 +66,8 @@ func TestHonest(t *testing.T) {
 		want   string
 	}{
 		"access point": {func(p *shop.Planned) {
-			p.Request.Goals.Wireless, p.Request.Practice.AccessPoint = hw.Known("wifi6"), hw.Known("wifi5")
-		}, "The access point has wifi5: a card with wifi6 gains nothing"},
+			p.Request.Goals.Wireless, p.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi6"), hw.Known[hw.Standard]("wifi5")
+		}, "The access point has Wi-Fi 5: a card with Wi-Fi 6 gains nothing"},
 		"generation": {func(p *shop.Planned) { p.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000)) }, "A newer generation than 3 gains nothing in m2a"},
 		"full": {func(p *shop.Planned) {
 			p.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000))

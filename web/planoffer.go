@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"yembo/core/hw"
-	"yembo/core/plan"
 	"yembo/shop"
 )
 
@@ -30,15 +29,15 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	for i := range p.Parts.Parts {
 		x := &p.Parts.Parts[i]
 		if x.Kind != hw.KindAccessory {
-			v.Parts = append(v.Parts, partChoice{x.ID, x.Name, x.Kind})
+			v.Parts = append(v.Parts, partChoice{x.ID, x.Name, hw.PartKinds.Says(x.Kind)})
 		}
 	}
 	v.Parts = v.Parts[:min(len(v.Parts), maxOffered)]
-	own := func(id, kind, now string, occupied bool) {
+	own := func(id string, kind hw.PartKind, now string, occupied bool) {
 		o := ownPlace{Place: id, Now: now, Chosen: st.text(ownPrefix + id), CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
 		for i := range p.Parts.Parts {
 			if x := &p.Parts.Parts[i]; x.Kind == kind && (len(o.Parts) < maxOwn || x.ID == o.Chosen) {
-				o.Parts = append(o.Parts, partChoice{x.ID, x.Name, x.Kind})
+				o.Parts = append(o.Parts, partChoice{x.ID, x.Name, hw.PartKinds.Says(x.Kind)})
 			}
 		}
 		v.OwnPlaces = append(v.OwnPlaces, o)
@@ -48,7 +47,7 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		id, now := ch.Memory.Sockets[i].ID, "empty"
 		for k := range fitted.Memory {
 			if fitted.Memory[k].Socket == id {
-				now = plan.ModuleWords(&fitted.Memory[k].Module)
+				now = fitted.Memory[k].Module.Words()
 			}
 		}
 		own(id, hw.KindMemory, now, now != "empty")
@@ -57,19 +56,19 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		now := "empty"
 		for k := range fitted.Drives {
 			if fitted.Drives[k].Place == id {
-				now = plan.DriveWords(&fitted.Drives[k].Drive)
+				now = fitted.Drives[k].Drive.Words()
 			}
 		}
 		own(id, hw.KindDrive, now, now != "empty")
 	}
 	for i := range ch.Slots {
 		switch s := &ch.Slots[i]; s.Purpose {
-		case "storage":
+		case hw.ForStorage:
 			drive(s.ID)
-		case "wireless":
+		case hw.ForWireless:
 			now := "empty"
 			if w := fitted.Wireless; w != nil && w.Slot == s.ID {
-				now = w.Standard.Or("a card")
+				now = hw.Standards.Says(w.Standard.Or("a card"))
 			}
 			own(s.ID, hw.KindWireless, now, true)
 		}
@@ -101,13 +100,13 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		set("memory_gb", decWords(g.MemoryGB))
 		set("storage_gb", decWords(g.StorageGB))
 		set("runtime_h", decWords(g.RuntimeH))
-		set("wireless", g.Wireless.Or(""))
+		set("wireless", string(g.Wireless.Or("")))
 		if cents, ok := p.Record.Wish.BudgetCents.Get(); ok {
 			set("budget", strings.TrimSuffix(fmt.Sprintf("%d.%02d", cents/100, cents%100), ".00"))
 		}
 	}
 	pr := p.Request.Practice
-	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = pr.MemoryLimit.Or("maker"), pr.Pairing.Or("any"), pr.Migration.Or("clone"), "yes"
+	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)), string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"
 	if !pr.AllowBay.Or(true) {
 		v.BayIs = "no"
 	}

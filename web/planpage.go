@@ -10,8 +10,6 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/core/power"
-	"yembo/core/wireless"
 	"yembo/shop"
 )
 
@@ -198,7 +196,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	r, cur := &p.Record, p.Settings.Currency
 	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
 		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request.Goals), Practice: p.Request.Practice,
-		Limits: shop.LimitWords, Pairings: shop.PairingWords, Migrations: shop.MigrationWords, Standards: wireless.Standards,
+		Limits: hw.LimitPractices.Words(), Pairings: hw.Pairings.Words(), Migrations: hw.Migrations.Words(), Standards: hw.Standards.Words(),
 		Unmet: p.Plan.Unmet, Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told}
@@ -210,11 +208,11 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	}
 	v.Limit, v.LimitWhy = limitWords(p)
 	v.Verdict, v.Why = verdictWords(p)
-	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory.TotalGB > gb {
+	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory != nil && p.Today.Memory.TotalGB > gb {
 		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)
 	}
 	for _, n := range p.Plan.Notes {
-		if n.Code == power.CodeSwollen {
+		if n.Code == hw.CodeSwollen {
 			v.Stop = n.Text
 		} else {
 			n.Text = namedFacts(r.Chassis, n.Text)
@@ -379,7 +377,9 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 	in := p.Input()
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale)
 	c.Memory, c.MemorySub = memoryWords(o.Memory)
-	c.Drives, c.DriveTotal = linkBars(p, o.Storage, o), o.Storage.TotalGB.String()+" GB"
+	if o.Storage != nil {
+		c.Drives, c.DriveTotal = linkBars(p, o.Storage, o), o.Storage.TotalGB.String()+" GB"
+	}
 	c.Battery, c.Wireless = batteryWords(o.Battery), wirelessWords(o.Wireless)
 	if p.Settings.TaxPercent > 0 {
 		c.WithTax = money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
@@ -397,7 +397,7 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 	}
 	c.Risks, c.Warnings = riskRows(o)
 	for _, code := range o.Consents {
-		c.Consents = append(c.Consents, shop.ConsentWords(code))
+		c.Consents = append(c.Consents, code.Row().Says)
 	}
 	return c
 }
@@ -417,7 +417,7 @@ func ruledOut(p *plan.Plan, names map[string]string) []ruledRow {
 			out[n].Place += ", " + r.Place
 			continue
 		}
-		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code, r.Fact, r.Step})
+		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, string(r.Code), r.Fact, r.Step})
 	}
 	return out
 }

@@ -10,7 +10,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/core/wireless"
 	"yembo/shop"
 )
 
@@ -55,8 +54,8 @@ func readState(c *echo.Context, values url.Values) planState {
 	f := st.Form
 	if f.Is("wish", "1") {
 		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("budget"), Goals: hw.Goals{MemoryGB: f.dec("memory_gb"), StorageGB: f.dec("storage_gb"),
-			RuntimeH: f.dec("runtime_h"), Wireless: f.choice("wireless", wireless.Standards)}}
-		for _, x := range hw.ValidateRequest(wish) {
+			RuntimeH: f.dec("runtime_h"), Wireless: choose(f, "wireless", hw.Standards)}}
+		for _, x := range hw.ValidateRequest(wish, nil) {
 			name := x.Pointer[strings.LastIndex(x.Pointer, "/")+1:]
 			f.fault(strings.Replace(name, "budget_cents", "budget", 1), x.Text)
 		}
@@ -82,14 +81,9 @@ func atMost(most int, list []string) []string { return list[:min(len(list), most
 func (st *planState) practice(own hw.Practice) *hw.Practice {
 	p := own
 	said := false
-	word := func(name string, words []string, into *hw.Maybe[string]) {
-		if v := st.choice(name, words); v.IsKnown() {
-			*into, said = v, true
-		}
-	}
-	word("limit", shop.LimitWords, &p.MemoryLimit)
-	word("pairing", shop.PairingWords, &p.Pairing)
-	word("migration", shop.MigrationWords, &p.Migration)
+	said = pick(st.Form, "limit", hw.LimitPractices, &p.MemoryLimit) || said
+	said = pick(st.Form, "pairing", hw.Pairings, &p.Pairing) || said
+	said = pick(st.Form, "migration", hw.Migrations, &p.Migration) || said
 	yesNo := func(name string, into *hw.Maybe[bool]) {
 		if v, ok := st.choice(name, []string{"yes", "no"}).Get(); ok {
 			*into, said = hw.Known(v == "yes"), true
@@ -101,6 +95,15 @@ func (st *planState) practice(own hw.Practice) *hw.Practice {
 		return nil
 	}
 	return &p
+}
+
+// pick puts a word of the address in place of another, and reports whether there is one.
+func pick[W ~string](f *Form, name string, table hw.Vocabulary[W], into *hw.Maybe[W]) bool {
+	v := choose(f, name, table)
+	if v.IsKnown() {
+		*into = v
+	}
+	return v.IsKnown()
 }
 
 // link is the address with one name set otherwise; "" takes it out.

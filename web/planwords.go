@@ -36,12 +36,12 @@ func limitWords(p *shop.Planned) (limit, why string) {
 	l := p.Today.Limit
 	gb, ok := l.GB.Get()
 	if !ok {
-		return "not yet known", "Until " + practiceWords(p.Request.Practice.MemoryLimit.Or("maker")) + " is recorded, nothing can be called fitting."
+		return "not yet known", "Until " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + " is recorded, nothing can be called fitting."
 	}
 	if l.Unreachable {
 		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
-	return gb.String() + " GB", "By practice: " + practiceWords(p.Request.Practice.MemoryLimit.Or("maker")) + "."
+	return gb.String() + " GB", "By practice: " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
 }
 
 var factPath = regexp.MustCompile(`chassis:(/[A-Za-z0-9_/~-]+)`)
@@ -69,8 +69,15 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 		verdict = "Worth doing."
 	case plan.Partial:
 		verdict = "It helps, but does not reach all that is wanted."
+	case plan.ServiceOnly:
+		verdict = "The services alone: no part is planned."
+	case plan.NotKnown:
+		return "Not yet known.", "What the machine has was not told, so nothing can be called an upgrade: read it, or look when it is open, and enter what is in it."
 	default:
 		verdict = "Not possible as asked."
+	}
+	if p.Today.Memory == nil {
+		return verdict, "What sits in the memory sockets was not told, so the right size is not yet known."
 	}
 	today := p.Today.Memory.TotalGB
 	peak, ok := p.Record.Machine.Usage.MemoryPeak.Get()
@@ -114,18 +121,18 @@ func actionWords(o *plan.Option, names map[string]string) string {
 func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
 	said := map[string]bool{}
 	for _, r := range o.Risk.Reasons {
-		row := riskRow{riskWords(r.Code), r.Points}
+		row := riskRow{r.Code.Row().Says, r.Points}
 		for _, w := range o.Warnings {
-			if w.Code == r.Code && !said[w.Code+w.Place] {
+			if w.Code == r.Code && !said[string(w.Code)+w.Place] {
 				row.Text = w.Text
-				said[w.Code+w.Place] = true
+				said[string(w.Code)+w.Place] = true
 				break
 			}
 		}
 		rows = append(rows, row)
 	}
 	for _, w := range o.Warnings {
-		if !said[w.Code+w.Place] {
+		if !said[string(w.Code)+w.Place] {
 			rest = append(rest, w)
 		}
 	}
@@ -134,7 +141,7 @@ func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
 
 func memoryWords(m *plan.MemoryState) (line, sub string) {
 	if m == nil {
-		return "", ""
+		return "not told", ""
 	}
 	line = m.TotalGB.String() + " GB"
 	switch m.Mode.Or("") {
@@ -163,7 +170,7 @@ func memoryWords(m *plan.MemoryState) (line, sub string) {
 
 func batteryWords(b *plan.BatteryState) string {
 	if b == nil {
-		return "none told"
+		return "not told"
 	}
 	words := b.Option + b.PartNumber
 	if wh, ok := b.FullWh.Get(); ok {
@@ -177,39 +184,7 @@ func batteryWords(b *plan.BatteryState) string {
 
 func wirelessWords(w *plan.WirelessState) string {
 	if w == nil {
-		return "none told"
+		return "not told"
 	}
-	return w.Slot + " " + w.Standard.Or("standard not yet known")
-}
-
-func riskWords(code string) string {
-	switch code {
-	case "memory.beyond_maker":
-		return "memory beyond the maker's figure"
-	case "memory.mixed":
-		return "modules in the sockets differ"
-	case "memory.asymmetric":
-		return "part of the memory runs single"
-	case "drive.hot":
-		return "a drive that runs hot"
-	case "drive.boot_replaced":
-		return "boot drive replaced"
-	case "step.board_out":
-		return "the main board comes out"
-	case "step.glued":
-		return "a glued part is peeled off"
-	case "step.seal":
-		return "a seal is broken"
-	case "step.live_unplug":
-		return "a live plug comes off"
-	case "battery.not_listed":
-		return "a pack on no list"
-	case "fact.assumed":
-		return "a fact known from a seller or assumed"
-	case "fact.disputed":
-		return "a disputed fact"
-	case "part.pulled":
-		return "a used part"
-	}
-	return code
+	return w.Slot + " " + hw.Standards.Says(w.Standard.Or("standard not yet known"))
 }

@@ -187,9 +187,11 @@ func reckonFit(f *Form, _ string) (string, []string) {
 	if f.Count() > 0 {
 		return "", nil
 	}
-	slot := hw.Slot{ID: "here", Purpose: "storage", Key: f.choice("key", []string{"M", "B", "E"}), Lengths: lengths, Refuses: []string{}, MaxTop: above, MaxBottom: below}
-	slot.Protocols = strings.Split(f.choice("takes", []string{"nvme", "nvme and sata", "sata"}).Or("nvme"), " and ")
-	d := hw.Drive{Interface: f.choice("speaks", []string{"nvme", "sata"}).Or("nvme"), Length: hw.Known(m.Length), Top: m.Top, Bottom: m.Bottom, Lanes: hw.Known(4), CacheModule: hw.Known(false)}
+	slot := hw.Slot{ID: "here", Purpose: "storage", Key: f.choice("key", []string{"M", "B", "E"}), Lengths: lengths, Refuses: []hw.Refusal{}, MaxTop: above, MaxBottom: below}
+	for _, word := range strings.Split(f.choice("takes", []string{"nvme", "nvme and sata", "sata"}).Or("nvme"), " and ") {
+		slot.Protocols = append(slot.Protocols, hw.Interface(word))
+	}
+	d := hw.Drive{Interface: choose(f, "speaks", hw.DriveInterfaces).Or(hw.NVMe), Length: hw.Known(m.Length), Top: m.Top, Bottom: m.Bottom, Lanes: hw.Known(4), CacheModule: hw.Known(false)}
 	if len(m.Keys) > 0 {
 		d.Key = hw.Known(strings.Join(m.Keys, "+"))
 	}
@@ -197,16 +199,16 @@ func reckonFit(f *Form, _ string) (string, []string) {
 	switch {
 	case v.Fits():
 		return "It fits.", nil
-	case v.Code == "unknown":
+	case v.Code == hw.CodeUnknown:
 		return "Not known.", []string{v.Text}
 	}
-	return "It does not fit.", []string{v.Text, v.Code}
+	return "It does not fit.", []string{v.Text}
 }
 
 func reckonLink(f *Form, _ string) (string, []string) {
 	whole := func(name string) hw.Maybe[int] { return f.whole(name) }
 	slot := &hw.Slot{ID: "slot", Gen: whole("sgen"), Lanes: whole("slanes")}
-	d := &hw.Drive{Interface: "nvme", Gen: whole("dgen"), Lanes: whole("dlanes"), ReadMBs: f.dec("read")}
+	d := &hw.Drive{Interface: hw.NVMe, Gen: whole("dgen"), Lanes: whole("dlanes"), ReadMBs: f.dec("read")}
 	if f.Count() > 0 {
 		return "", nil
 	}

@@ -9,7 +9,6 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/memory"
-	"yembo/core/storage"
 	"yembo/core/teardown"
 )
 
@@ -52,17 +51,17 @@ func replaceable(ch *hw.Chassis) []replaceRow {
 	kind := mem.Type.Or("type not yet known")
 	for i := range mem.Sockets {
 		s := &mem.Sockets[i]
-		takes := kind + " " + s.Form + ", largest module not yet known"
+		takes := string(kind) + " " + string(s.Form) + ", largest module not yet known"
 		if gb, ok := s.MaxModule.Get(); ok {
-			takes = kind + " " + s.Form + " up to " + gb.String() + " GB"
+			takes = string(kind) + " " + string(s.Form) + " up to " + gb.String() + " GB"
 		}
 		add("memory/sockets", s.ID, "memory", takes, s.Reach, "", "form", "max_module_gb")
 	}
 	for i := range ch.Slots {
 		s := &ch.Slots[i]
 		name, takes := "drive", slotTakes(s)
-		if s.Purpose != "storage" {
-			name = s.Purpose
+		if s.Purpose != hw.ForStorage {
+			name = strings.TrimPrefix(hw.Purposes.Says(s.Purpose), "for a ")
 		}
 		add("slots", s.ID, name, takes, s.Reach, s.OnlyOn, "key", "key", "lengths", "protocols", "pcie_gen")
 	}
@@ -125,13 +124,17 @@ func slotTakes(s *hw.Slot) string {
 	}
 	words := []string{protocolNames(s.Protocols), link, strings.TrimSpace(lengths)}
 	if s.Purpose != "storage" {
-		words = []string{"key " + s.Key.Or("?"), storage.Interface(strings.Join(s.Protocols, ", ")), itoa(len(s.Antennas)) + " antenna leads"}
+		words = []string{"key " + s.Key.Or("?"), hw.SaysAll(s.Protocols), itoa(len(s.Antennas)) + " antenna leads"}
 		if s.Antennas == nil {
 			words[2] = "leads not yet known"
 		}
 	}
 	if len(s.Refuses) > 0 {
-		words = append(words, "refuses "+strings.ReplaceAll(strings.Join(s.Refuses, ", "), "x2", "two lanes"))
+		refused := make([]string, len(s.Refuses))
+		for i, r := range s.Refuses {
+			refused[i] = hw.Refusals.Says(r)
+		}
+		words = append(words, "refuses "+strings.Join(refused, ", "))
 	}
 	return strings.Join(words, ", ")
 }
@@ -217,7 +220,7 @@ func (s *server) showSheet(c *echo.Context) error {
 func buildSheet(ch *hw.Chassis) sheetView {
 	v := sheetView{modelView: buildModelView(ch), Fixed: fixedWords(ch), CoversNote: ch.CoversNote}
 	v.MoreUnknown = max(len(v.Unknown)-sheetUnknown, 0)
-	l := memory.InForce(ch, nil, memory.LimitMaker, memory.Largest())
+	l := memory.InForce(ch, nil, hw.LimitMaker, memory.Largest())
 	if gb, ok := l.GB.Get(); ok {
 		v.Limit = gb.String() + " GB"
 	}
@@ -265,7 +268,7 @@ func buildSheet(ch *hw.Chassis) sheetView {
 			v.More++
 			continue
 		}
-		v.All = append(v.All, findingFact{factName(f.Path), valueWords(f.Path, f.InForce.Value), f.InForce.Source, day(f.InForce.On), f.InForce.Note, f.Disputed})
+		v.All = append(v.All, findingFact{factName(f.Path), valueWords(f.Path, f.InForce.Value), string(f.InForce.Source), day(f.InForce.On), f.InForce.Note, f.Disputed})
 	}
 	return v
 }

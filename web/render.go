@@ -107,13 +107,7 @@ func (s *server) renderPart(c *echo.Context, status int, page, part string, view
 }
 
 // cautionWords puts the code of a caution into words.
-func cautionWords(code string) string {
-	if words, ok := map[string]string{"live_unplug": "a live plug comes off: wiggle it by its body", "glued": "glue gives way", "seal": "a seal is broken", "board_out": "the board comes out",
-		"no_isolation_step": "nothing isolates the battery"}[code]; ok {
-		return words
-	}
-	return strings.ReplaceAll(code, "_", " ")
-}
+func cautionWords(code hw.CautionCode) string { return hw.Cautions.Says(code) }
 
 // setTheme keeps the choice of theme in a cookie and goes back to the page.
 func (s *server) setTheme(c *echo.Context) error {
@@ -160,42 +154,16 @@ func gbWords(m hw.Maybe[hw.Dec]) string {
 	return "not yet known"
 }
 
-func sourceWords(source string) string {
-	switch source {
-	case "bench":
-		return "seen at the bench"
-	case "reading":
-		return "reading"
-	case "label":
-		return "label"
-	case "maker_document":
-		return "maker's document"
-	case "controller_document":
-		return "controller's document"
-	case "seller":
-		return "seller"
-	case "assumed":
-		return "assumed"
-	}
-	return source
-}
+// sourceWords says how a fact is known; its mark stands without any source too.
+func sourceWords(source any) string { return hw.Sources.Says(hw.Source(fmt.Sprint(source))) }
 
-func practiceWords(value string) string {
-	switch value {
-	case "maker":
-		return "the maker's figure"
-	case "proven":
-		return "what was proven"
-	case "controller":
-		return "the controller's figure"
-	case "any":
-		return "any mix that passes"
-	case "equal":
-		return "equal modules"
-	case "match":
-		return "match what stays"
+// practiceWords says a choice of the shop's practice.
+func practiceWords(value any) string {
+	word := fmt.Sprint(value)
+	if i := hw.LimitPractices.Index(hw.LimitPractice(word)); i >= 0 {
+		return hw.LimitPractices[i].Says
 	}
-	return value
+	return hw.Pairings.Says(hw.Pairing(word))
 }
 
 // sentence gives a text a capital letter and a full stop.

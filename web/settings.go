@@ -11,7 +11,6 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/memory"
-	"yembo/core/wireless"
 	"yembo/shop"
 )
 
@@ -30,7 +29,7 @@ func largestFields(t memory.LargestModule) []largestField {
 	var out []largestField
 	for form, row := range t {
 		for kind := range row {
-			out = append(out, largestField{"/largest/" + form + "/" + kind, form + " " + kind})
+			out = append(out, largestField{"/largest/" + string(form) + "/" + string(kind), string(form) + " " + string(kind)})
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Label < out[j].Label })
@@ -53,10 +52,10 @@ func (s *server) showSettings(c *echo.Context) error {
 		set("/own_times", "yes")
 	}
 	p := &how.Practice
-	set("/practice/memory_limit", p.MemoryLimit.Or("maker"))
-	set("/practice/pairing", p.Pairing.Or("any"))
-	set("/practice/migration", p.Migration.Or("clone"))
-	set("/practice/access_point", p.AccessPoint.Or(""))
+	set("/practice/memory_limit", string(p.MemoryLimit.Or(hw.LimitMaker)))
+	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
+	set("/practice/migration", string(p.Migration.Or(hw.Clone)))
+	set("/practice/access_point", string(p.AccessPoint.Or("")))
 	for name, on := range map[string]bool{"/practice/allow_bay": p.AllowBay.Or(true), "/practice/allow_order": p.AllowOrder.Or(true), "/practice/allow_unlisted_battery": p.AllowUnlistedBattery.Or(false)} {
 		if on {
 			set(name, "yes")
@@ -64,7 +63,7 @@ func (s *server) showSettings(c *echo.Context) error {
 	}
 	for form, row := range how.LargestModules() {
 		for kind, gb := range row {
-			set("/largest/"+form+"/"+kind, gb.String())
+			set("/largest/"+string(form)+"/"+string(kind), gb.String())
 		}
 	}
 	return s.settingsPage(c, http.StatusOK, f, c.QueryParam("saved") == "yes")
@@ -75,7 +74,7 @@ func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) 
 	if err != nil {
 		return err
 	}
-	v := settingsView{Form: f, Limits: shop.LimitWords, Pairings: shop.PairingWords, Migrations: shop.MigrationWords, Standards: wireless.Standards,
+	v := settingsView{Form: f, Limits: hw.LimitPractices.Words(), Pairings: hw.Pairings.Words(), Migrations: hw.Migrations.Words(), Standards: hw.Standards.Words(),
 		Largest: largestFields(how.LargestModules()), Saved: saved}
 	return s.render(c, status, "settings", "Settings", "settings", v)
 }
@@ -96,14 +95,14 @@ func (s *server) saveSettings(c *echo.Context) error {
 	next.Loosen = f.choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
 	next.UsualTimes = !f.Is("/own_times", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
-	next.Practice = hw.Practice{MemoryLimit: f.choice("/practice/memory_limit", shop.LimitWords), Pairing: f.choice("/practice/pairing", shop.PairingWords),
-		Migration: f.choice("/practice/migration", shop.MigrationWords), AccessPoint: f.choice("/practice/access_point", wireless.Standards),
+	next.Practice = hw.Practice{MemoryLimit: choose(f, "/practice/memory_limit", hw.LimitPractices), Pairing: choose(f, "/practice/pairing", hw.Pairings),
+		Migration: choose(f, "/practice/migration", hw.Migrations), AccessPoint: choose(f, "/practice/access_point", hw.Standards),
 		AllowBay: yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"), AllowUnlistedBattery: yes("/practice/allow_unlisted_battery")}
 	next.Largest = memory.LargestModule{}
 	for form, row := range how.LargestModules() {
-		next.Largest[form] = map[string]hw.Dec{}
+		next.Largest[form] = map[hw.MemoryType]hw.Dec{}
 		for kind := range row {
-			if gb, ok := f.dec("/largest/" + form + "/" + kind).Get(); ok {
+			if gb, ok := f.dec("/largest/" + string(form) + "/" + string(kind)).Get(); ok {
 				next.Largest[form][kind] = gb
 			}
 		}

@@ -47,7 +47,7 @@ func stepReasons(facts []evidence.Fact, id string) []stepReason {
 	var out []stepReason
 	for _, f := range evidence.Used(facts, []string{"/steps/" + id}) {
 		if note := f.InForce.Note; note != "" {
-			out = append(out, stepReason{f.InForce.Source, note, strings.Trim(f.InForce.By+", "+day(f.InForce.On), ", ")})
+			out = append(out, stepReason{string(f.InForce.Source), note, strings.Trim(f.InForce.By+", "+day(f.InForce.On), ", ")})
 		}
 	}
 	return out
@@ -98,7 +98,7 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 	}
 	if len(chosen) > 0 {
 		v.Opening = &openingView{}
-		sheet, err := teardown.RunSheet(ctx, ch, chosen)
+		sheet, err := teardown.RunSheet(ctx, ch, chosen, teardown.Job{})
 		if err != nil {
 			v.Opening.Refuse = err.Error()
 		} else {

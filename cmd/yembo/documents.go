@@ -23,7 +23,7 @@ func (c *planCmd) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	m, err := load(c.Machine, func(data []byte) (*hw.Machine, error) { return exchange.ReadMachine(data, ch) })
+	m, err := loadMachine(c.Machine, ch)
 	if err != nil {
 		return err
 	}
@@ -31,7 +31,7 @@ func (c *planCmd) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	req, err := load(c.Request, exchange.ReadRequest)
+	req, err := load(c.Request, func(data []byte) (*hw.Request, error) { return exchange.ReadRequest(data, ch) })
 	if err != nil {
 		return err
 	}
@@ -40,6 +40,11 @@ func (c *planCmd) Run(ctx context.Context) error {
 		return err
 	}
 	return print(p)
+}
+
+// loadMachine reads a machine of a chassis.
+func loadMachine(file string, ch *hw.Chassis) (*hw.Machine, error) {
+	return load(file, func(data []byte) (*hw.Machine, error) { return exchange.ReadMachine(data, ch) })
 }
 
 // load reads one document; "-" is standard input. More than the largest document

@@ -8,7 +8,9 @@ import (
 	"os"
 	"strings"
 
+	"yembo/core/hw"
 	"yembo/core/label"
+	"yembo/core/plan"
 	"yembo/core/reading"
 	"yembo/core/teardown"
 	"yembo/exchange"
@@ -21,7 +23,10 @@ func (f failed) Error() string { return f.err.Error() }
 
 type runsheetCmd struct {
 	Chassis string `required:"" help:"yembo.chassis/1 file, or - for standard input."`
-	Targets string `required:"" help:"Places, battery or services, with commas: dimm1,m2a."`
+	Targets string `help:"Places, battery or services, with commas: dimm1,m2a."`
+	Machine string `help:"yembo.machine/1 file: what is fitted decides which steps are done."`
+	Plan    string `help:"yembo.plan/1 file of that machine."`
+	Option  string `help:"Option of the plan, such as o1; its places and services are the targets where none are named."`
 }
 
 func (c *runsheetCmd) Run(ctx context.Context) error {
@@ -35,10 +40,14 @@ func (c *runsheetCmd) Run(ctx context.Context) error {
 			targets = append(targets, t)
 		}
 	}
-	if len(targets) == 0 {
-		return fault{"--targets", errors.New("no target is named")}
+	job, own, err := c.job(ch, targets)
+	if err != nil {
+		return err
 	}
-	sheet, err := teardown.RunSheet(ctx, ch, targets)
+	if len(targets) == 0 {
+		targets = own
+	}
+	sheet, err := teardown.RunSheet(ctx, ch, targets, job)
 	var unknown teardown.ReachUnknown
 	switch {
 	case errors.As(err, &unknown), errors.Is(err, teardown.ErrTooHard):
@@ -47,6 +56,41 @@ func (c *runsheetCmd) Run(ctx context.Context) error {
 		return fault{"--targets", err}
 	}
 	return print(sheet)
+}
+
+// job is the machine that the sheet is for, and the targets of an option.
+func (c *runsheetCmd) job(ch *hw.Chassis, targets []string) (teardown.Job, []string, error) {
+	switch {
+	case (c.Plan == "") != (c.Option == ""):
+		return teardown.Job{}, nil, fault{"--plan", errors.New("a plan and one of its options are named together")}
+	case c.Plan != "" && c.Machine == "":
+		return teardown.Job{}, nil, fault{"--machine", errors.New("a plan goes with its machine")}
+	case c.Plan == "" && len(targets) == 0:
+		return teardown.Job{}, nil, fault{"--targets", errors.New("no target is named, and no option")}
+	case c.Machine == "":
+		return teardown.Job{}, nil, nil
+	}
+	m, err := loadMachine(c.Machine, ch)
+	if err != nil {
+		return teardown.Job{}, nil, err
+	}
+	if c.Plan == "" {
+		return teardown.JobAsIs(ch, m, targets), nil, nil
+	}
+	p, err := load(c.Plan, exchange.ReadPlan)
+	if err != nil {
+		return teardown.Job{}, nil, err
+	}
+	if p.Chassis != ch.ID || p.Machine != m.ID {
+		return teardown.Job{}, nil, fault{c.Plan, fmt.Errorf("this is a plan for machine %q of chassis %q", p.Machine, p.Chassis)}
+	}
+	for i := range p.Options {
+		if p.Options[i].ID == c.Option {
+			job, own := plan.JobOf(ch, m, &p.Options[i])
+			return job, own, nil
+		}
+	}
+	return teardown.Job{}, nil, fault{c.Plan, fmt.Errorf("there is no option %q", c.Option)}
 }
 
 type decodeCmd struct {

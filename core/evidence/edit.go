@@ -3,6 +3,7 @@ package evidence
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -12,7 +13,8 @@ import (
 
 // Leaves lists the single facts of a part of a record by path, with their values:
 // fields of objects, and of the things in lists that have ids. A list of plain
-// values is one fact, and so is how module lengths are held. Ids and drawing places
+// values is one fact, and so is how module lengths are held, a step's condition, a fixing
+// or what settled a suspicion. Ids and drawing places
 // are no facts.
 func Leaves(ch *hw.Chassis, prefix string) (map[string]json.RawMessage, error) {
 	plain := *ch
@@ -32,8 +34,12 @@ func Leaves(ch *hw.Chassis, prefix string) (map[string]json.RawMessage, error) {
 	return out, nil
 }
 
+// oneFact are objects that are known as a whole.
+var oneFact = []string{"/lengths", "/when", "/back", "/fixing", "/settled"}
+
 func leaves(node any, at, prefix string, out map[string]json.RawMessage) error {
-	if object, ok := node.(map[string]any); ok && !strings.HasSuffix(at, "/lengths") {
+	whole := slices.ContainsFunc(oneFact, func(name string) bool { return strings.HasSuffix(at, name) })
+	if object, ok := node.(map[string]any); ok && !whole {
 		for name, child := range object {
 			if name == "id" || name == "at" {
 				continue

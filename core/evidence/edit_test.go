@@ -11,7 +11,7 @@ import (
 // it is changes nothing; to another value, that fact alone; to null, takes it out.
 func TestSetAndLeaves(t *testing.T) {
 	ch := record()
-	ch.Slots[0] = hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lanes: hw.Known(4), Protocols: []string{"nvme"}, Lengths: map[string]string{"80": "fitted"}, Excludes: []string{},
+	ch.Slots[0] = hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lanes: hw.Known(4), Protocols: []hw.Interface{"nvme"}, Lengths: map[string]string{"80": "fitted"}, Excludes: []string{},
 		At: &hw.At{X: 1, Y: 2}}
 	leaves, err := Leaves(ch, "")
 	if err != nil {
@@ -141,8 +141,9 @@ func TestAdd(t *testing.T) {
 	ch := record()
 	ch.Findings = []hw.Finding{{Path: "/slots/m2b/lanes", Value: []byte("2"), Source: "reading", On: "2026-01-01"}}
 	for _, c := range []struct {
-		source, value string
-		lanes         int
+		source hw.Source
+		value  string
+		lanes  int
 	}{{"seller", "4", 2}, {"bench", "4", 4}} {
 		next, err := Add(ch, hw.Finding{Path: "/slots/m2b/lanes", Value: []byte(c.value), Source: c.source, On: "2026-02-02"})
 		if err != nil {

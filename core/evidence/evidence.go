@@ -14,22 +14,17 @@ import (
 	"yembo/core/hw"
 )
 
-// Sources, strongest first.
-var Sources = []string{"bench", "reading", "label", "maker_document", "controller_document", "seller", "assumed"}
-
-// Rank is a source's place in the order, 0 the strongest. A source that is not
-// known ranks last.
-func Rank(source string) int {
-	for i, s := range Sources {
-		if s == source {
-			return i
-		}
+// Rank is a source's place in the order of the table, 0 the strongest. A source that is
+// not in it ranks last.
+func Rank(source hw.Source) int {
+	if i := hw.Sources.Index(source); i >= 0 {
+		return i
 	}
-	return len(Sources)
+	return len(hw.Sources)
 }
 
 // Weak reports whether a source is one that a plan counts as a risk.
-func Weak(source string) bool { return source == "seller" || source == "assumed" }
+func Weak(source hw.Source) bool { return source == hw.FromSeller || source == hw.Assumed }
 
 // Fact is everything that was found about one fact.
 type Fact struct {

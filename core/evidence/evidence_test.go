@@ -8,7 +8,7 @@ import (
 	"yembo/core/hw"
 )
 
-func finding(value, source, on string) hw.Finding {
+func finding(value string, source hw.Source, on string) hw.Finding {
 	return hw.Finding{Path: "/f", Value: json.RawMessage(value), Source: source, On: on}
 }
 
@@ -43,7 +43,7 @@ func TestInForce(t *testing.T) {
 
 func record() *hw.Chassis {
 	return &hw.Chassis{ID: "c", Kind: "notebook", Slots: []hw.Slot{{ID: "m2a"}, {ID: "m2b", Lanes: hw.Known(2)}},
-		Memory: &hw.Memory{Type: hw.Known("DDR4"), Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Channel: "A"}}}}
+		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Channel: "A"}}}}
 }
 
 // TestPaths: a fact is named by place id inside, by index in a document.
@@ -94,7 +94,7 @@ func TestRecord(t *testing.T) {
 		t.Fatalf("%d findings for type, form and channel", n)
 	}
 	typed := record()
-	typed.Memory.Type = hw.Known("DDR5")
+	typed.Memory.Type = hw.Known[hw.MemoryType]("DDR5")
 	typed.Memory.Sockets[0].Channel = ""
 	seller := func(string) (hw.Finding, bool) { return hw.Finding{Source: "seller", On: "2026-03-03"}, false }
 	next, err := Record(first, typed, memory, seller, hw.SetAside{Note: "cleared"})

@@ -11,9 +11,11 @@ import (
 // TestSources: each source beats all behind it, however old it is; the two weakest are a
 // risk to plan on, and what nobody knows ranks last (handbook 2 and 10).
 func TestSources(t *testing.T) {
-	order := []string{"bench", "reading", "label", "maker_document", "controller_document", "seller", "assumed"}
-	if !slices.Equal(Sources, order) {
-		t.Fatalf("the order is %v", Sources)
+	order := []hw.Source{"bench", "reading", "label", "maker_document", "controller_document", "seller", "assumed"}
+	for i, s := range order {
+		if hw.Sources[i].Word != s || Rank(s) != i {
+			t.Fatalf("%s stands at %d", s, Rank(s))
+		}
 	}
 	for i, strong := range order {
 		for _, weak := range order[i+1:] {

@@ -27,7 +27,7 @@ type Chassis struct {
 	Model        string      `json:"model,omitempty"`
 	Code         string      `json:"code,omitempty"`
 	Year         Maybe[int]  `json:"year,omitzero"`
-	Kind         string      `json:"kind"`
+	Kind         Build       `json:"kind"`
 	Outline      *Outline    `json:"outline,omitempty"`
 	Memory       *Memory     `json:"memory,omitempty"`
 	Slots        []Slot      `json:"slots,omitzero"`
@@ -41,7 +41,7 @@ type Chassis struct {
 	Shapes       []Shape     `json:"shapes,omitzero"`
 	Suspected    []Suspected `json:"suspected,omitzero"`
 	Fixed        []string    `json:"fixed,omitzero"`
-	Quirks       []string    `json:"quirks,omitzero"`
+	Quirks       []Quirk     `json:"quirks,omitzero"`
 	HoldSeconds  Maybe[Dec]  `json:"hold_s,omitzero"`
 	Covers       []string    `json:"covers,omitzero"`
 	CoversNote   string      `json:"covers_note,omitempty"`
@@ -66,12 +66,12 @@ type At struct {
 
 // Memory is what a model can hold.
 type Memory struct {
-	Type     Maybe[string] `json:"type,omitzero"`
-	MaxSpeed Maybe[int]    `json:"max_speed_mts,omitzero"`
-	Channels Maybe[int]    `json:"channels,omitzero"`
-	Soldered []Soldered    `json:"soldered,omitzero"`
-	Sockets  []Socket      `json:"sockets,omitzero"`
-	Limits   Limits        `json:"limits,omitzero"`
+	Type     Maybe[MemoryType] `json:"type,omitzero"`
+	MaxSpeed Maybe[int]        `json:"max_speed_mts,omitzero"`
+	Channels Maybe[int]        `json:"channels,omitzero"`
+	Soldered []Soldered        `json:"soldered,omitzero"`
+	Sockets  []Socket          `json:"sockets,omitzero"`
+	Limits   Limits            `json:"limits,omitzero"`
 }
 
 // Limits are totals for the whole machine in GB, soldered memory included.
@@ -97,7 +97,7 @@ type Socket struct {
 	ID        string     `json:"id"`
 	Channel   string     `json:"channel,omitempty"`
 	Channels  []string   `json:"channels,omitzero"`
-	Form      string     `json:"form"`
+	Form      ModuleForm `json:"form"`
 	MaxModule Maybe[Dec] `json:"max_module_gb,omitzero"`
 	Reach     string     `json:"reach,omitempty"`
 	At        *At        `json:"at,omitempty"`
@@ -117,41 +117,51 @@ func OnChannels(one string, several []string) []string {
 // Slot takes an M.2 module (or one of the maker's own kind, by its key text).
 type Slot struct {
 	ID          string            `json:"id"`
-	Purpose     string            `json:"purpose"`
+	Purpose     Purpose           `json:"purpose"`
 	Key         Maybe[string]     `json:"key,omitzero"`
 	Width       Maybe[int]        `json:"width_mm,omitzero"`
 	Gen         Maybe[int]        `json:"pcie_gen,omitzero"`
 	Lanes       Maybe[int]        `json:"lanes,omitzero"`
-	Protocols   []string          `json:"protocols,omitzero"`
-	Refuses     []string          `json:"refuses,omitzero"`
+	Protocols   []Interface       `json:"protocols,omitzero"`
+	Refuses     []Refusal         `json:"refuses,omitzero"`
 	Lengths     map[string]string `json:"lengths,omitzero"`
 	MaxTop      Maybe[Dec]        `json:"max_top_mm,omitzero"`
 	MaxBottom   Maybe[Dec]        `json:"max_bottom_mm,omitzero"`
-	Cooling     Maybe[string]     `json:"cooling,omitzero"`
+	Cooling     Maybe[Cooling]    `json:"cooling,omitzero"`
 	Antennas    []string          `json:"antennas,omitzero"`
 	AcceptsOnly []string          `json:"accepts_only,omitzero"`
 	StatedMax   Maybe[Dec]        `json:"stated_max_gb,omitzero"`
 	Excludes    []string          `json:"excludes,omitzero"`
 	CarryOver   []string          `json:"carry_over,omitzero"`
+	Fixing      *Fixing           `json:"fixing,omitempty"`
 	OnlyOn      string            `json:"only_on,omitempty"`
 	Reach       string            `json:"reach,omitempty"`
 	At          *At               `json:"at,omitempty"`
 }
 
-// Bay takes a 2.5-inch drive.
+// Fixing is the screw that holds a drive in its place, and where it comes from.
+type Fixing struct {
+	Bit   Maybe[string] `json:"bit,omitzero"`
+	Screw string        `json:"screw,omitempty"`
+	From  FixingFrom    `json:"from,omitempty"`
+}
+
+// Bay takes a 2.5-inch drive; an optical one takes an optical drive, or with a caddy a
+// 2.5-inch one.
 type Bay struct {
-	ID        string        `json:"id"`
-	Form      string        `json:"form"`
-	Height    Maybe[Dec]    `json:"height_mm,omitzero"`
-	Interface Maybe[string] `json:"interface,omitzero"`
-	Connector Maybe[string] `json:"connector,omitzero"`
-	Caddy     Maybe[string] `json:"caddy,omitzero"`
-	StatedMax Maybe[Dec]    `json:"stated_max_gb,omitzero"`
-	Excludes  []string      `json:"excludes,omitzero"`
-	CarryOver []string      `json:"carry_over,omitzero"`
-	OnlyOn    string        `json:"only_on,omitempty"`
-	Reach     string        `json:"reach,omitempty"`
-	At        *At           `json:"at,omitempty"`
+	ID        string           `json:"id"`
+	Form      DriveForm        `json:"form"`
+	Height    Maybe[Dec]       `json:"height_mm,omitzero"`
+	Interface Maybe[Interface] `json:"interface,omitzero"`
+	Connector Maybe[string]    `json:"connector,omitzero"`
+	Caddy     Maybe[string]    `json:"caddy,omitzero"`
+	StatedMax Maybe[Dec]       `json:"stated_max_gb,omitzero"`
+	Excludes  []string         `json:"excludes,omitzero"`
+	CarryOver []string         `json:"carry_over,omitzero"`
+	Fixing    *Fixing          `json:"fixing,omitempty"`
+	OnlyOn    string           `json:"only_on,omitempty"`
+	Reach     string           `json:"reach,omitempty"`
+	At        *At              `json:"at,omitempty"`
 }
 
 // Battery is one of the packs that a model is recorded with.
@@ -185,14 +195,14 @@ type Fastener struct {
 // Step is one move in taking a model apart.
 type Step struct {
 	ID           string          `json:"id"`
-	Verb         string          `json:"verb"`
+	Verb         Verb            `json:"verb"`
 	Part         string          `json:"part,omitempty"`
 	Needs        []string        `json:"needs"`
-	Side         string          `json:"side,omitempty"`
+	Side         Side            `json:"side,omitempty"`
 	Fasteners    []StepFasteners `json:"fasteners,omitzero"`
 	Bit          Maybe[string]   `json:"bit,omitzero"`
 	Tool         string          `json:"tool,omitempty"`
-	Connector    string          `json:"connector,omitempty"`
+	Connector    Connector       `json:"connector,omitempty"`
 	StartAt      string          `json:"start_at,omitempty"`
 	CloseHint    string          `json:"close_hint,omitempty"`
 	Cautions     []string        `json:"cautions,omitzero"`
@@ -204,7 +214,17 @@ type Step struct {
 	Seal         Maybe[bool]     `json:"seal,omitzero"`
 	RemovesBoard Maybe[bool]     `json:"removes_board,omitzero"`
 	Place        string          `json:"place,omitempty"`
+	When         *Condition      `json:"when,omitempty"`
+	Back         *Condition      `json:"back,omitempty"`
+	BackBefore   string          `json:"back_before,omitempty"`
 	At           *At             `json:"at,omitempty"`
+}
+
+// Condition says in which state of a place a step is done. State is filled or empty; for
+// the place of the pack it is a pack's id.
+type Condition struct {
+	Place string `json:"place"`
+	State string `json:"state"`
 }
 
 // StepFasteners says how many screws of a group a step turns.
@@ -222,6 +242,7 @@ type Service struct {
 	Tool        string     `json:"tool,omitempty"`
 	Tools       []string   `json:"tools,omitzero"`
 	Consumables []string   `json:"consumables,omitzero"`
+	Carry       []string   `json:"carry,omitzero"`
 }
 
 // Shape is a fan, a heat sink or the like, drawn and not planned with.
@@ -237,6 +258,15 @@ type Suspected struct {
 	Text string `json:"text,omitempty"`
 	Step string `json:"step,omitempty"`
 	At   *At    `json:"at,omitempty"`
+	// Settled is set once it was looked at: it is listed, and drawn no more.
+	Settled *Settled `json:"settled,omitempty"`
+}
+
+// Settled says what a suspicion turned out to be: a place's id, or "nothing".
+type Settled struct {
+	On string `json:"on,omitempty"`
+	By string `json:"by,omitempty"`
+	As string `json:"as,omitempty"`
 }
 
 // Finding is one statement about one fact of a model.
@@ -247,7 +277,7 @@ type Suspected struct {
 type Finding struct {
 	Path     string          `json:"path"`
 	Value    json.RawMessage `json:"value"`
-	Source   string          `json:"source"`
+	Source   Source          `json:"source"`
 	On       string          `json:"on,omitempty"`
 	By       string          `json:"by,omitempty"`
 	Note     string          `json:"note,omitempty"`

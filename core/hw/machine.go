@@ -50,9 +50,9 @@ type FittedBattery struct {
 
 // FittedWireless is the wireless card in a slot.
 type FittedWireless struct {
-	Slot      string        `json:"slot"`
-	Standard  Maybe[string] `json:"standard,omitzero"`
-	Interface Maybe[string] `json:"interface,omitzero"`
+	Slot      string           `json:"slot"`
+	Standard  Maybe[Standard]  `json:"standard,omitzero"`
+	Interface Maybe[Interface] `json:"interface,omitzero"`
 }
 
 // Usage is what was measured while the machine still ran.
@@ -66,20 +66,23 @@ type Usage struct {
 
 // Module is a memory module.
 type Module struct {
-	Type     string      `json:"type,omitempty"`
-	Form     string      `json:"form,omitempty"`
-	Capacity Maybe[Dec]  `json:"capacity_gb,omitzero"`
-	Speed    Maybe[int]  `json:"speed_mts,omitzero"`
-	Ranks    Maybe[int]  `json:"ranks,omitzero"`
-	Voltage  Maybe[Dec]  `json:"voltage_v,omitzero"`
-	ECC      Maybe[bool] `json:"ecc,omitzero"`
+	Type       MemoryType  `json:"type,omitempty"`
+	Form       ModuleForm  `json:"form,omitempty"`
+	Capacity   Maybe[Dec]  `json:"capacity_gb,omitzero"`
+	Speed      Maybe[int]  `json:"speed_mts,omitzero"`
+	Ranks      Maybe[int]  `json:"ranks,omitzero"`
+	Voltage    Maybe[Dec]  `json:"voltage_v,omitzero"`
+	ECC        Maybe[bool] `json:"ecc,omitzero"`
+	Maker      string      `json:"maker,omitempty"`
+	PartNumber string      `json:"part_number,omitempty"`
+	Serial     string      `json:"serial,omitempty"`
 }
 
 // Drive is a solid-state or spinning drive; an M.2 one has a key and a length, a
 // 2.5-inch one a form.
 type Drive struct {
-	Interface   string        `json:"interface,omitempty"`
-	Form        string        `json:"form,omitempty"`
+	Interface   Interface     `json:"interface,omitempty"`
+	Form        DriveForm     `json:"form,omitempty"`
 	Key         Maybe[string] `json:"key,omitzero"`
 	Length      Maybe[int]    `json:"length_mm,omitzero"`
 	Gen         Maybe[int]    `json:"pcie_gen,omitzero"`
@@ -93,6 +96,10 @@ type Drive struct {
 	PowerW      Maybe[Dec]    `json:"power_w,omitzero"`
 	CacheModule Maybe[bool]   `json:"cache_module,omitzero"`
 	Heatsink    Maybe[bool]   `json:"heatsink,omitzero"`
+	Rotational  Maybe[bool]   `json:"rotational,omitzero"`
+	Maker       string        `json:"maker,omitempty"`
+	Model       string        `json:"model,omitempty"`
+	Serial      string        `json:"serial,omitempty"`
 }
 
 // Pack is a battery pack that can be bought.
@@ -107,8 +114,8 @@ type Pack struct {
 type Card struct {
 	Key        Maybe[string] `json:"key,omitzero"`
 	Length     Maybe[int]    `json:"length_mm,omitzero"`
-	Interface  string        `json:"interface,omitempty"`
-	Standard   string        `json:"standard,omitempty"`
+	Interface  Interface     `json:"interface,omitempty"`
+	Standard   Standard      `json:"standard,omitempty"`
 	Antennas   Maybe[int]    `json:"antennas,omitzero"`
 	PartNumber string        `json:"part_number,omitempty"`
 }
@@ -124,13 +131,14 @@ type Parts struct {
 // brings, Stock counts purchases.
 type Part struct {
 	ID         string     `json:"id"`
-	Kind       string     `json:"kind"`
+	Kind       PartKind   `json:"kind"`
 	Name       string     `json:"name"`
 	PriceCents int64      `json:"price_cents"`
 	Stock      Maybe[int] `json:"stock,omitzero"`
 	LeadDays   Maybe[int] `json:"lead_days,omitzero"`
 	Count      Maybe[int] `json:"count,omitzero"`
-	Source     string     `json:"source,omitempty"`
+	Source     Origin     `json:"source,omitempty"`
+	For        string     `json:"for,omitempty"`
 	Memory     *Module    `json:"memory,omitempty"`
 	Drive      *Drive     `json:"drive,omitempty"`
 	Battery    *Pack      `json:"battery,omitempty"`
@@ -138,17 +146,11 @@ type Part struct {
 	Provides   string     `json:"provides,omitempty"`
 }
 
-// Kinds of parts.
-const (
-	KindMemory    = "memory"
-	KindDrive     = "drive"
-	KindBattery   = "battery"
-	KindWireless  = "wireless"
-	KindAccessory = "accessory"
-)
-
 // Pulled reports whether this is a used part from the shop's own shelf.
-func (p *Part) Pulled() bool { return p.Source == "pulled" }
+func (p *Part) Pulled() bool { return p.Source == OriginPulled }
+
+// Brought reports whether the customer brings this part with a machine.
+func (p *Part) Brought() bool { return p.Source == OriginCustomer }
 
 // Pieces is how many pieces one purchase brings.
 func (p *Part) Pieces() int { return p.Count.Or(1) }
@@ -156,10 +158,22 @@ func (p *Part) Pieces() int { return p.Count.Or(1) }
 // Purchases is how many times the part must be bought for n pieces.
 func (p *Part) Purchases(n int) int { return (n + p.Pieces() - 1) / p.Pieces() }
 
+// InStock is how many purchases are on the shelf; what a customer brings is there once
+// unless it says otherwise.
+func (p *Part) InStock() int {
+	if p.Brought() {
+		return p.Stock.Or(1)
+	}
+	return p.Stock.Or(0)
+}
+
 // CanBeHad reports whether that many purchases are in stock or can be ordered
 // (formats: Stock). It is false for the quantity, not for the part.
 func (p *Part) CanBeHad(purchases int, allowOrder bool) bool {
 	stock, counted := p.Stock.Get()
+	if p.Brought() {
+		return p.Stock.Or(1) >= purchases // what a customer brings is never ordered
+	}
 	if counted && stock >= purchases {
 		return true
 	}
@@ -173,23 +187,33 @@ type Request struct {
 	BudgetCents Maybe[int64] `json:"budget_cents,omitzero"`
 	LabourRate  Maybe[int64] `json:"labour_cents_per_hour,omitzero"`
 	Practice    Practice     `json:"practice,omitzero"`
+	// Services are done in the same opening; Keep are places left as they are.
+	Services []AskedService `json:"services,omitzero"`
+	Keep     []string       `json:"keep,omitzero"`
+}
+
+// AskedService is a service of the chassis to be done, and what is charged for what it
+// uses up.
+type AskedService struct {
+	ID     string       `json:"id"`
+	Charge Maybe[int64] `json:"charge_cents,omitzero"`
 }
 
 // Goals each mean "at least".
 type Goals struct {
-	MemoryGB  Maybe[Dec]    `json:"memory_gb,omitzero"`
-	StorageGB Maybe[Dec]    `json:"storage_gb,omitzero"`
-	RuntimeH  Maybe[Dec]    `json:"runtime_h,omitzero"`
-	Wireless  Maybe[string] `json:"wireless,omitzero"`
+	MemoryGB  Maybe[Dec]      `json:"memory_gb,omitzero"`
+	StorageGB Maybe[Dec]      `json:"storage_gb,omitzero"`
+	RuntimeH  Maybe[Dec]      `json:"runtime_h,omitzero"`
+	Wireless  Maybe[Standard] `json:"wireless,omitzero"`
 }
 
 // Practice is how the shop decides where good technicians differ.
 type Practice struct {
-	MemoryLimit          Maybe[string] `json:"memory_limit,omitzero"`
-	Pairing              Maybe[string] `json:"pairing,omitzero"`
-	Migration            Maybe[string] `json:"migration,omitzero"`
-	AllowBay             Maybe[bool]   `json:"allow_bay,omitzero"`
-	AllowOrder           Maybe[bool]   `json:"allow_order,omitzero"`
-	AllowUnlistedBattery Maybe[bool]   `json:"allow_unlisted_battery,omitzero"`
-	AccessPoint          Maybe[string] `json:"access_point,omitzero"`
+	MemoryLimit          Maybe[LimitPractice] `json:"memory_limit,omitzero"`
+	Pairing              Maybe[Pairing]       `json:"pairing,omitzero"`
+	Migration            Maybe[MigrationHow]  `json:"migration,omitzero"`
+	AllowBay             Maybe[bool]          `json:"allow_bay,omitzero"`
+	AllowOrder           Maybe[bool]          `json:"allow_order,omitzero"`
+	AllowUnlistedBattery Maybe[bool]          `json:"allow_unlisted_battery,omitzero"`
+	AccessPoint          Maybe[Standard]      `json:"access_point,omitzero"`
 }

@@ -57,14 +57,8 @@ func (c *Chassis) ReachOf(place string) (step string, exists bool) {
 	if place == BatteryPlace {
 		return c.BatteryReach, len(c.Batteries) > 0 || c.BatteryReach != "" || c.Batteries == nil
 	}
-	if i := c.SocketByID(place); i >= 0 {
-		return c.Memory.Sockets[i].Reach, true
-	}
-	if i := c.SlotByID(place); i >= 0 {
-		return c.Slots[i].Reach, true
-	}
-	if i := c.BayByID(place); i >= 0 {
-		return c.Bays[i].Reach, true
+	if p, ok := c.PlaceNamed(place); ok {
+		return p.Reach, true
 	}
 	if i := c.ServiceByID(place); i >= 0 {
 		return c.Services[i].Reach, true
@@ -75,23 +69,12 @@ func (c *Chassis) ReachOf(place string) (step string, exists bool) {
 // Excluded reports whether the two names (place ids or battery:ID) cannot be used
 // together. The record holds both ways, whichever side states it.
 func (c *Chassis) Excluded(a, b string) bool {
-	return names(c.excludesOf(a), b) || names(c.excludesOf(b), a)
-}
-
-func (c *Chassis) excludesOf(name string) []string {
-	if id, ok := strings.CutPrefix(name, "battery:"); ok {
-		if i := c.BatteryByID(id); i >= 0 {
-			return c.Batteries[i].Excludes
+	for _, p := range c.Places() {
+		if p.Name == a && names(p.Excludes, b) || p.Name == b && names(p.Excludes, a) {
+			return true
 		}
-		return nil
 	}
-	if i := c.SlotByID(name); i >= 0 {
-		return c.Slots[i].Excludes
-	}
-	if i := c.BayByID(name); i >= 0 {
-		return c.Bays[i].Excludes
-	}
-	return nil
+	return false
 }
 
 func names(list []string, want string) bool {

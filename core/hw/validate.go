@@ -152,6 +152,14 @@ func ValidateParts(p *Parts) Faults {
 			c.aboveIf(at+"/battery/design_wh", part.Battery.DesignWh, 10_000, "Wh")
 			c.cells(at+"/battery", part.Battery.NominalV, part.Battery.Series)
 		}
+		switch {
+		case part.Brought() && part.For == "":
+			c.faults.Add(at, FaultMissing, "", "for, the machine that the customer brings it with")
+		case !part.Brought() && part.For != "":
+			c.faults.Add(at+"/for", FaultConflict, "the part is kept for a machine", `only a part of source "customer" is`)
+		case part.Brought() && part.PriceCents != 0:
+			c.faults.Add(at+"/price_cents", FaultConflict, "the customer brings it", "it costs nothing then")
+		}
 		if part.Wireless != nil {
 			c.fromIf(at+"/wireless/length_mm", part.Wireless.Length, 1, 500)
 			c.fromIf(at+"/wireless/antennas", part.Wireless.Antennas, 0, 16)
@@ -160,10 +168,34 @@ func ValidateParts(p *Parts) Faults {
 	return c.faults
 }
 
-// ValidateRequest checks the ranges of a request; the schema has seen to it that
-// there is at least one goal.
-func ValidateRequest(r *Request) Faults {
+// ValidateRequest checks the ranges of a request, and against its chassis, where one is
+// given, the services and places that it names.
+func ValidateRequest(r *Request, ch *Chassis) Faults {
 	c := newChecker()
+	if r.Goals == (Goals{}) && len(r.Services) == 0 {
+		c.faults.Add("/goals", FaultMissing, "", "at least one goal or service")
+	}
+	for i, s := range r.Services {
+		at := "/services/" + strconv.Itoa(i)
+		c.id(at+"/id", s.ID)
+		if ch != nil {
+			c.ref(at+"/id", s.ID, "service in "+ch.ID, ch.ServiceByID(s.ID) >= 0)
+		}
+		if v, ok := s.Charge.Get(); ok && (v < 0 || v > 1_000_000_000) {
+			c.faults.Add(at+"/charge_cents", FaultRange, strconv.FormatInt(v, 10), "from 0 to 1000000000")
+		}
+	}
+	kept := map[string]string{}
+	for i, place := range r.Keep {
+		at := "/keep/" + strconv.Itoa(i)
+		if first, twice := kept[place]; twice {
+			c.faults.Add(at, FaultDuplicate, quote(place), "it stands at "+first+" already")
+		}
+		kept[place] = at
+		if ch != nil {
+			c.ref(at, place, "place in "+ch.ID, ch.hasPlace(place))
+		}
+	}
 	c.aboveIf("/goals/memory_gb", r.Goals.MemoryGB, MaxMemoryGB, "GB")
 	c.aboveIf("/goals/storage_gb", r.Goals.StorageGB, MaxDriveGB, "GB")
 	c.aboveIf("/goals/runtime_h", r.Goals.RuntimeH, 10_000, "h")
@@ -222,7 +254,7 @@ func ValidateMachine(m *Machine, ch *Chassis) Faults {
 		if ch != nil {
 			known := ch.Slots != nil && ch.Bays != nil
 			c.ref(at+"/place", f.Place, "slot or bay", has(known, max(ch.SlotByID(f.Place), ch.BayByID(f.Place))))
-			c.purpose(ch, at+"/place", f.Place, "a drive sits here", "wireless")
+			c.purpose(ch, at+"/place", f.Place, "a drive sits here", ForWireless)
 		}
 		c.drive(at+"/drive", f.Drive)
 		c.notNegative(at+"/used_gb", f.UsedGB, MaxDriveGB, "GB")
@@ -238,7 +270,7 @@ func ValidateMachine(m *Machine, ch *Chassis) Faults {
 		place("/fitted/wireless/slot", w.Slot)
 		if ch != nil {
 			c.ref("/fitted/wireless/slot", w.Slot, "slot", has(ch.Slots != nil, ch.SlotByID(w.Slot)))
-			c.purpose(ch, "/fitted/wireless/slot", w.Slot, "a wireless card sits here", "storage")
+			c.purpose(ch, "/fitted/wireless/slot", w.Slot, "a wireless card sits here", ForStorage)
 		}
 	}
 	c.notNegative("/usage/memory_peak_gb", m.Usage.MemoryPeak, MaxMemoryGB, "GB")
@@ -249,10 +281,16 @@ func ValidateMachine(m *Machine, ch *Chassis) Faults {
 }
 
 // purpose refuses a part in a slot that is recorded for something else.
-func (c *checker) purpose(ch *Chassis, pointer, id, what, not string) {
+func (c *checker) purpose(ch *Chassis, pointer, id, what string, not Purpose) {
 	if i := ch.SlotByID(id); i >= 0 && ch.Slots[i].Purpose == not {
-		c.faults.Add(pointer, FaultConflict, what, "slot "+id+" is for "+not)
+		c.faults.Add(pointer, FaultConflict, what, "slot "+id+" is "+Purposes.Says(not))
 	}
+}
+
+// hasPlace reports whether a model has a place, BatteryPlace among them.
+func (c *Chassis) hasPlace(id string) bool {
+	_, there := c.ReachOf(id)
+	return there && c.ServiceByID(id) < 0
 }
 
 func quote(s string) string { return `"` + s + `"` }

@@ -112,17 +112,16 @@ func (c *checker) places(ch *Chassis) {
 		c.notNegative(at+"/max_top_mm", s.MaxTop, 100, "mm")
 		c.notNegative(at+"/max_bottom_mm", s.MaxBottom, 100, "mm")
 		c.aboveIf(at+"/stated_max_gb", s.StatedMax, MaxDriveGB, "GB")
-		c.excludes(ch, at, s.ID, s.Excludes)
-		c.reach(ch, at+"/reach", s.Reach)
 	}
 	for i := range ch.Bays {
 		b := &ch.Bays[i]
 		at := "/bays/" + strconv.Itoa(i)
 		c.id(at+"/id", b.ID)
 		c.aboveIf(at+"/height_mm", b.Height, 100, "mm")
+		if h, ok := b.Height.Get(); ok && b.Form == FormOptical && h != 9_500_000 && h != 12_700_000 {
+			c.faults.Add(at+"/height_mm", FaultRange, h.String(), "an optical bay is 9.5 or 12.7 mm high")
+		}
 		c.aboveIf(at+"/stated_max_gb", b.StatedMax, MaxDriveGB, "GB")
-		c.excludes(ch, at, b.ID, b.Excludes)
-		c.reach(ch, at+"/reach", b.Reach)
 	}
 	numbers := map[string]string{}
 	for i := range ch.Batteries {
@@ -131,7 +130,6 @@ func (c *checker) places(ch *Chassis) {
 		c.id(at+"/id", b.ID)
 		c.aboveIf(at+"/design_wh", b.DesignWh, 10_000, "Wh")
 		c.cells(at, b.NominalV, b.Series)
-		c.excludes(ch, at, "battery:"+b.ID, b.Excludes)
 		for j, n := range b.PartNumbers {
 			pointer := fmt.Sprintf("%s/part_numbers/%d", at, j)
 			if first, twice := numbers[n]; twice {
@@ -140,8 +138,11 @@ func (c *checker) places(ch *Chassis) {
 			numbers[n] = pointer
 		}
 	}
-	for i := range ch.Mem().Sockets {
-		c.reach(ch, fmt.Sprintf("/memory/sockets/%d/reach", i), ch.Memory.Sockets[i].Reach)
+	for _, p := range ch.Places() {
+		if p.Kind != InPack {
+			c.reach(ch, p.ReachFact(), p.Reach)
+		}
+		c.excludes(ch, p.Pointer(), p.Name, p.Excludes)
 	}
 	c.reach(ch, "/battery_reach", ch.BatteryReach)
 }
@@ -149,9 +150,9 @@ func (c *checker) places(ch *Chassis) {
 func (c *checker) excludes(ch *Chassis, at, self string, list []string) {
 	for i, name := range list {
 		pointer := fmt.Sprintf("%s/excludes/%d", at, i)
-		exists := ch.SlotByID(name) >= 0 || ch.BayByID(name) >= 0
-		if id, ok := strings.CutPrefix(name, "battery:"); ok {
-			exists = ch.BatteryByID(id) >= 0
+		exists := false
+		for _, p := range ch.Places() {
+			exists = exists || p.Kind != InSocket && p.Name == name
 		}
 		c.ref(pointer, name, "slot, bay or battery:ID", exists)
 		if name == self {
@@ -161,8 +162,13 @@ func (c *checker) excludes(ch *Chassis, at, self string, list []string) {
 }
 
 func (c *checker) reach(ch *Chassis, pointer, step string) {
-	if step != "" {
-		c.ref(pointer, step, "step", ch.StepByID(step) >= 0)
+	if step == "" {
+		return
+	}
+	i := ch.StepByID(step)
+	c.ref(pointer, step, "step", i >= 0)
+	if i >= 0 && ch.Steps[i].BackBefore != "" {
+		c.faults.Add(pointer, FaultConflict, quote(step)+" is a step of the way back alone", "only steps of the way in can be needed or lead to something")
 	}
 }
 
@@ -206,15 +212,43 @@ func (c *checker) steps(ch *Chassis) {
 				}
 			}
 		}
+		c.condition(ch, at+"/when", s.When)
+		c.condition(ch, at+"/back", s.Back)
+		if s.BackBefore != "" {
+			j := ch.StepByID(s.BackBefore)
+			c.ref(at+"/back_before", s.BackBefore, "step", j >= 0)
+			if j >= 0 && ch.Steps[j].BackBefore != "" {
+				c.faults.Add(at+"/back_before", FaultConflict, quote(s.BackBefore)+" is itself a step of the way back alone", "it names a step of the way in")
+			}
+			if len(s.Needs) > 0 {
+				c.faults.Add(at+"/needs", FaultConflict, "a step of the way back alone needs nothing", "its needs are an empty list")
+			}
+		}
 		if s.Place != "" {
-			known := ch.SocketByID(s.Place) >= 0 || ch.SlotByID(s.Place) >= 0 || ch.BayByID(s.Place) >= 0 || s.Place == BatteryPlace
-			c.ref(at+"/place", s.Place, "place", known)
+			_, known := ch.PlaceNamed(s.Place)
+			c.ref(at+"/place", s.Place, "place", known || s.Place == BatteryPlace)
 		}
 	}
 	if circle := ch.StepCircle(); circle != nil {
 		at := fmt.Sprintf("/steps/%d/needs", ch.StepByID(circle[0]))
 		c.faults.Add(at, FaultConflict, "the steps need each other in a circle: "+strings.Join(circle, " → "),
 			"a step can only need what is done before it")
+	}
+}
+
+// condition checks what a step asks of a place: filled or empty, for the pack a battery's id.
+func (c *checker) condition(ch *Chassis, at string, x *Condition) {
+	if x == nil {
+		return
+	}
+	if x.Place == BatteryPlace {
+		c.ref(at+"/state", x.State, "battery", ch.BatteryByID(x.State) >= 0)
+		return
+	}
+	_, known := ch.PlaceNamed(x.Place)
+	c.ref(at+"/place", x.Place, "place", known)
+	if x.State != StateFilled && x.State != StateEmpty {
+		c.faults.Add(at+"/state", FaultChoice, quote(x.State), StateFilled+", "+StateEmpty)
 	}
 }
 

@@ -6,7 +6,7 @@ import "fmt"
 // why. Fits has an empty code. The text is one plain sentence with the
 // numbers in it; templates and documents print it and never build their own.
 type Verdict struct {
-	Code  string // a code of the handbook's tables, "unknown", or "" for fits
+	Code  Code   // a code of the handbook's tables, "unknown", or "" for fits
 	Place string // the place tried
 	Text  string // one sentence with the numbers compared
 	Fact  string // for "unknown": chassis:/… or parts:/…, the fact that is missing
@@ -15,14 +15,14 @@ type Verdict struct {
 	Defaulted []string
 }
 
-// CodeUnknown is the verdict of a check that needs a fact nobody knows.
-const CodeUnknown = "unknown"
-
 // Fits reports whether nothing rules the part out and nothing is unknown.
 func (v Verdict) Fits() bool { return v.Code == "" }
 
+// Severity says whether the verdict refuses, warns, or is not known.
+func (v Verdict) Severity() Severity { return v.Code.Row().Severity }
+
 // Refuse makes a verdict that rules a part out.
-func Refuse(code, format string, args ...any) Verdict {
+func Refuse(code Code, format string, args ...any) Verdict {
 	return Verdict{Code: code, Text: fmt.Sprintf(format, args...)}
 }
 

@@ -5,6 +5,7 @@ package label
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -14,8 +15,8 @@ import (
 // Memory is what a memory label says. What it does not say is not known.
 type Memory struct {
 	Kind      string              `json:"kind"` // memory_label
-	Type      string              `json:"type,omitempty"`
-	Form      string              `json:"form,omitempty"`
+	Type      hw.MemoryType       `json:"type,omitempty"`
+	Form      hw.ModuleForm       `json:"form,omitempty"`
 	Capacity  hw.Maybe[hw.Dec]    `json:"capacity_gb,omitzero"`
 	SpeedMTs  hw.Maybe[int]       `json:"speed_mts,omitzero"`
 	Ranks     hw.Maybe[int]       `json:"ranks,omitzero"`
@@ -23,8 +24,10 @@ type Memory struct {
 	Voltage   hw.Maybe[hw.Dec]    `json:"voltage_v,omitzero"`
 	CAS       hw.Maybe[int]       `json:"cas,omitzero"`
 	ECC       hw.Maybe[bool]      `json:"ecc,omitzero"`
-	Notes     []string            `json:"-"` // what was read with a grain of salt
+	Count     hw.Maybe[int]       `json:"count,omitzero"` // of modules in a kit: 2x8GB
+	Notes     []string            `json:"-"`              // what was read with a grain of salt
 	seen      map[string]struct{} // what has been read already
+	at        int                 // where in the word the part stands that is being read
 }
 
 // ParseError says where reading a text stopped and what was understood before.
@@ -60,14 +63,14 @@ func Decode(text string) (any, error) {
 		return nil, &ParseError{Text: text[:MaxText], Column: MaxText + 1, Part: "…", Want: fmt.Sprintf("a label of at most %d characters", MaxText)}
 	}
 	trimmed := strings.TrimSpace(text)
-	if looksLikeM2(trimmed) {
-		return ParseM2(trimmed)
+	if code, ok := m2Code(trimmed); ok {
+		return ParseM2(code)
 	}
 	return ParseMemory(text)
 }
 
 // standard is the transfer rates of each generation in MT/s.
-var standard = map[string][]int{
+var standard = map[hw.MemoryType][]int{
 	"DDR3": {800, 1066, 1333, 1600, 1866, 2133},
 	"DDR4": {800, 1066, 1333, 1600, 1866, 2133, 2400, 2666, 2933, 3200},
 	"DDR5": {4000, 4400, 4800, 5200, 5600, 6000, 6400},
@@ -101,9 +104,11 @@ var bins = map[string]int{
 }
 
 // generation is the plain generation of a type: DDR3 for DDR3L.
-func generation(kind string) string { return strings.TrimSuffix(kind, "L") }
+func generation(kind hw.MemoryType) hw.MemoryType {
+	return hw.MemoryType(strings.TrimSuffix(string(kind), "L"))
+}
 
-func volts(kind string) hw.Dec {
+func volts(kind hw.MemoryType) hw.Dec {
 	switch kind {
 	case "DDR3":
 		return 1_500_000
@@ -115,7 +120,7 @@ func volts(kind string) hw.Dec {
 	return 1_100_000
 }
 
-var formWords = map[string]string{
+var formWords = map[string]hw.ModuleForm{
 	"SO-DIMM": "SO-DIMM", "SODIMM": "SO-DIMM", "DIMM": "DIMM", "UDIMM": "DIMM", "RDIMM": "RDIMM", "CAMM2": "CAMM2", "LPCAMM2": "LPCAMM2",
 }
 
@@ -132,9 +137,14 @@ func ParseMemory(text string) (*Memory, error) {
 		if i+1 < len(words) {
 			next = words[i+1].text
 		}
+		m.at = 0
 		used, want := m.word(w.text, next)
 		if want != "" {
-			return nil, &ParseError{Text: text, Column: w.column, Part: w.text, Understood: m.understood(), Want: want}
+			part, _, _ := strings.Cut(w.text[m.at:], "-")
+			if m.at == 0 {
+				part = w.text
+			}
+			return nil, &ParseError{Text: text, Column: w.column + m.at, Part: part, Understood: m.understood(), Want: want}
 		}
 		i += used - 1
 	}
@@ -182,7 +192,16 @@ func split(text string) []word {
 // what would have been right, "" when it was read.
 func (m *Memory) word(text, next string) (used int, want string) {
 	upper := strings.ToUpper(strings.TrimSuffix(text, ","))
+	if count, rest, ok := kit(upper); ok {
+		if m.taken("count") {
+			return 1, "how many modules once"
+		}
+		m.Count, upper = hw.Known(count), rest
+	}
 	if n, unit, ok := number(upper); ok {
+		if mts := n.Whole(); unit == "" && slices.Contains(Rates, mts) && hw.DecOf(mts) == n && !isUnit(next) {
+			return 1, m.setSpeed(mts)
+		}
 		if unit == "" && isUnit(next) {
 			return 2, m.measure(n, strings.ToUpper(next))
 		}
@@ -210,6 +229,16 @@ func (m *Memory) word(text, next string) (used int, want string) {
 		return 1, m.setCAS(n)
 	}
 	return 1, "a capacity (16GB), ranks (2Rx8), a type (PC4-3200AA-SE1-11, DDR4-3200) or a form (SO-DIMM)"
+}
+
+// kit reads the front of 2x8GB: how many modules, and what one of them is.
+func kit(text string) (count int, rest string, ok bool) {
+	head, rest, found := strings.Cut(strings.ReplaceAll(text, "×", "X"), "X")
+	n, err := strconv.Atoi(head)
+	if !found || err != nil || n < 1 || n > 16 || rest == "" || rest[0] < '0' || rest[0] > '9' {
+		return 0, "", false
+	}
+	return n, rest, true
 }
 
 func isUnit(text string) bool {
@@ -278,8 +307,12 @@ func (m *Memory) setCapacity(n hw.Dec) string {
 	return ""
 }
 
+// setSpeed notes a rate. Only the standard ones are rates, those of the generation where
+// that is known.
 func (m *Memory) setSpeed(mts int) string {
-	mts = Snap(mts)
+	if rates := m.rates(); !slices.Contains(rates, mts) {
+		return fmt.Sprintf("a standard rate (%d MT/s is none of %s)", mts, rateWords(m.Type))
+	}
 	if old, known := m.SpeedMTs.Get(); known && old != mts {
 		return fmt.Sprintf("one rate (%d MT/s stands there already)", old)
 	}
@@ -287,9 +320,24 @@ func (m *Memory) setSpeed(mts int) string {
 	return ""
 }
 
-func (m *Memory) setForm(form string) string {
+// rates are those that may stand on the label.
+func (m *Memory) rates() []int {
+	if m.Type == "" {
+		return Rates
+	}
+	return standard[generation(m.Type)]
+}
+
+func rateWords(kind hw.MemoryType) string {
+	if kind == "" {
+		return "any generation"
+	}
+	return string(generation(kind))
+}
+
+func (m *Memory) setForm(form hw.ModuleForm) string {
 	if m.Form != "" && m.Form != form {
-		return "one form (" + m.Form + " stands there already)"
+		return "one form (" + string(m.Form) + " stands there already)"
 	}
 	m.Form = form
 	return ""
@@ -303,11 +351,14 @@ func (m *Memory) setCAS(n int) string {
 	return ""
 }
 
-func (m *Memory) setType(kind string) string {
+func (m *Memory) setType(kind hw.MemoryType) string {
 	if m.Type != "" && m.Type != kind {
-		return "one type (" + m.Type + " stands there already)"
+		return "one type (" + string(m.Type) + " stands there already)"
 	}
 	m.Type = kind
+	if mts, known := m.SpeedMTs.Get(); known && !slices.Contains(m.rates(), mts) {
+		return fmt.Sprintf("a generation that has the rate %d MT/s", mts)
+	}
 	return ""
 }
 
@@ -344,13 +395,13 @@ func (m *Memory) understood() string {
 		words = append(words, fmt.Sprintf("%d ranks", r))
 	}
 	if m.Type != "" {
-		words = append(words, m.Type)
+		words = append(words, string(m.Type))
 	}
 	if mts, ok := m.SpeedMTs.Get(); ok {
 		words = append(words, fmt.Sprintf("%d MT/s", mts))
 	}
 	if m.Form != "" {
-		words = append(words, m.Form)
+		words = append(words, string(m.Form))
 	}
 	return strings.Join(words, ", ")
 }

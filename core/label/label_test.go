@@ -98,7 +98,7 @@ func TestSPD(t *testing.T) {
 		if serial == "" {
 			serial = "-"
 		}
-		got := strings.Join([]string{s.Type, s.Form, s.Capacity.String(), itoa(s.Ranks) + "R" + itoa(s.ChipWidth), itoa(s.SpeedMTs), "CL" + itoa(s.CAS), serial, s.PartNumber}, " ")
+		got := strings.Join([]string{string(s.Type), string(s.Form), s.Capacity.String(), itoa(s.Ranks) + "R" + itoa(s.ChipWidth), itoa(s.SpeedMTs), "CL" + itoa(s.CAS), serial, s.PartNumber}, " ")
 		if got != want || !s.ChecksumOK || !IsSPD(data) {
 			t.Errorf("%s, checksum %v; want %s", got, s.ChecksumOK, want)
 		}
@@ -185,7 +185,7 @@ func TestSPDAgainstTool(t *testing.T) {
 				said[strings.TrimSpace(line[:49])] = strings.TrimSpace(line[49:])
 			}
 		}
-		for field, want := range map[string]string{"Fundamental Memory type": s.Type[:4] + " SDRAM", "Module Type": s.Form, "Size": itoa(int(s.Capacity/hw.DecOf(1))*1024) + " MB",
+		for field, want := range map[string]string{"Fundamental Memory type": string(s.Type[:4]) + " SDRAM", "Module Type": string(s.Form), "Size": itoa(int(s.Capacity/hw.DecOf(1))*1024) + " MB",
 			"Ranks": itoa(s.Ranks), "SDRAM Device Width": itoa(s.ChipWidth) + " bits", "Part Number": s.PartNumber} {
 			if said[field] != want {
 				t.Errorf("%s: %s is %q, the tool prints %q", name, field, want, said[field])

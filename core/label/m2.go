@@ -1,6 +1,7 @@
 package label
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
@@ -23,6 +24,21 @@ var heights = map[string][2]hw.Dec{
 	"S1": {1_200_000, 0}, "S2": {1_350_000, 0}, "S3": {1_500_000, 0},
 	"D1": {1_200_000, 1_350_000}, "D2": {1_350_000, 1_350_000}, "D3": {1_500_000, 1_350_000},
 	"D4": {1_500_000, 700_000}, "D5": {1_500_000, 1_500_000},
+}
+
+// Widths and lengths that the standard's modules have, in mm.
+var (
+	Widths  = []int{12, 16, 22, 30}
+	Lengths = []int{16, 26, 30, 38, 42, 60, 80, 110}
+)
+
+// m2Code is a text's size code, with or without "M.2" before it; ok is false for what is
+// none.
+func m2Code(text string) (code string, ok bool) {
+	if head, rest, found := strings.Cut(text, " "); found && strings.EqualFold(head, "M.2") {
+		return strings.TrimSpace(rest), true
+	}
+	return text, looksLikeM2(text)
 }
 
 // looksLikeM2 tells a size code from a memory label: four or five digits first.
@@ -59,8 +75,12 @@ func ParseM2(text string) (*M2, error) {
 	}
 	width, _ := strconv.Atoi(size[:2])
 	length, _ := strconv.Atoi(size[2:])
-	if width < 10 || length < 10 || (len(size) == 5 && length < 100) {
-		return nil, fail(size, "a width and a length in mm")
+	if !slices.Contains(Widths, width) {
+		return nil, fail(size[:2], "a width of 12, 16, 22 or 30 mm")
+	}
+	if !slices.Contains(Lengths, length) || len(size) == 5 && length < 100 {
+		column += 2
+		return nil, fail(size[2:], "a length of 16, 26, 30, 38, 42, 60, 80 or 110 mm")
 	}
 	m.Width, m.Length = width, length
 	for i, f := range fields[1:] {

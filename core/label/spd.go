@@ -10,9 +10,9 @@ import (
 
 // SPD is a module's own description, as JEDEC lays it out.
 type SPD struct {
-	Type       string // DDR3, DDR3L, DDR4, DDR5
-	Form       string // "" when the layout names another one than we plan with
-	Capacity   hw.Dec // GB
+	Type       hw.MemoryType // DDR3, DDR3L, DDR4, DDR5
+	Form       hw.ModuleForm // "" when the layout names another one than we plan with
+	Capacity   hw.Dec        // GB
 	Ranks      int
 	ChipWidth  int
 	SpeedMTs   int // snapped to the standard rates
@@ -104,7 +104,7 @@ func serial(data []byte) string {
 }
 
 // form4 is the form of DDR3 and DDR4 modules; the two differ in the 72-bit codes.
-func form4(code byte, eccSmall ...byte) (form string, ecc bool) {
+func form4(code byte, eccSmall ...byte) (form hw.ModuleForm, ecc bool) {
 	for _, c := range eccSmall {
 		if code == c {
 			return "SO-DIMM", true

@@ -32,7 +32,7 @@ func TestRates(t *testing.T) {
 				texts = append(texts, fmt.Sprintf("%s-%d", generation, r))
 			}
 			for _, text := range texts {
-				if m, err := ParseMemory(text); err != nil || m.SpeedMTs.Or(0) != r || m.Type != kind {
+				if m, err := ParseMemory(text); err != nil || m.SpeedMTs.Or(0) != r || string(m.Type) != kind {
 					t.Errorf("%s: %+v %v", text, m, err)
 				}
 			}

@@ -2,28 +2,9 @@ package memory
 
 import (
 	"fmt"
+	"strings"
 
 	"yembo/core/hw"
-)
-
-// Codes of the memory checks, in their order.
-const (
-	CodeSolderedOnly = "memory.soldered_only"
-	CodeForm         = "memory.form"
-	CodeType         = "memory.type"
-	CodeOverSocket   = "memory.over_socket"
-	CodeOverLimit    = "memory.over_limit"
-	CodePairing      = "memory.pairing"
-)
-
-// Codes of warnings and notes.
-const (
-	CodeMixed       = "memory.mixed"
-	CodeAsymmetric  = "memory.asymmetric"
-	CodeSlower      = "memory.slower"
-	CodeUnreachable = "memory.limit_unreachable"
-	CodeMoreThan    = "memory.more_than_needed"
-	CodeBeyond      = "memory.beyond_maker"
 )
 
 // NoSocket is the verdict for any module in a machine with no socket, or where
@@ -35,7 +16,7 @@ func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 		return v, true
 	}
 	if len(mem.Sockets) == 0 {
-		v := hw.Refuse(CodeSolderedOnly, "this model has no memory socket: all its memory is soldered")
+		v := hw.Refuse(hw.CodeMemorySoldered, "this model has no memory socket: all its memory is soldered")
 		v.Place = "memory"
 		return v, true
 	}
@@ -43,35 +24,47 @@ func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 }
 
 // Fit checks one module in one socket, in the order of the handbook. The limit is
-// compared with soldered (the machine's, in all) + this module alone.
-func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limit, largest LargestModule) hw.Verdict {
+// compared with soldered (the machine's, in all) + this module alone. part is the module's
+// index in the parts list.
+func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit, largest LargestModule) hw.Verdict {
 	s := &ch.Memory.Sockets[socket]
-	v := fit(ch, soldered, socket, mod, limit, largest)
+	v := fit(ch, soldered, socket, mod, part, limit, largest)
 	v.Place = s.ID
-	if v.Code == hw.CodeUnknown && v.Step == "" && v.Fact != "" && v.Fact[0] == 'c' {
+	// A document tells a limit, no opening does.
+	if v.Code == hw.CodeUnknown && strings.HasPrefix(v.Fact, "chassis:") && v.Fact != UnknownLimitFact {
 		v.Step = s.Reach
 	}
 	return v
 }
 
-func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limit, largest LargestModule) hw.Verdict {
+func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit, largest LargestModule) hw.Verdict {
 	mem := ch.Memory
 	s := &mem.Sockets[socket]
+	at := hw.Where{PartIndex: part, Body: "memory"}
+	if mod.Form == "" {
+		return hw.Unknown(at.Part("form"), "the form of this module is not known; the socket takes %s", s.Form)
+	}
 	if mod.Form != s.Form {
-		return hw.Refuse(CodeForm, "the module is a %s; the socket takes %s", mod.Form, s.Form)
+		return hw.Refuse(hw.CodeMemoryForm, "the module is a %s; the socket takes %s", mod.Form, s.Form)
 	}
 	kind, ok := mem.Type.Get()
 	if !ok {
 		return hw.Unknown("chassis:/memory/type", "the memory generation of this model is not known")
+	}
+	if mod.Type == "" {
+		return hw.Unknown(at.Part("type"), "the generation of this module is not known; the socket takes %s", kind)
 	}
 	if !TypeEnters(mod.Type, kind) {
 		text := fmt.Sprintf("a %s module; the socket takes %s", mod.Type, kind)
 		if mod.Type == "DDR3" && kind == "DDR3L" {
 			text += ": 1.5 V never into a 1.35 V socket"
 		}
-		return hw.Verdict{Code: CodeType, Text: text}
+		return hw.Verdict{Code: hw.CodeMemoryType, Text: text}
 	}
-	gb, _ := mod.Capacity.Get()
+	gb, sized := mod.Capacity.Get()
+	if !sized {
+		return hw.Unknown(at.Part("capacity_gb"), "the capacity of this module is not known")
+	}
 	most, ok := s.MaxModule.Get()
 	var defaulted []string
 	if !ok {
@@ -82,43 +75,43 @@ func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, limit Limi
 		defaulted = append(defaulted, at)
 	}
 	if gb > most {
-		return hw.Refuse(CodeOverSocket, "%s GB; the socket holds %s GB at most", gb, most)
+		return hw.Refuse(hw.CodeMemoryOverSocket, "%s GB; the socket holds %s GB at most", gb, most)
 	}
 	ceiling, ok := limit.GB.Get()
 	if !ok {
-		return hw.Unknown("chassis:"+limit.Path, "how much memory this model takes in all is not known (%s)", limitName(limit.Path))
+		return hw.Unknown(UnknownLimitFact, "how much memory this model takes in all is not known: the maker's or the controller's document tells it")
 	}
 	if soldered+gb > ceiling {
 		if soldered > 0 {
-			return hw.Refuse(CodeOverLimit, "%s GB soldered + %s GB = %s GB; %s is %s GB", soldered, gb, soldered+gb, LimitWords(limit), ceiling)
+			return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB soldered + %s GB = %s GB; %s is %s GB", soldered, gb, soldered+gb, limit.Words(), ceiling)
 		}
-		return hw.Refuse(CodeOverLimit, "%s GB alone; %s is %s GB", gb, LimitWords(limit), ceiling)
+		return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB alone; %s is %s GB", gb, limit.Words(), ceiling)
 	}
 	return hw.Verdict{Defaulted: defaulted}
 }
 
 // TypeEnters reports whether a module of one generation works in a machine of
 // another. DDR3L goes into DDR3 sockets too; DDR3 (1.5 V) never into DDR3L ones.
-func TypeEnters(module, machine string) bool {
+func TypeEnters(module, machine hw.MemoryType) bool {
 	return module == machine || (module == "DDR3L" && machine == "DDR3")
 }
 
-func limitName(path string) string {
-	switch path {
-	case limits + "maker_gb":
-		return "the maker's limit"
-	case limits + "proven_gb":
-		return "the proven limit"
-	}
-	return "the controller's limit"
-}
-
-// LimitWords names the limit for a sentence.
-func LimitWords(l Limit) string {
+// Words names the limit for a sentence.
+func (l Limit) Words() string {
 	if l.Unreachable {
 		return "what the sockets can hold"
 	}
-	return limitName(l.Path)
+	switch l.From {
+	case ByMaker:
+		return "the maker's limit"
+	case ByProof:
+		return "the proven limit"
+	case ByController:
+		return "the controller's limit"
+	case Inferred:
+		return "the limit inferred from what runs in it now"
+	}
+	return "no limit"
 }
 
 // Mixed reports whether modules in sockets differ in capacity, speed or ranks. A
@@ -145,47 +138,55 @@ func differ[T comparable](a, b hw.Maybe[T]) bool {
 	return okX && okY && x != y
 }
 
-// Pairings of the practice.
-const (
-	PairAny   = "any"
-	PairEqual = "equal"
-	PairMatch = "match"
-)
-
 // Paired reports whether a set of modules is allowed under a pairing practice
-// ("" is any). kept are the modules that stay, added the new ones.
+// ("" is any). kept are the modules that stay, added the new ones; pieces of one part are
+// the same module.
 //
-//	equal  all modules in sockets have one capacity and one speed
-//	match  every module has the capacity, speed and ranks of each kept one;
-//	       where none is kept, the new ones equal one another
+//	equal      all modules in sockets have one capacity and one speed
+//	match      every module has the capacity, speed and ranks of each kept one;
+//	           where none is kept, the new ones equal one another
+//	identical  as match, and of the same maker and part number
 //
-// A figure that is not known matches nothing, except on a module standing alone.
-func Paired(practice string, kept, added []*hw.Module) bool {
-	switch practice {
-	case PairEqual:
+// What is not known matches nothing, except on a module standing alone and between pieces
+// of one part.
+func Paired(practice hw.Pairing, kept, added []*hw.Module) bool {
+	if practice == hw.PairEqual {
 		all := append(append([]*hw.Module{}, kept...), added...)
-		return allAlike(all, all, false)
-	case PairMatch:
-		against := kept
-		if len(kept) == 0 {
-			against = added
-		}
-		return allAlike(against, added, true)
+		return allAlike(all, all, Equal)
 	}
-	return true
+	alike := Matches
+	switch practice {
+	case hw.PairMatch:
+	case hw.PairIdentical:
+		alike = Identical
+	default:
+		return true
+	}
+	against := kept
+	if len(kept) == 0 {
+		against = added
+	}
+	return allAlike(against, added, alike)
+}
+
+// Equal reports whether two modules have one capacity and one speed, both known.
+func Equal(a, b *hw.Module) bool {
+	return hw.MaybeEqual(a.Capacity, b.Capacity) && hw.MaybeEqual(a.Speed, b.Speed)
+}
+
+// Matches reports whether two modules are equal and have the same ranks.
+func Matches(a, b *hw.Module) bool { return Equal(a, b) && hw.MaybeEqual(a.Ranks, b.Ranks) }
+
+// Identical reports whether two modules match and are of one maker and part number.
+func Identical(a, b *hw.Module) bool {
+	return Matches(a, b) && a.Maker != "" && a.Maker == b.Maker && a.PartNumber != "" && a.PartNumber == b.PartNumber
 }
 
 // allAlike compares every module of a with every other one of b.
-func allAlike(a, b []*hw.Module, ranks bool) bool {
+func allAlike(a, b []*hw.Module, alike func(a, b *hw.Module) bool) bool {
 	for _, x := range a {
 		for _, y := range b {
-			if x == y {
-				continue
-			}
-			if !hw.MaybeEqual(x.Capacity, y.Capacity) || !hw.MaybeEqual(x.Speed, y.Speed) {
-				return false
-			}
-			if ranks && !hw.MaybeEqual(x.Ranks, y.Ranks) {
+			if x != y && !alike(x, y) {
 				return false
 			}
 		}

@@ -17,13 +17,13 @@ func told(v hw.Verdict) string {
 // TestFit holds each check of a socket with its numbers, and their order: each case spoils
 // one thing more of a socket and module that fit, going from the last check to the first.
 func TestFit(t *testing.T) {
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known("DDR4"), Limits: hw.Limits{Maker: hw.Known(gb(24))},
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Limits: hw.Limits{Maker: hw.Known(gb(24))},
 		Sockets: []hw.Socket{{ID: "dimm0", Form: "DIMM"}, {ID: "dimm1", Form: "SO-DIMM", MaxModule: hw.Known(gb(16)), Reach: "shield"}}}}
 	mod := hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16))}
-	soldered, practice := gb(8), LimitMaker
+	soldered, practice := gb(8), hw.LimitMaker
 	check := func(name, want string) {
 		t.Helper()
-		if got := told(Fit(ch, soldered, 1, &mod, InForce(ch, nil, practice, Largest()), Largest())); got != want {
+		if got := told(Fit(ch, soldered, 1, &mod, 3, InForce(ch, nil, practice, Largest()), Largest())); got != want {
 			t.Errorf("%s:\n got %s\nwant %s", name, got, want)
 		}
 	}
@@ -34,14 +34,14 @@ func TestFit(t *testing.T) {
 	check("over the maker's limit", "memory.over_limit dimm1: 16 GB soldered + 16 GB = 32 GB; the maker's limit is 24 GB")
 	soldered, ch.Memory.Limits.Maker = 0, hw.Known(gb(8))
 	check("alone over it", "memory.over_limit dimm1: 16 GB alone; the maker's limit is 8 GB")
-	practice, ch.Memory.Limits.Proven = LimitProven, hw.Known(gb(12))
+	practice, ch.Memory.Limits.Proven = hw.LimitProven, hw.Known(gb(12))
 	check("over the proven limit", "memory.over_limit dimm1: 16 GB alone; the proven limit is 12 GB")
-	practice, ch.Memory.Limits.Controller = LimitController, hw.Known(gb(10))
+	practice, ch.Memory.Limits.Controller = hw.LimitController, hw.Known(gb(10))
 	check("over the controller's limit", "memory.over_limit dimm1: 16 GB alone; the controller's limit is 10 GB")
 	ch.Memory.Limits = hw.Limits{}
-	check("no limit known", "unknown dimm1: how much memory this model takes in all is not known (the proven limit) chassis:/memory/limits/proven_gb shield")
+	check("no limit known", "unknown dimm1: how much memory this model takes in all is not known: the maker's or the controller's document tells it chassis:/memory/limits/maker_gb")
 	ch.Memory.Sockets[0].Form = "SO-DIMM"
-	ch.Memory.Limits.Maker, practice, soldered, mod.Capacity = hw.Known(gb(128)), LimitMaker, gb(48), hw.Known(gb(32))
+	ch.Memory.Limits.Maker, practice, soldered, mod.Capacity = hw.Known(gb(128)), hw.LimitMaker, gb(48), hw.Known(gb(32))
 	ch.Memory.Soldered = []hw.Soldered{{ID: "onboard", Capacity: gb(8)}}
 	check("past what the sockets hold", "memory.over_limit dimm1: 48 GB soldered + 32 GB = 80 GB; what the sockets can hold is 72 GB")
 	mod.Capacity = hw.Known(gb(48))
@@ -50,15 +50,15 @@ func TestFit(t *testing.T) {
 	check("no row in the table", "unknown dimm1: the largest module that the socket takes is not known chassis:/memory/sockets/1/max_module_gb shield")
 	mod.Type = "DDR5"
 	check("another generation", "memory.type dimm1: a DDR5 module; the socket takes DDR4")
-	mod.Type, ch.Memory.Type = "DDR3", hw.Known("DDR3L")
+	mod.Type, ch.Memory.Type = "DDR3", hw.Known[hw.MemoryType]("DDR3L")
 	check("1.5 V into 1.35 V", "memory.type dimm1: a DDR3 module; the socket takes DDR3L: 1.5 V never into a 1.35 V socket")
-	ch.Memory.Type = hw.Maybe[string]{}
+	ch.Memory.Type = hw.Maybe[hw.MemoryType]{}
 	check("generation not known", "unknown dimm1: the memory generation of this model is not known chassis:/memory/type shield")
 	mod.Form = "SO-DIMM"
 	check("form", "memory.form dimm1: the module is a SO-DIMM; the socket takes CAMM2")
 
 	for _, c := range []struct {
-		module, machine string
+		module, machine hw.MemoryType
 		want            bool
 	}{{"DDR3L", "DDR3", true}, {"DDR3", "DDR3L", false}, {"DDR3", "DDR3", true}, {"DDR4", "DDR3", false}, {"DDR3L", "DDR4", false}} {
 		if TypeEnters(c.module, c.machine) != c.want {
@@ -122,7 +122,7 @@ func TestMixedAndSlowed(t *testing.T) {
 
 // TestSoldered: the machine's own figure goes before the model's, also in the ceiling.
 func TestSoldered(t *testing.T) {
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known("DDR4"), Limits: hw.Limits{Maker: hw.Known(gb(128))},
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Limits: hw.Limits{Maker: hw.Known(gb(128))},
 		Soldered: []hw.Soldered{{ID: "onboard", Channel: "A", Capacity: gb(8), Speed: hw.Known(3200)}},
 		Sockets:  []hw.Socket{{ID: "a", Form: "SO-DIMM", Channel: "B"}, {ID: "b", Form: "SO-DIMM", Channel: "D"}, {ID: "c", Form: "DIMM"}}}}
 	m := &hw.Machine{Fitted: hw.Fitted{SolderedGB: map[string]hw.Dec{"onboard": gb(16)}}}
@@ -135,7 +135,7 @@ func TestSoldered(t *testing.T) {
 		"no machine":    {nil, "8 8 soldered + 2 × 32 + 1 × 32 = 104 GB"},
 	} {
 		s := Soldered(ch, c.machine)
-		limit := InForce(ch, c.machine, LimitMaker, Largest())
+		limit := InForce(ch, c.machine, hw.LimitMaker, Largest())
 		if got := fmt.Sprintf("%s %s", s[0].Module.Capacity.Or(0), limit.Arithmetic); got != c.want || !limit.Unreachable || limit.Stated != gb(128) || limit.GB.Or(0) != limit.Reachable {
 			t.Errorf("%s: %s (%+v), want %s", name, got, limit, c.want)
 		}
@@ -158,28 +158,59 @@ func TestSoldered(t *testing.T) {
 	if n := ChannelCount(&hw.Memory{}); n != 0 {
 		t.Errorf("nothing told: %d channels", n)
 	}
-	// Without sockets the soldered memory is all there is, and 128 GB belong to other boards.
+	// Without a socket nothing is planned, and nothing is said of the figure.
 	ch.Memory.Sockets = []hw.Socket{}
-	if l := InForce(ch, nil, LimitMaker, Largest()); l.GB.Or(0) != gb(8) || !l.Unreachable {
+	if l := InForce(ch, nil, hw.LimitMaker, Largest()); l.GB.Or(0) != gb(128) || l.Unreachable {
 		t.Errorf("soldered only: %+v", l)
 	}
 	// What nobody recorded is not checked.
 	ch.Memory.Sockets = nil
-	if l := InForce(ch, nil, LimitMaker, Largest()); l.GB.Or(0) != gb(128) || l.Unreachable {
+	if l := InForce(ch, nil, hw.LimitMaker, Largest()); l.GB.Or(0) != gb(128) || l.Unreachable {
 		t.Errorf("sockets not known: %+v", l)
 	}
 }
 
-// TestBeyondMaker: past the maker's figure, or any growth where it is not known.
-func TestBeyondMaker(t *testing.T) {
-	maker := func(n int) *hw.Memory { return &hw.Memory{Limits: hw.Limits{Maker: hw.Known(gb(n))}} }
-	for _, c := range []struct {
-		mem           *hw.Memory
-		before, after int
-		want          bool
-	}{{maker(24), 16, 24, false}, {maker(24), 16, 32, true}, {maker(24), 40, 32, true}, {&hw.Memory{}, 16, 32, true}, {&hw.Memory{}, 16, 16, false}, {&hw.Memory{}, 16, 8, false}} {
-		if BeyondMaker(c.mem, gb(c.before), gb(c.after)) != c.want {
-			t.Errorf("%+v from %d to %d: not %v", c.mem.Limits, c.before, c.after, c.want)
+// TestPastTheLimit: past the maker's figure; where that is not known, growth past what was
+// proven, or any where nothing was.
+func TestPastTheLimit(t *testing.T) {
+	limits := func(maker, proven int) *hw.Memory {
+		m := &hw.Memory{}
+		if maker > 0 {
+			m.Limits.Maker = hw.Known(gb(maker))
 		}
+		if proven > 0 {
+			m.Limits.Proven = hw.Known(gb(proven))
+		}
+		return m
+	}
+	for _, c := range []struct {
+		mem            *hw.Memory
+		before, after  int
+		beyond, unsure bool
+	}{
+		{limits(24, 0), 16, 24, false, false}, {limits(24, 0), 16, 32, true, false}, {limits(24, 40), 40, 32, true, false},
+		{limits(0, 0), 16, 32, false, true}, {limits(0, 0), 16, 16, false, false}, {limits(0, 0), 16, 8, false, false},
+		{limits(0, 32), 16, 32, false, false}, {limits(0, 32), 16, 40, false, true}, {limits(0, 32), 48, 40, false, false},
+	} {
+		if beyond, unsure := BeyondMaker(c.mem, gb(c.after)), LimitUnsure(c.mem, gb(c.before), gb(c.after)); beyond != c.beyond || unsure != c.unsure {
+			t.Errorf("%+v from %d to %d: %v %v", c.mem.Limits, c.before, c.after, beyond, unsure)
+		}
+	}
+}
+
+// TestInferredLimit: where no figure is known, soldered + for each socket the largest module
+// that runs in it now, or the socket's own largest where that is smaller.
+func TestInferredLimit(t *testing.T) {
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Soldered: []hw.Soldered{{ID: "on", Capacity: gb(4)}},
+		Sockets: []hw.Socket{{ID: "a", Form: "SO-DIMM"}, {ID: "b", Form: "SO-DIMM", MaxModule: hw.Known(gb(8))}, {ID: "c", Form: "DIMM"}}}}
+	m := &hw.Machine{Fitted: hw.Fitted{SolderedGB: map[string]hw.Dec{"on": gb(8)}, Memory: []hw.FittedModule{
+		{Socket: "b", Module: hw.Module{Capacity: hw.Known(gb(4))}}, {Socket: "c", Module: hw.Module{Capacity: hw.Known(gb(16))}}}}}
+	l := InForce(ch, m, hw.LimitProven, Largest())
+	if l.GB.Or(0) != gb(48) || l.From != Inferred || !l.FellBack || l.Path() != "" || l.Arithmetic != "8 soldered + 16 + 8 + 16 = 48 GB" {
+		t.Errorf("%+v", l)
+	}
+	m.Fitted.Memory = []hw.FittedModule{}
+	if l := InForce(ch, m, hw.LimitMaker, Largest()); l.GB.IsKnown() {
+		t.Errorf("nothing in the sockets, and a limit of %v", l.GB)
 	}
 }

@@ -25,6 +25,7 @@ type Layout struct {
 	Single      hw.Maybe[hw.Dec]
 	Speed       hw.Maybe[int]
 	Bandwidth   hw.Maybe[hw.Dec] // GB/s of the widest interleave, to 0.1
+	MBs         hw.Maybe[int]    // the same in MB/s, unrounded, for comparing
 	// PerChannel is the capacity on each channel in the order of the letters, for
 	// drawing; nil when a channel is not known.
 	PerChannel []hw.Dec
@@ -116,6 +117,7 @@ func Arrange(mem *hw.Memory, sticks []Stick) Layout {
 	out.Single = hw.Known(out.Total - interleaved/scale)
 	if mts, ok := out.Speed.Get(); ok {
 		// MT/s × 8 bytes is MB/s for one channel; Dec counts millionths.
+		out.MBs = hw.Known(width * mts * 8)
 		out.Bandwidth = hw.Known((hw.Dec(width*mts*8) * 1000).Tenths())
 	}
 	for _, c := range channels {

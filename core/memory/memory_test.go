@@ -3,6 +3,7 @@ package memory
 import (
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"yembo/core/hw"
@@ -110,29 +111,33 @@ func TestLimits(t *testing.T) {
 		return hw.Known(gb(n))
 	}
 	for _, c := range []struct {
-		practice                  string
+		practice                  hw.LimitPractice
 		maker, proven, controller int
 		want, path                string
 	}{
 		{"", 24, 40, 64, "24", "maker_gb"},
-		{"maker", 0, 40, 64, "-", "maker_gb"},
+		{"maker", 0, 40, 64, "40", "proven_gb"},
+		{"maker", 0, 0, 64, "64", "controller_gb"},
+		{"maker", 0, 80, 64, "64", "controller_gb"},
+		{"proven", 40, 40, 64, "40", "maker_gb"},
 		{"maker", 32, 0, 16, "16", "controller_gb"},
 		{"proven", 24, 40, 0, "40", "proven_gb"},
 		{"proven", 24, 16, 0, "24", "maker_gb"},
 		{"proven", 24, 0, 0, "24", "maker_gb"},
-		{"proven", 0, 0, 64, "-", "proven_gb"},
+		{"proven", 0, 0, 64, "64", "controller_gb"},
+		{"proven", 0, 0, 0, "-", ""},
 		{"proven", 24, 40, 32, "32", "controller_gb"},
 		{"controller", 24, 40, 64, "64", "controller_gb"},
 		{"controller", 24, 40, 0, "40", "proven_gb"},
 	} {
 		ch := &hw.Chassis{Memory: &hw.Memory{Limits: hw.Limits{Maker: known(c.maker), Proven: known(c.proven), Controller: known(c.controller)}}}
 		l := InForce(ch, nil, c.practice, Largest())
-		if words(l.GB) != c.want || l.Path != limits+c.path {
-			t.Errorf("%+v: %s by %s", c, words(l.GB), l.Path)
+		if words(l.GB) != c.want || strings.TrimPrefix(l.Path(), limits) != c.path {
+			t.Errorf("%+v: %s by %s", c, words(l.GB), l.Path())
 		}
 	}
 	// 8 soldered + 1 × 32 is all that one DDR4 SO-DIMM socket holds.
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known("DDR4"), Soldered: []hw.Soldered{{Capacity: gb(8)}}, Sockets: []hw.Socket{{Form: "SO-DIMM"}}, Limits: hw.Limits{Maker: hw.Known(gb(64))}}}
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Soldered: []hw.Soldered{{Capacity: gb(8)}}, Sockets: []hw.Socket{{Form: "SO-DIMM"}}, Limits: hw.Limits{Maker: hw.Known(gb(64))}}}
 	if l := InForce(ch, nil, "", Largest()); !l.Unreachable || l.GB.Or(0) != gb(40) || l.Arithmetic != "8 soldered + 1 × 32 = 40 GB" {
 		t.Errorf("reachable: %+v", l)
 	}
@@ -150,9 +155,15 @@ func TestPaired(t *testing.T) {
 		}
 		return m
 	}
+	same := mod(8, 3200, 0) // two pieces of one part, whatever is not known of it
+	by := func(number string) *hw.Module {
+		m := mod(8, 3200, 1)
+		m.Maker, m.PartNumber = "Corvane", number
+		return m
+	}
 	type set = []*hw.Module
 	for _, c := range []struct {
-		practice    string
+		practice    hw.Pairing
 		kept, added set
 		want        bool
 	}{
@@ -166,6 +177,11 @@ func TestPaired(t *testing.T) {
 		{"match", set{mod(8, 3200, 0)}, set{mod(8, 3200, 1)}, false},
 		{"match", nil, set{mod(8, 3200, 1), mod(8, 3200, 2)}, false},
 		{"match", nil, set{mod(8, 3200, 0)}, true},
+		{"match", nil, set{same, same}, true},
+		{"identical", set{by("CV8")}, set{by("CV8")}, true},
+		{"identical", set{by("CV8")}, set{by("CV9")}, false},
+		{"identical", set{mod(8, 3200, 1)}, set{mod(8, 3200, 1)}, false},
+		{"identical", nil, set{same, same}, true},
 	} {
 		if got := Paired(c.practice, c.kept, c.added); got != c.want {
 			t.Errorf("%s, kept %v, added %v: %v", c.practice, c.kept, c.added, got)

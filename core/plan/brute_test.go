@@ -4,7 +4,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/bits"
+	"os"
 	"sort"
+	"strconv"
 	"testing"
 
 	"yembo/core/evidence"
@@ -19,6 +21,9 @@ import (
 // choice at every place, judged by the rules one by one and without any pruning.
 func TestAgainstEnumeration(t *testing.T) {
 	cases := 3000
+	if n, err := strconv.Atoi(os.Getenv("PLAN_SEEDS")); err == nil {
+		cases = n
+	}
 	if testing.Short() {
 		cases = 300
 	}
@@ -36,7 +41,7 @@ func TestAgainstEnumeration(t *testing.T) {
 			t.Fatal(err)
 		}
 		seen[got.Verdict]++
-		if got.Verdict == Stop || got.Verdict == Enough {
+		if got.Verdict == Stop || got.Verdict == Enough || got.Verdict == ServiceOnly {
 			continue
 		}
 		want := enumerate(t, in)
@@ -45,7 +50,7 @@ func TestAgainstEnumeration(t *testing.T) {
 			t.Fatalf("seed %d\nsearch:      %s\nenumeration: %s\n%s", seed, a, b, raw)
 		}
 	}
-	for _, v := range []string{Upgrade, Partial, Enough, NotPossible} {
+	for _, v := range []string{Upgrade, Partial, Enough, NotPossible, NotKnown, ServiceOnly} {
 		if seen[v] < cases/100 {
 			t.Errorf("the random cases hardly ever end with %q: %v", v, seen)
 		}
@@ -59,19 +64,19 @@ func TestTwinSockets(t *testing.T) {
 	for seed := range uint64(300) {
 		g := newGen(seed)
 		ch := &hw.Chassis{ID: "c", Kind: "mini_pc", Batteries: []hw.Battery{}, Slots: []hw.Slot{}, Bays: []hw.Bay{}}
-		ch.Memory = &hw.Memory{Type: hw.Known("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2), Limits: hw.Limits{Maker: hw.Known(gb(pickOf(g, 32, 48, 64)))}}
+		ch.Memory = &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2), Limits: hw.Limits{Maker: hw.Known(gb(pickOf(g, 32, 48, 64)))}}
 		ch.Steps = []hw.Step{{ID: "off", Verb: "power_down"}, {ID: "cover", Verb: "unclip", Needs: []string{"off"}}}
 		for i := range 4 {
 			ch.Memory.Sockets = append(ch.Memory.Sockets, hw.Socket{ID: fmt.Sprintf("d%d", i), Channel: pickOf(g, "A", "B"), Form: "SO-DIMM", Reach: pickOf(g, "off", "cover")})
 		}
 		in := Input{Chassis: ch, Machine: g.machine(ch), Parts: &hw.Parts{Currency: "EUR"}, Request: g.request()}
 		in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(pickOf(g, 24, 40)))}
-		in.Request.Practice.MemoryLimit = hw.Maybe[string]{}
+		in.Request.Practice.MemoryLimit = hw.Maybe[hw.LimitPractice]{}
 		for i := range 5 {
 			mod := g.module()
 			mod.Type, mod.Form = "DDR4", "SO-DIMM"
 			in.Parts.Parts = append(in.Parts.Parts, hw.Part{ID: fmt.Sprintf("x%d", i), Kind: hw.KindMemory, Memory: &mod,
-				PriceCents: int64(g.IntN(6)) * 1000, Count: hw.Known(pickOf(g, 1, 1, 2)), Stock: hw.Known(g.IntN(4)), Source: pickOf(g, "", "", "pulled")})
+				PriceCents: int64(g.IntN(6)) * 1000, Count: hw.Known(pickOf(g, 1, 1, 2)), Stock: hw.Known(g.IntN(4)), Source: pickOf[hw.Origin](g, "", "", "pulled")})
 		}
 		got, err := Make(t.Context(), in)
 		if err != nil {
@@ -108,7 +113,7 @@ type plainOption struct {
 	choice  []int32
 	changed uint64
 	missing bool
-	values  [7]int64 // all the better the smaller
+	values  [9]int64 // all the better the smaller
 	option  Option
 }
 
@@ -118,10 +123,7 @@ func enumerate(t *testing.T, in Input) []Option {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.judge(t.Context(), true); err != nil {
-		t.Fatal(err)
-	}
-	if _, err := s.sift(t.Context()); err != nil {
+	if _, err := s.sort(t.Context(), true); err != nil {
 		t.Fatal(err)
 	}
 	var all []plainOption
@@ -137,6 +139,9 @@ func enumerate(t *testing.T, in Input) []Option {
 		p := &s.places[i]
 		choice[i] = unchanged
 		walk(i + 1)
+		if p.keep {
+			return
+		}
 		if p.occupied && (p.kind == kMemory || p.kind == kDrive) {
 			choice[i] = remove
 			walk(i + 1)
@@ -170,6 +175,9 @@ func enumerate(t *testing.T, in Input) []Option {
 		}
 		if a.values[0] != b.values[0] {
 			return a.values[0] < b.values[0]
+		}
+		if a.values[2] != b.values[2] {
+			return a.values[2] < b.values[2]
 		}
 		return plainFirst(a, b)
 	})
@@ -207,18 +215,30 @@ func plainFirst(a, b *plainOption) bool {
 // judgePlain applies the rules of the formats to one assignment.
 func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	o := plainOption{choice: append([]int32{}, choice...)}
+	ends, removed := s.inside, uint64(0)
 	pieces, need := map[int]int{}, map[string]int{}
 	var flags uint32
 	mem, sto, run, wifi, pack := s.soldered, s.todayStorage, s.todayRuntime, s.todayWifi, noPack
 	var kept, added []*hw.Module
 	var inUse, fresh []string
-	if b := s.m.Fitted.Battery; b != nil && b.Option != "" && choice[len(choice)-1] == unchanged {
-		inUse = append(inUse, "battery:"+b.Option)
+	today := "" // the pack in the machine, told or the only one there is
+	if b := s.m.Fitted.Battery; b != nil && b.Option != "" {
+		today = "battery:" + b.Option
+	} else if b == nil && len(s.ch.Batteries) == 1 {
+		today = "battery:" + s.ch.Batteries[0].ID
+	}
+	if today != "" && choice[len(choice)-1] == unchanged {
+		inUse = append(inUse, today)
 	}
 	for i, c := range choice {
 		p := &s.places[i]
 		if c != unchanged {
 			o.changed |= 1 << i
+			ends = ends.Filled(p.id)
+		}
+		if c == remove {
+			removed |= 1 << i
+			ends = ends.Emptied(p.id)
 		}
 		if c < remove {
 			pieces[int(c)]++
@@ -240,6 +260,9 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 			if p.occupied {
 				old = &s.m.Fitted.Drives[p.fitted]
 			}
+			if p.optical && c < remove {
+				old = &hw.FittedDrive{Drive: hw.Drive{Form: hw.FormOptical}}
+			}
 			if c != unchanged && old != nil {
 				sto -= old.Drive.Capacity.Or(0)
 			}
@@ -256,28 +279,35 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 					fresh = append(fresh, p.id)
 				} else if d.Capacity.Or(0) < old.UsedGB.Or(0) {
 					return o, false
-				} else if s.isBoot(p.fitted) {
+				} else if p.occupied && s.isBoot(p.fitted) {
 					flags |= fBoot
 				}
 				if storage.Hot(storage.Connect(p.id, s.slotOf(p), d), s.slotOf(p), d) {
 					flags |= fHot
 				}
-				if p.bay && old == nil {
-					b := &s.ch.Bays[p.index]
-					count(need, b.Connector.Or(""), b.Caddy.Or(""))
+				if p.bay && (old == nil || p.optical) {
+					b := &s.ch.Bays[p.Index]
+					if !p.optical {
+						count(need, b.Connector.Or(""))
+					}
+					if p.optical || b.Caddy.Or("") != b.Connector.Or("") {
+						count(need, b.Caddy.Or(""))
+					}
 				}
 				if !p.bay && (old == nil || !hw.MaybeEqual(old.Drive.Length, d.Length)) {
-					count(need, s.ch.Slots[p.index].Lengths[fmt.Sprint(d.Length.Or(0))])
+					count(need, s.ch.Slots[p.Index].Lengths[fmt.Sprint(d.Length.Or(0))])
 				}
 			}
 		case kBattery:
 			if c < remove {
 				part := &s.parts[c]
 				pack = power.OptionFor(s.ch, part.Battery.PartNumber)
+				ends = ends.WithPack("")
 				if pack >= 0 {
+					ends = ends.WithPack(s.ch.Batteries[pack].ID)
 					name := "battery:" + s.ch.Batteries[pack].ID
 					inUse = append(inUse, name)
-					if b := s.m.Fitted.Battery; b == nil || "battery:"+b.Option != name {
+					if name != today {
 						fresh = append(fresh, name)
 					}
 				} else {
@@ -290,7 +320,7 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 				card := s.parts[c].Wireless
 				wifi = wireless.Rank(card.Standard)
 				if !p.occupied {
-					count(need, s.ch.Slots[p.index].Lengths[fmt.Sprint(card.Length.Or(0))])
+					count(need, s.ch.Slots[p.Index].Lengths[fmt.Sprint(card.Length.Or(0))])
 				}
 			}
 		}
@@ -298,18 +328,21 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	if o.changed == 0 || !plainAllowed(s, choice, mem, kept, added, inUse, fresh) {
 		return o, false
 	}
-	// Money.
-	var cents int64
+	// Money and days.
+	var cents, days int64
+	bought := map[int]int{}
 	for name, n := range need {
-		part := s.provider(name, n)
-		if part < 0 {
+		buy, ok := plainSupply(s, name, n)
+		if !ok {
 			o.missing = true
 			o.option.Missing = append(o.option.Missing, name)
 			continue
 		}
-		pieces[part] += n
-		if s.parts[part].Pulled() {
-			flags |= fPulled
+		for part, q := range buy {
+			bought[part] += q
+			if s.parts[part].Pulled() {
+				flags |= fPulled
+			}
 		}
 	}
 	sort.Strings(o.option.Missing)
@@ -318,10 +351,31 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 		if !s.parts[part].CanBeHad(q, s.allowOrder()) {
 			return o, false
 		}
-		cents += int64(q) * s.parts[part].PriceCents
+		bought[part] += q
 	}
-	open := s.openMachine(o.changed)
-	total := cents + open.labour
+	for part, q := range bought {
+		cents += int64(q) * s.parts[part].PriceCents
+		if stock, counted := s.parts[part].Stock.Get(); !s.parts[part].Brought() && (!counted || stock < q) {
+			days = max(days, int64(s.parts[part].LeadDays.Or(1<<30)))
+		}
+	}
+	var reaches []string
+	var minutes hw.Minutes
+	for i := range s.places {
+		if o.changed&(1<<i) != 0 {
+			reaches = append(reaches, s.places[i].Reach)
+			minutes += s.places[i].swap
+		}
+	}
+	for _, i := range s.service {
+		reaches = append(reaches, s.ch.Services[i].Reach)
+		minutes += hw.MinutesOf(s.ch.Services[i].Minutes.Or(0))
+	}
+	down := s.ways.Down(reaches)
+	undone, extra := s.ways.Back(down, ends)
+	minutes += s.ways.Minutes(down, undone, extra)
+	open := s.openMachine(openingKey{o.changed, removed, s.packKey(pack)})
+	total := cents + minutes.Labour(s.rate) + s.servicesCents
 	if budget, ok := s.in.Request.BudgetCents.Get(); ok && total > budget {
 		return o, false
 	}
@@ -334,20 +388,35 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 		return o, false
 	}
 	// Risk.
+	f := found{changed: o.changed}
+	for k := range kinds {
+		x := &candidate{}
+		for _, pi := range s.kindOf[k] {
+			x.choice = append(x.choice, choice[pi])
+		}
+		f.parts[k] = x
+	}
 	if o.changed&s.maskOf(kMemory) != 0 {
-		var sticks []memory.Stick
-		for _, m := range append(kept, added...) {
-			sticks = append(sticks, memory.Stick{Module: *m})
+		all := append(kept, added...)
+		for i := range all {
+			for j := range i {
+				if all[i] != all[j] && memory.Differ(all[i], all[j]) {
+					flags |= fMixed
+				}
+			}
 		}
-		if memory.Mixed(sticks) {
-			flags |= fMixed
-		}
-		if memory.BeyondMaker(s.ch.Mem(), s.todayMemory, mem) {
+		if maker, ok := s.ch.Memory.Limits.Maker.Get(); ok && mem > maker {
 			flags |= fBeyond
+		} else if proven, told := s.ch.Memory.Limits.Proven.Get(); !ok && mem > s.todayMemory && !(told && mem <= proven) {
+			flags |= fInferred
 		}
 	}
+	after := memory.Arrange(s.ch.Mem(), s.sticksAfter(&f)).MBs
+	if was, is := s.todayLayout.MBs, after; o.changed&s.maskOf(kMemory) != 0 && was.IsKnown() && is.IsKnown() && is.Or(0) < was.Or(0) {
+		flags |= fNarrower
+	}
 	risk := points(flags | open.flags)
-	for _, f := range s.factsUsed(o.changed, pack, open.down) {
+	for _, f := range s.factsUsed(o.changed, pack, down) {
 		if evidence.Weak(f.InForce.Source) {
 			risk++
 		}
@@ -355,7 +424,10 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 			risk += 2
 		}
 	}
-	o.values[0], o.values[1], o.values[2] = total, int64(risk), int64(open.minutes)
+	o.values[0], o.values[1], o.values[2], o.values[7] = total, int64(risk), int64(minutes), days
+	if s.goals.MemoryGB.IsKnown() {
+		o.values[8] = -int64(after.Or(0))
+	}
 	o.values[3], o.values[4] = -capped(mem, s.goals.MemoryGB), -capped(sto, s.goals.StorageGB)
 	if goal, ok := s.goals.RuntimeH.Get(); ok && run != nil {
 		h, _ := run.Float64()
@@ -367,67 +439,7 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	if s.goals.Wireless.IsKnown() {
 		o.values[6] = -int64(wifi)
 	}
-	o.option.TotalCents, o.option.Minutes, o.option.Risk.Points = total, open.minutes.Shown(), risk
-	f := found{changed: o.changed}
-	for k := range kinds {
-		x := &candidate{}
-		for _, pi := range s.kindOf[k] {
-			x.choice = append(x.choice, choice[pi])
-		}
-		f.parts[k] = x
-	}
+	o.option.TotalCents, o.option.Minutes, o.option.Risk.Points = total, minutes.Shown(), risk
 	s.actions(&o.option, &f)
 	return o, true
-}
-
-func count(need map[string]int, hows ...string) {
-	for _, how := range hows {
-		if name, ok := hw.Needs(how); ok {
-			need[name]++
-		}
-	}
-}
-
-// plainAllowed checks removals, the limit, pairing and exclusions.
-func plainAllowed(s *search, choice []int32, mem hw.Dec, kept, added []*hw.Module, inUse, fresh []string) bool {
-	limit, known := s.limit.GB.Get()
-	memoryChanges := false
-	for i, c := range choice {
-		p := &s.places[i]
-		switch p.kind {
-		case kMemory:
-			if c == unchanged {
-				continue
-			}
-			memoryChanges = true
-			if !known || mem > limit {
-				return false
-			}
-			if c == remove && mem+s.m.Fitted.Memory[p.fitted].Module.Capacity.Or(0) <= limit {
-				return false
-			}
-		case kDrive:
-			if c != remove {
-				continue
-			}
-			asked := false
-			for _, name := range fresh {
-				asked = asked || s.ch.Excluded(name, p.id)
-			}
-			if !asked {
-				return false
-			}
-		}
-	}
-	if memoryChanges && (!s.wanted[kMemory] || !memory.Paired(s.practice.Pairing.Or("any"), kept, added)) {
-		return false
-	}
-	for _, a := range fresh {
-		for _, b := range inUse {
-			if a != b && s.ch.Excluded(a, b) {
-				return false
-			}
-		}
-	}
-	return true
 }

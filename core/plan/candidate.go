@@ -3,16 +3,21 @@ package plan
 import (
 	"context"
 	"fmt"
+	"math"
 	"math/big"
+	"slices"
 	"sort"
 
 	"yembo/core/hw"
-	"yembo/core/teardown"
+	"yembo/core/storage"
 )
 
-// Flags of what a candidate costs in risk; an option counts each once.
+// Flags of what a candidate costs in risk; an option counts each once. Those without
+// points are found when an option is written out.
 const (
-	fBeyond = 1 << iota
+	fBeyond uint32 = 1 << iota
+	fInferred
+	fNarrower
 	fMixed
 	fAsymmetric
 	fHot
@@ -23,34 +28,33 @@ const (
 	fLive
 	fUnlisted
 	fPulled
-	flagCount = iota
+	fCustomer
 )
 
-// flagTable is table 10 in its order. Facts are counted beside it.
-var flagTable = [flagCount]struct {
-	code    string
-	points  int
-	consent string
-}{
-	{"memory.beyond_maker", 3, "beyond_maker"},
-	{"memory.mixed", 1, ""},
-	{"memory.asymmetric", 0, ""},
-	{"drive.hot", 1, ""},
-	{"drive.boot_replaced", 1, "data"},
-	{"step.board_out", 3, ""},
-	{"step.glued", 1, "glued_part"},
-	{"step.seal", 1, "seal"},
-	{"step.live_unplug", 1, ""},
-	{"battery.not_listed", 3, "unlisted_battery"},
-	{"part.pulled", 1, ""},
+// flagOf are the flags by their code; table 10 has points, consents and the order.
+var flagOf = map[hw.Code]uint32{
+	hw.CodeBeyondMaker: fBeyond, hw.CodeLimitInferred: fInferred, hw.CodeNarrower: fNarrower, hw.CodeMixed: fMixed, hw.CodeAsymmetric: fAsymmetric,
+	hw.CodeHot: fHot, hw.CodeBootReplaced: fBoot, hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued, hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive,
+	hw.CodeBatteryNotListed: fUnlisted, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
+}
+
+// risks is table 10, and pointsOf the points by flag.
+var risks, pointsOf = hw.Risks(), flagPoints()
+
+func flagPoints() map[uint32]int {
+	out := map[uint32]int{}
+	for _, row := range hw.Risks() {
+		if f := flagOf[row.Code]; f != 0 {
+			out[f] = row.Points
+		}
+	}
+	return out
 }
 
 func points(flags uint32) int {
 	sum := 0
-	for i := range flagTable {
-		if flags&(1<<i) != 0 {
-			sum += flagTable[i].points
-		}
+	for ; flags != 0; flags &= flags - 1 {
+		sum += pointsOf[flags&-flags]
 	}
 	return sum
 }
@@ -77,7 +81,8 @@ func (s *search) asksNoMore(n, m needs) bool {
 }
 
 // accessoriesPlentiful reports whether every accessory that the chassis asks for
-// can be had for all its places at once, new or used alike.
+// can be had for all its places at once, new or used alike, and no piece more makes any
+// other one come sooner.
 func (s *search) accessoriesPlentiful() bool {
 	most := map[string]int{} // by name: how many pieces all places together may ask for
 	ask := func(hows ...string) {
@@ -99,15 +104,16 @@ func (s *search) accessoriesPlentiful() bool {
 		ask(hows...)
 	}
 	for i := range s.ch.Bays {
-		ask(s.ch.Bays[i].Connector.Or(""))
-		ask(s.ch.Bays[i].Caddy.Or(""))
+		ask(s.ch.Bays[i].Connector.Or(""), s.ch.Bays[i].Caddy.Or(""))
 	}
 	for name, pieces := range most {
+		last := supply{}
 		for n := 1; n <= pieces; n++ {
-			one, more := s.provider(name, 1), s.provider(name, n)
-			if more < 0 || s.parts[one].Pulled() != s.parts[more].Pulled() {
+			now := s.supplied(name, n)
+			if now.missing || n > 1 && (now.pulled != last.pulled || now.days < last.days) {
 				return false
 			}
+			last = now
 		}
 	}
 	return true
@@ -122,18 +128,20 @@ func (n needs) plus(m needs) needs {
 
 // candidate is one way to treat the places of one kind.
 type candidate struct {
-	changed uint64 // places that change
-	used    uint64 // places (and the pack) of the kind in use afterwards
-	fresh   uint64 // places (and the pack) that it puts in use
-	removed uint64 // places that it empties
-	cost    int64  // of the parts, accessories apart
-	flags   uint32
-	gain    int64 // compared between options: capped GB, or a rank
-	nearer  bool  // brings its unmet goal nearer
-	met     bool  // reaches the goal
-	needs   needs
-	pack    int // the pack fitted: an index, -1 unlisted, noPack none
-	choice  []int32
+	changed   uint64 // places that change
+	used      uint64 // places (and the pack) of the kind in use afterwards
+	fresh     uint64 // places (and the pack) that it puts in use
+	removed   uint64 // places that it empties
+	cost      int64  // of the parts, accessories apart
+	days      int32  // until all of the parts are here, late where that is not known
+	flags     uint32
+	gain      int64 // compared between options: capped GB, or a rank
+	bandwidth int64 // the same for memory: MB/s
+	nearer    bool  // brings its unmet goal nearer
+	met       bool  // reaches the goal
+	needs     needs
+	pack      int // the pack fitted: an index, -1 unlisted, noPack none
+	choice    []int32
 
 	total   hw.Dec   // GB, uncapped
 	runtime *big.Rat // for batteries
@@ -141,6 +149,9 @@ type candidate struct {
 }
 
 const noPack = -2
+
+// late is the days of what arrives nobody knows when: later than any.
+const late = math.MaxInt32
 
 // earlier is the tie-break inside one kind: place by place in the order of the
 // chassis, a part by its position, then a removal, then unchanged.
@@ -157,15 +168,15 @@ func earlier(a, b []int32) bool {
 type pick struct {
 	part  int32
 	price int64
-	size  hw.Dec
+	size  hw.Dec // GB of a drive, MT/s of a module
 	flags uint32
 	needs needs
 	class int // only picks of one class stand in for each other
 }
 
 // thin drops picks that others of the same place stand in for: not dearer, no
-// smaller, no more risk, no more accessories, and with supply enough for all
-// pieces that the kind's places could take. It never changes which options are
+// smaller, no more risk, no more accessories, here no later, and with supply enough for
+// all pieces that the kind's places could take. It never changes which options are
 // best: every combination with a dropped pick has one with a kept pick that costs
 // less, or as much and comes earlier. The picks come cheapest first.
 //
@@ -183,7 +194,7 @@ func (s *search) thin(picks []pick, pieces int, everywhere func(a, b int32) bool
 			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !s.asksNoMore(a.needs, b.needs) || pa.Pieces() != pb.Pieces() {
 				continue
 			}
-			switch n := s.supply(pa, pieces); {
+			switch n := s.supply(pa, pieces, s.daysFor(pb, 1)); {
 			case pa.Pieces() == 1:
 				supply += n
 			case n >= pieces && everywhere(a.part, b.part):
@@ -200,21 +211,55 @@ func (s *search) thin(picks []pick, pieces int, everywhere func(a, b int32) bool
 	return kept
 }
 
-// supply is how many pieces of a part can be had, at most want.
-func (s *search) supply(p *hw.Part, want int) int {
-	if p.CanBeHad(p.Purchases(want), s.allowOrder()) {
+// supply is how many pieces of a part can be had within some days, at most want.
+func (s *search) supply(p *hw.Part, want int, days int32) int {
+	n := p.Purchases(want)
+	if s.canHave(p, n) && s.daysFor(p, want) <= days {
 		return want
 	}
-	return min(want, p.Stock.Or(0)*p.Pieces())
+	return min(want, p.InStock()*p.Pieces())
+}
+
+// daysFor is how many days it takes until n pieces of a part are here, 0 where the shelf
+// has them.
+func (s *search) daysFor(p *hw.Part, n int) int32 {
+	if stock, counted := p.Stock.Get(); p.Brought() || counted && stock >= p.Purchases(n) {
+		return 0
+	}
+	if s.in.allInStock == p.Kind {
+		return 0
+	}
+	return int32(p.LeadDays.Or(late))
 }
 
 func (s *search) allowOrder() bool { return s.practice.AllowOrder.Or(true) }
 
+// canHave reports whether that many purchases of a part can be had.
+func (s *search) canHave(p *hw.Part, purchases int) bool {
+	return s.in.allInStock == p.Kind || p.CanBeHad(purchases, s.allowOrder())
+}
+
 // canBeHad reports whether at least one purchase of a part can be had.
-func (s *search) canBeHad(p *hw.Part) bool { return p.CanBeHad(1, s.allowOrder()) }
+func (s *search) canBeHad(p *hw.Part) bool { return s.canHave(p, 1) }
+
+// takesPart reports whether a part is in the list for this plan: what a customer brought
+// is for their own machine alone, and an optical drive is no storage.
+func (s *search) takesPart(p *hw.Part) bool {
+	if p.Brought() && p.For != s.m.ID {
+		return false
+	}
+	return p.Drive == nil || !storage.IsOptical(p.Drive)
+}
+
+// bill is what a choice buys.
+type bill struct {
+	cents  int64
+	days   int32
+	pulled bool
+}
 
 // price adds up what a choice buys; ok is false when a quantity cannot be had.
-func (s *search) price(choice []int32) (cents int64, pulled, ok bool) {
+func (s *search) price(choice []int32) (b bill, ok bool) {
 	for i, part := range choice {
 		if part >= remove {
 			continue
@@ -233,13 +278,14 @@ func (s *search) price(choice []int32) (cents int64, pulled, ok bool) {
 		}
 		p := &s.parts[part]
 		n := p.Purchases(pieces)
-		if !p.CanBeHad(n, s.allowOrder()) {
-			return 0, false, false
+		if !s.canHave(p, n) {
+			return bill{}, false
 		}
-		cents += int64(n) * p.PriceCents
-		pulled = pulled || p.Pulled()
+		b.cents += int64(n) * p.PriceCents
+		b.days = max(b.days, s.daysFor(p, pieces))
+		b.pulled = b.pulled || p.Pulled()
 	}
-	return cents, pulled, true
+	return b, true
 }
 
 // mostSteps is how many steps a walk through the ways to treat one kind may take;
@@ -258,11 +304,13 @@ type collector struct {
 }
 
 type shape struct {
-	changed, used uint64
-	flags         uint32
-	gain          int64
-	needs         needs
-	pack          int
+	changed, used   uint64
+	removed         uint64
+	flags           uint32
+	days            int32
+	gain, bandwidth int64
+	needs           needs
+	pack            int
 }
 
 func (s *search) collector(ctx context.Context) *collector {
@@ -288,7 +336,7 @@ func (c *collector) stopped() bool {
 
 // add takes a candidate; the choice is copied when it is kept.
 func (c *collector) add(x candidate) {
-	key := shape{x.changed, x.used, x.flags, x.gain, x.needs, x.pack}
+	key := shape{x.changed, x.used, x.removed, x.flags, x.days, x.gain, x.bandwidth, x.needs, x.pack}
 	at, seen := c.best[key]
 	if seen {
 		old := &c.list[at]
@@ -320,44 +368,47 @@ func (c *collector) result(none candidate) []group {
 		}
 		return earlier(a.choice, b.choice)
 	})
-	groups := []group{{0, []candidate{none}}}
+	groups := []group{{list: []candidate{none}, pack: c.s.packKey(none.pack)}}
 	for i := range c.list {
 		x := &c.list[i]
-		last := &groups[len(groups)-1]
-		if last.changed != x.changed {
-			groups = append(groups, group{changed: x.changed})
-			last = &groups[len(groups)-1]
+		at := slices.IndexFunc(groups, func(g group) bool {
+			return g.changed == x.changed && g.removed == x.removed && g.pack == c.s.packKey(x.pack)
+		})
+		if at < 0 {
+			at = len(groups)
+			groups = append(groups, group{changed: x.changed, removed: x.removed, pack: c.s.packKey(x.pack)})
 		}
+		g := &groups[at]
 		beaten := false
-		for j := range last.list {
-			a := &last.list[j]
+		for j := range g.list {
+			a := &g.list[j]
 			// a costs no more and comes first where it costs the same.
-			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.flags&^x.flags == 0 && c.s.asksNoMore(a.needs, x.needs) {
+			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.bandwidth >= x.bandwidth && a.days <= x.days &&
+				a.flags&^x.flags == 0 && c.s.asksNoMore(a.needs, x.needs) {
 				beaten = true
 				break
 			}
 		}
 		if !beaten {
-			last.list = append(last.list, *x)
+			g.list = append(g.list, *x)
 		}
 	}
 	return groups
 }
 
-// group is the candidates of one kind that change the same places.
+// group is the candidates of one kind that change the same places in the same way, so that
+// they open the machine alike.
 type group struct {
-	changed uint64
-	list    []candidate
+	changed, removed uint64
+	pack             int // that ends in the machine, where a step depends on it
+	list             []candidate
 }
 
-func swapOf(p place) hw.Minutes {
-	switch p.kind {
-	case kMemory:
-		return teardown.SwapMemory
-	case kBattery:
-		return teardown.SwapBattery
-	case kDrive:
-		return teardown.SwapDrive
+// packKey is the pack that a candidate of any kind leaves in the machine, as far as a step
+// depends on it.
+func (s *search) packKey(pack int) int {
+	if s.packMatters {
+		return pack
 	}
-	return teardown.SwapWireless
+	return noPack
 }

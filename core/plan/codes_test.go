@@ -12,34 +12,28 @@ import (
 // base is a case in which everything fits and nothing is worth a warning: the
 // cases below each change one thing.
 func base() Input {
-	dec := func(text string) hw.Dec {
-		d, err := hw.ParseDec(text)
-		if err != nil {
-			panic(err)
-		}
-		return d
-	}
 	ch := &hw.Chassis{ID: "c", Kind: "notebook",
-		Memory: &hw.Memory{Type: hw.Known("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
+		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
 			Soldered: []hw.Soldered{{ID: "on", Channel: "A", Capacity: gb(8), Speed: hw.Known(3200)}},
 			Sockets:  []hw.Socket{{ID: "dimm1", Channel: "B", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"}},
 			Limits:   hw.Limits{Maker: hw.Known(gb(40)), Controller: hw.Known(gb(64))}},
 		Slots: []hw.Slot{
-			{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(4), Lanes: hw.Known(4), Protocols: []string{"nvme"}, Refuses: []string{},
+			{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(4), Lanes: hw.Known(4), Protocols: []hw.Interface{"nvme"}, Refuses: []hw.Refusal{},
 				Lengths: map[string]string{"80": "fitted", "42": "none"}, MaxTop: hw.Known(dec("1.5")), MaxBottom: hw.Known(gb(0)), Excludes: []string{}, CarryOver: []string{}, Reach: "plug"},
-			{ID: "wlan", Purpose: "wireless", Key: hw.Known("E"), Protocols: []string{"pcie"}, Refuses: []string{}, Lengths: map[string]string{"30": "fitted"},
+			{ID: "wlan", Purpose: "wireless", Key: hw.Known("E"), Protocols: []hw.Interface{"pcie"}, Refuses: []hw.Refusal{}, Lengths: map[string]string{"30": "fitted"},
 				Antennas: []string{"black", "white"}, Excludes: []string{}, CarryOver: []string{}, Reach: "plug"}},
-		Bays: []hw.Bay{{ID: "bay", Form: "2.5in", Height: hw.Known(gb(7)), Interface: hw.Known("sata"), Connector: hw.Known("fitted"), Caddy: hw.Known("fitted"), Excludes: []string{}, CarryOver: []string{}, Reach: "plug"}},
+		Bays: []hw.Bay{{ID: "bay", Form: "2.5in", Height: hw.Known(gb(7)), Interface: hw.Known[hw.Interface]("sata"), Connector: hw.Known("fitted"), Caddy: hw.Known("fitted"), Excludes: []string{}, CarryOver: []string{}, Reach: "plug"}},
 		Batteries: []hw.Battery{
 			{ID: "small", DesignWh: hw.Known(gb(50)), NominalV: hw.Known(dec("11.4")), Series: hw.Known(3), PartNumbers: []string{"N1"}, Excludes: []string{}, CarryOver: []string{}},
 			{ID: "large", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(dec("15.2")), Series: hw.Known(4), PartNumbers: []string{"N2"}, Excludes: []string{}, CarryOver: []string{}}},
 		BatteryReach: "plug",
+		Services:     []hw.Service{{ID: "paste", Reach: "plug", Minutes: hw.Known(gb(12))}},
 		Steps:        []hw.Step{{ID: "off", Verb: "power_down"}, {ID: "plug", Verb: "unplug", Needs: []string{"off"}, IsolatesPwr: hw.Known(true)}}}
 	m := &hw.Machine{ID: "m", Chassis: "c", Variant: []string{}, Fitted: hw.Fitted{
 		Memory:   []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}},
 		Drives:   []hw.FittedDrive{{Place: "bay", Drive: hw.Drive{Interface: "sata", Form: "2.5in", Capacity: hw.Known(gb(250)), ReadMBs: hw.Known(gb(500))}, UsedGB: hw.Known(gb(0)), Boot: hw.Known(false)}},
 		Battery:  &hw.FittedBattery{Option: "small", FullWh: hw.Known(gb(40)), Swollen: hw.Known(false)},
-		Wireless: &hw.FittedWireless{Slot: "wlan", Standard: hw.Known("wifi5")}},
+		Wireless: &hw.FittedWireless{Slot: "wlan", Standard: hw.Known[hw.Standard]("wifi5")}},
 		Usage: hw.Usage{RuntimeH: hw.Known(gb(4)), MemoryPeak: hw.Known(gb(9))}}
 	parts := &hw.Parts{Currency: "EUR", Parts: []hw.Part{
 		{ID: "ram", Kind: hw.KindMemory, PriceCents: 4000, Memory: &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200), Ranks: hw.Known(1)}},
@@ -48,14 +42,22 @@ func base() Input {
 		{ID: "hdd", Kind: hw.KindDrive, PriceCents: 9000, Drive: &hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(gb(7)), Capacity: hw.Known(gb(2000)), ReadMBs: hw.Known(gb(540)), WriteMBs: hw.Known(gb(500))}},
 		{ID: "pack", Kind: hw.KindBattery, PriceCents: 7000, Battery: &hw.Pack{PartNumber: "N1", DesignWh: hw.Known(gb(50)), NominalV: hw.Known(dec("11.4")), Series: hw.Known(3)}},
 		{ID: "card", Kind: hw.KindWireless, PriceCents: 2000, Wireless: &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30), Interface: "pcie", Standard: "wifi6", Antennas: hw.Known(2)}}}}
-	req := &hw.Request{LabourRate: hw.Known(int64(4800)), Goals: hw.Goals{MemoryGB: hw.Known(gb(16)), StorageGB: hw.Known(gb(1000)), RuntimeH: hw.Known(gb(5)), Wireless: hw.Known("wifi6")}}
+	req := &hw.Request{LabourRate: hw.Known(int64(4800)), Goals: hw.Goals{MemoryGB: hw.Known(gb(16)), StorageGB: hw.Known(gb(1000)), RuntimeH: hw.Known(gb(5)), Wireless: hw.Known[hw.Standard]("wifi6")}}
 	return Input{Chassis: ch, Machine: m, Parts: parts, Request: req}
+}
+
+func dec(text string) hw.Dec {
+	d, err := hw.ParseDec(text)
+	if err != nil {
+		panic(err)
+	}
+	return d
 }
 
 // codesOf lists every code that a plan carries, by where it stands.
 func codesOf(p *Plan) []string {
 	var out []string
-	add := func(kind, code string) { out = append(out, kind+" "+code) }
+	add := func(kind string, code any) { out = append(out, fmt.Sprint(kind, " ", code)) }
 	add("verdict", p.Verdict)
 	for _, r := range p.Rejected {
 		add("rejected", r.Code)
@@ -92,7 +94,7 @@ var cases = []struct {
 	{"rejected memory.form", func(in *Input) { in.Parts.Parts[0].Memory.Form = "DIMM" }},
 	{"rejected memory.type", func(in *Input) { in.Parts.Parts[0].Memory.Type = "DDR5" }},
 	{"rejected memory.type", func(in *Input) {
-		in.Chassis.Memory.Type, in.Parts.Parts[0].Memory.Type = hw.Known("DDR3L"), "DDR3"
+		in.Chassis.Memory.Type, in.Parts.Parts[0].Memory.Type = hw.Known[hw.MemoryType]("DDR3L"), "DDR3"
 	}},
 	{"rejected memory.over_socket", func(in *Input) { in.Chassis.Memory.Sockets[0].MaxModule = hw.Known(gb(4)) }},
 	{"rejected memory.over_limit", func(in *Input) { in.Chassis.Memory.Limits.Maker = hw.Known(gb(12)) }},
@@ -100,11 +102,27 @@ var cases = []struct {
 	{"rejected memory.pairing", func(in *Input) {
 		in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets, hw.Socket{ID: "dimm2", Form: "SO-DIMM", MaxModule: hw.Known(gb(4)), Reach: "plug"})
 		in.Machine.Fitted.Memory = append(in.Machine.Fitted.Memory, hw.FittedModule{Socket: "dimm2", Module: in.Machine.Fitted.Memory[0].Module})
-		in.Request.Practice.Pairing = hw.Known("equal")
+		in.Request.Practice.Pairing = hw.Known[hw.Pairing]("equal")
 		in.Request.Goals.MemoryGB = hw.Known(gb(20))
 	}},
-	{"rejected unknown", func(in *Input) { in.Chassis.Memory.Type = hw.Maybe[string]{} }},
-	{"rejected unknown", func(in *Input) { in.Chassis.Memory.Limits.Maker = hw.Maybe[hw.Dec]{} }},
+	{"rejected unknown", func(in *Input) { in.Chassis.Memory.Type = hw.Maybe[hw.MemoryType]{} }},
+	{"rejected unknown", func(in *Input) {
+		in.Chassis.Memory.Limits, in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
+	}},
+	{"rejected bay.form", func(in *Input) {
+		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical, hw.Known("not_used"), hw.Known(dec("9.5"))
+	}},
+	{"rejected bay.height", func(in *Input) {
+		// 9.5 mm in a caddy want a bay of 12.7.
+		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical, hw.Known("fitted"), hw.Known(dec("9.5"))
+		in.Parts.Parts[2].Drive.Height = hw.Known(dec("9.5"))
+	}},
+	{"rejected keep", func(in *Input) { in.Request.Keep = []string{"wlan"} }},
+	{"rejected unknown", func(in *Input) {
+		// The large pack excludes the bay, and nobody told of the drives.
+		in.Chassis.Batteries[1].Excludes, in.Machine.Fitted.Drives = []string{"bay"}, nil
+		in.Parts.Parts[3].Battery = &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}
+	}},
 	{"rejected unknown", func(in *Input) { in.Parts.Parts[1].Drive.Bottom = hw.Maybe[hw.Dec]{} }},
 	{"rejected m2.purpose", func(in *Input) { in.Chassis.Slots[0].Purpose = "wwan" }},
 	{"rejected m2.key", func(in *Input) { in.Parts.Parts[1].Drive.Key = hw.Known("B") }},
@@ -113,7 +131,7 @@ var cases = []struct {
 	{"rejected m2.protocol", func(in *Input) { in.Parts.Parts[1].Drive.Interface = "sata" }},
 	{"rejected m2.protocol", func(in *Input) { in.Parts.Parts[4].Wireless.Interface = "cnvi" }},
 	{"rejected m2.refused", func(in *Input) {
-		in.Chassis.Slots[0].Refuses, in.Parts.Parts[1].Drive.Lanes = []string{"x2"}, hw.Known(2)
+		in.Chassis.Slots[0].Refuses, in.Parts.Parts[1].Drive.Lanes = []hw.Refusal{"x2"}, hw.Known(2)
 	}},
 	{"rejected m2.thickness", func(in *Input) { in.Parts.Parts[1].Drive.Bottom = hw.Known(gb(1)) }},
 	{"rejected wireless.antennas", func(in *Input) { in.Parts.Parts[4].Wireless.Antennas = hw.Known(3) }},
@@ -122,7 +140,7 @@ var cases = []struct {
 	}},
 	{"rejected bay.no_header", func(in *Input) { in.Chassis.Bays[0].Connector = hw.Known("no_header") }},
 	{"rejected bay.height", func(in *Input) { in.Parts.Parts[2].Drive.Height = hw.Known(gb(9)) }},
-	{"rejected bay.interface", func(in *Input) { in.Chassis.Bays[0].Interface = hw.Known("nvme") }},
+	{"rejected bay.interface", func(in *Input) { in.Chassis.Bays[0].Interface = hw.Known[hw.Interface]("nvme") }},
 	{"rejected no_place", func(in *Input) { in.Chassis.Bays, in.Machine.Fitted.Drives = []hw.Bay{}, []hw.FittedDrive{} }},
 	{"rejected practice.no_bay", func(in *Input) { in.Request.Practice.AllowBay = hw.Known(false) }},
 	{"rejected excluded", func(in *Input) {
@@ -145,21 +163,38 @@ var cases = []struct {
 	{"warning memory.slower", func(in *Input) { in.Parts.Parts[0].Memory.Speed = hw.Known(2666) }},
 	{"risk memory.beyond_maker 3", beyondMaker},
 	{"consent beyond_maker", beyondMaker},
+	{"risk memory.limit_inferred 1", noMakersFigure},
+	{"consent limit_unknown", noMakersFigure},
+	{"note memory.limit_inferred", noMakersFigure},
+	{"risk memory.narrower 1", narrower},
+	{"warning memory.narrower", narrower},
+	{"warning drive.data_out", func(in *Input) { in.Machine.Fitted.Drives[0].UsedGB = hw.Known(gb(120)) }},
+	{"warning drive.optical_out", func(in *Input) {
+		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical, hw.Known("fitted"), hw.Known(dec("12.7"))
+		in.Machine.Fitted.Drives[0] = hw.FittedDrive{Place: "bay", Drive: hw.Drive{Form: hw.FormOptical}}
+		in.Request.Goals.StorageGB = hw.Known(gb(2000))
+	}},
+	{"note drive.spinning", func(in *Input) {
+		in.Machine.Fitted.Drives[0].Boot, in.Machine.Fitted.Drives[0].Drive.Rotational = hw.Known(true), hw.Known(true)
+	}},
+	{"risk part.customer 0", func(in *Input) {
+		in.Parts.Parts[0].Source, in.Parts.Parts[0].For, in.Parts.Parts[0].PriceCents = hw.OriginCustomer, in.Machine.ID, 0
+	}},
 	{"warning drive.held_back", func(in *Input) { in.Chassis.Slots[0].Lanes = hw.Known(2) }},
 	{"warning drive.no_gain", func(in *Input) { bootInSlot(in); in.Chassis.Slots[0].Gen = hw.Known(3) }},
-	{"warning drive.hot", func(in *Input) { in.Chassis.Slots[0].Cooling = hw.Known("none") }},
+	{"warning drive.hot", func(in *Input) { in.Chassis.Slots[0].Cooling = hw.Known[hw.Cooling]("none") }},
 	{"risk drive.hot 1", func(in *Input) {
-		in.Chassis.Slots[0].Cooling, in.Chassis.Slots[0].Gen = hw.Known("none"), hw.Known(3)
+		in.Chassis.Slots[0].Cooling, in.Chassis.Slots[0].Gen = hw.Known(hw.NoCooling), hw.Known(3)
 		in.Parts.Parts[1].Drive.PowerW = hw.Known(gb(6))
 	}},
 	{"warning drive.heatsink", func(in *Input) {
-		in.Chassis.Slots[0].Cooling, in.Parts.Parts[1].Drive.Heatsink = hw.Known("shroud"), hw.Known(true)
+		in.Chassis.Slots[0].Cooling, in.Parts.Parts[1].Drive.Heatsink = hw.Known(hw.Shroud), hw.Known(true)
 	}},
 	{"warning drive.boot_replaced", bootInSlot},
 	{"risk drive.boot_replaced 1", bootInSlot},
 	{"consent data", bootInSlot},
 	{"warning drive.raid0", func(in *Input) { in.Machine.Fitted.Drives[0].Raid0 = hw.Known(true) }},
-	{"warning drive.keep_pad", func(in *Input) { in.Chassis.Slots[0].Cooling = hw.Known("pad") }},
+	{"warning drive.keep_pad", func(in *Input) { in.Chassis.Slots[0].Cooling = hw.Known[hw.Cooling]("pad") }},
 	{"warning drive.encrypted", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].Encrypted = hw.Known(true) }},
 	{"warning drive.mbr", func(in *Input) {
 		bootInSlot(in)
@@ -167,7 +202,7 @@ var cases = []struct {
 	}},
 	{"warning drive.stated_limit", func(in *Input) { bootInSlot(in); in.Chassis.Slots[0].StatedMax = hw.Known(gb(512)) }},
 	{"warning drive.clean_install", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].UsedGB = hw.Known(gb(950)) }},
-	{"warning wireless.no_gain", func(in *Input) { in.Request.Practice.AccessPoint = hw.Known("wifi5") }},
+	{"warning wireless.no_gain", func(in *Input) { in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi5") }},
 	{"risk battery.not_listed 3", unlisted},
 	{"consent unlisted_battery", unlisted},
 	{"risk step.board_out 3", func(in *Input) { in.Chassis.Steps[1].RemovesBoard = hw.Known(true) }},
@@ -218,6 +253,45 @@ var cases = []struct {
 		in.Parts.Parts = append(in.Parts.Parts, hw.Part{ID: "big", Kind: hw.KindBattery, PriceCents: 9000,
 			Battery: &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}})
 	}},
+	{"verdict not_known", func(in *Input) {
+		in.Request.Goals, in.Machine.Fitted.Memory = hw.Goals{MemoryGB: hw.Known(gb(16))}, nil
+	}},
+	{"unmet machine.not_known", func(in *Input) { in.Machine.Fitted.Drives = nil }},
+	{"verdict service", func(in *Input) { in.Request.Goals, in.Request.Services = hw.Goals{}, []hw.AskedService{{ID: "paste"}} }},
+	{"unmet memory.over_limit", func(in *Input) {
+		in.Request.Goals.MemoryGB, in.Chassis.Memory.Limits.Maker = hw.Known(gb(32)), hw.Known(gb(24))
+		in.Chassis.Memory.Sockets[0].MaxModule = hw.Known(gb(32))
+		big := in.Parts.Parts[0]
+		big.ID, big.Memory = "big", &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(32)), Speed: hw.Known(3200), Ranks: hw.Known(2)}
+		in.Parts.Parts = append(in.Parts.Parts, big)
+	}},
+	{"unmet memory.pairing", func(in *Input) {
+		addSocket(in)
+		in.Request.Practice.Pairing, in.Request.Goals.MemoryGB = hw.Known(hw.PairEqual), hw.Known(gb(24))
+		in.Chassis.Memory.Limits.Maker = hw.Known(gb(64))
+		in.Chassis.Memory.Soldered[0].Capacity = gb(4)
+		in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
+		four, sixteen := in.Parts.Parts[0], in.Parts.Parts[0]
+		four.ID, four.Memory = "four", &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		sixteen.ID, sixteen.Stock, sixteen.Memory = "sixteen", hw.Known(1), &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		in.Parts.Parts = append(in.Parts.Parts, four, sixteen)
+	}},
+	{"unmet keep", func(in *Input) {
+		// One of the two drives fits where it may go, but is too small by itself.
+		in.Request.Goals.StorageGB, in.Request.Keep = hw.Known(gb(2500)), []string{"m2a"}
+	}},
+	{"unmet stock", func(in *Input) {
+		in.Request.Goals.MemoryGB = hw.Known(gb(24))
+		big := in.Parts.Parts[0]
+		big.ID, big.Stock, big.Memory = "big", hw.Known(0), &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		in.Parts.Parts = append(in.Parts.Parts, big)
+	}},
+	{"unmet unknown", func(in *Input) {
+		in.Request.Goals.MemoryGB = hw.Known(gb(24))
+		big := in.Parts.Parts[0]
+		big.ID, big.Memory = "big", &hw.Module{Type: "DDR4", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200)}
+		in.Parts.Parts = append(in.Parts.Parts, big)
+	}},
 	{"unmet no_part", func(in *Input) { in.Request.Goals.MemoryGB = hw.Known(gb(32)) }},
 }
 
@@ -225,9 +299,24 @@ func addSocket(in *Input) {
 	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets, hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", Reach: "plug"})
 }
 
+// noMakersFigure leaves nothing but what runs in the machine to go by.
+func noMakersFigure(in *Input) {
+	in.Chassis.Memory.Limits = hw.Limits{}
+	addSocket(in)
+	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
+	in.Request.Goals.MemoryGB = hw.Known(gb(20))
+}
+
+// narrower puts one large slow module in place of the fast one.
+func narrower(in *Input) {
+	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
+	in.Chassis.Memory.Limits.Maker = hw.Known(gb(8 + 8))
+	in.Parts.Parts[0].Memory.Speed = hw.Known(2666)
+}
+
 func beyondMaker(in *Input) {
 	in.Chassis.Memory.Limits = hw.Limits{Maker: hw.Known(gb(12)), Proven: hw.Known(gb(16))}
-	in.Request.Practice.MemoryLimit = hw.Known("proven")
+	in.Request.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven")
 }
 
 // bootInSlot puts the boot drive into the M.2 slot and takes the bay away.
@@ -249,6 +338,7 @@ func disputed(in *Input) {
 // handbook is every code that a plan may carry.
 const handbook = `memory.soldered_only memory.form memory.type memory.over_socket memory.over_limit memory.pairing
 	memory.mixed memory.asymmetric memory.slower memory.limit_unreachable memory.more_than_needed memory.beyond_maker
+	memory.limit_inferred memory.narrower limit_unknown drive.data_out drive.optical_out drive.spinning part.customer keep bay.form not_known service
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
 	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay stock unknown
 	drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced drive.raid0 drive.keep_pad drive.encrypted drive.mbr

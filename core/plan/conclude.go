@@ -1,6 +1,8 @@
 package plan
 
 import (
+	"cmp"
+	"context"
 	"fmt"
 	"math/big"
 	"sort"
@@ -15,6 +17,7 @@ type reachable struct {
 	cheapest    map[[kinds]bool]int64 // complete ones, by goals met
 	complete    [kinds]bool           // met by a complete one within the budget
 	incomplete  [kinds]bool           // met by one with something missing, within the budget
+	atAnyPrice  [2][kinds]bool        // met at any price, by a complete one and by one with something missing
 	nearerAbove [kinds]int64          // cheapest complete one above the budget that brings it nearer, 0 none
 }
 
@@ -23,6 +26,13 @@ func newReachable() *reachable {
 }
 
 func (r *reachable) note(f *found, affordable bool) {
+	which := 0
+	if f.missing {
+		which = 1
+	}
+	for k := range kinds {
+		r.atAnyPrice[which][k] = r.atAnyPrice[which][k] || f.met[k]
+	}
 	if f.missing {
 		for k := range kinds {
 			r.incomplete[k] = r.incomplete[k] || (affordable && f.met[k])
@@ -93,22 +103,21 @@ func (s *search) pick(kept []found, options []Option) Picks {
 		return options[at].ID
 	}
 	return Picks{
-		LeastCost:    best(func(a, b *found) int { return compare(b.total, a.total) }),
-		LeastWork:    best(func(a, b *found) int { return compare(b.minutes, a.minutes) }),
-		LowestRisk:   best(func(a, b *found) int { return compare(b.risk, a.risk) }),
-		MostHeadroom: best(func(a, b *found) int { return s.headroom(a).Cmp(s.headroom(b)) }),
+		LeastCost:  best(func(a, b *found) int { return compare(b.total, a.total) }),
+		LeastWork:  best(func(a, b *found) int { return compare(b.minutes, a.minutes) }),
+		LowestRisk: best(func(a, b *found) int { return compare(b.risk, a.risk) }),
+		Soonest:    best(func(a, b *found) int { return compare(b.days, a.days) }),
+		MostHeadroom: best(func(a, b *found) int {
+			c := s.headroom(a).Cmp(s.headroom(b))
+			if c == 0 && s.wanted[kMemory] {
+				c = compare(a.bandwidth, b.bandwidth)
+			}
+			return c
+		}),
 	}
 }
 
-func compare[T int | int64 | hw.Minutes](a, b T) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
-}
+func compare[T cmp.Ordered](a, b T) int { return cmp.Compare(a, b) }
 
 // headroom is the sum, over the numeric wanted goals, of reached ÷ goal, each
 // counted up to 2.
@@ -131,10 +140,19 @@ func (s *search) headroom(f *found) *big.Rat {
 	return sum
 }
 
-// conclude gives the verdict and, for each goal out of reach, the reason.
-func (s *search) conclude(p *Plan, kept []found, reach *reachable) {
-	p.Verdict = NotPossible
+// conclude gives the verdict, and returns which goals the best option meets, without one
+// the machine.
+func (s *search) conclude(p *Plan, kept []found) [kinds]bool {
 	base := s.met
+	p.Verdict = NotPossible
+	if base == s.named {
+		p.Verdict = Enough
+	}
+	for k := range kinds {
+		if s.named[k] && !s.met[k] && s.notKnown(k) {
+			p.Verdict = NotKnown
+		}
+	}
 	for i := range kept {
 		p.Verdict = Partial
 		if p.Options[i].ID == p.Picks.LeastCost {
@@ -146,36 +164,170 @@ func (s *search) conclude(p *Plan, kept []found, reach *reachable) {
 			p.Verdict = Upgrade
 		}
 	}
-	for k := range kinds {
-		if s.named[k] && !base[k] {
-			u := s.whyUnmet(k, base, p, reach)
-			u.Goal = goalNames[k]
-			p.Unmet = append(p.Unmet, u)
-		}
-	}
+	return base
 }
 
-func (s *search) whyUnmet(k int, base [kinds]bool, p *Plan, reach *reachable) Unmet {
-	if code, text, ok := s.sharedCode(k, p.Rejected); ok {
-		return Unmet{Code: code, Text: text}
+// notKnown reports whether a goal's present state was not told, so that nobody can say
+// whether it is met.
+func (s *search) notKnown(k int) bool {
+	u := &s.m.Usage
+	return s.untold[k] || k == kBattery && !u.RuntimeH.IsKnown() && !u.DrawW.IsKnown()
+}
+
+// explainUnmet says, for each goal out of reach, what stands in the way.
+func (s *search) explainUnmet(ctx context.Context, p *Plan, base [kinds]bool, reach *reachable) error {
+	for k := range kinds {
+		if !s.named[k] || base[k] {
+			continue
+		}
+		u, err := s.whyUnmet(ctx, k, base, p, reach)
+		if err != nil {
+			return err
+		}
+		u.Goal = goalNames[k]
+		p.Unmet = append(p.Unmet, u)
 	}
-	if reach.incomplete[k] && !reach.complete[k] {
-		return Unmet{Code: "missing", Text: "only options that need an accessory which cannot be had would do"}
+	return nil
+}
+
+func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan, reach *reachable) (Unmet, error) {
+	because := func(code hw.Code, format string, args ...any) (Unmet, error) {
+		return Unmet{Code: code, Text: fmt.Sprintf(format, args...)}, nil
+	}
+	if s.notKnown(k) {
+		return because(hw.CodeMachineNotKnown, "%s", [kinds]string{
+			"what sits in the memory sockets was not told, so what would help cannot be said", "which drives are fitted, or how large they are, was not told",
+			"how long it runs and what it draws was not told, or which of its packs it has", "the wireless card was not told"}[k])
+	}
+	if code, text, ok := s.sharedCode(k, p.Rejected); ok {
+		return because(code, "%s", text)
+	}
+	if reach.incomplete[k] && !reach.complete[k] || reach.atAnyPrice[1][k] && !reach.atAnyPrice[0][k] {
+		return because(hw.CodeMissing, "only options that need an accessory which cannot be had would do")
 	}
 	with := base
 	with[k] = true
 	if total, ok := reach.smallest(with); ok && s.overBudget(total) {
-		return Unmet{Code: "budget", Text: fmt.Sprintf("the smallest total that would do is %s, above the budget", s.money(total))}
+		return because(hw.CodeBudget, "the smallest total that would do is %s, above the budget", s.money(total))
 	}
 	if total := reach.nearerAbove[k]; total > 0 && len(p.Options) == 0 {
-		return Unmet{Code: "budget", Text: fmt.Sprintf("the smallest total that would help is %s, above the budget", s.money(total))}
+		return because(hw.CodeBudget, "the smallest total that would help is %s, above the budget", s.money(total))
 	}
-	var alone [kinds]bool
-	alone[k] = true
-	if _, ok := reach.smallest(alone); ok {
-		return Unmet{Code: "conflict", Text: "it can be met only at the price of another goal"}
+	if reach.atAnyPrice[0][k] {
+		return because(hw.CodeConflict, "it can be met only at the price of another goal")
 	}
-	return Unmet{Code: "no_part", Text: fmt.Sprintf("no %s that can be had would do", partWords(k))}
+	return s.whichRule(ctx, k, p)
+}
+
+// whichRule sets one rule after the other aside and asks whether the goal could then be
+// met, this goal's kind alone wanted, at any price: the first that makes the difference is
+// what stands in the way.
+func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
+	rules := []struct {
+		holds bool
+		code  hw.Code
+		lift  func(in *Input)
+		text  func() string
+	}{
+		{k == kMemory && s.limit.GB.IsKnown(), hw.CodeMemoryOverLimit, func(in *Input) { in.noLimit = true }, s.overLimitText},
+		{k == kMemory && s.pairs() != hw.PairAny, hw.CodeMemoryPairing, func(in *Input) { in.Request.Practice.Pairing = hw.Known(hw.PairAny) },
+			func() string {
+				return fmt.Sprintf("modules that would do cannot stand beside each other by the shop's pairing: %s", hw.Pairings.Says(s.pairs()))
+			}},
+		{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil }, func() string { return "it would do if nothing were to be left as it is" }},
+		{true, hw.CodeStock, func(in *Input) { in.allInStock = partKinds[k] }, func() string {
+			return fmt.Sprintf("there is a %s that would do, but it cannot be had", hw.PartKinds.Says(partKinds[k]))
+		}},
+	}
+	for _, rule := range rules {
+		if !rule.holds {
+			continue
+		}
+		can, err := s.reachedWithout(ctx, k, rule.lift)
+		if err != nil {
+			return Unmet{}, err
+		}
+		if can {
+			return Unmet{Code: rule.code, Text: rule.text()}, nil
+		}
+	}
+	kind := map[string]bool{}
+	for i := range s.parts {
+		if s.parts[i].Kind == partKinds[k] {
+			kind[s.parts[i].ID] = true
+		}
+	}
+	for _, r := range p.Rejected {
+		if kind[r.Part] && r.Code == hw.CodeUnknown {
+			return Unmet{Code: hw.CodeUnknown, Text: "whether a " + hw.PartKinds.Says(partKinds[k]) + " would do is not known: " + r.Text}, nil
+		}
+	}
+	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", partWords(k))}, nil
+}
+
+// reachedWithout reports whether a goal can be met at any price with one rule set aside.
+func (s *search) reachedWithout(ctx context.Context, k int, lift func(in *Input)) (bool, error) {
+	in := s.in
+	r := *in.Request
+	r.Goals = hw.Goals{}
+	switch k {
+	case kMemory:
+		r.Goals.MemoryGB = s.goals.MemoryGB
+	case kDrive:
+		r.Goals.StorageGB = s.goals.StorageGB
+	case kBattery:
+		r.Goals.RuntimeH = s.goals.RuntimeH
+	case kWireless:
+		r.Goals.Wireless = s.goals.Wireless
+	}
+	r.BudgetCents, r.Services = hw.Maybe[int64]{}, nil
+	in.Request = &r
+	lift(&in)
+	alone, err := newSearch(in)
+	if err != nil {
+		return false, err
+	}
+	if _, err := alone.sort(ctx, false); err != nil {
+		return false, err
+	}
+	mem := memoryPlan{groups: []group{{list: []candidate{alone.noMemory()}, pack: alone.packKey(noPack)}}}
+	if alone.wanted[kMemory] {
+		if mem, err = alone.planMemory(ctx, true); err != nil {
+			return false, err
+		}
+	}
+	groups, err := alone.candidates(ctx, mem.groups)
+	if err != nil {
+		return false, err
+	}
+	can := false
+	err = alone.combine(ctx, groups, func(f *found) { can = can || f.parts[k].met })
+	return can, err
+}
+
+// overLimitText names the limit in force, and the practice that would allow more.
+func (s *search) overLimitText() string {
+	gb := s.limit.GB.Or(0)
+	text := fmt.Sprintf("%s GB is %s", gb, s.limit.Words())
+	if s.limit.Unreachable {
+		return text + ": " + s.limit.Arithmetic
+	}
+	for _, practice := range []hw.LimitPractice{hw.LimitProven, hw.LimitController} {
+		l := memory.InForce(s.ch, s.m, practice, s.largest)
+		if more, ok := l.GB.Get(); ok && more > gb {
+			return fmt.Sprintf("%s; %s is %s GB, which the practice of going by %s allows", text, l.Words(), more, hw.LimitPractices.Says(practice))
+		}
+	}
+	return text + ", and no practice allows more"
+}
+
+// inferredText says which figure stands in for the one that the practice asks for.
+func (s *search) inferredText() string {
+	text := fmt.Sprintf("%s is not known; %s stands in for it, %s GB", hw.LimitPractices.Says(s.practice.MemoryLimit.Or(hw.LimitMaker)), s.limit.Words(), s.limit.Stated)
+	if s.limit.From == memory.Inferred && !s.limit.Unreachable {
+		text += " (" + s.limit.Arithmetic + ")"
+	}
+	return text
 }
 
 func (s *search) overBudget(total int64) bool {
@@ -197,22 +349,22 @@ func (s *search) money(cents int64) string {
 }
 
 // sharedCode is the rejection code that all parts of a kind have (m2.purpose apart).
-func (s *search) sharedCode(kind int, rejected []Rejected) (code, text string, ok bool) {
+func (s *search) sharedCode(kind int, rejected []Rejected) (code hw.Code, text string, ok bool) {
 	parts := 0
 	for i := range s.parts {
-		if s.parts[i].Kind == partKinds[kind] {
+		if s.parts[i].Kind == partKinds[kind] && s.takesPart(&s.parts[i]) {
 			parts++
 		}
 	}
-	with := map[string]map[string]bool{} // code -> the parts that have it
-	var order []string
-	words := map[string]string{}
-	kindOf := map[string]string{}
+	with := map[hw.Code]map[string]bool{} // code -> the parts that have it
+	var order []hw.Code
+	words := map[hw.Code]string{}
+	kindOf := map[string]hw.PartKind{}
 	for i := range s.parts {
 		kindOf[s.parts[i].ID] = s.parts[i].Kind
 	}
 	for _, r := range rejected {
-		if kindOf[r.Part] != partKinds[kind] || r.Code == "m2.purpose" {
+		if kindOf[r.Part] != partKinds[kind] || r.Code == hw.CodeM2Purpose {
 			continue
 		}
 		if with[r.Code] == nil {
@@ -235,17 +387,17 @@ func (s *search) sharedCode(kind int, rejected []Rejected) (code, text string, o
 func (s *search) optionNotes(kept []found) []Note {
 	var notes []Note
 	seen := map[string]bool{}
-	add := func(code, key, text string) {
-		if !seen[code+key] {
-			seen[code+key] = true
-			notes = append(notes, Note{code, text})
+	add := func(code hw.Code, fact, text string) {
+		if !seen[string(code)+fact] {
+			seen[string(code)+fact] = true
+			notes = append(notes, Note{code, text, []string{fact}})
 		}
 	}
 	for i := range kept {
 		f := &kept[i]
-		for _, fact := range s.factsUsed(f.changed, f.parts[kBattery].pack, s.openMachine(f.changed).down) {
+		for _, fact := range s.factsUsed(f.changed, f.parts[kBattery].pack, s.opened(f).down) {
 			if fact.Disputed {
-				add("fact.disputed", fact.Path, disputeText(s.ch, fact))
+				add(hw.CodeFactDisputed, "chassis:"+evidence.Pointer(s.ch, fact.Path), disputeText(s.ch, fact))
 			}
 		}
 	}
@@ -261,18 +413,23 @@ func (s *search) optionNotes(kept []found) []Note {
 			}
 		}
 	}
+	for _, i := range s.service {
+		if len(kept) > 0 && s.ch.Services[i].Reach == "" {
+			defaults = append(defaults, fmt.Sprintf("chassis:/services/%d/reach", i))
+		}
+	}
 	sort.Strings(defaults)
 	for _, fact := range defaults {
-		add("fact.defaulted", fact, fact+" is not recorded; the plan takes the usual, nobody has seen it")
+		add(hw.CodeFactDefaulted, fact, fact+" is not recorded; the plan takes the usual, nobody has seen it")
 	}
 	return notes
 }
 
 func disputeText(ch *hw.Chassis, f evidence.Fact) string {
-	text := fmt.Sprintf("chassis:%s is disputed: %s says %s", evidence.Pointer(ch, f.Path), f.InForce.Source, f.InForce.Value)
+	text := fmt.Sprintf("chassis:%s is disputed: %s: %s", evidence.Pointer(ch, f.Path), hw.Sources.Says(f.InForce.Source), f.InForce.Value)
 	for _, other := range f.Others {
 		if !evidence.SameValue(other.Value, f.InForce.Value) {
-			text += fmt.Sprintf(", %s says %s", other.Source, other.Value)
+			text += fmt.Sprintf(", %s: %s", hw.Sources.Says(other.Source), other.Value)
 		}
 	}
 	return text
@@ -296,24 +453,19 @@ func (s *search) defaulted(f *found, pi int) []string {
 	at := evidence.Pointer(s.ch, p.prefix)
 	switch {
 	case p.kind == kBattery:
-		absent(p.reach != "", "/battery_reach")
+		absent(p.Reach != "", "/battery_reach")
 		if pack := f.parts[kBattery].pack; pack >= 0 {
 			b := &s.ch.Batteries[pack]
 			absent(b.Excludes != nil, fmt.Sprintf("/batteries/%d/excludes", pack))
 			absent(b.CarryOver != nil, fmt.Sprintf("/batteries/%d/carry_over", pack))
 		}
 		return out
-	case p.bay:
-		b := &s.ch.Bays[p.index]
-		absent(b.Excludes != nil, at+"/excludes")
-		absent(b.CarryOver != nil, at+"/carry_over")
 	case p.kind != kMemory:
-		sl := &s.ch.Slots[p.index]
-		absent(sl.Excludes != nil, at+"/excludes")
-		absent(sl.CarryOver != nil, at+"/carry_over")
+		absent(p.Excludes != nil, at+"/excludes")
+		absent(p.CarryOver != nil, at+"/carry_over")
 	}
-	absent(p.reach != "", at+"/reach")
-	if p.kind == kDrive && p.occupied && !s.bootTold {
+	absent(p.Reach != "", at+"/reach")
+	if p.kind == kDrive && p.occupied && !p.optical && !s.bootTold {
 		out = append(out, fmt.Sprintf("machine:/fitted/drives/%d/boot", p.fitted))
 	}
 	return out

@@ -3,6 +3,7 @@ package plan
 import (
 	"fmt"
 	"math/big"
+	"slices"
 	"strings"
 
 	"yembo/core/hw"
@@ -53,7 +54,14 @@ func (e *Explainer) Gain(o *Option) hw.Dec {
 	if p := s.partOf(o, hw.BatteryPlace); p != nil {
 		run = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
 	}
-	return s.gainOf(o.Memory.TotalGB, o.Storage.TotalGB, run)
+	mem, sto := s.todayMemory, s.todayStorage
+	if o.Memory != nil {
+		mem = o.Memory.TotalGB
+	}
+	if o.Storage != nil {
+		sto = o.Storage.TotalGB
+	}
+	return s.gainOf(mem, sto, run)
 }
 
 // Explain says how the figures of an option come about; nil is the machine as it is.
@@ -61,7 +69,7 @@ func (e *Explainer) Explain(o *Option) Arithmetic {
 	s := e.s
 	a := Arithmetic{Memory: s.explainMemory(s.sticksOf(o)), Drives: s.explainDrives(o), Battery: s.explainBattery(o)}
 	if o != nil {
-		a.Minutes, a.Saved = s.explainMinutes(s.changedBy(o))
+		a.Minutes, a.Saved = s.explainMinutes(o)
 		a.Cost = s.explainCost(o)
 	}
 	return a
@@ -116,14 +124,23 @@ func doneAt(o *Option, place string) string {
 	return DoKeep
 }
 
-func (s *search) changedBy(o *Option) uint64 {
-	var changed uint64
+// openingOf is the opening that an option asks for.
+func (s *search) openingOf(o *Option) openingKey {
+	key := openingKey{pack: s.packKey(noPack)}
 	for i := range s.places {
-		if doneAt(o, s.places[i].id) != DoKeep {
-			changed |= 1 << i
+		p := &s.places[i]
+		switch doneAt(o, p.id) {
+		case DoKeep:
+			continue
+		case DoRemove:
+			key.removed |= 1 << i
+		}
+		key.changed |= 1 << i
+		if p.kind == kBattery {
+			key.pack = s.packKey(s.packOf(s.partOf(o, p.id)))
 		}
 	}
-	return changed
+	return key
 }
 
 func (s *search) sticksOf(o *Option) []memory.Stick {
@@ -140,6 +157,9 @@ func (s *search) sticksOf(o *Option) []memory.Stick {
 }
 
 func (s *search) explainMemory(sticks []memory.Stick) []Term {
+	if s.untold[kMemory] {
+		return []Term{{"Total", "what sits in the sockets was not told"}}
+	}
 	l := memory.Arrange(s.ch.Mem(), sticks)
 	var parts []string
 	for _, st := range sticks {
@@ -187,7 +207,11 @@ func (s *search) explainMemory(sticks []memory.Stick) []Term {
 		}
 	}
 	if gb, ok := s.limit.GB.Get(); ok {
-		out = append(out, Term{"Limit in force", gb.String() + " GB"})
+		words := gb.String() + " GB: " + s.limit.Words()
+		if s.limit.Arithmetic != "" {
+			words += ", " + s.limit.Arithmetic
+		}
+		out = append(out, Term{"Limit in force", words})
 	}
 	return out
 }
@@ -196,7 +220,7 @@ func (s *search) explainDrives(o *Option) []Term {
 	var out []Term
 	for pi := range s.places {
 		p := &s.places[pi]
-		if p.kind != kDrive && p.kind != kNone {
+		if p.kind != kDrive && p.kind != kNone || p.optical && doneAt(o, p.id) == DoKeep {
 			continue
 		}
 		var d *hw.Drive
@@ -222,7 +246,7 @@ func linkSum(slot *hw.Slot, place string, d *hw.Drive) string {
 	}
 	read, told := d.ReadMBs.Get()
 	var link string
-	if d.Interface == "sata" {
+	if d.Interface == hw.SATA {
 		link = fmt.Sprintf("SATA carries %d MB/s", mbs)
 	} else {
 		link = fmt.Sprintf("generation %d × %d lanes carry %d MB/s", l.Gen.Or(0), l.Lanes.Or(0), mbs)
@@ -289,45 +313,59 @@ func (s *search) explainBattery(o *Option) []Term {
 
 // explainMinutes lists the steps that the minutes come from, and what one opening for all
 // saves against one for each kind.
-func (s *search) explainMinutes(changed uint64) ([]Term, hw.Minutes) {
-	open := s.openMachine(changed)
+func (s *search) explainMinutes(o *Option) ([]Term, hw.Minutes) {
+	key := s.openingOf(o)
+	open := s.openMachine(key)
 	var out []Term
-	var steps []string
-	for i := range s.ch.Steps {
-		if open.down[i] {
-			steps = append(steps, fmt.Sprintf("%s %s", s.ch.Steps[i].ID, teardown.StepMinutes(&s.ch.Steps[i]).Exact()))
+	// sum names steps with their minutes, and adds them up.
+	sum := func(done func(i int) bool) (words []string, minutes hw.Minutes) {
+		for i := range s.ch.Steps {
+			if st := &s.ch.Steps[i]; done(i) {
+				words = append(words, fmt.Sprintf("%s %s", st.Named(), teardown.StepMinutes(st).Exact()))
+				minutes += teardown.StepMinutes(st)
+			}
 		}
+		return words, minutes
 	}
-	way := teardown.DownMinutes(s.ch, open.down)
-	if len(steps) > 0 {
-		out = append(out, Term{"Way in", strings.Join(steps, " + ") + fmt.Sprintf(" = %s min", way.Shown())})
-		out = append(out, Term{"Way back", fmt.Sprintf("0.8 × %s = %s min", way.Shown(), way.Back().Shown())})
+	in, way := sum(func(i int) bool { return open.down[i] })
+	_, undone := sum(func(i int) bool { return open.undone[i] })
+	extra, alone := sum(func(i int) bool { return slices.Contains(open.extra, i) })
+	if len(in) > 0 {
+		out = append(out, Term{"Way in", strings.Join(in, " + ") + fmt.Sprintf(" = %s min", way.Shown())},
+			Term{"Way back", fmt.Sprintf("0.8 × %s = %s min", undone.Shown(), undone.Back().Shown())})
+	}
+	if len(extra) > 0 {
+		out = append(out, Term{"On the way back alone", strings.Join(extra, " + ") + fmt.Sprintf(" = %s min", alone.Shown())})
 	}
 	var swaps []string
-	var sum, apart hw.Minutes
-	kindsChanged := 0
+	var swapped, apart hw.Minutes
+	openings := 0
 	for k := range kinds {
-		mask := changed & s.maskOf(k)
+		mask := key.changed & s.maskOf(k)
 		if mask == 0 {
 			continue
 		}
-		kindsChanged++
-		apart += s.openMachine(mask).minutes
+		openings++
+		apart += s.openMachine(openingKey{mask, key.removed & mask, key.pack}).minutes
 	}
 	for i := range s.places {
-		if changed&(1<<i) != 0 {
-			sum += s.places[i].swap
+		if key.changed&(1<<i) != 0 {
+			swapped += s.places[i].swap
 			swaps = append(swaps, fmt.Sprintf("%s %s", s.places[i].id, s.places[i].swap.Shown()))
 		}
 	}
-	out = append(out, Term{"Swaps", strings.Join(swaps, " + ") + fmt.Sprintf(" = %s min", sum.Shown())},
-		Term{"In all", fmt.Sprintf("%s min", open.minutes.Shown())})
-	if kindsChanged < 2 {
+	if len(swaps) > 0 {
+		out = append(out, Term{"Swaps", strings.Join(swaps, " + ") + fmt.Sprintf(" = %s min", swapped.Shown())})
+	}
+	for _, i := range s.service {
+		out = append(out, Term{s.ch.Services[i].Says(), fmt.Sprintf("%s min", s.ch.Services[i].Minutes.Or(0))})
+	}
+	out = append(out, Term{"In all", fmt.Sprintf("%s min", open.minutes.Shown())})
+	if openings < 2 || len(s.service) > 0 {
 		return out, 0
 	}
 	saved := apart - open.minutes
-	out = append(out, Term{"One opening", fmt.Sprintf("apart it takes %s min: %s min saved", apart.Shown(), saved.Shown())})
-	return out, saved
+	return append(out, Term{"One opening", fmt.Sprintf("apart it takes %s min: %s min saved", apart.Shown(), saved.Shown())}), saved
 }
 
 func (s *search) explainCost(o *Option) []Term {
@@ -339,7 +377,11 @@ func (s *search) explainCost(o *Option) []Term {
 			}
 		}
 	}
+	services := ""
+	if cents, ok := o.ServicesCents.Get(); ok {
+		services = " + " + s.money(cents) + " for services"
+	}
 	out = append(out, Term{"Labour", fmt.Sprintf("%s min × %s an hour ÷ 60 = %s", o.Minutes, s.money(s.rate), s.money(o.LabourCents))},
-		Term{"In all", fmt.Sprintf("%s + %s = %s", s.money(o.PartsCents), s.money(o.LabourCents), s.money(o.TotalCents))})
+		Term{"In all", fmt.Sprintf("%s + %s%s = %s", s.money(o.PartsCents), s.money(o.LabourCents), services, s.money(o.TotalCents))})
 	return out
 }

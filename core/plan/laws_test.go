@@ -11,11 +11,12 @@ import (
 	"yembo/core/wireless"
 )
 
-// risks is table 10 of the handbook: points and consent by code.
-var risks = map[string]struct {
+// tableTen is table 10 of the handbook: points and consent by code.
+var tableTen = map[hw.Code]struct {
 	points  int
-	consent string
+	consent hw.Consent
 }{
+	"memory.limit_inferred": {1, "limit_unknown"}, "memory.narrower": {1, ""}, "part.customer": {0, ""},
 	"memory.beyond_maker": {3, "beyond_maker"}, "memory.mixed": {1, ""}, "memory.asymmetric": {0, ""}, "drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"},
 	"step.board_out": {3, ""}, "step.glued": {1, "glued_part"}, "step.seal": {1, "seal"}, "step.live_unplug": {1, ""}, "battery.not_listed": {3, "unlisted_battery"},
 	"fact.assumed": {1, ""}, "fact.disputed": {2, ""}, "part.pulled": {1, ""},
@@ -92,7 +93,9 @@ func lawsOfAnswer(in Input, p *Plan, today *Today) (wrong []string) {
 	some := slices.ContainsFunc(p.Options, func(o Option) bool { return o.MeetsAll })
 	switch {
 	case p.Verdict == Upgrade && !some, p.Verdict == Partial && (some || len(p.Options) == 0), p.Verdict == NotPossible && len(p.Options) > 0,
-		p.Verdict == Enough && (len(p.Options) > 0 || !everyGoal(&today.Meets)), p.Verdict != Enough && p.Verdict != Stop && everyGoal(&today.Meets):
+		p.Verdict == Enough && (len(p.Options) > 0 || !everyGoal(&today.Meets)), p.Verdict == Upgrade && everyGoal(&today.Meets),
+		p.Verdict == ServiceOnly && len(p.Options) != 1, p.Verdict == NotKnown && len(p.Options) > 0,
+		p.Verdict == NotKnown && !slices.ContainsFunc(p.Unmet, func(u Unmet) bool { return u.Code == hw.CodeMachineNotKnown }):
 		say("the verdict is %s", p.Verdict)
 	}
 	if p.Verdict == Enough || p.Verdict == Stop {
@@ -123,6 +126,9 @@ func lawsOfAnswer(in Input, p *Plan, today *Today) (wrong []string) {
 			say("unmet: %+v", u)
 		}
 		reasons[u.Goal] = true
+	}
+	if reasons["services"] && (len(p.Options) > 0 || p.Unmet[len(p.Unmet)-1].Goal != "services") {
+		say("services are over the budget: %v", p.Unmet)
 	}
 	for goal, met := range goalsOf(base) {
 		if met == reasons[goal] {
@@ -170,7 +176,9 @@ func lawsOfPicks(in Input, p *Plan, today *Today) (wrong []string) {
 		}
 		return at.ID
 	}
+	days := func(o *Option) int { return o.ReadyInDays.Or(1 << 30) }
 	want := Picks{MostHeadroom: p.Picks.MostHeadroom,
+		Soonest:    first(func(a, b *Option) int { return compare(days(b), days(a)) }),
 		LeastCost:  first(func(a, b *Option) int { return compare(b.TotalCents, a.TotalCents) }),
 		LeastWork:  first(func(a, b *Option) int { return compare(int64(b.Minutes), int64(a.Minutes)) }),
 		LowestRisk: first(func(a, b *Option) int { return compare(b.Risk.Points, a.Risk.Points) })}
@@ -187,7 +195,8 @@ func lawsOfPicks(in Input, p *Plan, today *Today) (wrong []string) {
 		if other.Cmp(new(big.Rat).Add(own, slack)) > 0 {
 			wrong = append(wrong, fmt.Sprintf("%s has more headroom than %s: %s over %s", o.ID, p.Picks.MostHeadroom, other.FloatString(3), own.FloatString(3)))
 		}
-		if other.Cmp(own) == 0 && slack.Sign() == 0 && o.TotalCents < best[at].TotalCents {
+		wanted := goalsOf(&today.Meets)
+		if met, named := wanted["memory_gb"]; other.Cmp(own) == 0 && slack.Sign() == 0 && o.TotalCents < best[at].TotalCents && (!named || met) {
 			wrong = append(wrong, fmt.Sprintf("%s has the headroom of %s for less", o.ID, p.Picks.MostHeadroom))
 		}
 	}
@@ -211,8 +220,12 @@ func headroomOf(in Input, today *Today, o *Option) (sum, slack *big.Rat) {
 		}
 	}
 	goals := in.Request.Goals
-	add(goals.MemoryGB, today.Meets.Memory, o.Memory.TotalGB, false)
-	add(goals.StorageGB, today.Meets.Storage, o.Storage.TotalGB, false)
+	if o.Memory != nil {
+		add(goals.MemoryGB, today.Meets.Memory, o.Memory.TotalGB, false)
+	}
+	if o.Storage != nil {
+		add(goals.StorageGB, today.Meets.Storage, o.Storage.TotalGB, false)
+	}
 	if o.Battery != nil {
 		if h, ok := o.Battery.RuntimeH.Get(); ok {
 			add(goals.RuntimeH, today.Meets.Runtime, h, true)
@@ -230,14 +243,22 @@ func lawsOfOption(in Input, o *Option) (wrong []string) {
 			say("%s: goal %v, reached %s, met %v", name, goal, reached, met)
 		}
 	}
-	check("memory", goals.MemoryGB, o.Meets.Memory, o.Memory.TotalGB, 0)
-	check("storage", goals.StorageGB, o.Meets.Storage, o.Storage.TotalGB, 0)
+	if o.Memory != nil {
+		check("memory", goals.MemoryGB, o.Meets.Memory, o.Memory.TotalGB, 0)
+	} else if o.Meets.Memory.Or(false) {
+		say("memory that nobody told is met")
+	}
+	if o.Storage != nil {
+		check("storage", goals.StorageGB, o.Meets.Storage, o.Storage.TotalGB, 0)
+	} else if o.Meets.Storage.Or(false) {
+		say("storage that nobody told is met")
+	}
 	if o.Battery != nil && o.Battery.RuntimeH.IsKnown() {
 		check("runtime", goals.RuntimeH, o.Meets.Runtime, o.Battery.RuntimeH.Or(0), half)
-	} else if o.Meets.Runtime.Or(false) {
+	} else if told := in.Machine.Usage.RuntimeH.IsKnown(); o.Meets.Runtime.Or(false) && !told {
 		say("a runtime that nothing tells is met")
 	}
-	standard := ""
+	var standard hw.Standard
 	if o.Wireless != nil {
 		standard = o.Wireless.Standard.Or("")
 	}
@@ -254,7 +275,7 @@ func lawsOfOption(in Input, o *Option) (wrong []string) {
 			say("%d of %s are bought", b.Quantity, b.Part)
 		}
 	}
-	if parts != o.PartsCents || o.PartsCents+o.LabourCents != o.TotalCents {
+	if parts != o.PartsCents || o.PartsCents+o.LabourCents+o.ServicesCents.Or(0) != o.TotalCents {
 		say("%d parts of %d, and %d labour, are %d", o.PartsCents, parts, o.LabourCents, o.TotalCents)
 	}
 	if most, ok := in.Request.BudgetCents.Get(); ok && o.TotalCents > most {
@@ -267,9 +288,9 @@ func lawsOfOption(in Input, o *Option) (wrong []string) {
 			say("%s minutes are %d cents", o.Minutes, o.LabourCents)
 		}
 	}
-	points, consents := 0, map[string]bool{}
+	points, consents := 0, map[hw.Consent]bool{}
 	for _, r := range o.Risk.Reasons {
-		row, known := risks[r.Code]
+		row, known := tableTen[r.Code]
 		if points += r.Points; !known || r.Points != row.points {
 			say("%s is %d points", r.Code, r.Points)
 		}
@@ -300,7 +321,7 @@ func lawsOfOption(in Input, o *Option) (wrong []string) {
 		}
 		places = append(places, a.Place)
 	}
-	if changed == 0 {
+	if changed == 0 && len(o.Services) == 0 {
 		say("nothing is changed: %s", strings.Join(places, " "))
 	}
 	return wrong

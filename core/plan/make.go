@@ -2,7 +2,9 @@ package plan
 
 import (
 	"context"
+	"fmt"
 	"slices"
+	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/memory"
@@ -19,39 +21,61 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 	}
 	p := &Plan{Format: hw.FormatPlan, Chassis: s.ch.ID, Machine: s.m.ID,
 		Options: []Option{}, Rejected: []Rejected{}, Unmet: []Unmet{}, Notes: []Note{}}
-	peak, peakKnown := s.m.Usage.MemoryPeak.Get()
-	if err := s.judge(ctx, peakKnown); err != nil {
-		return nil, err
-	}
-	mem := memoryPlan{totals: []hw.Dec{s.todayMemory}, groups: []group{{0, []candidate{s.noMemory()}}}}
-	rejected, err := s.sift(ctx)
+	peak, rightSize := s.m.Usage.MemoryPeak.Get()
+	rightSize = rightSize && !s.untold[kMemory]
+	rejected, err := s.sort(ctx, rightSize)
 	if err != nil {
 		return nil, err
 	}
-	if s.wanted[kMemory] || peakKnown {
-		if mem, err = s.planMemory(ctx); err != nil {
+	mem := memoryPlan{groups: []group{{list: []candidate{s.noMemory()}, pack: s.packKey(noPack)}}}
+	if s.wanted[kMemory] {
+		if mem, err = s.planMemory(ctx, true); err != nil {
 			return nil, err
 		}
 	}
-	if peakKnown {
-		if _, size, ok := memory.RightSize(peak, mem.totals); ok {
+	if rightSize {
+		// What is to be left alone does not count for the right size.
+		all := mem
+		if !s.wanted[kMemory] || s.socketKept() {
+			if all, err = s.planMemory(ctx, false); err != nil {
+				return nil, err
+			}
+		}
+		if _, size, ok := memory.RightSize(peak, all.totals); ok {
 			p.RightSize.MemoryGB = hw.Known(size)
 		}
 	}
 	p.Notes = s.notes(p)
-	switch {
-	case s.swollen():
+	if s.swollen() {
 		p.Verdict = Stop
 		return p, nil
-	case s.wanted == [kinds]bool{}:
-		p.Verdict = Enough
-		return p, nil
 	}
-	p.Rejected = rejected
-	if err := s.plan(ctx, mem.groups, p); err != nil {
+	if s.wanted != [kinds]bool{} {
+		p.Rejected = rejected
+		if err := s.plan(ctx, mem.groups, p); err != nil {
+			return nil, err
+		}
+	} else {
+		s.conclude(p, nil)
+		if err := s.explainUnmet(ctx, p, s.met, newReachable()); err != nil {
+			return nil, err
+		}
+	}
+	s.services(p)
+	return p, nil
+}
+
+// socketKept reports whether a socket is to be left as it is.
+func (s *search) socketKept() bool {
+	return slices.ContainsFunc(s.kindOf[kMemory], func(pi int) bool { return s.places[pi].keep })
+}
+
+// sort judges every part in every place and returns what is rejected everywhere.
+func (s *search) sort(ctx context.Context, memoryToo bool) ([]Rejected, error) {
+	if err := s.judge(ctx, memoryToo); err != nil {
 		return nil, err
 	}
-	return p, nil
+	return s.sift(ctx)
 }
 
 func (s *search) swollen() bool {
@@ -74,9 +98,7 @@ func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
 			return
 		}
 		affordable := !limited || f.total <= budget
-		for k := range kinds {
-			f.met[k] = f.parts[k].met
-		}
+		f.met = s.metBy(f)
 		reach.note(f, affordable)
 		if affordable {
 			fr.add(f)
@@ -90,9 +112,66 @@ func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
 		p.Options = append(p.Options, s.option(&kept[i], i))
 	}
 	p.Picks = s.pick(kept, p.Options)
-	s.conclude(p, kept, reach)
+	base := s.conclude(p, kept)
 	p.Notes = append(p.Notes, s.optionNotes(kept)...)
-	return nil
+	return s.explainUnmet(ctx, p, base, reach)
+}
+
+// metBy says which named goals a combination meets: those of kinds that take no part stay
+// as they are.
+func (s *search) metBy(f *found) (met [kinds]bool) {
+	for k := range kinds {
+		met[k] = s.met[k]
+		if f.parts[k].changed != 0 {
+			met[k] = f.parts[k].met
+		}
+	}
+	return met
+}
+
+// asItIs is a kind left as it is.
+func (s *search) asItIs(kind int) candidate {
+	x := candidate{pack: noPack, choice: s.same(kind), used: s.usedNow & s.maskOf(kind)}
+	switch kind {
+	case kMemory:
+		return s.noMemory()
+	case kDrive:
+		x.gain, x.total = capped(s.todayStorage, s.goals.StorageGB), s.todayStorage
+	case kBattery:
+		x.used, x.runtime = s.packBit(s.fittedPack), s.todayRuntime
+	case kWireless:
+		if x.wifi = s.todayWifi; s.named[kWireless] {
+			x.gain = int64(s.todayWifi)
+		}
+	}
+	return x
+}
+
+// services puts the services asked for into the answer where no upgrade is planned: one
+// option that leaves every place as it is.
+func (s *search) services(p *Plan) {
+	if len(s.service) == 0 || len(p.Options) > 0 {
+		return
+	}
+	f := found{parts: [kinds]*candidate{}, met: s.met}
+	for k := range kinds {
+		x := s.asItIs(k)
+		f.parts[k] = &x
+	}
+	open := s.opened(&f)
+	f.total, f.minutes = open.labour+s.servicesCents, open.minutes
+	if s.overBudget(f.total) {
+		if p.Verdict == Enough {
+			p.Verdict = NotPossible
+		}
+		p.Unmet = append(p.Unmet, Unmet{"services", hw.CodeBudget, fmt.Sprintf("the services alone come to %s, above the budget", s.money(f.total))})
+		return
+	}
+	p.Verdict = ServiceOnly
+	p.Options = []Option{s.option(&f, 0)}
+	o := p.Options[0].ID
+	p.Picks = Picks{o, o, o, o, o}
+	p.Notes = append(p.Notes, s.optionNotes([]found{f})...)
 }
 
 // narrowed is the parts list without what is forbidden, and without other parts of the
@@ -101,7 +180,7 @@ func narrowed(in Input) *hw.Parts {
 	if len(in.Pinned)+len(in.Forbidden) == 0 {
 		return in.Parts
 	}
-	kindsPinned := map[string]bool{}
+	kindsPinned := map[hw.PartKind]bool{}
 	for i := range in.Parts.Parts {
 		if p := &in.Parts.Parts[i]; slices.Contains(in.Pinned, p.ID) {
 			kindsPinned[p.Kind] = true
@@ -170,48 +249,54 @@ func (s *search) candidates(ctx context.Context, mem []group) (groups [kinds][]g
 // notes are about the machine, whatever is planned.
 func (s *search) notes(p *Plan) []Note {
 	out := []Note{}
-	add := func(code, text string) { out = append(out, Note{code, text}) }
+	add := func(code hw.Code, text string, facts ...string) { out = append(out, Note{code, text, facts}) }
 	if s.limit.Unreachable {
-		add(memory.CodeUnreachable, s.unreachableText())
+		add(hw.CodeUnreachable, s.unreachableText(), "chassis:"+s.limit.Path())
+	}
+	if s.limit.FellBack && s.wanted[kMemory] && len(s.kindOf[kMemory]) > 0 {
+		add(hw.CodeLimitInferred, s.inferredText())
 	}
 	if goal, ok := s.goals.MemoryGB.Get(); ok {
 		if size, ok := p.RightSize.MemoryGB.Get(); ok && goal > 2*size {
-			add(memory.CodeMoreThan, moreThanText(goal, size, s.m.Usage.MemoryPeak.Or(0)))
+			add(hw.CodeMoreThan, moreThanText(goal, size, s.m.Usage.MemoryPeak.Or(0)))
 		}
 	}
 	if b := s.m.Fitted.Battery; b != nil {
 		if b.Swollen.Or(false) {
-			add(power.CodeSwollen, swollenText)
+			add(hw.CodeSwollen, swollenText)
 		}
 		if i := s.ch.BatteryByID(b.Option); i >= 0 {
 			if health, ok := power.Health(b.FullWh, s.ch.Batteries[i].DesignWh); ok && power.Worn(health) {
-				add(power.CodeWorn, wornText(b.FullWh.Or(0), s.ch.Batteries[i].DesignWh.Or(0)))
+				add(hw.CodeWorn, wornText(b.FullWh.Or(0), s.ch.Batteries[i].DesignWh.Or(0)))
 			}
 		}
 		if !b.Swollen.IsKnown() {
-			add(power.CodeNotInspected, "whether the pack is swollen was not told: the look at it before it is unplugged decides")
+			add(hw.CodeNotInspected, "whether the pack is swollen was not told: the look at it before it is unplugged decides")
 		}
 	}
-	for _, text := range s.notTold() {
-		add("machine.not_known", text)
+	for i := range s.m.Fitted.Drives {
+		if d := &s.m.Fitted.Drives[i]; s.isBoot(i) && d.Drive.Rotational.Or(false) {
+			add(hw.CodeSpinning, fmt.Sprintf("the boot drive in %s is a spinning one: a solid-state drive is the change that will be felt most", d.Place))
+		}
+	}
+	if list := s.notTold(); len(list) > 0 {
+		add(hw.CodeMachineNotKnown, "what the machine has was not told of: "+strings.Join(list, "; "))
 	}
 	return out
 }
 
-// notTold names what of the machine nobody told; it is planned as none.
+// notTold names what of the machine nobody told, of the kinds that the goals name.
 func (s *search) notTold() []string {
 	var out []string
-	if s.m.Fitted.Memory == nil && len(s.kindOf[kMemory]) > 0 {
-		out = append(out, "which modules sit in the sockets was not told; they are planned as empty")
+	add := func(kind int, holds bool, text string) {
+		if s.named[kind] && holds {
+			out = append(out, text)
+		}
 	}
-	if s.m.Fitted.Drives == nil && len(s.kindOf[kDrive]) > 0 {
-		out = append(out, "which drives are fitted was not told; none is planned with")
-	}
-	if s.m.Fitted.Battery == nil && (s.ch.Batteries == nil || len(s.ch.Batteries) > 0) {
-		out = append(out, "the battery was not told; it is planned as none")
-	}
-	if s.m.Fitted.Wireless == nil && (s.ch.Slots == nil || len(s.kindOf[kWireless]) > 0) {
-		out = append(out, "the wireless card was not told; it is planned as none")
-	}
+	add(kMemory, s.untold[kMemory], "the modules in the sockets")
+	add(kDrive, s.untold[kDrive], "the drives")
+	add(kBattery, s.packTaken, "the battery, taken as the one pack that the model has")
+	add(kBattery, s.untold[kBattery], "the battery, of which the model has several")
+	add(kWireless, s.m.Fitted.Wireless == nil && len(s.kindOf[kWireless]) > 0, "the wireless card, planned as none")
 	return out
 }

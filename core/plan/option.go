@@ -2,7 +2,9 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"math/big"
+	"slices"
 	"sort"
 	"strconv"
 
@@ -15,14 +17,19 @@ import (
 
 // option writes out one kept combination in full.
 func (s *search) option(f *found, number int) Option {
-	open := s.openMachine(f.changed)
-	o := Option{ID: "o" + strconv.Itoa(number+1), Buy: []Buy{}, Missing: []string{}, Warnings: []Warning{}, Consents: []string{}}
+	open := s.opened(f)
+	o := Option{ID: "o" + strconv.Itoa(number+1), Buy: []Buy{}, Missing: []string{}, Warnings: []Warning{}, Consents: []hw.Consent{}}
 	o.Meets, o.MeetsAll = s.meetsOf(f)
 	o.PartsCents, o.LabourCents, o.TotalCents = f.partsC, open.labour, f.total
+	for _, i := range s.service {
+		o.Services = append(o.Services, s.ch.Services[i].ID)
+	}
+	if len(s.service) > 0 {
+		o.ServicesCents = hw.Known(s.servicesCents)
+	}
 	o.Minutes = open.minutes.Shown()
 	s.actions(&o, f)
-	s.buy(&o, f)
-	flags := open.flags | s.states(&o, f)
+	flags := open.flags | s.buy(&o, f) | s.states(&o, f)
 	for k := range kinds {
 		flags |= f.parts[k].flags
 	}
@@ -50,6 +57,9 @@ func (s *search) actions(o *Option, f *found) {
 	for i := range s.places {
 		p := &s.places[i]
 		c := s.choiceAt(f, i)
+		if p.kind != kNone && s.untold[p.kind] && c == unchanged {
+			continue
+		}
 		a := Action{Place: p.id}
 		switch {
 		case c == unchanged && p.occupied:
@@ -71,57 +81,26 @@ func (s *search) actions(o *Option, f *found) {
 func (s *search) fittedWords(p *place) string {
 	switch p.kind {
 	case kMemory:
-		return ModuleWords(&s.m.Fitted.Memory[p.fitted].Module)
-	case kDrive:
-		return DriveWords(&s.m.Fitted.Drives[p.fitted].Drive)
+		return s.m.Fitted.Memory[p.fitted].Module.Words()
+	case kDrive, kNone:
+		return s.m.Fitted.Drives[p.fitted].Drive.Words()
 	case kWireless:
-		return s.m.Fitted.Wireless.Standard.Or("wireless card")
-	case kBattery:
-		b := s.m.Fitted.Battery
-		if i := s.ch.BatteryByID(b.Option); i >= 0 {
-			if wh, ok := s.ch.Batteries[i].DesignWh.Get(); ok {
-				return fmt.Sprintf("%s pack, %s Wh", b.Option, wh)
-			}
-			return b.Option + " pack"
+		return string(s.m.Fitted.Wireless.Standard.Or("wireless card"))
+	}
+	if s.fittedPack >= 0 {
+		b := &s.ch.Batteries[s.fittedPack]
+		if wh, ok := b.DesignWh.Get(); ok {
+			return fmt.Sprintf("%s pack, %s Wh", b.ID, wh)
 		}
-		return b.PartNumber
+		return b.ID + " pack"
 	}
-	return p.id
+	return s.m.Fitted.Battery.PartNumber
 }
 
-// ModuleWords names a memory module: "8 GB DDR4-3200".
-func ModuleWords(m *hw.Module) string {
-	words := "module"
-	if gb, ok := m.Capacity.Get(); ok {
-		words = gb.String() + " GB"
-	}
-	if m.Type != "" {
-		words += " " + m.Type
-		if mts, ok := m.Speed.Get(); ok {
-			words += fmt.Sprintf("-%d", mts)
-		}
-	}
-	return words
-}
-
-// DriveWords names a drive: "512 GB NVMe".
-func DriveWords(d *hw.Drive) string {
-	words := "drive"
-	if gb, ok := d.Capacity.Get(); ok {
-		words = gb.String() + " GB"
-	}
-	if d.Interface != "" {
-		words += " " + storage.Interface(d.Interface)
-	}
-	if d.Form != "" {
-		words += " " + d.Form
-	}
-	return words
-}
-
-// buy lists what is bought, in the order of the parts document, and when it is here.
-func (s *search) buy(o *Option, f *found) {
-	pieces := map[int]int{}
+// buy lists what is bought, in the order of the parts document, and when it is here; it
+// returns the flag of what the customer brings.
+func (s *search) buy(o *Option, f *found) (flags uint32) {
+	pieces, accessories := map[int]int{}, map[int]int{}
 	for k := range kinds {
 		for _, c := range f.parts[k].choice {
 			if c < remove {
@@ -134,33 +113,32 @@ func (s *search) buy(o *Option, f *found) {
 		if n[i] == 0 {
 			continue
 		}
-		if part := s.provider(name, int(n[i])); part >= 0 {
-			pieces[part] += int(n[i])
-		} else {
+		got := s.supplied(name, int(n[i]))
+		if got.missing {
 			o.Missing = append(o.Missing, name)
+		}
+		for _, x := range got.buy {
+			accessories[x.part] += x.n
 		}
 	}
 	sort.Strings(o.Missing)
-	days, known := 0, true
-	order := make([]int, 0, len(pieces))
-	for i := range pieces {
-		order = append(order, i)
+	quantity := accessories
+	for i, n := range pieces {
+		quantity[i] += s.parts[i].Purchases(n)
 	}
-	sort.Ints(order)
-	for _, i := range order {
-		p := &s.parts[i]
-		q := p.Purchases(pieces[i])
+	days := int32(0)
+	for _, i := range slices.Sorted(maps.Keys(quantity)) {
+		p, q := &s.parts[i], quantity[i]
 		o.Buy = append(o.Buy, Buy{p.ID, q, int64(q) * p.PriceCents})
-		if stock, counted := p.Stock.Get(); counted && stock >= q {
-			continue
+		days = max(days, s.daysFor(p, q*p.Pieces()))
+		if p.Brought() {
+			flags |= fCustomer
 		}
-		lead, ok := p.LeadDays.Get()
-		known = known && ok
-		days = max(days, lead)
 	}
-	if known {
-		o.ReadyInDays = hw.Known(days)
+	if days != late {
+		o.ReadyInDays = hw.Known(int(days))
 	}
+	return flags
 }
 
 // states fills what the machine has afterwards, and the warnings that follow; it
@@ -168,22 +146,35 @@ func (s *search) buy(o *Option, f *found) {
 func (s *search) states(o *Option, f *found) uint32 {
 	flags := s.memoryAfter(o, f)
 	s.storageAfter(o, f)
-	bat := f.parts[kBattery]
-	switch {
-	case bat.changed != 0:
-		p := &s.parts[bat.choice[0]]
-		o.Battery = &BatteryState{FullWh: tenths(s.packWh(p)), RuntimeH: hours(bat.runtime)}
-		if bat.pack >= 0 {
-			o.Battery.Option = s.ch.Batteries[bat.pack].ID
-		} else {
-			o.Battery.PartNumber = p.Battery.PartNumber
-		}
-	case s.m.Fitted.Battery != nil:
-		b := s.m.Fitted.Battery
-		o.Battery = &BatteryState{Option: b.Option, PartNumber: b.PartNumber, FullWh: tenths(b.FullWh), RuntimeH: hours(s.todayRuntime)}
-	}
+	s.batteryAfter(o, f)
 	s.wirelessAfter(o, f)
 	return flags
+}
+
+func (s *search) batteryAfter(o *Option, f *found) {
+	bat := f.parts[kBattery]
+	if bat.changed == 0 {
+		o.Battery = s.batteryToday()
+		return
+	}
+	p := &s.parts[bat.choice[0]]
+	o.Battery = &BatteryState{FullWh: tenths(s.packWh(p)), RuntimeH: hours(bat.runtime)}
+	if bat.pack >= 0 {
+		o.Battery.Option = s.ch.Batteries[bat.pack].ID
+	} else {
+		o.Battery.PartNumber = p.Battery.PartNumber
+	}
+}
+
+// batteryToday is the pack in the machine, nil where none is or none was told.
+func (s *search) batteryToday() *BatteryState {
+	switch b := s.m.Fitted.Battery; {
+	case b != nil:
+		return &BatteryState{b.Option, b.PartNumber, tenths(b.FullWh), hours(s.todayRuntime)}
+	case s.packTaken:
+		return &BatteryState{Option: s.ch.Batteries[s.fittedPack].ID, RuntimeH: hours(s.todayRuntime)}
+	}
+	return nil
 }
 
 func hours(r *big.Rat) hw.Maybe[hw.Dec] {
@@ -209,6 +200,9 @@ func (s *search) sticksAfter(f *found) []memory.Stick {
 }
 
 func (s *search) memoryAfter(o *Option, f *found) uint32 {
+	if s.untold[kMemory] {
+		return 0
+	}
 	sticks := s.sticksAfter(f)
 	layout := memory.Arrange(s.ch.Mem(), sticks)
 	o.Memory = memoryState(layout)
@@ -216,22 +210,31 @@ func (s *search) memoryAfter(o *Option, f *found) uint32 {
 		return 0
 	}
 	var flags uint32
-	if memory.Mixed(sticks) {
-		o.warn(memory.CodeMixed, "memory", "the modules in the sockets differ: %s", sticksWords(sticks))
+	if s.mixedAfter(f) {
+		o.warn(hw.CodeMixed, "memory", "the modules in the sockets differ: %s", sticksWords(sticks))
+	}
+	if s.narrower(layout.MBs) {
+		o.warn(hw.CodeNarrower, "memory", "%s GB/s, where it has %s GB/s today: all the memory gets slower", layout.Bandwidth.Or(0), s.todayLayout.Bandwidth.Or(0))
 	}
 	if layout.Mode.Or("") == "asymmetric" {
 		flags |= fAsymmetric
-		o.warn(memory.CodeAsymmetric, "memory", "%s of %s GB run interleaved, %s GB single", layout.Interleaved.Or(0), layout.Total, layout.Single.Or(0))
+		o.warn(hw.CodeAsymmetric, "memory", "%s of %s GB run interleaved, %s GB single", layout.Interleaved.Or(0), layout.Total, layout.Single.Or(0))
 	}
 	slowed, slowest := memory.Slowed(s.ch.Mem(), sticks)
 	for _, at := range slowed {
 		for i := range sticks {
 			if sticks[i].Place == at {
-				o.warn(memory.CodeSlower, at, "rated %d MT/s, runs at %d MT/s because of the slowest one", sticks[i].Module.Speed.Or(0), slowest)
+				o.warn(hw.CodeSlower, at, "rated %d MT/s, runs at %d MT/s because of the slowest one", sticks[i].Module.Speed.Or(0), slowest)
 			}
 		}
 	}
 	return flags
+}
+
+// mixedAfter reports whether modules in sockets differ after an option.
+func (s *search) mixedAfter(f *found) bool {
+	set, _ := s.memorySet(f.parts[kMemory].choice)
+	return set.mixed
 }
 
 func sticksWords(sticks []memory.Stick) string {
@@ -243,7 +246,7 @@ func sticksWords(sticks []memory.Stick) string {
 		if words != "" {
 			words += ", "
 		}
-		words += sticks[i].Place + " " + ModuleWords(&sticks[i].Module)
+		words += sticks[i].Place + " " + sticks[i].Module.Words()
 		if r, ok := sticks[i].Module.Ranks.Get(); ok {
 			words += fmt.Sprintf(" %dR", r)
 		}
@@ -251,7 +254,7 @@ func sticksWords(sticks []memory.Stick) string {
 	return words
 }
 
-func (o *Option) warn(code, place, format string, args ...any) {
+func (o *Option) warn(code hw.Code, place, format string, args ...any) {
 	o.Warnings = append(o.Warnings, Warning{code, place, fmt.Sprintf(format, args...)})
 }
 
@@ -272,7 +275,7 @@ func (s *search) wirelessAfter(o *Option, f *found) {
 		o.Wireless = &WirelessState{p.id, hw.Known(card.Standard)}
 		ap := s.practice.AccessPoint
 		if wireless.Effective(wl.wifi, ap) <= wireless.Effective(s.todayWifi, ap) {
-			o.warn(wireless.CodeNoGain, p.id, "the card has %s, but the access point has %s: nothing gets faster", card.Standard, ap.Or("the same"))
+			o.warn(hw.CodeWirelessNoGain, p.id, "the card has %s, but the access point has %s: nothing gets faster", hw.Standards.Says(card.Standard), hw.Standards.Says(ap.Or("the same")))
 		}
 	}
 }
@@ -280,45 +283,34 @@ func (s *search) wirelessAfter(o *Option, f *found) {
 // risk fills points, reasons and consents in the order of table 10.
 func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 	facts := s.factsUsed(f.changed, f.parts[kBattery].pack, down)
-	consents := map[string]bool{}
-	if s.dataAtStake(f) {
-		consents["data"] = true
-	}
-	add := func(code string, points int) {
-		o.Risk.Reasons = append(o.Risk.Reasons, Reason{code, points})
-		o.Risk.Points += points
-	}
+	consents := map[hw.Consent]bool{hw.ConsentData: s.dataAtStake(f)}
 	o.Risk.Reasons = []Reason{}
-	for i := range flagTable {
-		if flags&(1<<i) == 0 {
-			continue
-		}
-		if flagTable[i].code == "part.pulled" {
-			addFacts(facts, add)
-			facts = nil
-		}
-		add(flagTable[i].code, flagTable[i].points)
-		if flagTable[i].consent != "" {
-			consents[flagTable[i].consent] = true
+	add := func(row hw.CodeRow) {
+		o.Risk.Reasons = append(o.Risk.Reasons, Reason{row.Code, row.Points})
+		o.Risk.Points += row.Points
+		consents[row.Consent] = true
+	}
+	for _, row := range risks {
+		switch flag := flagOf[row.Code]; {
+		case flag != 0 && flags&flag != 0:
+			add(row)
+		case row.Code == hw.CodeFactAssumed:
+			for i := range facts {
+				if evidence.Weak(facts[i].InForce.Source) {
+					add(row)
+				}
+			}
+		case row.Code == hw.CodeFactDisputed:
+			for i := range facts {
+				if facts[i].Disputed {
+					add(row)
+				}
+			}
 		}
 	}
-	addFacts(facts, add)
-	for _, name := range []string{"beyond_maker", "data", "glued_part", "seal", "unlisted_battery"} {
-		if consents[name] {
-			o.Consents = append(o.Consents, name)
-		}
-	}
-}
-
-func addFacts(facts []evidence.Fact, add func(code string, points int)) {
-	for i := range facts {
-		if evidence.Weak(facts[i].InForce.Source) {
-			add("fact.assumed", pointsAssumed)
-		}
-	}
-	for i := range facts {
-		if facts[i].Disputed {
-			add("fact.disputed", pointsDisputed)
+	for _, row := range hw.Consents {
+		if consents[row.Consent] {
+			o.Consents = append(o.Consents, row.Consent)
 		}
 	}
 }
@@ -328,7 +320,7 @@ func addFacts(facts []evidence.Fact, add func(code string, points int)) {
 func (s *search) dataAtStake(f *found) bool {
 	for i, pi := range s.kindOf[kDrive] {
 		p := &s.places[pi]
-		if f.parts[kDrive].choice[i] == unchanged || !p.occupied {
+		if f.parts[kDrive].choice[i] == unchanged || !p.occupied || p.optical {
 			continue
 		}
 		used, known := s.m.Fitted.Drives[p.fitted].UsedGB.Get()
@@ -341,6 +333,9 @@ func (s *search) dataAtStake(f *found) bool {
 
 // storageAfter fills the links of all drives in use, the migration and the warnings.
 func (s *search) storageAfter(o *Option, f *found) {
+	if s.untold[kDrive] {
+		return
+	}
 	o.Storage = &StorageState{TotalGB: f.parts[kDrive].total.Tenths(), Links: []Link{}}
 	changes := f.parts[kDrive].changed != 0
 	for pi := range s.places {
@@ -353,8 +348,20 @@ func (s *search) storageAfter(o *Option, f *found) {
 		if s.hasDrive(p) {
 			old = &s.m.Fitted.Drives[p.fitted]
 		}
+		if p.optical {
+			if c != unchanged {
+				o.warn(hw.CodeOpticalOut, p.id, "the optical drive comes out: discs are read no more without one")
+			}
+			if c >= remove {
+				continue
+			}
+			old = nil
+		}
+		if old != nil && c != unchanged {
+			s.dataOut(o, p, old)
+		}
 		if old != nil && changes && old.Raid0.Or(false) {
-			o.warn(storage.CodeRaid0, p.id, "two drives run as one volume: if either fails or is taken out, all on both is lost")
+			o.warn(hw.CodeRaid0, p.id, "two drives run as one volume: if either fails or is taken out, all on both is lost")
 		}
 		var d *hw.Drive
 		switch {
@@ -369,14 +376,26 @@ func (s *search) storageAfter(o *Option, f *found) {
 		link := storage.Connect(p.id, slot, d)
 		o.Storage.Links = append(o.Storage.Links, linkState(link))
 		if storage.HeldBack(link, d) {
-			o.warn(storage.CodeHeldBack, p.id, "the drive reads %s MB/s, its link carries %d MB/s", d.ReadMBs.Or(0), link.MBs.Or(0))
+			o.warn(hw.CodeHeldBack, p.id, "the drive reads %s MB/s, its link carries %d MB/s", d.ReadMBs.Or(0), link.MBs.Or(0))
 		}
 		if c < remove {
 			s.driveWarnings(o, p, slot, old, d, link)
-			if slot != nil && (slot.Cooling.Or("") == "pad" || slot.Cooling.Or("") == "spreader") {
-				o.warn(storage.CodeKeepPad, p.id, "the slot has a %s: it belongs back on the new drive", slot.Cooling.Or(""))
+			if slot != nil && (slot.Cooling.Or("") == hw.Pad || slot.Cooling.Or("") == hw.Spreader) {
+				o.warn(hw.CodeKeepPad, p.id, "the slot has a %s: it belongs back on the new drive", slot.Cooling.Or(""))
 			}
 		}
+	}
+}
+
+// dataOut warns of a drive with data, not the boot drive, that comes out.
+func (s *search) dataOut(o *Option, p *place, old *hw.FittedDrive) {
+	used, known := old.UsedGB.Get()
+	switch {
+	case s.isBoot(p.fitted) || known && used == 0:
+	case known:
+		o.warn(hw.CodeDataOut, p.id, "%s GB on the drive that comes out need a place first", used)
+	default:
+		o.warn(hw.CodeDataOut, p.id, "how much is on the drive that comes out was not told: what is there needs a place first")
 	}
 }
 
@@ -389,45 +408,45 @@ func (s *search) driveWarnings(o *Option, p *place, slot *hw.Slot, old *hw.Fitte
 	if slot != nil {
 		statedMax = slot.StatedMax
 		if storage.Hot(link, slot, d) {
-			o.warn(storage.CodeHot, p.id, "a link of %d MB/s and %s W in a slot without cooling: a cooler drive of the previous generation is the better buy for everyday work", link.MBs.Or(0), wattWords(d))
+			o.warn(hw.CodeHot, p.id, "a link of %d MB/s and %s W in a slot without cooling: a cooler drive of the previous generation is the better buy for everyday work", link.MBs.Or(0), wattWords(d))
 		}
-		if d.Heatsink.Or(false) && slot.Cooling.Or("") == "shroud" {
-			o.warn(storage.CodeHeatsink, p.id, "the drive has its own heat spreader, and the slot a shroud: the two do not go together")
+		if d.Heatsink.Or(false) && slot.Cooling.Or("") == hw.Shroud {
+			o.warn(hw.CodeHeatsink, p.id, "the drive has its own heat spreader, and the slot a shroud: the two do not go together")
 		}
 	} else {
-		statedMax = s.ch.Bays[p.index].StatedMax
+		statedMax = s.ch.Bays[p.Index].StatedMax
 	}
 	capacity := d.Capacity.Or(0)
 	if most, ok := statedMax.Get(); ok && capacity > most {
-		o.warn(storage.CodeStatedLimit, p.id, "%s GB; the maker states %s GB, which is what was sold, not a limit of the interface", capacity, most)
+		o.warn(hw.CodeStatedLimit, p.id, "%s GB; the maker states %s GB, which is what was sold, not a limit of the interface", capacity, most)
 	}
 	if old == nil {
 		return
 	}
 	oldLink := storage.Connect(p.id, slot, &old.Drive)
 	if storage.NoGain(oldLink, link, &old.Drive, d) {
-		o.warn(storage.CodeNoGain, p.id, "generation %d after %d, but the link stays at %d MB/s", d.Gen.Or(0), old.Drive.Gen.Or(0), link.MBs.Or(0))
+		o.warn(hw.CodeDriveNoGain, p.id, "generation %d after %d, but the link stays at %d MB/s", d.Gen.Or(0), old.Drive.Gen.Or(0), link.MBs.Or(0))
 	}
 	if !s.isBoot(p.fitted) {
 		return
 	}
-	o.warn(storage.CodeBoot, p.id, "the boot drive is replaced: backup first, then a copy or a clean installation")
+	o.warn(hw.CodeBootReplaced, p.id, "the boot drive is replaced: backup first, then a copy or a clean installation")
 	if old.Encrypted.Or(false) {
-		o.warn(storage.CodeEncrypted, p.id, "the old drive is encrypted: suspend it and have the recovery key first")
+		o.warn(hw.CodeEncrypted, p.id, "the old drive is encrypted: suspend it and have the recovery key first")
 	}
 	if old.PartitionTable.Or("") == "mbr" && capacity > storage.MBRLimitGB {
-		o.warn(storage.CodeMBR, p.id, "the old drive has an MBR partition table, which ends at 2 TiB (%s GB); %s GB need GPT", storage.MBRLimitGB.Tenths(), capacity)
+		o.warn(hw.CodeMBR, p.id, "the old drive has an MBR partition table, which ends at 2 TiB (%s GB); %s GB need GPT", storage.MBRLimitGB.Tenths(), capacity)
 	}
-	o.Migration = &Migration{Place: p.id, How: "clean"}
-	if s.practice.Migration.Or("clone") != "clone" {
+	o.Migration = &Migration{Place: p.id, How: hw.Clean}
+	if s.practice.Migration.Or(hw.Clone) != hw.Clone {
 		return
 	}
 	clone := storage.PlanClone(old, d, link)
 	if !clone.Possible {
-		o.warn(storage.CodeClean, p.id, "a copy is not possible: %s; a clean installation instead", clone.Why)
+		o.warn(hw.CodeCleanInstall, p.id, "a copy is not possible: %s; a clean installation instead", clone.Why)
 		return
 	}
-	o.Migration.How, o.Migration.Minutes = "clone", clone.Minutes
+	o.Migration.How, o.Migration.Minutes = hw.Clone, clone.Minutes
 }
 
 func wattWords(d *hw.Drive) string {

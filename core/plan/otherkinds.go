@@ -13,11 +13,20 @@ import (
 	"yembo/core/wireless"
 )
 
+// fittedGB is what the drive in a place counts, GB.
+func (s *search) fittedGB(p *place) hw.Dec {
+	if p.optical {
+		return 0
+	}
+	return s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+}
+
+func storageOptical(d *hw.FittedDrive) bool { return storage.IsOptical(&d.Drive) }
+
 // planDrives lists the ways to treat slots and bays. Where no drive is wanted only
 // emptying is looked at, for an exclusion may ask for it.
 func (s *search) planDrives(ctx context.Context) ([]group, error) {
-	none := candidate{pack: noPack, gain: capped(s.todayStorage, s.goals.StorageGB), total: s.todayStorage,
-		choice: s.same(kDrive), used: s.usedNow & s.maskOf(kDrive)}
+	none := s.asItIs(kDrive)
 	places := s.kindOf[kDrive]
 	var drives []int32
 	if s.wanted[kDrive] {
@@ -79,12 +88,15 @@ func (s *search) planDrives(ctx context.Context) ([]group, error) {
 			keep.used |= bit
 		}
 		walk(i+1, keep)
+		if p.keep {
+			return
+		}
 		if p.occupied && s.excl[pi] != 0 && !s.isBoot(p.fitted) {
 			choice[i] = remove
 			out := x
 			out.changed |= bit
 			out.removed |= bit
-			out.total -= s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+			out.total -= s.fittedGB(p)
 			walk(i+1, out)
 		}
 		for _, part := range open[i] {
@@ -96,7 +108,7 @@ func (s *search) planDrives(ctx context.Context) ([]group, error) {
 			in.needs = in.needs.plus(wants[i][part])
 			in.total += s.parts[part].Drive.Capacity.Or(0)
 			if p.occupied {
-				in.total -= s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+				in.total -= s.fittedGB(p)
 			} else {
 				in.fresh |= bit
 			}
@@ -115,12 +127,12 @@ func (s *search) takeDrives(c *collector, x candidate, choice []int32) {
 	if x.changed == 0 || s.clash(x.fresh, x.used) {
 		return
 	}
-	cents, pulled, ok := s.price(choice)
+	bill, ok := s.price(choice)
 	if !ok {
 		return
 	}
-	x.cost = cents
-	if pulled {
+	x.cost, x.days = bill.cents, bill.days
+	if bill.pulled {
 		x.flags |= fPulled
 	}
 	x.gain = capped(x.total, s.goals.StorageGB)
@@ -153,7 +165,7 @@ func (s *search) maskOf(kind int) uint64 {
 // more can turn a bought one into a missing one.
 func (s *search) betterDrive(pi, part int) bool {
 	p := &s.places[pi]
-	if !p.occupied {
+	if !p.occupied || p.optical {
 		return true
 	}
 	old := &s.m.Fitted.Drives[p.fitted]
@@ -161,7 +173,7 @@ func (s *search) betterDrive(pi, part int) bool {
 	if capacity < old.UsedGB.Or(0) {
 		return false
 	}
-	return capacity > old.Drive.Capacity.Or(0) || !s.plentiful
+	return capacity > s.fittedGB(p) || !s.plentiful
 }
 
 func (s *search) driveFlags(pi, part int) uint32 {
@@ -184,7 +196,7 @@ func (s *search) slotOf(p *place) *hw.Slot {
 	if p.bay || p.kind == kMemory || p.kind == kBattery {
 		return nil
 	}
-	return &s.ch.Slots[p.index]
+	return &s.ch.Slots[p.Index]
 }
 
 // driveNeeds is the accessories that a drive needs in a place: none where the
@@ -193,22 +205,26 @@ func (s *search) driveNeeds(pi, part int) (needs, error) {
 	p := &s.places[pi]
 	var n needs
 	if p.bay {
-		if p.occupied {
+		if p.occupied && !p.optical {
 			return n, nil
 		}
-		b := &s.ch.Bays[p.index]
-		for _, how := range []string{b.Connector.Or(""), b.Caddy.Or("")} {
-			if err := s.need(&n, how); err != nil {
+		b := &s.ch.Bays[p.Index]
+		connector, caddy := b.Connector.Or(""), b.Caddy.Or("")
+		if caddy != connector {
+			if err := s.need(&n, caddy); err != nil {
 				return n, err
 			}
 		}
-		return n, nil
+		if p.optical && caddy != connector {
+			return n, nil // the optical drive shows that the connector is there
+		}
+		return n, s.need(&n, connector)
 	}
 	mm := s.parts[part].Drive.Length.Or(0)
 	if p.occupied && s.m.Fitted.Drives[p.fitted].Drive.Length.Or(-1) == mm {
 		return n, nil
 	}
-	return n, s.need(&n, s.ch.Slots[p.index].Lengths[strconv.Itoa(mm)])
+	return n, s.need(&n, s.ch.Slots[p.Index].Lengths[strconv.Itoa(mm)])
 }
 
 func (s *search) need(n *needs, how string) error {
@@ -232,10 +248,7 @@ func (s *search) need(n *needs, how string) error {
 
 // planBattery lists the packs that can be fitted.
 func (s *search) planBattery(ctx context.Context) []group {
-	none := candidate{pack: noPack, choice: s.same(kBattery), runtime: s.todayRuntime}
-	if b := s.m.Fitted.Battery; b != nil {
-		none.used = s.packBit(s.ch.BatteryByID(b.Option))
-	}
+	none := s.asItIs(kBattery)
 	var list []candidate
 	bit := s.maskOf(kBattery)
 	// Packs of the same energy share one exact runtime.
@@ -253,7 +266,7 @@ func (s *search) planBattery(ctx context.Context) []group {
 		if !s.wanted[kBattery] || p.Kind != hw.KindBattery || !s.verdictAt(part, s.kindOf[kBattery][0]).Fits() {
 			continue
 		}
-		x := candidate{changed: bit, cost: int64(p.Purchases(1)) * p.PriceCents, choice: []int32{int32(part)},
+		x := candidate{changed: bit, cost: int64(p.Purchases(1)) * p.PriceCents, days: s.daysFor(p, 1), choice: []int32{int32(part)},
 			pack: power.OptionFor(s.ch, p.Battery.PartNumber)}
 		x.used = s.packBit(x.pack)
 		if x.used&s.usedNow == 0 {
@@ -329,10 +342,7 @@ func (s *search) rankRuntimes(none *candidate, list []candidate) {
 
 // planWireless lists the cards that can be fitted, in one or more slots.
 func (s *search) planWireless(ctx context.Context) ([]group, error) {
-	none := candidate{pack: noPack, wifi: s.todayWifi, choice: s.same(kWireless), used: s.usedNow & s.maskOf(kWireless)}
-	if s.named[kWireless] {
-		none.gain = int64(s.todayWifi)
-	}
+	none := s.asItIs(kWireless)
 	c := s.collector(ctx)
 	choice := s.same(kWireless)
 	for i, pi := range s.kindOf[kWireless] {
@@ -348,7 +358,7 @@ func (s *search) planWireless(ctx context.Context) ([]group, error) {
 			}
 			choice[i] = int32(part)
 			x := candidate{pack: noPack, changed: 1 << pi, used: none.used | 1<<pi, wifi: std, gain: int64(std), choice: choice,
-				cost: int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents}
+				cost: int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents, days: s.daysFor(&s.parts[part], 1)}
 			if !p.occupied {
 				x.fresh = 1 << pi
 			}
@@ -369,27 +379,10 @@ func (s *search) planWireless(ctx context.Context) ([]group, error) {
 	return c.result(none), nil
 }
 
-// cardNeeds adds what a card needs to be held in a slot, unless one of its length is there.
+// cardNeeds adds what a card needs to be held in a slot, unless one is there.
 func (s *search) cardNeeds(n *needs, p *place, card *hw.Card) error {
-	if p.occupied && card.Length.Or(0) == s.fittedCardLength(p) {
+	if p.occupied {
 		return nil
 	}
-	return s.need(n, s.ch.Slots[p.index].Lengths[strconv.Itoa(card.Length.Or(0))])
-}
-
-// fittedCardLength is the length of the card in a slot. A machine document does
-// not say it; a slot that takes one length only leaves no doubt.
-func (s *search) fittedCardLength(p *place) int {
-	lengths := s.ch.Slots[p.index].Lengths
-	if len(lengths) != 1 {
-		return -1
-	}
-	for text := range lengths {
-		n, err := strconv.Atoi(text)
-		if err != nil {
-			return -1
-		}
-		return n
-	}
-	return -1
+	return s.need(n, s.ch.Slots[p.Index].Lengths[strconv.Itoa(card.Length.Or(0))])
 }

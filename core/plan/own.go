@@ -2,11 +2,11 @@ package plan
 
 import (
 	"context"
+	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/power"
-	"yembo/core/storage"
 	"yembo/core/wireless"
 )
 
@@ -36,10 +36,7 @@ func Ask(ctx context.Context, in Input, part hw.Part) ([]hw.Verdict, error) {
 	}
 	s.wanted = [kinds]bool{}
 	s.wanted[kind] = true
-	if err := s.judge(ctx, false); err != nil {
-		return nil, err
-	}
-	if _, err := s.sift(ctx); err != nil {
+	if _, err := s.sort(ctx, false); err != nil {
 		return nil, err
 	}
 	return s.verdicts[at], nil
@@ -49,13 +46,6 @@ func Ask(ctx context.Context, in Input, part hw.Part) ([]hw.Verdict, error) {
 const (
 	Kept    = "keep"
 	Removed = "remove"
-)
-
-// codeBudget and codeNothing are faults that only an own combination can have.
-const (
-	codeBudget  = "budget"
-	codeNothing = "nothing"
-	codeNoPart  = "no_part"
 )
 
 // Own works out a combination that a person made, place by place, by the same rules as
@@ -79,21 +69,30 @@ func Own(ctx context.Context, in Input, at map[string]string) (Option, []hw.Verd
 		return Option{}, nil, err
 	}
 	for k := range kinds {
-		f.changed |= f.parts[k].changed
-		f.partsC += f.parts[k].cost
-		f.met[k] = s.meets(f.parts[k].total, f.parts[k].total, f.parts[k].runtime, f.parts[k].wifi)[k]
+		x := f.parts[k]
+		f.changed |= x.changed
+		f.removed |= x.removed
+		f.partsC += x.cost
+		x.met = s.meets(x.total, x.total, x.runtime, x.wifi)[k]
 	}
+	f.met = s.metBy(&f)
 	o.exclusions(&f)
-	acc := s.accessories(f.parts[kDrive].needs.plus(f.parts[kWireless].needs))
+	needs := f.parts[kDrive].needs.plus(f.parts[kWireless].needs)
+	acc := s.accessories(needs)
 	f.partsC += acc.cents
 	f.missing = acc.missing
-	open := s.openMachine(f.changed)
-	f.total, f.minutes = f.partsC+open.labour, open.minutes
-	if f.changed == 0 {
-		o.refuse("", codeNothing, "nothing is changed yet")
+	for i, name := range s.needNames {
+		if needs[i] > 0 && s.supplied(name, int(needs[i])).missing {
+			o.refuse("", hw.CodeMissing, "%d × %s is needed, which cannot be had", needs[i], strings.ReplaceAll(name, "-", " "))
+		}
+	}
+	open := s.opened(&f)
+	f.total, f.minutes = f.partsC+open.labour+s.servicesCents, open.minutes
+	if f.changed == 0 && len(s.service) == 0 {
+		o.refuse("", hw.CodeNothing, "nothing is changed yet")
 	}
 	if budget, ok := in.Request.BudgetCents.Get(); ok && f.total > budget {
-		o.refuse("", codeBudget, "%s in all; the budget is %s", s.money(f.total), s.money(budget))
+		o.refuse("", hw.CodeBudget, "%s in all; the budget is %s", s.money(f.total), s.money(budget))
 	}
 	out := s.option(&f, 0)
 	out.ID = "own"
@@ -108,7 +107,7 @@ type own struct {
 	faults []hw.Verdict
 }
 
-func (o *own) refuse(place, code, format string, args ...any) {
+func (o *own) refuse(place string, code hw.Code, format string, args ...any) {
 	v := hw.Refuse(code, format, args...)
 	v.Place = place
 	o.faults = append(o.faults, v)
@@ -136,10 +135,13 @@ func (o *own) read(ctx context.Context, at map[string]string) error {
 				if p.occupied && k != kBattery && k != kWireless {
 					o.choice[k][i] = remove
 				}
+				if p.keep {
+					o.refuse(p.id, hw.CodeKeep, "%s is to be left as it is", p.id)
+				}
 			default:
 				part, ok := index[word]
 				if !ok || kindIndex(s.parts[part].Kind) != k {
-					o.refuse(p.id, codeNoPart, "there is no part %q for it any more", word)
+					o.refuse(p.id, hw.CodeNoPart, "there is no part %q for it any more", word)
 					continue
 				}
 				o.choice[k][i] = int32(part)
@@ -148,10 +150,7 @@ func (o *own) read(ctx context.Context, at map[string]string) error {
 			}
 		}
 	}
-	if err := s.judge(ctx, false); err != nil {
-		return err
-	}
-	if _, err := s.sift(ctx); err != nil {
+	if _, err := s.sort(ctx, false); err != nil {
 		return err
 	}
 	for _, x := range all {
@@ -187,8 +186,8 @@ func (o *own) cost(c *candidate) {
 		if p.Pulled() {
 			c.flags |= fPulled
 		}
-		if !p.CanBeHad(buy, s.allowOrder()) {
-			o.refuse("", codeStock, "%s: %d wanted, %d in stock and none to order", p.Name, buy, p.Stock.Or(0))
+		if !s.canHave(p, buy) {
+			o.refuse("", hw.CodeStock, "%s: %d wanted, %d in stock and none to order", p.Name, buy, p.InStock())
 		}
 	}
 }
@@ -197,27 +196,28 @@ func (o *own) memory() *candidate {
 	s := o.s
 	c := &candidate{pack: noPack, choice: o.choice[kMemory], total: s.soldered}
 	set, ok := s.memorySet(c.choice)
-	c.total, c.changed = set.total, set.changed
+	c.total, c.changed, c.removed = set.total, set.changed, set.removed
 	o.cost(c)
 	if set.changed == 0 {
 		return c
 	}
+	mbs := s.bandwidth(c.choice)
+	c.flags |= s.memoryFlags(set, mbs)
+	c.bandwidth = s.bandwidthGain(mbs)
 	limit, known := s.limit.GB.Get()
 	switch {
+	case s.untold[kMemory]:
+		o.faults = append(o.faults, hw.Verdict{Code: hw.CodeMachineNotKnown, Place: "memory", Fact: "machine:/fitted/memory", Text: "what sits in the sockets was not told"})
 	case !known:
-		o.refuse("memory", "unknown", "the limit of the memory in force is not known")
+		v := hw.Unknown(memory.UnknownLimitFact, "how much memory this model takes in all is not known: the maker's or the controller's document tells it")
+		v.Place = "memory"
+		o.faults = append(o.faults, v)
 	case set.total > limit:
-		o.refuse("memory", memory.CodeOverLimit, "%s GB in all; the limit in force is %s GB", set.total, limit)
+		o.refuse("memory", hw.CodeMemoryOverLimit, "%s GB in all; %s is %s GB", set.total, s.limit.Words(), limit)
 	case !ok && set.total <= s.todayMemory:
-		o.refuse("memory", codeNothing, "%s GB are no more than today", set.total)
+		o.refuse("memory", hw.CodeNothing, "%s GB are no more than today", set.total)
 	case !ok:
-		o.refuse("memory", memory.CodePairing, "the pairing practice %q does not allow these modules beside each other", s.practice.Pairing.Or(memory.PairAny))
-	}
-	if set.mixed {
-		c.flags |= fMixed
-	}
-	if memory.BeyondMaker(s.ch.Mem(), s.todayMemory, set.total) {
-		c.flags |= fBeyond
+		o.refuse("memory", hw.CodeMemoryPairing, "the shop's pairing does not allow these modules beside each other: %s", hw.Pairings.Says(s.pairs()))
 	}
 	return c
 }
@@ -231,7 +231,7 @@ func (o *own) drives() (*candidate, error) {
 		part := c.choice[i]
 		old := hw.Dec(0)
 		if p.occupied {
-			old = s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+			old = s.fittedGB(p)
 		}
 		switch {
 		case part == unchanged && p.occupied:
@@ -242,7 +242,7 @@ func (o *own) drives() (*candidate, error) {
 			c.removed |= bit
 			c.total -= old
 			if s.isBoot(p.fitted) {
-				o.refuse(p.id, storage.CodeBoot, "the boot drive is taken out and nothing put in its place")
+				o.refuse(p.id, hw.CodeBootReplaced, "the boot drive is taken out and nothing put in its place")
 			}
 		default:
 			c.changed |= bit
@@ -266,9 +266,7 @@ func (o *own) drives() (*candidate, error) {
 func (o *own) battery() *candidate {
 	s := o.s
 	c := &candidate{pack: noPack, choice: o.choice[kBattery], runtime: s.todayRuntime}
-	if b := s.m.Fitted.Battery; b != nil {
-		c.used = s.packBit(s.ch.BatteryByID(b.Option))
-	}
+	c.used = s.packBit(s.fittedPack)
 	if len(c.choice) == 0 || c.choice[0] >= remove {
 		return c
 	}
@@ -323,7 +321,7 @@ func (o *own) exclusions(f *found) {
 		}
 		for j := range s.excl {
 			if s.excl[i]&used&(1<<j) != 0 {
-				o.refuse(s.bitName(i), storage.CodeExcluded, "%s cannot be used beside %s", s.bitName(i), s.bitName(j))
+				o.refuse(s.bitName(i), hw.CodeExcluded, "%s cannot be used beside %s", s.bitName(i), s.bitName(j))
 			}
 		}
 	}

@@ -5,7 +5,15 @@
 // kind it lists candidates (which places change, at what price, to what gain),
 // drops those that another candidate of the same shape beats, and combines the
 // rest. Of the combinations it keeps every one that no other beats or equals in
-// all of: total, memory, storage, runtime, wireless standard, risk and minutes.
+// all of: total, memory and its bandwidth, storage, runtime, wireless standard, risk,
+// minutes and the days until all of it is here.
+//
+// Why nothing is lost by dropping early: a part stands in for another of its place only
+// where it is no dearer, no smaller, no slower, no later, adds no risk and needs no more
+// accessories, with supply enough for every piece the place's kind could take (thin); a
+// candidate for another of the same places only where the same holds of the whole set
+// (collector). Every combination with a dropped one has one with a kept one that is as
+// good in everything compared, and comes first where it is equal.
 // The same input gives the same plan, to the byte.
 package plan
 
@@ -21,6 +29,8 @@ const (
 	Partial     = "partial"
 	Enough      = "enough"
 	NotPossible = "not_possible"
+	NotKnown    = "not_known"
+	ServiceOnly = "service"
 	Stop        = "stop"
 )
 
@@ -41,6 +51,10 @@ type Input struct {
 	Pinned, Forbidden []string
 	// Largest is the table of largest modules; nil takes the one that ships.
 	Largest memory.LargestModule
+
+	// One rule may be set aside, to say what stands in the way of a goal.
+	noLimit    bool        // the limit in force, but not what can be reached
+	allInStock hw.PartKind // every part of this kind can be had
 }
 
 // Plan is the answer, in the fields of yembo.plan/1.
@@ -77,12 +91,15 @@ type Option struct {
 	Missing     []string       `json:"missing"`
 	PartsCents  int64          `json:"parts_cents"`
 	LabourCents int64          `json:"labour_cents"`
-	TotalCents  int64          `json:"total_cents"`
-	Minutes     hw.Dec         `json:"minutes"`
-	ReadyInDays hw.Maybe[int]  `json:"ready_in_days,omitzero"`
-	Risk        Risk           `json:"risk"`
-	Warnings    []Warning      `json:"warnings"`
-	Consents    []string       `json:"consents"`
+	Services    []string       `json:"services,omitempty"`
+	// ServicesCents is what is charged for what the services use up.
+	ServicesCents hw.Maybe[int64] `json:"services_cents,omitzero"`
+	TotalCents    int64           `json:"total_cents"`
+	Minutes       hw.Dec          `json:"minutes"`
+	ReadyInDays   hw.Maybe[int]   `json:"ready_in_days,omitzero"`
+	Risk          Risk            `json:"risk"`
+	Warnings      []Warning       `json:"warnings"`
+	Consents      []hw.Consent    `json:"consents"`
 }
 
 // Meets says for each goal asked for whether it is reached.
@@ -144,14 +161,14 @@ type BatteryState struct {
 
 // WirelessState is the card in use.
 type WirelessState struct {
-	Slot     string           `json:"slot"`
-	Standard hw.Maybe[string] `json:"standard,omitzero"`
+	Slot     string                `json:"slot"`
+	Standard hw.Maybe[hw.Standard] `json:"standard,omitzero"`
 }
 
 // Migration is how the boot drive's contents get onto the new one.
 type Migration struct {
 	Place   string           `json:"place"`
-	How     string           `json:"how"`
+	How     hw.MigrationHow  `json:"how"`
 	Minutes hw.Maybe[hw.Dec] `json:"minutes,omitzero"`
 }
 
@@ -170,15 +187,15 @@ type Risk struct {
 
 // Reason is one risk; facts are counted one by one.
 type Reason struct {
-	Code   string `json:"code"`
-	Points int    `json:"points"`
+	Code   hw.Code `json:"code"`
+	Points int     `json:"points"`
 }
 
 // Warning is something to know about an option.
 type Warning struct {
-	Code  string `json:"code"`
-	Place string `json:"place"`
-	Text  string `json:"text"`
+	Code  hw.Code `json:"code"`
+	Place string  `json:"place"`
+	Text  string  `json:"text"`
 }
 
 // Picks name the options that are best in one respect.
@@ -186,30 +203,33 @@ type Picks struct {
 	LeastCost    string `json:"least_cost,omitempty"`
 	LeastWork    string `json:"least_work,omitempty"`
 	LowestRisk   string `json:"lowest_risk,omitempty"`
+	Soonest      string `json:"soonest,omitempty"`
 	MostHeadroom string `json:"most_headroom,omitempty"`
 }
 
 // Rejected is a part that fits no place, with the first check that failed.
 type Rejected struct {
-	Part  string `json:"part"`
-	Place string `json:"place"`
-	Code  string `json:"code"`
-	Text  string `json:"text"`
-	Fact  string `json:"fact,omitempty"`
-	Step  string `json:"step,omitempty"`
+	Part  string  `json:"part"`
+	Place string  `json:"place"`
+	Code  hw.Code `json:"code"`
+	Text  string  `json:"text"`
+	Fact  string  `json:"fact,omitempty"`
+	Step  string  `json:"step,omitempty"`
 }
 
 // Unmet is a goal that stays out of reach, and why.
 type Unmet struct {
-	Goal string `json:"goal"`
-	Code string `json:"code"`
-	Text string `json:"text"`
+	Goal string  `json:"goal"`
+	Code hw.Code `json:"code"`
+	Text string  `json:"text"`
 }
 
 // Note is something about the machine rather than about an option.
 type Note struct {
-	Code string `json:"code"`
-	Text string `json:"text"`
+	Code hw.Code `json:"code"`
+	Text string  `json:"text"`
+	// Facts are the prefixed pointers of what the note speaks of, as documents have them.
+	Facts []string `json:"-"`
 }
 
 func memoryState(l memory.Layout) *MemoryState {

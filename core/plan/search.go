@@ -1,12 +1,9 @@
 package plan
 
 import (
-	"cmp"
 	"context"
-	"math"
 	"math/bits"
 	"slices"
-	"sort"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
@@ -15,50 +12,81 @@ import (
 
 // found is one combination of candidates that is an option.
 type found struct {
-	parts   [kinds]*candidate
-	changed uint64
-	total   int64
-	partsC  int64
-	gains   [kinds]int64
-	risk    int
-	minutes hw.Minutes
-	missing bool
-	met     [kinds]bool
-	worth   worth
+	parts     [kinds]*candidate
+	changed   uint64
+	removed   uint64
+	total     int64
+	partsC    int64
+	gains     [kinds]int64
+	bandwidth int64
+	risk      int
+	days      int32
+	minutes   hw.Minutes
+	missing   bool
+	met       [kinds]bool
+	worth     worth
 }
 
-// opening is what is the same for all options that change the same places.
+// opening is what is the same for all options that change the same places in the same way.
 type opening struct {
-	down    []bool
-	minutes hw.Minutes
-	labour  int64
-	flags   uint32
+	down, undone []bool
+	extra        []int
+	minutes      hw.Minutes
+	labour       int64
+	flags        uint32
+}
+
+// openingKey is the places changed, those of them emptied, and the pack that ends in the
+// machine where a step depends on it.
+type openingKey struct {
+	changed, removed uint64
+	pack             int
+}
+
+// opened is the opening of a combination.
+func (s *search) opened(f *found) opening {
+	return s.openMachine(openingKey{f.changed, f.removed, s.packKey(f.parts[kBattery].pack)})
 }
 
 // openMachine works out the way to a set of places, once for each set.
-func (s *search) openMachine(changed uint64) opening {
-	o, seen := s.openings[changed]
+func (s *search) openMachine(key openingKey) opening {
+	o, seen := s.openings[key]
 	if !seen {
-		o = s.findOpening(changed)
-		s.openings[changed] = o
+		o = s.findOpening(key)
+		s.openings[key] = o
 	}
 	return o
 }
 
-func (s *search) findOpening(changed uint64) opening {
+func (s *search) findOpening(key openingKey) opening {
 	var reaches []string
-	var swaps hw.Minutes
+	var work hw.Minutes
+	ends := s.inside
 	for i := range s.places {
-		if changed&(1<<i) != 0 {
-			reaches = append(reaches, s.places[i].reach)
-			swaps += s.places[i].swap
+		if key.changed&(1<<i) == 0 {
+			continue
+		}
+		p := &s.places[i]
+		reaches = append(reaches, p.Reach)
+		work += p.swap
+		switch {
+		case key.removed&(1<<i) != 0:
+			ends = ends.Emptied(p.id)
+		case p.kind == kBattery:
+			ends = ends.WithPack(s.packID(key.pack))
+		default:
+			ends = ends.Filled(p.id)
 		}
 	}
-	o := opening{down: teardown.Down(s.ch, reaches)}
-	way := teardown.DownMinutes(s.ch, o.down)
-	o.minutes = way + way.Back() + swaps
+	for _, i := range s.service {
+		reaches = append(reaches, s.ch.Services[i].Reach)
+		work += hw.MinutesOf(s.ch.Services[i].Minutes.Or(0))
+	}
+	o := opening{down: s.ways.Down(reaches)}
+	o.undone, o.extra = s.ways.Back(o.down, ends)
+	o.minutes = s.ways.Minutes(o.down, o.undone, o.extra) + work
 	o.labour = o.minutes.Labour(s.rate)
-	live := teardown.Live(s.ch, o.down)
+	live := s.ways.Live(o.down)
 	for i := range s.ch.Steps {
 		if !o.down[i] {
 			continue
@@ -78,6 +106,14 @@ func (s *search) findOpening(changed uint64) opening {
 		}
 	}
 	return o
+}
+
+// packID is the id of a pack by its index, "" for one on no list.
+func (s *search) packID(pack int) string {
+	if pack < 0 {
+		return ""
+	}
+	return s.ch.Batteries[pack].ID
 }
 
 // factsUsed are the facts that an option leans on: those of the places it changes,
@@ -109,7 +145,10 @@ func (s *search) findFacts(changed uint64, pack int, down []bool) []evidence.Fac
 		prefixes = append(prefixes, s.places[i].prefix)
 	}
 	if changed&s.maskOf(kMemory) != 0 {
-		prefixes = append(prefixes, "/memory/type", "/memory/max_speed_mts", s.limit.Path)
+		prefixes = append(prefixes, "/memory/type", "/memory/max_speed_mts")
+		if path := s.limit.Path(); path != "" {
+			prefixes = append(prefixes, path)
+		}
 	}
 	if pack >= 0 {
 		prefixes = append(prefixes, "/batteries/"+s.ch.Batteries[pack].ID)
@@ -122,10 +161,10 @@ func (s *search) findFacts(changed uint64, pack int, down []bool) []evidence.Fac
 	return evidence.Used(s.facts, prefixes)
 }
 
-// Points of facts (handbook 10).
-const (
-	pointsAssumed  = 1
-	pointsDisputed = 2
+// Points of facts.
+var (
+	pointsAssumed  = hw.CodeFactAssumed.Row().Points
+	pointsDisputed = hw.CodeFactDisputed.Row().Points
 )
 
 func factPoints(facts []evidence.Fact) int {
@@ -155,7 +194,8 @@ func (s *search) combine(ctx context.Context, groups [kinds][]group, take func(*
 					if changed == 0 {
 						continue
 					}
-					s.combineGroup(changed, s.openMachine(changed), [kinds][]candidate{gm.list, gd.list, gb.list, gw.list}, take)
+					key := openingKey{changed, gm.removed | gd.removed, gb.pack}
+					s.combineGroup(key, s.openMachine(key), [kinds][]candidate{gm.list, gd.list, gb.list, gw.list}, take)
 				}
 			}
 		}
@@ -163,15 +203,15 @@ func (s *search) combine(ctx context.Context, groups [kinds][]group, take func(*
 	return nil
 }
 
-func (s *search) combineGroup(changed uint64, open opening, lists [kinds][]candidate, take func(*found)) {
+func (s *search) combineGroup(key openingKey, open opening, lists [kinds][]candidate, take func(*found)) {
 	factRisk := map[int]int{}
 	var f found
-	f.changed, f.minutes = changed, open.minutes
+	f.changed, f.removed, f.minutes = key.changed, key.removed, open.minutes
 	for b := range lists[kBattery] {
 		bat := &lists[kBattery][b]
 		risk, seen := factRisk[bat.pack]
 		if !seen {
-			risk = factPoints(s.factsUsed(changed, bat.pack, open.down))
+			risk = factPoints(s.factsUsed(key.changed, bat.pack, open.down))
 			factRisk[bat.pack] = risk
 		}
 		for d := range lists[kDrive] {
@@ -187,6 +227,7 @@ func (s *search) combineGroup(changed uint64, open opening, lists [kinds][]candi
 				if acc.pulled {
 					flags |= fPulled
 				}
+				days := max(bat.days, drv.days, wl.days, acc.days)
 				nearer := bat.nearer || drv.nearer || wl.nearer
 				for m := range lists[kMemory] {
 					mem := &lists[kMemory][m]
@@ -195,7 +236,9 @@ func (s *search) combineGroup(changed uint64, open opening, lists [kinds][]candi
 					}
 					f.parts = [kinds]*candidate{mem, drv, bat, wl}
 					f.partsC = base + mem.cost
-					f.total = f.partsC + open.labour
+					f.total = f.partsC + open.labour + s.servicesCents
+					f.days = max(days, mem.days)
+					f.bandwidth = mem.bandwidth
 					f.risk = risk + points(flags|mem.flags)
 					f.gains = [kinds]int64{mem.gain, drv.gain, bat.gain, wl.gain}
 					f.missing = acc.missing
@@ -225,6 +268,7 @@ func (s *search) together(bat, drv, wl *candidate) bool {
 // accessory is what a set of needs costs.
 type accessory struct {
 	cents   int64
+	days    int32
 	missing bool
 	pulled  bool
 }
@@ -241,27 +285,17 @@ func (s *search) accessories(n needs) accessory {
 		if n[i] == 0 {
 			continue
 		}
-		part := s.provider(name, int(n[i]))
-		if part < 0 {
+		got := s.supplied(name, int(n[i]))
+		if got.missing {
 			out.missing = true
 			continue
 		}
-		out.pulled = out.pulled || s.parts[part].Pulled()
-		out.cents += int64(s.parts[part].Purchases(int(n[i]))) * s.parts[part].PriceCents
+		out.pulled = out.pulled || got.pulled
+		out.cents += got.cents
+		out.days = max(out.days, got.days)
 	}
 	s.accessoryCost[n] = out
 	return out
-}
-
-// provider is the cheapest accessory that can be had in that number, -1 for none.
-func (s *search) provider(name string, pieces int) int {
-	key := supplyKey{name, pieces}
-	best, seen := s.providers[key]
-	if !seen {
-		best = s.findProvider(name, pieces)
-		s.providers[key] = best
-	}
-	return best
 }
 
 type supplyKey struct {
@@ -269,29 +303,74 @@ type supplyKey struct {
 	pieces int
 }
 
-func (s *search) findProvider(name string, pieces int) int {
-	best, cost := -1, int64(math.MaxInt64)
-	for i := range s.parts {
+// supply is where a number of accessories comes from.
+type supply struct {
+	buy     []purchase
+	cents   int64
+	days    int32
+	pulled  bool
+	missing bool
+}
+
+// purchase is so many times one part.
+type purchase struct {
+	part int
+	n    int
+}
+
+// supplied is the cheapest way to have an accessory in that number, from several parts
+// where one has not enough; of equal cost from fewer, then from the earlier in the list.
+func (s *search) supplied(name string, pieces int) supply {
+	key := supplyKey{name, pieces}
+	out, seen := s.providers[key]
+	if !seen {
+		out = s.findSupply(name, pieces)
+		s.providers[key] = out
+	}
+	return out
+}
+
+// findSupply goes through the parts that provide it from the last to the first: best[m] is
+// the best way to have m pieces from the parts looked at so far.
+func (s *search) findSupply(name string, pieces int) supply {
+	best := make([]supply, pieces+1)
+	for m := 1; m <= pieces; m++ {
+		best[m].missing = true
+	}
+	for i := len(s.parts) - 1; i >= 0; i-- {
 		p := &s.parts[i]
-		if p.Kind != hw.KindAccessory || p.Provides != name {
+		if p.Kind != hw.KindAccessory || p.Provides != name || !s.takesPart(p) {
 			continue
 		}
-		n := p.Purchases(pieces)
-		if c := int64(n) * p.PriceCents; p.CanBeHad(n, s.allowOrder()) && c < cost {
-			best, cost = i, c
+		next := slices.Clone(best)
+		for m := 1; m <= pieces; m++ {
+			for n := 1; n <= p.Purchases(m) && p.CanBeHad(n, s.allowOrder()); n++ {
+				rest := best[max(0, m-n*p.Pieces())]
+				cents := rest.cents + int64(n)*p.PriceCents
+				old := &next[m]
+				if rest.missing || !old.missing && (cents > old.cents || cents == old.cents && 1+len(rest.buy) > len(old.buy)) {
+					continue
+				}
+				*old = supply{buy: append([]purchase{{i, n}}, rest.buy...), cents: cents, pulled: rest.pulled || p.Pulled(),
+					days: max(rest.days, s.daysFor(p, n*p.Pieces()))}
+			}
 		}
+		best = next
 	}
-	return best
+	return best[pieces]
 }
 
 // before is the order of options, and the tie-break among equal ones: complete
-// first, cheapest first, then fewest changed places, then place by place.
+// first, cheapest first, then the fewest minutes, the fewest changed places, place by place.
 func (s *search) before(a, b *found) bool {
 	if a.missing != b.missing {
 		return b.missing
 	}
 	if a.total != b.total {
 		return a.total < b.total
+	}
+	if a.minutes != b.minutes {
+		return a.minutes < b.minutes
 	}
 	return s.tieBreak(a, b)
 }
@@ -320,112 +399,4 @@ func (s *search) choiceAt(f *found, pi int) int32 {
 		}
 	}
 	return unchanged
-}
-
-// cell is what options with the same gains are compared by.
-type cell struct {
-	gains   [kinds]int64
-	missing bool
-}
-
-// front collects the options within the budget that none beats.
-type front struct {
-	s     *search
-	cells map[cell][]found
-}
-
-func (fr *front) add(f *found) {
-	f.worth = worthOf(f)
-	key := cell{f.gains, f.missing}
-	list := fr.cells[key]
-	for i := range list {
-		if fr.outdoes(&list[i], f) {
-			return
-		}
-	}
-	kept := list[:0]
-	for i := range list {
-		if !fr.outdoes(f, &list[i]) {
-			kept = append(kept, list[i])
-		}
-	}
-	fr.cells[key] = append(kept, *f)
-}
-
-// outdoes reports whether a is no worse than b in everything compared, equals being
-// settled by the tie-break.
-func (fr *front) outdoes(a, b *found) bool {
-	return a.worth.beats(&b.worth) && (a.worth != b.worth || fr.s.tieBreak(a, b))
-}
-
-// worth is what options are compared by, all the better the smaller; the last says
-// whether something is missing, which a complete option never loses against.
-type worth [8]int64
-
-// missingAt is where a worth says that something is missing.
-const missingAt = 7
-
-func worthOf(f *found) worth {
-	w := worth{f.total, int64(f.risk), int64(f.minutes), -f.gains[kMemory], -f.gains[kDrive], -f.gains[kBattery], -f.gains[kWireless]}
-	if f.missing {
-		w[missingAt] = 1
-	}
-	return w
-}
-
-func (a *worth) beats(b *worth) bool {
-	for i := range a {
-		if a[i] > b[i] {
-			return false
-		}
-	}
-	return true
-}
-
-// options returns the kept ones in their order.
-func (fr *front) options() []found {
-	var all []*found
-	for _, list := range fr.cells {
-		for i := range list {
-			all = append(all, &list[i])
-		}
-	}
-	// What beats another one comes before it in this order: complete before missing,
-	// then everything compared, one after the other.
-	slices.SortFunc(all, func(a, b *found) int {
-		if c := cmp.Compare(a.worth[missingAt], b.worth[missingAt]); c != 0 {
-			return c
-		}
-		for i := range a.worth {
-			if c := cmp.Compare(a.worth[i], b.worth[i]); c != 0 {
-				return c
-			}
-		}
-		if fr.s.tieBreak(a, b) {
-			return -1
-		}
-		return 1
-	})
-	var kept []found
-	values := make([]worth, 0, len(all))
-	last := 0
-	for _, f := range all {
-		v := &f.worth
-		beats := func(j int) bool {
-			return values[j].beats(v) && (values[j] != *v || fr.s.tieBreak(&kept[j], f))
-		}
-		// What has just beaten one is likely to beat the next.
-		beaten := last < len(kept) && beats(last)
-		for j := 0; j < len(values) && !beaten; j++ {
-			if beats(j) {
-				beaten, last = true, j
-			}
-		}
-		if !beaten {
-			kept = append(kept, *f)
-			values = append(values, *v)
-		}
-	}
-	sort.Slice(kept, func(i, j int) bool { return fr.s.before(&kept[i], &kept[j]) })
-	return kept
 }

@@ -3,11 +3,13 @@ package plan
 import (
 	"fmt"
 	"math/big"
+	"slices"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/power"
+	"yembo/core/teardown"
 	"yembo/core/wireless"
 )
 
@@ -22,7 +24,9 @@ const (
 )
 
 var goalNames = [kinds]string{"memory_gb", "storage_gb", "runtime_h", "wireless"}
-var partKinds = [kinds]string{hw.KindMemory, hw.KindDrive, hw.KindBattery, hw.KindWireless}
+var partKinds = [kinds]hw.PartKind{hw.KindMemory, hw.KindDrive, hw.KindBattery, hw.KindWireless}
+
+func kindIndex(kind hw.PartKind) int { return slices.Index(partKinds[:], kind) }
 
 // What happens at a place: a part's index, or one of these. Their order is that of
 // the tie-break (part by position, then a removal, then unchanged).
@@ -33,15 +37,15 @@ const (
 
 // place is one place of the chassis, in its order: sockets, slots, bays, battery.
 type place struct {
+	hw.Place
 	id       string
 	kind     int
-	index    int // in the chassis list it comes from
 	bay      bool
 	occupied bool
-	fitted   int // index in the machine's list of what is fitted
-	reach    string
-	onlyOn   string
-	prefix   string // of its facts, by place id
+	optical  bool // an optical drive sits there
+	keep     bool // to be left as it is
+	fitted   int  // index in the machine's list of what is fitted
+	prefix   string
 	swap     hw.Minutes
 }
 
@@ -63,31 +67,41 @@ type search struct {
 	facts    []evidence.Fact
 	named    [kinds]bool // the request names the goal
 	met      [kinds]bool // the machine meets it as it is
+	untold   [kinds]bool // what the machine has of the kind was not told
 	wanted   [kinds]bool
 
 	todaySticks  []memory.Stick
 	soldered     hw.Dec
 	todayMemory  hw.Dec
+	todayLayout  memory.Layout
 	todayStorage hw.Dec
+	fittedPack   int  // index of the pack in the machine, noPack for none told or listed
+	packTaken    bool // it was not told, and is the only one of the model
 	presentWh    hw.Maybe[hw.Dec]
 	todayRuntime *big.Rat
 	todayWifi    int
 	bootTold     bool
 
+	ways          *teardown.Ways
+	inside        *teardown.Inside
+	packMatters   bool  // a step of the way back depends on the pack
+	service       []int // indexes of the services asked for
+	servicesCents int64
+
 	needNames []string
-	verdicts  [][]hw.Verdict // by part: one verdict per place tried
+	tables    [][]hw.Verdict // by part: one verdict per place tried, by the tables alone
+	verdicts  [][]hw.Verdict // the same, after what else may rule a part out
 
 	plentiful bool // accessories can be had in any number that is needed
 
 	placeIndex map[string]int
-	blocked    []string // by place: what stays in use and excludes it
 
-	allowedSets   map[classIn]bool
+	allowedSets   map[setIn]bool
 	pairing       *collector // counts the steps of all searches for an allowed set
 	accessoryCost map[needs]accessory
-	openings      map[uint64]opening
+	openings      map[openingKey]opening
 	factCache     map[factKey][]evidence.Fact
-	providers     map[supplyKey]int
+	providers     map[supplyKey]supply
 }
 
 // maxBits is how many places and packs together a plan can look at.
@@ -95,13 +109,16 @@ const maxBits = 60
 
 func newSearch(in Input) (*search, error) {
 	s := &search{in: in, ch: in.Chassis, m: in.Machine, parts: in.Parts.Parts, practice: in.Request.Practice,
-		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[classIn]bool{},
-		accessoryCost: map[needs]accessory{}, openings: map[uint64]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]int{}}
+		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[setIn]bool{},
+		accessoryCost: map[needs]accessory{}, openings: map[openingKey]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]supply{}}
 	if s.largest == nil {
 		s.largest = memory.Largest()
 	}
 	s.facts = evidence.Facts(s.ch.Findings)
-	s.limit = memory.InForce(s.ch, s.m, s.practice.MemoryLimit.Or(memory.LimitMaker), s.largest)
+	s.limit = memory.InForce(s.ch, s.m, s.practice.MemoryLimit.Or(hw.LimitMaker), s.largest)
+	if in.noLimit {
+		s.liftLimit()
+	}
 	for i := range s.m.Fitted.Drives {
 		s.bootTold = s.bootTold || s.m.Fitted.Drives[i].Boot.IsKnown()
 	}
@@ -111,86 +128,88 @@ func newSearch(in Input) (*search, error) {
 			len(s.places)+len(s.ch.Batteries), maxBits))
 	}
 	s.plentiful = s.accessoriesPlentiful()
-	s.listExclusions()
 	s.readToday()
+	s.listExclusions()
+	s.readWays()
+	s.wish()
 	return s, nil
 }
 
+// liftLimit sets the limit in force aside; what cannot be reached stays out.
+func (s *search) liftLimit() {
+	s.limit = memory.Limit{GB: hw.Known(hw.DecOf(hw.MaxMemoryGB)), From: s.limit.From}
+	if sum, _, ok := memory.Reachable(s.ch, s.m, s.largest); ok {
+		s.limit.GB = hw.Known(sum)
+	}
+}
+
 func (s *search) listPlaces() {
-	s.kindOf = map[int][]int{}
+	s.kindOf, s.placeIndex = map[int][]int{}, map[string]int{}
 	add := func(p place) {
-		p.swap = swapOf(p)
+		p.keep = slices.Contains(s.in.Request.Keep, p.id)
+		p.swap = teardown.Swap(p.Takes)
 		s.kindOf[p.kind] = append(s.kindOf[p.kind], len(s.places))
+		s.placeIndex[p.id] = len(s.places)
 		s.places = append(s.places, p)
 	}
-	for i := range s.ch.Mem().Sockets {
-		so := &s.ch.Memory.Sockets[i]
-		p := place{id: so.ID, kind: kMemory, index: i, reach: so.Reach, prefix: "/memory/sockets/" + so.ID}
+	for _, at := range s.ch.Places() {
+		if at.Kind == hw.InPack {
+			continue
+		}
+		p := place{Place: at, id: at.ID, kind: kindIndex(at.Takes), bay: at.Kind == hw.InBay, prefix: at.Path()}
+		s.findFitted(&p)
+		add(p)
+	}
+	add(place{Place: hw.Place{Kind: hw.InPack, Takes: hw.KindBattery, Reach: s.ch.BatteryReach}, id: hw.BatteryPlace, kind: kBattery, prefix: "/battery"})
+}
+
+// findFitted finds what sits in a place.
+func (s *search) findFitted(p *place) {
+	if p.kind == kMemory {
 		for j := range s.m.Fitted.Memory {
-			if s.m.Fitted.Memory[j].Socket == so.ID {
+			if s.m.Fitted.Memory[j].Socket == p.id {
 				p.occupied, p.fitted = true, j
 			}
 		}
-		add(p)
+		return
 	}
-	for i := range s.ch.Slots {
-		sl := &s.ch.Slots[i]
-		p := place{id: sl.ID, kind: kNone, index: i, reach: sl.Reach, onlyOn: sl.OnlyOn, prefix: "/slots/" + sl.ID}
-		switch sl.Purpose {
-		case "storage":
-			p.kind = kDrive
-		case "wireless":
-			p.kind = kWireless
-			p.occupied = s.m.Fitted.Wireless != nil && s.m.Fitted.Wireless.Slot == sl.ID
-		}
-		s.findDrive(&p)
-		add(p)
+	if w := s.m.Fitted.Wireless; p.kind == kWireless && w != nil && w.Slot == p.id {
+		p.occupied = true
 	}
-	for i := range s.ch.Bays {
-		b := &s.ch.Bays[i]
-		p := place{id: b.ID, kind: kDrive, index: i, bay: true, reach: b.Reach, onlyOn: b.OnlyOn, prefix: "/bays/" + b.ID}
-		s.findDrive(&p)
-		add(p)
-	}
-	add(place{id: hw.BatteryPlace, kind: kBattery, reach: s.ch.BatteryReach, occupied: s.m.Fitted.Battery != nil, prefix: "/battery"})
-}
-
-func (s *search) findDrive(p *place) {
 	for j := range s.m.Fitted.Drives {
-		if s.m.Fitted.Drives[j].Place == p.id {
-			p.occupied, p.fitted = true, j
+		if d := &s.m.Fitted.Drives[j]; d.Place == p.id {
+			p.occupied, p.fitted, p.optical = true, j, storageOptical(d)
 		}
 	}
 }
 
 // listExclusions fills excl: bits are the places, then the packs.
 func (s *search) listExclusions() {
-	names := make([]string, 0, len(s.places)+len(s.ch.Batteries))
+	bit := map[string]int{}
 	for i := range s.places {
-		names = append(names, s.places[i].id)
+		bit[s.places[i].id] = i
 		if s.places[i].occupied && s.places[i].kind != kBattery {
 			s.usedNow |= 1 << i
 		}
 	}
 	for i := range s.ch.Batteries {
-		names = append(names, "battery:"+s.ch.Batteries[i].ID)
+		bit[hw.PackName(s.ch.Batteries[i].ID)] = len(s.places) + i
 	}
-	if b := s.m.Fitted.Battery; b != nil {
-		if i := s.ch.BatteryByID(b.Option); i >= 0 {
-			s.usedNow |= s.packBit(i)
-		}
-	}
-	s.excl = make([]uint64, len(names))
-	for i := range names {
-		for j := range names {
-			if i != j && s.ch.Excluded(names[i], names[j]) {
-				s.excl[i] |= 1 << j
+	s.usedNow |= s.packBit(s.fittedPack)
+	s.excl = make([]uint64, len(bit))
+	for _, p := range s.ch.Places() {
+		for _, other := range p.Excludes {
+			a, okA := bit[p.Name]
+			b, okB := bit[other]
+			if okA && okB && a != b {
+				s.excl[a] |= 1 << b
+				s.excl[b] |= 1 << a
 			}
 		}
 	}
 }
 
-// packBit is the bit of a pack, 0 for an unlisted one (-1).
+// packBit is the bit of a pack, 0 for an unlisted one or none.
 func (s *search) packBit(option int) uint64 {
 	if option < 0 {
 		return 0
@@ -198,67 +217,108 @@ func (s *search) packBit(option int) uint64 {
 	return 1 << (len(s.places) + option)
 }
 
+// readToday reads what the machine has, and what of it was not told.
 func (s *search) readToday() {
 	s.todaySticks = append([]memory.Stick{}, memory.Soldered(s.ch, s.m)...)
 	for _, st := range s.todaySticks {
-		gb, _ := st.Module.Capacity.Get()
-		s.soldered += gb
+		s.soldered += st.Module.Capacity.Or(0)
 	}
 	s.todayMemory = s.soldered
+	sockets := s.ch.Mem().Sockets
+	s.untold[kMemory] = s.m.Fitted.Memory == nil && !(sockets != nil && len(sockets) == 0)
 	for _, pi := range s.kindOf[kMemory] {
 		if p := &s.places[pi]; p.occupied {
 			st := s.stick(p, s.m.Fitted.Memory[p.fitted].Module)
 			s.todaySticks = append(s.todaySticks, st)
-			gb, _ := st.Module.Capacity.Get()
+			gb, told := st.Module.Capacity.Get()
 			s.todayMemory += gb
+			s.untold[kMemory] = s.untold[kMemory] || !told
 		}
 	}
+	s.todayLayout = memory.Arrange(s.ch.Mem(), s.todaySticks)
+
+	s.untold[kDrive] = s.m.Fitted.Drives == nil && !s.noStorage()
 	for i := range s.m.Fitted.Drives {
-		gb, _ := s.m.Fitted.Drives[i].Drive.Capacity.Get()
+		d := &s.m.Fitted.Drives[i]
+		if storageOptical(d) {
+			continue
+		}
+		gb, told := d.Drive.Capacity.Get()
 		s.todayStorage += gb
+		s.untold[kDrive] = s.untold[kDrive] || !told
 	}
+
+	s.fittedPack = noPack
 	if b := s.m.Fitted.Battery; b != nil {
 		s.presentWh = b.FullWh
-		s.todayRuntime = power.Runtime(&s.m.Usage, b.FullWh)
+		if i := s.ch.BatteryByID(b.Option); i >= 0 {
+			s.fittedPack = i
+		}
+		s.places[s.placeIndex[hw.BatteryPlace]].occupied = true
+	} else if len(s.ch.Batteries) == 1 {
+		s.fittedPack, s.packTaken = 0, true
+		s.places[s.placeIndex[hw.BatteryPlace]].occupied = true
+	} else {
+		s.untold[kBattery] = len(s.ch.Batteries) > 1
 	}
+	s.todayRuntime = power.Runtime(&s.m.Usage, s.presentWh)
 	if w := s.m.Fitted.Wireless; w != nil {
 		s.todayWifi = wireless.Rank(w.Standard.Or(""))
 	}
-	gb, okM := s.goals.MemoryGB.Get()
-	s.named[kMemory], s.met[kMemory] = okM, okM && s.todayMemory >= gb
-	gb, okS := s.goals.StorageGB.Get()
-	s.named[kDrive], s.met[kDrive] = okS, okS && s.todayStorage >= gb
-	h, okR := s.goals.RuntimeH.Get()
-	s.named[kBattery], s.met[kBattery] = okR, okR && s.todayRuntime != nil && s.todayRuntime.Cmp(h.Rat()) >= 0
-	std, okW := s.goals.Wireless.Get()
-	s.named[kWireless], s.met[kWireless] = okW, okW && s.todayWifi >= wireless.Rank(std)
+}
+
+// noStorage reports whether the record says that there is no place for a drive.
+func (s *search) noStorage() bool {
+	return s.ch.Slots != nil && s.ch.Bays != nil && len(s.kindOf[kDrive]) == 0
+}
+
+// readWays works out the ways into this machine, and the services to be done on them.
+func (s *search) readWays() {
+	s.inside = teardown.InsideOf(s.ch, s.m)
+	s.ways = teardown.WaysInto(s.ch, s.inside)
+	for i := range s.ch.Steps {
+		if c := s.ch.Steps[i].Back; c != nil && c.Place == hw.BatteryPlace {
+			s.packMatters = true
+		}
+	}
+	for _, asked := range s.in.Request.Services {
+		if i := s.ch.ServiceByID(asked.ID); i >= 0 {
+			s.service = append(s.service, i)
+			s.servicesCents += asked.Charge.Or(0)
+		}
+	}
+}
+
+// wish works out which goals are named, met as it is, and wanted. A goal whose present
+// state was not told is not planned; a measured runtime that reaches it meets it, whatever
+// is known of the pack.
+func (s *search) wish() {
+	s.named = [kinds]bool{s.goals.MemoryGB.IsKnown(), s.goals.StorageGB.IsKnown(), s.goals.RuntimeH.IsKnown(), s.goals.Wireless.IsKnown()}
+	s.met = s.meets(s.todayMemory, s.todayStorage, s.todayRuntime, s.todayWifi)
 	for k := range kinds {
-		s.wanted[k] = s.named[k] && !s.met[k]
+		s.met[k] = s.met[k] && (!s.untold[k] || k == kBattery)
+		s.wanted[k] = s.named[k] && !s.met[k] && !s.untold[k]
 	}
 }
 
 // stick is a module in a socket with the socket's channels.
 func (s *search) stick(p *place, mod hw.Module) memory.Stick {
-	so := &s.ch.Memory.Sockets[p.index]
+	so := &s.ch.Memory.Sockets[p.Index]
 	return memory.Stick{Place: p.id, Channels: hw.OnChannels(so.Channel, so.Channels), Module: mod}
 }
 
 // isBoot reports whether a fitted drive counts as the boot drive: it is told, or
-// no drive of the machine says.
+// no drive of the machine says. An optical drive never is.
 func (s *search) isBoot(fitted int) bool {
-	return s.m.Fitted.Drives[fitted].Boot.Or(!s.bootTold)
+	d := &s.m.Fitted.Drives[fitted]
+	return !storageOptical(d) && d.Boot.Or(!s.bootTold)
 }
 
 // onVariant reports whether this machine has a place that only some
 // configurations have; known is false where nobody told the configuration.
 func (s *search) onVariant(onlyOn string) (has, known bool) {
-	if onlyOn == "" {
+	if onlyOn == "" || slices.Contains(s.m.Variant, onlyOn) {
 		return true, true
-	}
-	for _, v := range s.m.Variant {
-		if v == onlyOn {
-			return true, true
-		}
 	}
 	return false, s.m.Variant != nil
 }

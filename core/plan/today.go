@@ -6,7 +6,7 @@ import (
 	"yembo/core/storage"
 )
 
-// Today is the machine as it is, in the same terms as an option.
+// Today is the machine as it is, in the same terms as an option: what was not told is nil.
 type Today struct {
 	Memory   *MemoryState
 	Storage  *StorageState
@@ -25,17 +25,19 @@ func AsItIs(in Input) (Today, error) {
 	if err != nil {
 		return Today{}, err
 	}
-	t := Today{Memory: memoryState(memory.Arrange(s.ch.Mem(), s.todaySticks)), Limit: s.limit,
-		Storage: &StorageState{TotalGB: s.todayStorage.Tenths()}}
-	for i := range s.places {
-		p := &s.places[i]
-		if p.occupied && (p.kind == kDrive || p.kind == kNone) {
-			l := storage.Connect(p.id, s.slotOf(p), &s.m.Fitted.Drives[p.fitted].Drive)
-			t.Storage.Links = append(t.Storage.Links, linkState(l))
-		}
+	t := Today{Limit: s.limit, Battery: s.batteryToday()}
+	if !s.untold[kMemory] {
+		t.Memory = memoryState(s.todayLayout)
 	}
-	if b := s.m.Fitted.Battery; b != nil {
-		t.Battery = &BatteryState{b.Option, b.PartNumber, tenths(b.FullWh), hours(s.todayRuntime)}
+	if !s.untold[kDrive] {
+		t.Storage = &StorageState{TotalGB: s.todayStorage.Tenths()}
+		for i := range s.places {
+			p := &s.places[i]
+			if p.occupied && !p.optical && (p.kind == kDrive || p.kind == kNone) {
+				l := storage.Connect(p.id, s.slotOf(p), &s.m.Fitted.Drives[p.fitted].Drive)
+				t.Storage.Links = append(t.Storage.Links, linkState(l))
+			}
+		}
 	}
 	if w := s.m.Fitted.Wireless; w != nil {
 		t.Wireless = &WirelessState{w.Slot, w.Standard}

@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"fmt"
+	"math/bits"
 	"slices"
 	"strings"
 
@@ -13,35 +14,20 @@ import (
 	"yembo/core/wireless"
 )
 
-const (
-	codeNoBay   = "practice.no_bay"
-	codeNoPlace = "no_place"
-	codeStock   = "stock"
-)
-
-func kindIndex(kind string) int {
-	for k, name := range partKinds {
-		if kind == name {
-			return k
-		}
-	}
-	return kNone
-}
-
 // judge fills verdicts: for every part of a wanted kind one verdict for each place
 // it is tried in, by the checks of the handbook's tables alone.
 func (s *search) judge(ctx context.Context, memoryToo bool) error {
-	s.verdicts = make([][]hw.Verdict, len(s.parts))
+	s.tables = make([][]hw.Verdict, len(s.parts))
 	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{}, map[hw.Card][]hw.Verdict{}}
 	for i := range s.parts {
 		if i%256 == 0 && ctx.Err() != nil {
 			return ctx.Err()
 		}
 		k := kindIndex(s.parts[i].Kind)
-		if k == kNone || !(s.wanted[k] || (k == kMemory && memoryToo)) {
+		if k == kNone || !s.takesPart(&s.parts[i]) || !(s.wanted[k] || (k == kMemory && memoryToo)) {
 			continue
 		}
-		s.verdicts[i] = s.judgeOnce(i, k, known)
+		s.tables[i] = s.judgeOnce(i, k, known)
 	}
 	return nil
 }
@@ -60,9 +46,13 @@ func (s *search) judgeOnce(i, kind int, known *judged) []hw.Verdict {
 	judge := func() []hw.Verdict { return s.judgePart(i, kind) }
 	switch kind {
 	case kMemory:
-		return recall(known.memory, *p.Memory, judge)
+		m := *p.Memory
+		m.Maker, m.PartNumber, m.Serial = "", "", "" // the checks do not look at them
+		return recall(known.memory, m, judge)
 	case kDrive:
-		return recall(known.drive, *p.Drive, judge)
+		d := *p.Drive
+		d.Maker, d.Model, d.Serial = "", "", ""
+		return recall(known.drive, d, judge)
 	case kBattery:
 		return recall(known.battery, *p.Battery, judge)
 	}
@@ -92,16 +82,15 @@ func (s *search) judgePart(i, kind int) []hw.Verdict {
 			return []hw.Verdict{v}
 		}
 		for j := range s.ch.Memory.Sockets {
-			out = append(out, memory.Fit(s.ch, s.soldered, j, p.Memory, s.limit, s.largest))
+			out = append(out, memory.Fit(s.ch, s.soldered, j, p.Memory, i, s.limit, s.largest))
 		}
 	case kDrive:
 		if storage.IsBayDrive(p.Drive) {
 			for j := range s.ch.Bays {
-				if s.ch.Bays[j].Form == p.Drive.Form {
-					out = append(out, storage.FitBay(s.ch, j, p.Drive, i))
-				}
+				at := &s.places[s.placeIndex[s.ch.Bays[j].ID]]
+				out = append(out, storage.FitBay(s.ch, j, p.Drive, i, at.occupied))
 			}
-			return orNoPlace(out, s.ch.Bays == nil, "bays", "2.5-inch bay")
+			return orNoPlace(out, s.ch.Bays == nil, "bays", "drive bay")
 		}
 		for j := range s.ch.Slots {
 			out = append(out, storage.FitSlot(s.ch, j, p.Drive, i))
@@ -127,131 +116,142 @@ func orNoPlace(list []hw.Verdict, unknown bool, name, what string) []hw.Verdict 
 		v.Place = name
 		return []hw.Verdict{v}
 	}
-	v := hw.Refuse(codeNoPlace, "this model has no %s", what)
+	v := hw.Refuse(hw.CodeNoPlace, "this model has no %s", what)
 	v.Place = name
 	return []hw.Verdict{v}
 }
 
-// verdictAt returns the verdict of a part in a place; a place it is never tried in
+// verdictAt returns the final verdict of a part in a place; a place it is never tried in
 // refuses it.
-func (s *search) verdictAt(part, pi int) *hw.Verdict {
-	for i := range s.verdicts[part] {
-		if v := &s.verdicts[part][i]; v.Place == s.places[pi].id {
-			return v
+func (s *search) verdictAt(part, pi int) *hw.Verdict { return at(s.verdicts[part], s.places[pi].id) }
+
+// tableAt is verdictAt by the tables alone.
+func (s *search) tableAt(part, pi int) *hw.Verdict { return at(s.tables[part], s.places[pi].id) }
+
+func at(verdicts []hw.Verdict, place string) *hw.Verdict {
+	for i := range verdicts {
+		if verdicts[i].Place == place {
+			return &verdicts[i]
 		}
 	}
 	return &neverTried
 }
 
-var neverTried = hw.Verdict{Code: codeNoPlace}
+var neverTried = hw.Verdict{Code: hw.CodeNoPlace}
 
-// further applies, to a part that passes the tables in a place, what else may rule
-// it out there, in the order of the formats.
+// further applies, to a part that passes the tables in a place, what else may rule it out
+// there, in the order of the formats: pairing, exclusions, the configuration, the practice
+// for bays, places to be left alone, stock.
 func (s *search) further(part int, v *hw.Verdict) hw.Verdict {
 	p := &s.parts[part]
-	pi := s.placeIndex[v.Place]
-	pl := &s.places[pi]
-	refuse := func(code, format string, args ...any) hw.Verdict {
+	pl := &s.places[s.placeIndex[v.Place]]
+	refuse := func(code hw.Code, format string, args ...any) hw.Verdict {
 		out := hw.Refuse(code, format, args...)
 		out.Place = v.Place
 		return out
 	}
-	if pl.kind == kMemory && !s.inAllowedSet(int32(part), pl.index) {
-		return refuse(memory.CodePairing, "no set of modules that the pairing practice %q allows has it in %s", s.practice.Pairing.Or(memory.PairAny), pl.id)
+	if pl.kind == kMemory && !s.inAllowedSet(int32(part), pl.Index) {
+		return refuse(hw.CodeMemoryPairing, "no set of modules that the shop's pairing allows (%s) has it in %s", hw.Pairings.Says(s.pairs()), pl.id)
 	}
-	onlyOn, factAt := pl.onlyOn, ""
-	switch {
-	case pl.kind == kBattery:
-		option := power.OptionFor(s.ch, p.Battery.PartNumber)
-		if by := s.blockedBy(s.packBit(option)); option >= 0 && !s.packFitted(option) && by != "" {
-			return refuse(power.CodeExcluded, "pack %s takes the space of %s, which stays in use", s.ch.Batteries[option].ID, by)
-		}
-		if option >= 0 {
-			onlyOn, factAt = s.ch.Batteries[option].OnlyOn, fmt.Sprintf("/batteries/%d/only_on", option)
-		}
-	case pl.kind != kMemory:
-		if by := s.blocked[pi]; by != "" && !pl.occupied {
-			return refuse(storage.CodeExcluded, "%s cannot be used beside %s, which stays in use", pl.id, by)
-		}
-		list := "slots"
-		if pl.bay {
-			list = "bays"
-		}
-		factAt = fmt.Sprintf("/%s/%d/only_on", list, pl.index)
+	if out := s.excludedThere(p, pl); !out.Fits() {
+		out.Place = v.Place
+		return out
+	}
+	onlyOn, fact := pl.OnlyOn, pl.Pointer()+"/only_on"
+	if option := s.packOf(p); option >= 0 {
+		onlyOn, fact = s.ch.Batteries[option].OnlyOn, fmt.Sprintf("/batteries/%d/only_on", option)
 	}
 	if has, known := s.onVariant(onlyOn); !known {
-		out := hw.Unknown("chassis:"+factAt, "%s is only on the configuration %q; which one this machine is was not told", v.Place, onlyOn)
-		out.Place, out.Step = v.Place, pl.reach
+		out := hw.Unknown("chassis:"+fact, "%s is only on the configuration %q; which one this machine is was not told", v.Place, onlyOn)
+		out.Place, out.Step = v.Place, pl.Reach
 		return out
 	} else if !has {
-		return refuse(storage.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", v.Place, onlyOn)
+		return refuse(hw.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", v.Place, onlyOn)
 	}
 	if pl.bay && !s.practice.AllowBay.Or(true) {
-		return refuse(codeNoBay, "by practice no 2.5-inch drive is planned in")
+		return refuse(hw.CodeNoBay, "by practice no 2.5-inch drive is planned in")
+	}
+	if pl.keep {
+		return refuse(hw.CodeKeep, "%s is to be left as it is", pl.id)
 	}
 	if !s.canBeHad(p) {
 		why := "none in stock and none to order"
 		if p.LeadDays.IsKnown() || !p.Stock.IsKnown() {
 			why = "not enough in stock, and by practice nothing is ordered"
 		}
-		return refuse(codeStock, "%s", why)
+		return refuse(hw.CodeStock, "%s", why)
 	}
 	return *v
 }
 
-func (s *search) packFitted(option int) bool {
-	b := s.m.Fitted.Battery
-	return b != nil && b.Option == s.ch.Batteries[option].ID
+// packOf is the pack of the model that a battery is, -1 for one on no list and for any
+// other part.
+func (s *search) packOf(p *hw.Part) int {
+	if p.Battery == nil {
+		return -1
+	}
+	return power.OptionFor(s.ch, p.Battery.PartNumber)
 }
 
-// blockedBy names a place in use today that excludes the bit and cannot be
-// emptied: it holds the boot drive or a card, or is the fitted pack while no
-// battery is wanted.
-func (s *search) blockedBy(bit uint64) string {
-	if bit == 0 {
-		return ""
-	}
-	var mine uint64
-	for i := range s.excl {
-		if bit == 1<<i {
-			mine = s.excl[i]
+// excludedThere says whether something that stays excludes a part in a place: surely, or
+// perhaps, where what sits on the other side was not told.
+func (s *search) excludedThere(p *hw.Part, pl *place) hw.Verdict {
+	code, bit, what := hw.CodeExcluded, uint64(1)<<s.placeIndex[pl.id], pl.id
+	switch {
+	case pl.kind == kMemory || pl.kind != kBattery && pl.occupied:
+		return hw.Verdict{}
+	case pl.kind == kBattery:
+		option := s.packOf(p)
+		if option < 0 || option == s.fittedPack {
+			return hw.Verdict{}
 		}
+		code, bit, what = hw.CodeBatteryExcluded, s.packBit(option), "pack "+s.ch.Batteries[option].ID
+	}
+	against := s.excludedBy(bit)
+	for i := range s.places {
+		q := &s.places[i]
+		if against&s.usedNow&(1<<i) != 0 && (q.kind != kDrive || q.keep || s.isBoot(q.fitted)) {
+			return hw.Refuse(code, "%s cannot be used beside %s, which stays in use", what, q.id)
+		}
+	}
+	if s.fittedPack >= 0 && against&s.packBit(s.fittedPack) != 0 && (!s.wanted[kBattery] || s.places[s.placeIndex[hw.BatteryPlace]].keep) {
+		return hw.Refuse(code, "%s cannot be used beside pack %s, which stays in use", what, s.ch.Batteries[s.fittedPack].ID)
 	}
 	for i := range s.places {
-		p := &s.places[i]
-		if mine&s.usedNow&(1<<i) == 0 {
-			continue
-		}
-		if p.kind != kDrive || s.isBoot(p.fitted) {
-			return p.id
+		if q := &s.places[i]; against&(1<<i) != 0 && q.kind == kDrive && s.m.Fitted.Drives == nil {
+			return hw.Unknown("machine:/fitted/drives", "%s cannot be used beside %s; whether a drive sits there was not told", what, q.id)
 		}
 	}
 	for i := range s.ch.Batteries {
-		if mine&s.usedNow&s.packBit(i) != 0 && !s.wanted[kBattery] {
-			return "pack " + s.ch.Batteries[i].ID
+		if s.untold[kBattery] && against&s.packBit(i) != 0 {
+			return hw.Unknown("machine:/fitted/battery", "%s cannot be used beside pack %s; which pack is fitted was not told", what, s.ch.Batteries[i].ID)
 		}
 	}
-	return ""
+	return hw.Verdict{}
+}
+
+// excludedBy are the bits that a bit excludes.
+func (s *search) excludedBy(bit uint64) uint64 {
+	if bit == 0 {
+		return 0
+	}
+	return s.excl[bits.TrailingZeros64(bit)]
 }
 
 // sift applies the further checks and returns what is rejected everywhere. After
 // it, verdicts hold the final word for every part and place.
 func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 	s.pairing = s.collector(ctx)
+	s.verdicts = slices.Clone(s.tables)
 	out := make([]Rejected, 0, 2*len(s.parts))
-	s.placeIndex, s.blocked = map[string]int{}, make([]string, len(s.places))
-	for i := range s.places {
-		s.placeIndex[s.places[i].id] = i
-		s.blocked[i] = s.blockedBy(1 << i)
-	}
 	for i := range s.parts {
 		k := kindIndex(s.parts[i].Kind)
-		if k == kNone || s.verdicts[i] == nil || !s.wanted[k] {
+		if k == kNone || s.tables[i] == nil || !s.wanted[k] {
 			continue
 		}
 		fits := false
 		for j := range s.verdicts[i] {
-			v := &s.verdicts[i][j]
+			v := &s.tables[i][j]
 			if !v.Fits() {
 				continue
 			}

@@ -9,17 +9,6 @@ import (
 	"yembo/core/hw"
 )
 
-// Codes of the checks, in their order, and of notes.
-const (
-	CodeNotListed = "battery.not_listed"
-	CodeVoltage   = "battery.voltage"
-	CodeExcluded  = "battery.excluded"
-
-	CodeWorn         = "battery.worn"
-	CodeSwollen      = "battery.swollen"
-	CodeNotInspected = "battery.not_inspected"
-)
-
 // Health is full ÷ design; ok is false where either is not known.
 func Health(full, design hw.Maybe[hw.Dec]) (*big.Rat, bool) {
 	f, okF := full.Get()
@@ -103,7 +92,7 @@ func fit(ch *hw.Chassis, p *hw.Pack, at hw.Where, allowUnlisted bool) hw.Verdict
 					"%s is not among the known part numbers, but those of pack %s are not recorded", p.PartNumber, ch.Batteries[i].ID)
 			}
 		}
-		return hw.Refuse(CodeNotListed, "%s is on no list for this model", p.PartNumber)
+		return hw.Refuse(hw.CodeBatteryNotListed, "%s is on no list for this model", p.PartNumber)
 	}
 	return voltage(ch, p, listed, at)
 }
@@ -112,7 +101,7 @@ func fit(ch *hw.Chassis, p *hw.Pack, at hw.Where, allowUnlisted bool) hw.Verdict
 // rules out) and the series count with the listed pack's.
 func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 	if len(ch.Batteries) == 0 {
-		return hw.Refuse(CodeVoltage, "the model is recorded with no pack to compare volts with")
+		return hw.Refuse(hw.CodeBatteryVoltage, "the model is recorded with no pack to compare volts with")
 	}
 	own, ok := p.NominalV.Get()
 	if !ok {
@@ -140,7 +129,7 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 			"%s V; the volts of pack %s are not known", own, ch.Batteries[missing].ID)
 	}
 	if !near {
-		return hw.Refuse(CodeVoltage, "%s V differs by more than 5 %% from every pack of this model (%s)", own, words)
+		return hw.Refuse(hw.CodeBatteryVoltage, "%s V differs by more than 5 %% from every pack of this model (%s)", own, words)
 	}
 	if listed < 0 {
 		return hw.Verdict{}
@@ -155,7 +144,7 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 			"how many cells pack %s has in series is not known", ch.Batteries[listed].ID)
 	}
 	if series != want {
-		return hw.Refuse(CodeVoltage, "%d cells in series; the listed pack %s has %d", series, ch.Batteries[listed].ID, want)
+		return hw.Refuse(hw.CodeBatteryVoltage, "%d cells in series; the listed pack %s has %d", series, ch.Batteries[listed].ID, want)
 	}
 	return hw.Verdict{}
 }

@@ -57,7 +57,7 @@ func (o *Observed) cim(text []byte) error {
 }
 
 // cimTypes are the generations by SMBIOS number.
-var cimTypes = map[int]string{18: "DDR", 19: "DDR2", 24: "DDR3", 26: "DDR4", 27: "LPDDR", 28: "LPDDR2", 29: "LPDDR3", 30: "LPDDR4", 34: "DDR5", 35: "LPDDR5"}
+var cimTypes = map[int]hw.MemoryType{18: "DDR", 19: "DDR2", 24: "DDR3", 26: "DDR4", 27: "LPDDR", 28: "LPDDR2", 29: "LPDDR3", 30: "LPDDR4", 34: "DDR5", 35: "LPDDR5"}
 
 // cimObject reads one object; false for one that is of none of the known kinds.
 func (o *Observed) cimObject(x object, packs map[string]*Battery, order *[]string) bool {

@@ -131,9 +131,9 @@ func (c *comparer) fact(path, what, believed, read string, value any) *Line {
 		l.Rule, l.Advised = "nothing was known; a reading is the second strongest source, after the bench", true
 	case known == nil:
 		l.Rule = "the record has a value without a source; accepted, the reading takes its place"
-	case evidence.Rank(known.Source) < evidence.Rank("reading"):
+	case evidence.Rank(known.Source) < evidence.Rank(hw.FromReading):
 		l.Rule = fmt.Sprintf("what the record has was %s and holds: a reading is weaker; accepted, it stands beside it as a dispute", sourced(known))
-	case evidence.Rank(known.Source) == evidence.Rank("reading"):
+	case evidence.Rank(known.Source) == evidence.Rank(hw.FromReading):
 		l.Rule = "two readings: the newer one holds, the fact is disputed until someone settles it"
 	default:
 		l.Rule = fmt.Sprintf("a reading outweighs what was %s: accepted, it holds and the fact is disputed", sourced(known))
@@ -142,9 +142,7 @@ func (c *comparer) fact(path, what, believed, read string, value any) *Line {
 }
 
 func sourced(f *hw.Finding) string {
-	words := map[string]string{"bench": "seen at the bench", "reading": "read", "label": "read from a label", "maker_document": "in the maker's document",
-		"controller_document": "in the controller's document", "seller": "a seller's word", "assumed": "assumed"}[f.Source]
-	return strings.TrimSpace(words + " " + f.On)
+	return strings.TrimSpace(hw.Sources.Says(f.Source) + " " + f.On)
 }
 
 func (c *comparer) system() {
@@ -200,7 +198,7 @@ func (c *comparer) memory() {
 		return
 	}
 	ch := c.ch.Mem()
-	kinds := map[string]bool{}
+	kinds := map[hw.MemoryType]bool{}
 	for _, d := range o.Devices {
 		if d.Type != "" && d.Capacity.Or(0) > 0 {
 			kinds[d.Type] = true
@@ -209,7 +207,7 @@ func (c *comparer) memory() {
 	if len(kinds) == 1 {
 		for kind := range kinds {
 			believed := ch.Type.Or("")
-			l := c.fact("/memory/type", "Memory type", believed, kind, kind)
+			l := c.fact("/memory/type", "Memory type", string(believed), string(kind), kind)
 			if believed == "DDR3L" && kind == "DDR3" || believed == "DDR3" && kind == "DDR3L" {
 				// What is fitted, and what the sockets take, are two things here.
 				l.How, l.Offered, l.Finding, l.Rule = New, false, nil, "a module of either voltage may sit in this machine; what the sockets take stays as recorded"
@@ -257,7 +255,7 @@ func sameAs(same bool) string {
 	return Contradicts
 }
 
-func orElse(a, b string) string {
+func orElse[T ~string](a, b T) T {
 	if a != "" {
 		return a
 	}
@@ -277,7 +275,7 @@ func (d *Device) module() hw.Module {
 func ModuleWords(m *hw.Module) string {
 	words := gbOf(m.Capacity)
 	if m.Type != "" {
-		words += " " + m.Type
+		words += " " + string(m.Type)
 		if v, ok := m.Speed.Get(); ok {
 			words += fmt.Sprintf("-%d", v)
 		}

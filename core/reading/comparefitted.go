@@ -210,11 +210,11 @@ func (c *comparer) drivePlaces(d *Drive) []string {
 	var out []string
 	for i := range c.ch.Slots {
 		s := &c.ch.Slots[i]
-		if s.Purpose == "storage" && (d.Interface == "" || s.Protocols == nil || slices.Contains(s.Protocols, d.Interface)) {
+		if s.Purpose == hw.ForStorage && (d.Interface == "" || s.Protocols == nil || slices.Contains(s.Protocols, d.Interface)) {
 			out = append(out, s.ID)
 		}
 	}
-	if d.Interface != "nvme" {
+	if d.Interface != hw.NVMe {
 		for i := range c.ch.Bays {
 			out = append(out, c.ch.Bays[i].ID)
 		}
@@ -242,8 +242,8 @@ func sizeOf(bytes int64) hw.Dec {
 	return hw.DecOf(int((bytes + 500_000_000) / 1_000_000_000))
 }
 
-func driveWords(gb hw.Maybe[hw.Dec], kind string) string {
-	return strings.TrimSpace(gbOf(gb) + " " + map[string]string{"nvme": "NVMe", "sata": "SATA"}[kind])
+func driveWords(gb hw.Maybe[hw.Dec], kind hw.Interface) string {
+	return strings.TrimSpace(gbOf(gb) + " " + hw.Interfaces.Says(kind))
 }
 
 func (c *comparer) drive(i int, place string, d *Drive) {
@@ -331,7 +331,7 @@ func (c *comparer) links() {
 	}
 	var slots []*hw.Slot
 	for i := range c.ch.Slots {
-		if s := &c.ch.Slots[i]; s.Purpose == "storage" && (s.Protocols == nil || slices.Contains(s.Protocols, "nvme")) && c.mayHold(s.ID) {
+		if s := &c.ch.Slots[i]; s.Purpose == hw.ForStorage && (s.Protocols == nil || slices.Contains(s.Protocols, hw.NVMe)) && c.mayHold(s.ID) {
 			slots = append(slots, s)
 		}
 	}

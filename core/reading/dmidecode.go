@@ -187,11 +187,11 @@ func speedOf(text string) hw.Maybe[int] {
 // memoryTypes are the generations by the words of the tools, in their own spelling.
 var memoryTypes = []string{"LPDDR5X", "LPDDR4X", "LPDDR5", "LPDDR4", "LPDDR3", "LPDDR2", "LPDDR", "DDR5", "DDR4", "DDR3L", "DDR3", "DDR2", "DDR"}
 
-func memoryType(text string) string {
+func memoryType(text string) hw.MemoryType {
 	text = said(text)
 	for _, t := range memoryTypes {
 		if strings.EqualFold(t, text) {
-			return t
+			return hw.MemoryType(t)
 		}
 	}
 	return ""
@@ -201,8 +201,8 @@ func memoryType(text string) string {
 // the tool's word for its form.
 func (d *Device) build(kind string) {
 	word := strings.ToLower(strings.ReplaceAll(strings.TrimSpace(kind), "-", ""))
-	low := strings.HasPrefix(d.Type, "LPDDR")
-	form := map[string]string{"sodimm": "SO-DIMM", "dimm": "DIMM", "camm": "CAMM2", "camm2": "CAMM2", "lpcamm2": "LPCAMM2", "lpcamm": "LPCAMM2"}[word]
+	low := strings.HasPrefix(string(d.Type), "LPDDR")
+	form := map[string]hw.ModuleForm{"sodimm": "SO-DIMM", "dimm": "DIMM", "camm": "CAMM2", "camm2": "CAMM2", "lpcamm2": "LPCAMM2", "lpcamm": "LPCAMM2"}[word]
 	if form == "CAMM2" && low {
 		form = "LPCAMM2"
 	}

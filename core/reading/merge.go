@@ -61,7 +61,7 @@ func fact[T comparable](m *merger, path string, into *hw.Maybe[T], from hw.Maybe
 }
 
 // word is fact for a text, "" is not told.
-func word(m *merger, path string, into *string, from string) {
+func word[T ~string](m *merger, path string, into *T, from T) {
 	switch {
 	case from == "":
 	case *into == "":

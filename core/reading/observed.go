@@ -48,8 +48,8 @@ type Memory struct {
 // Device is a module, soldered memory, or an empty socket (capacity 0).
 type Device struct {
 	Locator    string           `json:"locator,omitempty"`
-	Form       string           `json:"form,omitempty"`
-	Type       string           `json:"type,omitempty"`
+	Form       hw.ModuleForm    `json:"form,omitempty"`
+	Type       hw.MemoryType    `json:"type,omitempty"`
 	Capacity   hw.Maybe[hw.Dec] `json:"capacity_gb,omitzero"`
 	Rated      hw.Maybe[int]    `json:"rated_mts,omitzero"`
 	Running    hw.Maybe[int]    `json:"running_mts,omitzero"`
@@ -79,7 +79,7 @@ type Link struct {
 type Drive struct {
 	Model       string          `json:"model,omitempty"`
 	Serial      string          `json:"serial,omitempty"`
-	Interface   string          `json:"interface,omitempty"`
+	Interface   hw.Interface    `json:"interface,omitempty"`
 	Capacity    hw.Maybe[int64] `json:"capacity_bytes,omitzero"`
 	Wear        hw.Maybe[int]   `json:"wear_percent,omitzero"`
 	PowerOn     hw.Maybe[int]   `json:"power_on_h,omitzero"`

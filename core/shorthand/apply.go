@@ -1,37 +1,11 @@
 package shorthand
 
 import (
-	"encoding/json"
-	"fmt"
 	"strings"
 
+	"yembo/core/doc"
 	"yembo/core/hw"
 )
-
-// treeOf is a record as its document has it, with numbers as they are written.
-func treeOf(ch *hw.Chassis) map[string]any {
-	tree, _ := asJSON(ch).(map[string]any)
-	if tree == nil {
-		return map[string]any{}
-	}
-	return tree
-}
-
-// listIn finds a list of things in a document, such as slots or memory/sockets.
-func listIn(tree map[string]any, list string) []map[string]any {
-	var node any = tree
-	for _, name := range strings.Split(list, "/") {
-		object, _ := node.(map[string]any)
-		node = object[name]
-	}
-	items, _ := node.([]any)
-	out := make([]map[string]any, 0, len(items))
-	for _, x := range items {
-		object, _ := x.(map[string]any)
-		out = append(out, object)
-	}
-	return out
-}
 
 // Stated says how a fact that lines speak of is known, by its path by place id.
 type Stated map[string]Source
@@ -51,36 +25,36 @@ func (s Stated) Of(path string) (Source, bool) {
 // The record is not checked: lines that follow may complete it. Where two lines say the
 // same fact, the later counts; Batches keeps such lines apart.
 func Apply(ch *hw.Chassis, lines ...Line) (*hw.Chassis, Stated, error) {
-	tree := treeOf(ch)
+	tree := doc.Of(ch)
 	stated := Stated{}
 	for i := range lines {
 		for _, item := range lines[i].Items {
 			item.apply(tree, stated)
 		}
 	}
-	raw, err := json.Marshal(tree)
-	if err != nil {
-		return nil, nil, err
-	}
 	out := &hw.Chassis{}
-	if err := json.Unmarshal(raw, out); err != nil {
-		return nil, nil, fmt.Errorf("what the lines say: %w", err)
+	if err := tree.Into(out); err != nil {
+		return nil, nil, err
 	}
 	return out, stated, nil
 }
 
-func (item *Item) apply(tree map[string]any, stated Stated) {
+func (item *Item) apply(tree doc.Tree, stated Stated) {
 	at, object := "", tree
 	if item.List != "" {
 		if item.ID == "" {
 			return // its line has a fault
 		}
-		var fresh bool
-		object, fresh = thing(tree, item.List, item.ID)
+		object = tree.Item(item.List, item.ID)
+		fresh := object == nil
+		if fresh {
+			object = doc.Tree{"id": item.ID}
+			tree.Add(item.List, object)
+		}
 		at = "/" + item.List + "/" + item.ID
 		for name, value := range item.implied {
 			if _, said := item.Fields[name]; fresh && !said {
-				object[name] = asJSON(value)
+				object.Set(name, value)
 				stated[at+"/"+name] = item.start
 			}
 		}
@@ -124,56 +98,23 @@ func Batches(lines []Line) [][]Line {
 	return out
 }
 
-// thing finds a thing in its list, or adds it.
-func thing(tree map[string]any, list, id string) (object map[string]any, fresh bool) {
-	for _, x := range listIn(tree, list) {
-		if x["id"] == id {
-			return x, false
-		}
-	}
-	parent := tree
-	names := strings.Split(list, "/")
-	for _, n := range names[:len(names)-1] {
-		child, ok := parent[n].(map[string]any)
-		if !ok {
-			child = map[string]any{}
-			parent[n] = child
-		}
-		parent = child
-	}
-	last := names[len(names)-1]
-	items, _ := parent[last].([]any)
-	object = map[string]any{"id": id}
-	parent[last] = append(items, object)
-	return object, true
-}
-
-// put sets a field, named by its path in the object.
-func put(object map[string]any, name string, value any) {
-	names := strings.Split(name, "/")
-	for _, n := range names[:len(names)-1] {
-		child, ok := object[n].(map[string]any)
-		if !ok {
-			child = map[string]any{}
-			object[n] = child
-		}
-		object = child
-	}
-	last := names[len(names)-1]
-	if changes, ok := value.(Lengths); ok {
-		all, _ := object[last].(map[string]any)
-		if all == nil {
-			all = map[string]any{}
-		}
-		for long, how := range changes {
-			if all[long] = how; how == "" {
-				delete(all, long)
-			}
-		}
-		object[last] = all
+// put sets a field, named by its path in the object; changes of lengths leave the others.
+func put(object doc.Tree, name string, value any) {
+	changes, ok := value.(Lengths)
+	if !ok {
+		object.Set(name, value)
 		return
 	}
-	object[last] = asJSON(value)
+	all, _ := object.Get(name).(map[string]any)
+	if all == nil {
+		all = map[string]any{}
+	}
+	for long, how := range changes {
+		if all[long] = how; how == "" {
+			delete(all, long)
+		}
+	}
+	object.Set(name, all)
 }
 
 // Build makes a record out of lines alone. The error is the first of their faults.

@@ -1,7 +1,6 @@
 package shorthand
 
 import (
-	"encoding/json"
 	"fmt"
 	"regexp"
 	"strconv"
@@ -77,14 +76,6 @@ func (outlineWord) write(value any) string {
 }
 
 func (outlineWord) literals() []string { return nil }
-
-func memoryType() choice {
-	out := choice{}
-	for _, t := range []string{"DDR3", "DDR3L", "DDR4", "DDR5", "LPDDR3", "LPDDR4", "LPDDR4X", "LPDDR5", "LPDDR5X"} {
-		out = append(out, option{strings.ToLower(t), t, t})
-	}
-	return out
-}
 
 // stepCount is how many screws of a group a step turns: 7*cover-long.
 type stepCount struct{}
@@ -189,21 +180,108 @@ var plainWord = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9-]*$`)
 
 func (looseList) literals() []string { return nil }
 
-func dashed(word string) string { return strings.ReplaceAll(word, "_", "-") }
 func spaced(word string) string { return strings.ReplaceAll(word, "_", " ") }
 
-// asJSON gives a value the form it has when a document is read, so that values of
-// records and of lines can be treated alike.
-func asJSON(value any) any {
-	raw, err := json.Marshal(value)
-	if err != nil {
-		return nil
-	}
-	d := json.NewDecoder(strings.NewReader(string(raw)))
-	d.UseNumber()
-	var out any
-	if d.Decode(&out) != nil {
-		return nil
-	}
-	return out
+// condition is a place and its state: when:bay25=empty, back:battery=small.
+type condition struct {
+	before string
+	says   string // of place and state
 }
+
+func (c condition) read(word string) (any, string, bool) {
+	body, ok := strings.CutPrefix(strings.ToLower(word), c.before)
+	place, state, is := strings.Cut(body, "=")
+	if !ok || !is || !slug.MatchString(place) || !slug.MatchString(state) {
+		return nil, "", false
+	}
+	return map[string]any{"place": place, "state": state}, fmt.Sprintf(c.says, place, state), true
+}
+
+func (c condition) write(value any) string {
+	x, _ := value.(map[string]any)
+	if x == nil {
+		return ""
+	}
+	return fmt.Sprintf("%s%v=%v", c.before, x["place"], x["state"])
+}
+
+func (c condition) literals() []string { return []string{c.before} }
+
+// slashed writes texts with a slash between, those at the end that are not known left out.
+func slashed(before string, parts ...any) string {
+	words := make([]string, len(parts))
+	last := 0
+	for i, p := range parts {
+		if s, _ := p.(string); s != "" {
+			words[i], last = quote(s), i+1
+		}
+	}
+	return before + strings.Join(words[:last], "/")
+}
+
+// fixing is the screw of a place: fix:PH0/M2x3/kit is bit, screw, and where it comes from.
+type fixing struct{}
+
+func (fixing) read(word string) (any, string, bool) {
+	if len(word) < 4 || !strings.EqualFold(word[:4], "fix:") {
+		return nil, "", false
+	}
+	parts := strings.SplitN(word[4:], "/", 3)
+	out := map[string]any{}
+	if unquote(parts[0]) != "" {
+		out["bit"] = unquote(parts[0])
+	}
+	if len(parts) > 1 && unquote(parts[1]) != "" {
+		out["screw"] = unquote(parts[1])
+	}
+	if len(parts) > 2 {
+		from, _, ok := wordsOf(hw.FixingsFrom).read(parts[2])
+		if !ok {
+			return nil, "", false
+		}
+		out["from"] = from
+	}
+	return out, "held by a screw", len(out) > 0
+}
+
+func (fixing) write(value any) string {
+	x, _ := value.(map[string]any)
+	if x == nil {
+		return ""
+	}
+	return slashed("fix:", x["bit"], x["screw"], x["from"])
+}
+
+func (fixing) literals() []string { return []string{"fix:"} }
+
+// settled is what a suspicion turned out to be: was:nothing/2026-05-14/"R. Okell".
+type settled struct{}
+
+func (settled) read(word string) (any, string, bool) {
+	if len(word) < 4 || !strings.EqualFold(word[:4], "was:") {
+		return nil, "", false
+	}
+	out := map[string]any{}
+	for i, part := range strings.SplitN(word[4:], "/", 3) {
+		name, part := []string{"as", "on", "by"}[i], unquote(part)
+		switch {
+		case part == "":
+		case name == "as" && !slug.MatchString(part), name == "on" && !isDate(part):
+			return nil, "", false
+		default:
+			out[name] = part
+		}
+	}
+	says, _ := out["as"].(string)
+	return out, "it was: " + says, true
+}
+
+func (settled) write(value any) string {
+	x, _ := value.(map[string]any)
+	if x == nil {
+		return ""
+	}
+	return slashed("was:", x["as"], x["on"], x["by"])
+}
+
+func (settled) literals() []string { return []string{"was:"} }

@@ -22,9 +22,7 @@ func Complete(line string, cursor int, ch *hw.Chassis) []string {
 	var known []string
 	switch rest := strings.Fields(before[:start]); {
 	case strings.HasPrefix(word, "@"):
-		for _, s := range sourceWords {
-			known = append(known, "@"+s.word)
-		}
+		known = sourceWords()
 	case len(rest) == 0 || len(rest) == 1 && strings.HasPrefix(rest[0], "@"):
 		known = p.starts()
 	default:

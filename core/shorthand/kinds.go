@@ -54,6 +54,7 @@ var (
 	fOnly     = field{"only_on", "configuration", `if:"graphics board"`, text{"if:", "only with %s", anyText}}
 	fExcludes = field{"excludes", "not together", "xor:bay25,battery:large", list{"xor:", "not with %s", false}}
 	fCarry    = field{"carry_over", "moves to the new part", "carry:screw,pad", list{"carry:", "carry over %s", false}}
+	fFixing   = field{"fixing", "held by", "fix:PH0/M2x3/kit", fixing{}}
 	fStated   = field{"stated_max_gb", "maker's stated largest", "stated1000", number{[]string{"stated"}, nil, false, nil, "stated up to %s GB"}}
 	fChannel  = field{"channel", "channel", "a", channelWord{}}
 	fChannels = field{"channels", "channels", "ch:A,B", list{"ch:", "channels %s", false}}
@@ -63,39 +64,30 @@ var (
 	fBit      = field{"bit", "bit", "bit:PH0", text{"bit:", "bit %s", anyText}}
 )
 
-var interfaces = choice{{"nvme", "nvme", "NVMe"}, {"sata", "sata", "SATA"}}
-
 var slotFields = []field{
-	{"purpose", "purpose", "storage", choice{{"storage", "storage", "for a drive"}, {"wireless", "wireless", "for a wireless card"}, {"modem", "wwan", "for a modem"}}},
+	{"purpose", "purpose", "storage", wordsOf(hw.Purposes)},
 	{"lengths", "length", "2280* 2242 2230- 2260+part", lengths{}},
 	{"pcie_gen", "generation", "g4", number{[]string{"g", "gen"}, nil, true, nil, "generation %s"}},
 	{"lanes", "lanes", "x4", number{[]string{"x", "×"}, nil, true, nil, "%s lanes"}},
-	{"protocols", "takes", "nvme sata", some{append(append(choice{}, interfaces...), option{"pcie", "pcie", "PCIe"}, option{"usb", "usb", "USB"}, option{"cnvi", "cnvi", "CNVi"}, option{"cnvi2", "cnvi2", "CNVi2"}), "takes:none", "takes nothing"}},
+	{"protocols", "takes", "nvme sata", some{wordsOf(hw.Interfaces), "takes:none", "takes nothing"}},
 	{"key", "key", "keyM", keyWord{}},
 	{"width_mm", "width", "w22", number{[]string{"w"}, nil, true, nil, "%s mm wide"}},
-	{"refuses", "refuses", "no-x2 no-sata no-cache", some{choice{{"no-x2", "x2", "refuses two lanes"}, {"no-sata", "sata", "refuses SATA"}, {"no-cache", "cache_module", "refuses cache modules"}}, "refuses:none", "refuses nothing"}},
+	{"refuses", "refuses", "no-x2 no-sata no-cache", some{wordsOf(hw.Refusals), "refuses:none", "refuses nothing"}},
 	{"max_top_mm", "room above", "top1.5", number{[]string{"top"}, nil, false, nil, "%s mm above"}},
 	{"max_bottom_mm", "room below", "bot0", number{[]string{"bot", "bottom"}, nil, false, nil, "%s mm below"}},
-	{"cooling", "cooling", "pad", choice{{"pad", "pad", "pad"}, {"spreader", "spreader", "spreader"}, {"shroud", "shroud", "shroud"}, {"bare", "none", "no cooling"}}},
+	{"cooling", "cooling", "pad", wordsOf(hw.Coolings)},
 	{"antennas", "antenna leads", "ant:black,white", list{"ant:", "leads %s", false}},
 	{"accepts_only", "firmware takes only", "only:HX-1,HX-2", list{"only:", "only %s", false}},
-	fStated, fExcludes, fCarry, fOnly, fReach, fAt,
+	fStated, fExcludes, fCarry, fFixing, fOnly, fReach, fAt,
 }
 
-var stepVerbs = []string{"power_down", "drain", "open_seal", "unscrew", "loosen", "unclip", "unplug", "unlatch", "lift", "peel", "slide", "swing", "remove", "flip"}
-
-func verbChoice() choice {
+// wordsOf makes the words of a line out of a table of the formats.
+func wordsOf[W ~string](table hw.Vocabulary[W]) choice {
 	out := choice{}
-	for _, v := range stepVerbs {
-		out = append(out, option{dashed(v), v, spaced(v)})
-	}
-	return out
-}
-
-func literalList(words ...string) choice {
-	out := choice{}
-	for _, w := range words {
-		out = append(out, option{dashed(w), w, spaced(w)})
+	for _, t := range table {
+		for _, word := range append([]string{t.Typed()}, t.Also...) {
+			out = append(out, option{word, string(t.Word), t.Says})
+		}
 	}
 	return out
 }
@@ -111,9 +103,9 @@ func table() []*kind {
 		{word: "model", list: "", example: `model Quillon "Aster 14" QA14-2 2023 notebook 314x221`, loose: []string{"maker", "model", "code"}, fields: []field{
 			{"maker", "maker", "Quillon", text{"maker:", "maker %s", anyText}}, {"model", "model", `"Aster 14"`, text{"name:", "model %s", anyText}}, {"code", "code", "QA14-2", text{"code:", "code %s", anyText}},
 			{"id", "id", "id:quillon-aster-14", text{"id:", "id %s", slug}}, {"year", "year", "2023", number{nil, nil, true, from(1980), "of %s"}},
-			{"kind", "kind", "notebook", choice{{"notebook", "notebook", "notebook"}, {"mini", "mini_pc", "mini PC"}}}, {"outline", "size of the base", "314x221", outlineWord{}}}},
+			{"kind", "kind", "notebook", wordsOf(hw.Builds)}, {"outline", "size of the base", "314x221", outlineWord{}}}},
 		{word: "ram", also: []string{"memory", "mem"}, list: "", example: "ram 8 sold a + 1x sodimm b ddr4-3200 2ch max32", special: ramWord, fields: []field{
-			{"memory/type", "type", "ddr4", memoryType()}, {"memory/max_speed_mts", "platform speed", "3200", number{nil, []string{"mts", "mt/s", "mhz", "ghz"}, true, from(400), "%s MT/s"}},
+			{"memory/type", "type", "ddr4", wordsOf(hw.MemoryTypes)}, {"memory/max_speed_mts", "platform speed", "3200", number{nil, []string{"mts", "mt/s", "mhz", "ghz"}, true, from(400), "%s MT/s"}},
 			{"memory/channels", "channels", "2ch", number{nil, []string{"ch", "channels"}, true, nil, "%s channels"}}}},
 		{word: "limit", also: []string{"limits"}, list: "", example: "limit maker24 ctl64 proven40", fields: []field{
 			{"memory/limits/maker_gb", "maker's limit", "maker24", number{[]string{"maker"}, nil, false, nil, "maker: %s GB"}},
@@ -124,14 +116,14 @@ func table() []*kind {
 			{"speed_mts", "speed", "3200", number{nil, []string{"mts", "mt/s", "mhz", "ghz"}, true, from(400), "%s MT/s"}},
 			{"ranks", "ranks", "1r", number{nil, []string{"r"}, true, nil, "%s ranks"}}, fAt}},
 		{word: "sock", also: []string{"socket"}, list: "memory/sockets", bare: onDimm, example: "dimm1 so b max32 >ram-shield", fields: []field{
-			{"form", "form", "so", choice{{"so", "SO-DIMM", "SO-DIMM"}, {"sodimm", "SO-DIMM", "SO-DIMM"}, {"so-dimm", "SO-DIMM", "SO-DIMM"}, {"dimm", "DIMM", "DIMM"}, {"rdimm", "RDIMM", "RDIMM"}, {"camm2", "CAMM2", "CAMM2"}, {"lpcamm2", "LPCAMM2", "LPCAMM2"}}},
+			{"form", "form", "so", wordsOf(hw.ModuleForms)},
 			fChannel, fChannels, {"max_module_gb", "largest module", "max32", number{[]string{"max"}, nil, false, nil, "%s GB at most"}}, fReach, fAt}},
 		{word: "slot", list: "slots", bare: onM2, implied: map[string]any{"purpose": "storage"}, example: "m2a 2280* 2230 g4x4 nvme keyM pad top1.5 bot0 >battery-plug", fields: slotFields},
 		{word: "wlan", also: []string{"wifi"}, list: "slots", bare: onWlan, id: "wlan", implied: map[string]any{"purpose": "wireless"}, example: "wlan 2230* keyE pcie usb ant:black,white >battery-plug", fields: slotFields},
 		{word: "wwan", list: "slots", bare: onWwan, id: "wwan", implied: map[string]any{"purpose": "wwan"}, example: "wwan 3042* keyB usb", fields: slotFields},
 		{word: "bay", list: "bays", bare: onBay, id: "bay25", implied: map[string]any{"form": "2.5in"}, example: "bay25 7mm sata plug+bay-cable caddy xor:battery:large >battery-plug", fields: []field{
-			{"form", "form", "form:2.5in", text{"form:", "%s", anyText}}, {"height_mm", "height", "7mm", number{nil, []string{"mm"}, false, nil, "%s mm high"}}, {"interface", "interface", "sata", interfaces},
-			{"connector", "connector", "plug", held{"plug", "no_header"}}, {"caddy", "caddy", "caddy", held{"caddy", "not_used"}}, fStated, fExcludes, fCarry, fOnly, fReach, fAt}},
+			{"form", "form", "optical", wordsOf(hw.DriveForms)}, {"form", "form", "form:own", text{"form:", "%s", anyText}}, {"height_mm", "height", "7mm", number{nil, []string{"mm"}, false, nil, "%s mm high"}}, {"interface", "interface", "sata", wordsOf(hw.DriveInterfaces)},
+			{"connector", "connector", "plug", held{"plug", hw.NoHeader}}, {"caddy", "caddy", "caddy", held{"caddy", hw.CaddyNotUsed}}, fStated, fExcludes, fCarry, fFixing, fOnly, fReach, fAt}},
 		{word: "bat", also: []string{"battery"}, list: "batteries", id: "pack", example: "bat:small 52.5wh 11.4v 3s pn:QB-525 >pack-screws", special: batteryReach, fields: []field{
 			{"design_wh", "design energy", "52.5wh", number{nil, []string{"wh"}, false, nil, "%s Wh"}}, {"nominal_v", "nominal", "11.4v", number{nil, []string{"v"}, false, nil, "%s V"}},
 			{"series", "cells in series", "3s", number{nil, []string{"s", "cells"}, true, nil, "%s in series"}}, {"part_numbers", "part numbers", "pn:QB-525", list{"pn:", "%s", false}}, fExcludes, fCarry, fOnly, fAt}},
@@ -141,23 +133,26 @@ func table() []*kind {
 			{"captive", "captive", "cap", choice{{"cap", true, "captive"}, {"loose", false, "loose"}}}, {"hidden", "hidden", `hid:"under foot"`, text{"hid:", "hidden %s", anyText}}, fSeal,
 			{"order", "tightening order", "order:1,4,2,3", list{"order:", "tighten %s", true}}, {"at", "places", "at:10/8,157/8", place{many: true}}}},
 		{word: "step", list: "steps", loose: []string{"part"}, joined: true, special: stepScrews, finish: nameStep, example: `unclip base cover with:"plastic pick" from:"hinge side" close:"front first" 3min`, fields: []field{
-			{"verb", "what is done", "unclip", verbChoice()}, {"part", "to what", `part:"base cover"`, text{"part:", "%s", anyText}}, {"needs", "after", "after:cover", list{"after:", "after %s", false}},
-			{"side", "side up", "bottom-up", choice{{"bottom-up", "bottom", "bottom up"}, {"top-up", "top", "top up"}}}, {"fasteners", "screws", "7*cover-long", stepCount{}}, fBit,
-			{"tool", "tool", `with:"plastic pick"`, text{"with:", "with %s", anyText}}, {"connector", "plug", "lift-straight", literalList("pull", "lift_straight", "slide_latch", "flip_lock", "slide_lock", "pull_tab", "snap_on")},
+			{"verb", "what is done", "unclip", wordsOf(hw.VerbWords())}, {"part", "to what", `part:"base cover"`, text{"part:", "%s", anyText}}, {"needs", "after", "after:cover", list{"after:", "after %s", false}},
+			{"side", "side up", "bottom-up", wordsOf(hw.Sides)}, {"fasteners", "screws", "7*cover-long", stepCount{}}, fBit,
+			{"tool", "tool", `with:"plastic pick"`, text{"with:", "with %s", anyText}}, {"connector", "plug", "lift-straight", wordsOf(hw.Connectors)},
 			{"start_at", "starts at", `from:"hinge side"`, text{"from:", "from %s", anyText}}, {"close_hint", "on closing", `close:"front first"`, text{"close:", "closing: %s", anyText}},
 			{"cautions", "cautions", "mind:do_not_force", list{"mind:", "mind %s", false}}, fUse, fMinutes,
 			{"isolates_power", "power", "iso", choice{{"iso", true, "isolates power"}, {"noiso", false, "does not isolate"}}}, {"live_risk", "live plug", "live", choice{{"live", true, "live plug"}, {"nolive", false, "not live"}}},
 			{"glued", "glue", "glue", choice{{"glue", true, "glued"}, {"noglue", false, "not glued"}}}, fSeal, {"removes_board", "board", "board-out", choice{{"board-out", true, "takes the board out"}, {"board-stays", false, "board stays"}}},
-			{"place", "takes out", "takes:m2a", text{"takes:", "takes out what sits in %s", anyText}}, fAt}},
+			{"place", "takes out", "takes:m2a", text{"takes:", "takes out what sits in %s", anyText}},
+			{"when", "only where", "when:bay25=empty", condition{"when:", "only where %s is %s"}}, {"back", "undone only where", "back:bay25=empty", condition{"back:", "undone only where %s is %s"}},
+			{"back_before", "on the way back alone", "before:cover", text{"before:", "on the way back alone, before %s", slug}}, fAt}},
 		{word: "service", list: "services", loose: []string{"name"}, joined: true, finish: nameLoose("name"), example: `service:repaste Renew thermal paste >heatsink 12min use:paste,swabs`, fields: []field{
-			{"name", "name", `name:"Clean the fan"`, text{"name:", "%s", anyText}}, fReach, fMinutes, {"tool", "tool", "with:brush", text{"with:", "with %s", anyText}}, {"tools", "tools", "tools:brush", list{"tools:", "with %s", false}}, fUse}},
+			{"name", "name", `name:"Clean the fan"`, text{"name:", "%s", anyText}}, fReach, fMinutes, {"tool", "tool", "with:brush", text{"with:", "with %s", anyText}}, {"tools", "tools", "tools:brush", list{"tools:", "with %s", false}}, fUse, {"carry", "moves over", "carry:modules,pads", list{"carry:", "moves over: %s", false}}}},
 		{word: "shape", list: "shapes", loose: []string{"what"}, joined: true, finish: nameLoose("what"), example: "shape:blower fan at:48/18/54x56", fields: []field{
 			{"what", "what it is", "what:fan", text{"what:", "%s", anyText}}, fAt}},
 		{word: "suspect", list: "suspected", loose: []string{"text"}, joined: true, finish: nameLoose("text"), example: "suspect:far-side a third socket? >board-out", fields: []field{
-			{"text", "what is thought to be there", `text:"a third socket?"`, text{"text:", "%s", anyText}}, {"step", "shown by", ">step", text{">", "shown by %s", anyText}}, fAt}},
+			{"text", "what is thought to be there", `text:"a third socket?"`, text{"text:", "%s", anyText}}, {"step", "shown by", ">step", text{">", "shown by %s", anyText}},
+			{"settled", "it was", `was:m2c/2026-05-14/"R. Okell"`, settled{}}, fAt}},
 		{word: "fixed", list: "", items: true, loose: []string{"fixed"}, example: `fixed processor graphics`, fields: []field{{"fixed", "only with the board", "processor", looseList{}}}},
 		{word: "quirk", also: []string{"quirks"}, list: "", example: "quirk charger-to-wake no-clock-cell", fields: []field{
-			{"quirks", "quirk", "charger-to-wake", some{literalList("lid_powers_on", "charger_to_wake", "no_clock_cell", "notice_after_memory", "hold_power_to_cut", "external_battery"), "none", "no quirk"}},
+			{"quirks", "quirk", "charger-to-wake", some{wordsOf(hw.Quirks), "none", "no quirk"}},
 			{"hold_s", "hold the power button", "hold10", number{[]string{"hold"}, nil, false, nil, "hold %s s"}}}},
 		{word: "covers", list: "", items: true, loose: []string{"covers"}, example: `covers QA14-3 note:"brighter display"`, fields: []field{
 			{"covers", "also holds for", "QA14-3", looseList{}}, {"covers_note", "what differs", `note:"brighter display"`, text{"note:", "%s", anyText}}}},

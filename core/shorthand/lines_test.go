@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"yembo/core/doc"
 	"yembo/core/hw"
 )
 
@@ -50,7 +51,7 @@ func TestLines(t *testing.T) {
 			t.Errorf("%s: %v", text, err)
 			continue
 		}
-		tree := treeOf(ch)
+		tree := doc.Of(ch)
 		delete(tree, "format")
 		for _, name := range []string{"id", "kind"} {
 			if tree[name] == "" {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"yembo/core/doc"
 	"yembo/core/evidence"
 	"yembo/core/hw"
 )
@@ -13,7 +14,7 @@ import (
 // source in force. What cannot be typed (findings that are not in force) is left to the
 // page of findings.
 func Print(ch *hw.Chassis) string {
-	tree := treeOf(ch)
+	tree := doc.Of(ch)
 	w := &writer{ch: ch}
 	done := map[string]bool{}
 	for _, k := range kinds {
@@ -29,7 +30,7 @@ func Print(ch *hw.Chassis) string {
 			continue
 		}
 		done[k.list] = true
-		for _, x := range listIn(tree, k.list) {
+		for _, x := range tree.List(k.list) {
 			id, _ := x["id"].(string)
 			w.line(kindFor(k, x), x, id)
 		}
@@ -41,7 +42,7 @@ func Print(ch *hw.Chassis) string {
 // an id that is a kind's word writes that line of the record itself.
 func PrintOne(ch *hw.Chassis, list, id string) string {
 	w := &writer{ch: ch}
-	tree := treeOf(ch)
+	tree := doc.Of(ch)
 	if list == "" {
 		if k := kindNamed(id); k != nil {
 			w.line(k, tree, "")
@@ -52,7 +53,7 @@ func PrintOne(ch *hw.Chassis, list, id string) string {
 		if k.list != list {
 			continue
 		}
-		for _, x := range listIn(tree, list) {
+		for _, x := range tree.List(list) {
 			if x["id"] == id {
 				w.line(kindFor(k, x), x, id)
 				return strings.Join(w.lines, "\n")
@@ -63,7 +64,7 @@ func PrintOne(ch *hw.Chassis, list, id string) string {
 }
 
 // kindFor is the kind of a slot by its purpose; lists of other things have one kind.
-func kindFor(k *kind, item map[string]any) *kind {
+func kindFor(k *kind, item doc.Tree) *kind {
 	if k.list != "slots" {
 		return k
 	}
@@ -88,7 +89,7 @@ type said struct {
 }
 
 // line writes one thing; nothing where there is nothing to say of the machine.
-func (w *writer) line(k *kind, item map[string]any, id string) {
+func (w *writer) line(k *kind, item doc.Tree, id string) {
 	at := ""
 	if k.list != "" {
 		at = "/" + k.list + "/" + id
@@ -97,7 +98,7 @@ func (w *writer) line(k *kind, item map[string]any, id string) {
 	seen := map[string]bool{}
 	for i := range k.fields {
 		f := &k.fields[i]
-		value := get(item, f.name)
+		value := item.Get(f.name)
 		if value == nil || seen[f.name] || fmt.Sprint(k.implied[f.name]) == fmt.Sprint(value) {
 			continue
 		}
@@ -138,7 +139,7 @@ func (w *writer) line(k *kind, item map[string]any, id string) {
 }
 
 // widthOf is what the codes of a slot's lengths begin with.
-func widthOf(item map[string]any) int {
+func widthOf(item doc.Tree) int {
 	if n, ok := item["width_mm"].(json.Number); ok {
 		if mm, err := n.Int64(); err == nil && (mm == 16 || mm == 30) {
 			return int(mm)
@@ -165,15 +166,6 @@ func readsBack(c codec, word string, k *kind) bool {
 	return true
 }
 
-// get finds a field, named by its path in the object.
-func get(object map[string]any, name string) any {
-	names := strings.Split(name, "/")
-	for _, n := range names[:len(names)-1] {
-		object, _ = object[n].(map[string]any)
-	}
-	return object[names[len(names)-1]]
-}
-
 // source is how a fact is known: by its finding in force, or that of one of its parts.
 func (w *writer) source(at, name string, value any) Source {
 	path := at + "/" + name
@@ -189,12 +181,9 @@ func (w *writer) source(at, name string, value any) Source {
 }
 
 func sourceWord(s Source) string {
-	out := "@-"
-	for _, x := range sourceWords {
-		if x.name == s.Name {
-			out = "@" + x.word
-			break
-		}
+	out := "@" + noSource
+	if word := wordsOf(hw.Sources).write(s.Name); word != "" {
+		out = "@" + word
 	}
 	if isDate(s.On) {
 		out += ":" + s.On
@@ -217,11 +206,11 @@ func subjectWord(k *kind, id string) string {
 }
 
 // empty writes what was looked for and is not there.
-func (w *writer) empty(tree map[string]any) {
+func (w *writer) empty(tree doc.Tree) {
 	out := []string{}
 	now := Source{Name: "?"}
 	for _, x := range lists {
-		all, ok := get(tree, x.path).([]any)
+		all, ok := tree.Get(x.path).([]any)
 		if !ok || len(all) > 0 {
 			continue
 		}

@@ -78,12 +78,8 @@ func clip(text string) string {
 }
 
 func isVerb(name string) bool {
-	for _, v := range stepVerbs {
-		if v == strings.ReplaceAll(name, "-", "_") {
-			return true
-		}
-	}
-	return false
+	_, _, ok := wordsOf(hw.VerbWords()).read(strings.ReplaceAll(name, "_", "-"))
+	return ok
 }
 
 // kindOf finds the kind of a line by its first word: a word for a kind, an id that
@@ -178,9 +174,7 @@ func subjects() []string {
 // starts are all words that a line can start with.
 func (p *parser) starts() []string {
 	out := subjects()
-	for _, v := range stepVerbs {
-		out = append(out, dashed(v))
-	}
+	out = append(out, wordsOf(hw.VerbWords()).literals()...)
 	for _, k := range kinds {
 		if k.list != "" {
 			out = append(out, p.ids(k.list)...)

@@ -31,7 +31,10 @@ const (
 )
 
 // Source is how a fact is known. Name is one of the formats' sources; "" is no source.
-type Source struct{ Name, On, Note string }
+type Source struct {
+	Name     hw.Source
+	On, Note string
+}
 
 // Item is one thing that a line speaks of: List and ID as in the document, List ""
 // for the record itself, whose fields are named by their path ("memory/type").
@@ -206,21 +209,27 @@ func newItem(list, id string) *Item {
 	return &Item{List: list, ID: id, Fields: map[string]any{}, From: map[string]Source{}, implied: map[string]any{}}
 }
 
-// sourceWords are the sources by the words that name them.
-var sourceWords = []struct{ word, name, says string }{
-	{"bench", "bench", "seen at the bench"}, {"reading", "reading", "told by the machine"}, {"label", "label", "read from a label"},
-	{"maker", "maker_document", "maker's document"}, {"controller", "controller_document", "controller's document"}, {"ctl", "controller_document", "controller's document"},
-	{"seller", "seller", "said by a seller"}, {"assumed", "assumed", "assumed"}, {"-", "", "no source"},
+// noSource is the word for facts that nobody vouches for.
+const noSource = "-"
+
+// sourceWords are the words that name a source.
+func sourceWords() []string {
+	var out []string
+	for _, o := range wordsOf(hw.Sources) {
+		out = append(out, "@"+o.word)
+	}
+	return append(out, "@"+noSource)
 }
 
 // source reads @name:date#"note".
 func (p *parser) source(l *Line, t token) (Source, bool) {
 	body, note, _ := strings.Cut(t.text[1:], "#")
 	name, on, dated := strings.Cut(body, ":")
-	for _, s := range sourceWords {
-		if !strings.EqualFold(s.word, name) {
-			continue
-		}
+	value, means, ok := wordsOf(hw.Sources).read(name)
+	if name == noSource {
+		value, means, ok = "", "no source", true
+	}
+	if ok {
 		if dated && !isDate(on) {
 			l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no date", on), "year-month-day, such as @maker:2026-03-02", "")
 			return Source{}, false
@@ -229,13 +238,10 @@ func (p *parser) source(l *Line, t token) (Source, bool) {
 		if on != "" {
 			says = on
 		}
-		l.Words = append(l.Words, Word{Col: t.col, Len: t.size, Text: t.text, Means: s.says, Detail: says})
-		return Source{s.name, on, unquote(note)}, true
+		l.Words = append(l.Words, Word{Col: t.col, Len: t.size, Text: t.text, Means: means, Detail: says})
+		return Source{hw.Source(value.(string)), on, unquote(note)}, true
 	}
-	words := make([]string, 0, len(sourceWords))
-	for _, s := range sourceWords {
-		words = append(words, "@"+s.word)
-	}
+	words := sourceWords()
 	l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no source", t.text), strings.Join(words, " "), hw.Nearest("@"+strings.ToLower(name), words))
 	return Source{}, false
 }

@@ -78,7 +78,7 @@ func (g generator) channels() (string, []string) {
 }
 
 func (g generator) memory() *hw.Memory {
-	m := &hw.Memory{Type: some1(g, g.pick("DDR3L", "DDR4", "LPDDR5X")), MaxSpeed: some1(g, 1600+200*g.Intn(20)), Channels: some1(g, 1+g.Intn(4)),
+	m := &hw.Memory{Type: some1(g, any1(g, hw.MemoryTypes)), MaxSpeed: some1(g, 1600+200*g.Intn(20)), Channels: some1(g, 1+g.Intn(4)),
 		Limits: hw.Limits{Maker: some1(g, g.dec()), Controller: some1(g, g.dec()), Proven: some1(g, g.dec())}}
 	for i := range g.Intn(3) {
 		one, several := g.channels()
@@ -86,7 +86,7 @@ func (g generator) memory() *hw.Memory {
 	}
 	for i := range g.Intn(3) {
 		one, several := g.channels()
-		m.Sockets = append(m.Sockets, hw.Socket{ID: g.pick("dimm", "sodimm-a", "m2") + fmt.Sprint(i), Channel: one, Channels: several, Form: g.pick("SO-DIMM", "DIMM", "LPCAMM2"), MaxModule: some1(g, g.dec()), Reach: g.optional("shield"), At: g.at()})
+		m.Sockets = append(m.Sockets, hw.Socket{ID: g.pick("dimm", "sodimm-a", "m2") + fmt.Sprint(i), Channel: one, Channels: several, Form: any1(g, hw.ModuleForms), MaxModule: some1(g, g.dec()), Reach: g.optional("shield"), At: g.at()})
 	}
 	if g.maybe() && m.Sockets == nil {
 		m.Sockets = []hw.Socket{}
@@ -95,9 +95,9 @@ func (g generator) memory() *hw.Memory {
 }
 
 func (g generator) slot(i int) hw.Slot {
-	s := hw.Slot{ID: g.pick("m2", "wlan", "bat", "other-slot") + fmt.Sprint(i), Purpose: g.pick("storage", "wireless", "wwan"), Key: some1(g, g.pick("M", "E", "own key")), Width: some1(g, g.pickInt(22, 16, 30)), Gen: some1(g, 1+g.Intn(5)), Lanes: some1(g, 1+g.Intn(4)),
-		Protocols: g.list("nvme", "sata", "pcie", "usb", "cnvi", "cnvi2"), Refuses: g.list("x2", "sata", "cache_module"), MaxTop: some1(g, g.dec()), MaxBottom: some1(g, g.dec()), Cooling: some1(g, g.pick("none", "pad", "spreader", "shroud")),
-		Antennas: g.texts(), AcceptsOnly: g.texts(), StatedMax: some1(g, g.dec()), Excludes: g.list("bay25", "battery:large"), CarryOver: g.texts(), OnlyOn: g.optional(g.text()), Reach: g.optional("plug"), At: g.at()}
+	s := hw.Slot{ID: g.pick("m2", "wlan", "bat", "other-slot") + fmt.Sprint(i), Purpose: any1(g, hw.Purposes), Key: some1(g, g.pick("M", "E", "own key")), Width: some1(g, g.pickInt(22, 16, 30)), Gen: some1(g, 1+g.Intn(5)), Lanes: some1(g, 1+g.Intn(4)),
+		Protocols: some2(g, hw.Interfaces), Refuses: some2(g, hw.Refusals), MaxTop: some1(g, g.dec()), MaxBottom: some1(g, g.dec()), Cooling: some1(g, any1(g, hw.Coolings)),
+		Antennas: g.texts(), AcceptsOnly: g.texts(), StatedMax: some1(g, g.dec()), Excludes: g.list("bay25", "battery:large"), CarryOver: g.texts(), Fixing: g.fixing(), OnlyOn: g.optional(g.text()), Reach: g.optional("plug"), At: g.at()}
 	switch g.Intn(3) {
 	case 0:
 		s.Lengths = map[string]string{}
@@ -107,11 +107,41 @@ func (g generator) slot(i int) hw.Slot {
 	return s
 }
 
+// any1 and some2 take words of a table, so that every word of it passes through a line.
+func any1[W ~string](g generator, table hw.Vocabulary[W]) W { return table[g.Intn(len(table))].Word }
+
+func some2[W ~string](g generator, table hw.Vocabulary[W]) []W {
+	if g.maybe() {
+		return nil
+	}
+	out := []W{}
+	for _, t := range table {
+		if g.maybe() {
+			out = append(out, t.Word)
+		}
+	}
+	return out
+}
+
+func (g generator) fixing() *hw.Fixing {
+	if g.maybe() {
+		return nil
+	}
+	return &hw.Fixing{Bit: some1(g, g.pick("PH0", "own bit")), Screw: "M2x3", From: hw.FixingFrom(g.optional(string(any1(g, hw.FixingsFrom))))}
+}
+
+func (g generator) condition() *hw.Condition {
+	if g.maybe() {
+		return nil
+	}
+	return &hw.Condition{Place: g.pick("bay25", "battery"), State: g.pick("filled", "empty", "small")}
+}
+
 func (g generator) pickInt(n ...int) int { return n[g.Intn(len(n))] }
 
 func (g generator) record() *hw.Chassis {
-	ch := &hw.Chassis{ID: "some-model-1", Kind: g.pick("notebook", "mini_pc"), Maker: g.optional(g.text()), Model: g.optional(g.text()), Code: g.optional(g.text()), Year: some1(g, 1990+g.Intn(40)), Memory: g.memory(),
-		BatteryReach: g.optional("plug"), Fixed: g.texts(), Quirks: g.list("lid_powers_on", "no_clock_cell", "external_battery"), HoldSeconds: some1(g, g.dec()), Covers: g.texts(), CoversNote: g.optional(g.text())}
+	ch := &hw.Chassis{ID: "some-model-1", Kind: any1(g, hw.Builds), Maker: g.optional(g.text()), Model: g.optional(g.text()), Code: g.optional(g.text()), Year: some1(g, 1990+g.Intn(40)), Memory: g.memory(),
+		BatteryReach: g.optional("plug"), Fixed: g.texts(), Quirks: some2(g, hw.Quirks), HoldSeconds: some1(g, g.dec()), Covers: g.texts(), CoversNote: g.optional(g.text())}
 	if g.maybe() {
 		ch.Outline = &hw.Outline{Width: g.dec(), Depth: g.dec()}
 	}
@@ -123,8 +153,8 @@ func (g generator) record() *hw.Chassis {
 		ch.Slots = append(ch.Slots, g.slot(i))
 	}
 	for i := range max(n(), 0) {
-		ch.Bays = append(ch.Bays, hw.Bay{ID: g.pick("bay", "cage") + fmt.Sprint(i), Form: g.pick("2.5in", "own form"), Height: some1(g, g.dec()), Interface: some1(g, g.pick("sata", "nvme")), Connector: g.held("no_header"), Caddy: g.held("not_used"),
-			StatedMax: some1(g, g.dec()), Excludes: g.list("m2b", "battery:large"), CarryOver: g.texts(), OnlyOn: g.optional(g.text()), Reach: g.optional("plug"), At: g.at()})
+		ch.Bays = append(ch.Bays, hw.Bay{ID: g.pick("bay", "cage") + fmt.Sprint(i), Form: hw.DriveForm(g.pick("2.5in", "optical", "own form")), Height: some1(g, g.dec()), Interface: some1(g, any1(g, hw.DriveInterfaces)), Connector: g.held("no_header"), Caddy: g.held("not_used"),
+			StatedMax: some1(g, g.dec()), Excludes: g.list("m2b", "battery:large"), CarryOver: g.texts(), Fixing: g.fixing(), OnlyOn: g.optional(g.text()), Reach: g.optional("plug"), At: g.at()})
 	}
 	for i := range max(n(), 0) {
 		ch.Batteries = append(ch.Batteries, hw.Battery{ID: g.pick("small", "pack", "dimm") + fmt.Sprint(i), DesignWh: some1(g, g.dec()), NominalV: some1(g, g.dec()), Series: some1(g, 1+g.Intn(4)), PartNumbers: g.texts(), Excludes: g.list("bay25"), CarryOver: g.texts(), OnlyOn: g.optional(g.text()), At: g.at()})
@@ -138,9 +168,9 @@ func (g generator) record() *hw.Chassis {
 		ch.Fasteners = append(ch.Fasteners, f)
 	}
 	for i := range max(n(), 0) {
-		s := hw.Step{ID: g.pick("cover", "unclip", "plug", "m2") + fmt.Sprint(i), Verb: stepVerbs[g.Intn(len(stepVerbs))], Part: g.optional(g.text()), Needs: []string{}, Side: g.optional(g.pick("top", "bottom")), Bit: some1(g, g.text()), Tool: g.optional(g.text()),
-			Connector: g.optional(g.pick("pull", "lift_straight", "snap_on")), StartAt: g.optional(g.text()), CloseHint: g.optional(g.text()), Cautions: g.texts(), Consumables: g.texts(), Minutes: some1(g, g.dec()), IsolatesPwr: some1(g, g.maybe()), LiveRisk: some1(g, g.maybe()), Glued: some1(g, g.maybe()), Seal: some1(g, g.maybe()), RemovesBoard: some1(g, g.maybe()),
-			Place: g.optional("m2a"), At: g.at()}
+		s := hw.Step{ID: g.pick("cover", "unclip", "plug", "m2") + fmt.Sprint(i), Verb: any1(g, hw.VerbWords()), Part: g.optional(g.text()), Needs: []string{}, Side: hw.Side(g.optional(string(any1(g, hw.Sides)))), Bit: some1(g, g.text()), Tool: g.optional(g.text()),
+			Connector: hw.Connector(g.optional(string(any1(g, hw.Connectors)))), StartAt: g.optional(g.text()), CloseHint: g.optional(g.text()), Cautions: g.texts(), Consumables: g.texts(), Minutes: some1(g, g.dec()), IsolatesPwr: some1(g, g.maybe()), LiveRisk: some1(g, g.maybe()), Glued: some1(g, g.maybe()), Seal: some1(g, g.maybe()), RemovesBoard: some1(g, g.maybe()),
+			Place: g.optional("m2a"), When: g.condition(), Back: g.condition(), BackBefore: g.optional("cover"), At: g.at()}
 		if i > 0 && g.maybe() {
 			s.Needs = []string{ch.Steps[0].ID}
 		}
@@ -150,9 +180,12 @@ func (g generator) record() *hw.Chassis {
 		ch.Steps = append(ch.Steps, s)
 	}
 	for i := range max(n(), 0) {
-		ch.Services = append(ch.Services, hw.Service{ID: fmt.Sprint("service-", i), Name: g.optional(g.text()), Reach: g.optional("plug"), Minutes: some1(g, g.dec()), Tool: g.optional(g.text()), Tools: g.texts(), Consumables: g.texts()})
+		ch.Services = append(ch.Services, hw.Service{ID: fmt.Sprint("service-", i), Name: g.optional(g.text()), Reach: g.optional("plug"), Minutes: some1(g, g.dec()), Tool: g.optional(g.text()), Tools: g.texts(), Consumables: g.texts(), Carry: g.texts()})
 		ch.Shapes = append(ch.Shapes, hw.Shape{ID: fmt.Sprint("shape-", i), What: g.optional(g.text()), At: g.at()})
 		ch.Suspected = append(ch.Suspected, hw.Suspected{ID: fmt.Sprint("more-", i), Text: g.optional(g.text()), Step: g.optional("plug"), At: g.at()})
+		if g.maybe() {
+			ch.Suspected[i].Settled = &hw.Settled{On: g.optional("2026-05-14"), By: g.optional(g.text()), As: g.pick("m2c", "nothing")}
+		}
 	}
 	if g.maybe() && ch.Bays == nil {
 		ch.Bays = []hw.Bay{}
@@ -172,7 +205,7 @@ func (g generator) findings(ch *hw.Chassis) {
 		if g.maybe() || strings.HasPrefix(path, "/outline") || path == "/kind" || path == "/format" || strings.HasSuffix(path, "/purpose") || strings.HasSuffix(path, "/form") && strings.HasPrefix(path, "/bays") {
 			continue
 		}
-		ch.Findings = append(ch.Findings, hw.Finding{Path: path, Value: value, Source: evidence.Sources[g.Intn(len(evidence.Sources))], On: g.pick("2026-03-02", "2025-11-06", ""), Note: g.optional(g.text())})
+		ch.Findings = append(ch.Findings, hw.Finding{Path: path, Value: value, Source: any1(g, hw.Sources), On: g.pick("2026-03-02", "2025-11-06", ""), Note: g.optional(g.text())})
 	}
 }
 

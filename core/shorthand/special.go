@@ -133,15 +133,14 @@ func nameStep(r *reader) {
 	if r.item.ID == "" {
 		id := makeSlug(part)
 		switch {
-		case verb == "power_down":
+		case verb == string(hw.PowerDown):
 			id = "power-off"
 			if part == "" {
 				r.item.implied["part"] = "machine"
 			}
-		case (verb == "unscrew" || verb == "loosen") && id != "":
-			id = strings.TrimSuffix(id, "-screws") + "-screws"
-		case verb == "unplug" && id != "":
-			id = strings.TrimSuffix(id, "-plug") + "-plug"
+		case id != "":
+			end := hw.Verb(verb).Row().Name
+			id = strings.TrimSuffix(id, end) + end
 		}
 		if id == "" {
 			w := r.l.Words[0]
@@ -161,7 +160,7 @@ func nameStep(r *reader) {
 		r.item.From["fasteners"] = r.from
 	}
 	needs := []any{}
-	if verb != "power_down" && r.p.lastStep != "" && r.p.lastStep != r.item.ID {
+	if verb != string(hw.PowerDown) && r.p.lastStep != "" && r.p.lastStep != r.item.ID {
 		needs = append(needs, r.p.lastStep)
 	}
 	r.item.implied["needs"] = needs

@@ -1,6 +1,7 @@
 package storage
 
 import (
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -8,40 +9,11 @@ import (
 	"yembo/core/hw"
 )
 
-// Codes of the checks, in their order.
-const (
-	CodePurpose   = "m2.purpose"
-	CodeKey       = "m2.key"
-	CodeLength    = "m2.length"
-	CodeProtocol  = "m2.protocol"
-	CodeRefused   = "m2.refused"
-	CodeThickness = "m2.thickness"
-
-	CodeNoHeader     = "bay.no_header"
-	CodeBayHeight    = "bay.height"
-	CodeBayInterface = "bay.interface"
-
-	CodeExcluded     = "excluded"
-	CodeNotOnVariant = "not_on_variant"
-)
-
-// Codes of warnings.
-const (
-	CodeHeldBack    = "drive.held_back"
-	CodeNoGain      = "drive.no_gain"
-	CodeHot         = "drive.hot"
-	CodeHeatsink    = "drive.heatsink"
-	CodeBoot        = "drive.boot_replaced"
-	CodeRaid0       = "drive.raid0"
-	CodeKeepPad     = "drive.keep_pad"
-	CodeEncrypted   = "drive.encrypted"
-	CodeMBR         = "drive.mbr"
-	CodeStatedLimit = "drive.stated_limit"
-	CodeClean       = "drive.clean_install"
-)
-
 // IsBayDrive reports whether a drive goes into a bay rather than an M.2 slot.
 func IsBayDrive(d *hw.Drive) bool { return d.Form != "" }
+
+// IsOptical reports an optical drive: it stores nothing that a plan counts.
+func IsOptical(d *hw.Drive) bool { return d.Form == hw.FormOptical }
 
 // Mechanical checks what every M.2 module shares: the key and the length. at names
 // the slot and the part's body for facts that are not known.
@@ -55,7 +27,7 @@ func Mechanical(slot *hw.Slot, at hw.Where, key hw.Maybe[string], length hw.Mayb
 		return hw.Unknown(at.Part("key"), "the key of this module is not known; slot %s has key %s", slot.ID, socketKey)
 	}
 	if !KeyEnters(moduleKey, socketKey) {
-		return hw.Refuse(CodeKey, "key %s does not enter slot %s, which has key %s", moduleKey, slot.ID, socketKey)
+		return hw.Refuse(hw.CodeM2Key, "key %s does not enter slot %s, which has key %s", moduleKey, slot.ID, socketKey)
 	}
 	if slot.Lengths == nil {
 		return hw.Unknown(at.Chassis("lengths"), "which lengths slot %s holds is not known", slot.ID)
@@ -66,10 +38,10 @@ func Mechanical(slot *hw.Slot, at hw.Where, key hw.Maybe[string], length hw.Mayb
 	}
 	how, taken := slot.Lengths[strconv.Itoa(mm)]
 	if !taken {
-		return hw.Refuse(CodeLength, "needs %d mm, slot %s holds %s", mm, slot.ID, lengthWords(slot))
+		return hw.Refuse(hw.CodeM2Length, "needs %d mm, slot %s holds %s", mm, slot.ID, lengthWords(slot))
 	}
-	if how == "none" {
-		return hw.Refuse(CodeLength, "%d mm long: nothing holds it in slot %s, which holds %s", mm, slot.ID, lengthWords(slot))
+	if how == hw.HeldByNone {
+		return hw.Refuse(hw.CodeM2Length, "%d mm long: nothing holds it in slot %s, which holds %s", mm, slot.ID, lengthWords(slot))
 	}
 	return hw.Verdict{}
 }
@@ -93,7 +65,7 @@ func KeyEnters(module, socket string) bool {
 func lengthWords(slot *hw.Slot) string {
 	var mm []int
 	for text, how := range slot.Lengths {
-		if n, err := strconv.Atoi(text); err == nil && how != "none" {
+		if n, err := strconv.Atoi(text); err == nil && how != hw.HeldByNone {
 			mm = append(mm, n)
 		}
 	}
@@ -126,8 +98,8 @@ func place(v hw.Verdict, id, reach string) hw.Verdict {
 }
 
 func fitSlot(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
-	if s.Purpose != "storage" {
-		return hw.Refuse(CodePurpose, "a drive; slot %s is for %s", s.ID, s.Purpose)
+	if s.Purpose != hw.ForStorage {
+		return hw.Refuse(hw.CodeM2Purpose, "a drive; slot %s is %s", s.ID, hw.Purposes.Says(s.Purpose))
 	}
 	if v := Mechanical(s, at, d.Key, d.Length); !v.Fits() {
 		return v
@@ -135,8 +107,12 @@ func fitSlot(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	if s.Protocols == nil {
 		return hw.Unknown(at.Chassis("protocols"), "whether slot %s takes NVMe or SATA is not known", s.ID)
 	}
-	if !contains(s.Protocols, d.Interface) {
-		return hw.Refuse(CodeProtocol, "an %s drive; slot %s takes %s", Interface(d.Interface), s.ID, protocolWords(s.Protocols))
+	if !slices.Contains(s.Protocols, d.Interface) {
+		only := " only"
+		if len(s.Protocols) == 0 {
+			only = ""
+		}
+		return hw.Refuse(hw.CodeM2Protocol, "an %s drive; slot %s takes %s%s", hw.Interfaces.Says(d.Interface), s.ID, hw.SaysAll(s.Protocols), only)
 	}
 	if v := refused(s, at, d); !v.Fits() {
 		return v
@@ -149,23 +125,23 @@ func fitSlot(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 }
 
 func refused(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
+	var unsure hw.Verdict
 	for _, what := range s.Refuses {
 		switch {
-		case what == "sata" && d.Interface == "sata":
-			return hw.Refuse(CodeRefused, "slot %s is marked as refusing SATA drives", s.ID)
-		case what == "cache_module" && d.CacheModule.Or(false):
-			return hw.Refuse(CodeRefused, "slot %s is marked as refusing cache modules", s.ID)
-		case what == "x2" && d.Interface == "nvme":
+		case what == hw.RefusesSATA && d.Interface == hw.SATA, what == hw.RefusesCache && d.CacheModule.Or(false):
+			return hw.Refuse(hw.CodeM2Refused, "slot %s is marked as refusing %s", s.ID, hw.Refusals.Says(what))
+		case what == hw.RefusesX2 && d.Interface == hw.NVMe:
 			lanes, ok := d.Lanes.Get()
 			if !ok {
-				return hw.Unknown(at.Part("lanes"), "slot %s refuses two-lane drives; how many lanes this one has is not known", s.ID)
+				// Another refusal may be sure.
+				unsure = hw.Unknown(at.Part("lanes"), "slot %s refuses two-lane drives; how many lanes this one has is not known", s.ID)
 			}
 			if lanes == 2 {
-				return hw.Refuse(CodeRefused, "2 lanes; slot %s is marked as refusing two-lane drives", s.ID)
+				return hw.Refuse(hw.CodeM2Refused, "2 lanes; slot %s is marked as refusing two-lane drives", s.ID)
 			}
 		}
 	}
-	return hw.Verdict{}
+	return unsure
 }
 
 // slimTop is the component height that fits a slot whose room nobody measured: a
@@ -183,7 +159,7 @@ func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	top, hasTop := d.Top.Get()
 	if room, measured := s.MaxTop.Get(); measured {
 		if hasTop && top > room {
-			return hw.Refuse(CodeThickness, "needs %s mm above the module; slot %s has %s mm", top, s.ID, room)
+			return hw.Refuse(hw.CodeM2Thickness, "needs %s mm above the module; slot %s has %s mm", top, s.ID, room)
 		}
 		if !hasTop {
 			doubt(hw.Unknown(at.Part("top_mm"), "its height is not known; slot %s has %s mm above the module", s.ID, room))
@@ -199,7 +175,7 @@ func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	bottom, hasBottom := d.Bottom.Get()
 	if room, measured := s.MaxBottom.Get(); measured {
 		if hasBottom && bottom > room {
-			return hw.Refuse(CodeThickness, "needs %s mm below the module; slot %s has %s mm", bottom, s.ID, room)
+			return hw.Refuse(hw.CodeM2Thickness, "needs %s mm below the module; slot %s has %s mm", bottom, s.ID, room)
 		}
 		if !hasBottom {
 			doubt(hw.Unknown(at.Part("bottom_mm"), "its height below the board is not known; slot %s has %s mm there", s.ID, room))
@@ -216,68 +192,61 @@ func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 	return unsure
 }
 
-// FitBay checks a 2.5-inch drive in a bay; part is its index in the parts list.
-func FitBay(ch *hw.Chassis, bay int, d *hw.Drive, part int) hw.Verdict {
+// FitBay checks a 2.5-inch drive in a bay; part is its index in the parts list. plugged says
+// that a drive sits there now, which shows that an optical bay has its connector.
+func FitBay(ch *hw.Chassis, bay int, d *hw.Drive, part int, plugged bool) hw.Verdict {
 	b := &ch.Bays[bay]
-	return place(fitBay(b, hw.Where{List: "bays", Index: bay, PartIndex: part, Body: "drive"}, d), b.ID, b.Reach)
+	return place(fitBay(b, hw.Where{List: "bays", Index: bay, PartIndex: part, Body: "drive"}, d, plugged), b.ID, b.Reach)
 }
 
-func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive) hw.Verdict {
+func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive, plugged bool) hw.Verdict {
+	optical := b.Form == hw.FormOptical
 	connector, ok := b.Connector.Get()
-	if !ok {
+	if !ok && !(optical && plugged) {
 		return hw.Unknown(at.Chassis("connector"), "whether bay %s has a connector is not known: a space without one is not a bay", b.ID)
 	}
-	if connector == "no_header" {
-		return hw.Refuse(CodeNoHeader, "bay %s has room but nothing to plug a drive into", b.ID)
+	if connector == hw.NoHeader {
+		return hw.Refuse(hw.CodeBayNoHeader, "bay %s has room but nothing to plug a drive into", b.ID)
+	}
+	if optical {
+		caddy, ok := b.Caddy.Get()
+		if !ok {
+			return hw.Unknown(at.Chassis("caddy"), "whether optical bay %s takes a caddy for a 2.5-inch drive is not known", b.ID)
+		}
+		if caddy == hw.CaddyNotUsed {
+			return hw.Refuse(hw.CodeBayForm, "a 2.5-inch drive; optical bay %s takes no caddy, only an optical drive", b.ID)
+		}
 	}
 	room, ok := b.Height.Get()
 	if !ok {
 		return hw.Unknown(at.Chassis("height_mm"), "how high a drive bay %s takes is not known", b.ID)
 	}
+	inCaddy := ""
+	if optical {
+		inCaddy, room = " in its caddy", CaddyRoom(room)
+	}
 	height, ok := d.Height.Get()
 	if !ok {
-		return hw.Unknown(at.Part("height_mm"), "the height of this drive is not known; bay %s takes %s mm", b.ID, room)
+		return hw.Unknown(at.Part("height_mm"), "the height of this drive is not known; bay %s takes %s mm%s", b.ID, room, inCaddy)
 	}
 	if height > room {
-		return hw.Refuse(CodeBayHeight, "%s mm high; bay %s takes %s mm", height, b.ID, room)
+		return hw.Refuse(hw.CodeBayHeight, "%s mm high; bay %s takes %s mm%s", height, b.ID, room, inCaddy)
 	}
 	face, ok := b.Interface.Get()
 	if !ok {
 		return hw.Unknown(at.Chassis("interface"), "the interface of bay %s is not known", b.ID)
 	}
 	if face != d.Interface {
-		return hw.Refuse(CodeBayInterface, "an %s drive; bay %s is %s", Interface(d.Interface), b.ID, Interface(face))
+		return hw.Refuse(hw.CodeBayInterface, "an %s drive; bay %s is %s", hw.Interfaces.Says(d.Interface), b.ID, hw.Interfaces.Says(face))
 	}
 	return hw.Verdict{}
 }
 
-// Interface names a drive interface for people.
-func Interface(name string) string {
-	switch name {
-	case "nvme":
-		return "NVMe"
-	case "sata":
-		return "SATA"
+// CaddyRoom is the height of a 2.5-inch drive that the caddy of an optical bay takes: 9.5 mm
+// in a bay of 12.7 mm, else 7 mm.
+func CaddyRoom(bay hw.Dec) hw.Dec {
+	if bay >= 12_700_000 {
+		return 9_500_000
 	}
-	return name
-}
-
-func protocolWords(list []string) string {
-	if len(list) == 0 {
-		return "neither"
-	}
-	words := make([]string, len(list))
-	for i, p := range list {
-		words[i] = Interface(p)
-	}
-	return strings.Join(words, " and ") + " only"
-}
-
-func contains(list []string, want string) bool {
-	for _, s := range list {
-		if s == want {
-			return true
-		}
-	}
-	return false
+	return hw.DecOf(7)
 }

@@ -48,14 +48,14 @@ type Link struct {
 func Connect(place string, slot *hw.Slot, d *hw.Drive) Link {
 	l := Link{Place: place}
 	read, hasRead := d.ReadMBs.Get()
-	if d.Interface == "sata" {
+	if d.Interface == hw.SATA {
 		l.MBs = hw.Known(SATALink)
 		if hasRead {
 			l.Read = hw.Known(min(read, hw.DecOf(SATARead)))
 		}
 		return l
 	}
-	if slot == nil || d.Interface != "nvme" {
+	if slot == nil || d.Interface != hw.NVMe {
 		return l
 	}
 	l.Gen = lower(slot.Gen, d.Gen)
@@ -90,12 +90,12 @@ func HeldBack(l Link, d *hw.Drive) bool {
 // Hot reports whether a drive will run hot: a fast link or more than 5 W in a slot
 // recorded as having no cooling.
 func Hot(l Link, slot *hw.Slot, d *hw.Drive) bool {
-	if slot == nil || slot.Cooling.Or("") != "none" {
+	if slot == nil || slot.Cooling.Or("") != hw.NoCooling {
 		return false
 	}
 	mbs, _ := l.MBs.Get()
 	watts, _ := d.PowerW.Get()
-	return (d.Interface == "nvme" && mbs >= HotLink) || watts > hw.DecOf(5)
+	return (d.Interface == hw.NVMe && mbs >= HotLink) || watts > hw.DecOf(5)
 }
 
 // NoGain reports a newer generation that its link does not make faster than the

@@ -52,10 +52,14 @@ func TestThickness(t *testing.T) {
 		}
 		return hw.Known(dec(t, text))
 	}
-	for _, c := range []struct{ roomTop, roomBottom, top, bottom, want, fact string }{
+	for _, c := range []struct {
+		roomTop, roomBottom, top, bottom string
+		want                             hw.Code
+		fact                             string
+	}{
 		{"1.5", "0", "1.5", "0", "", ""},
-		{"1.5", "0", "1.6", "0", CodeThickness, ""},
-		{"1.5", "0", "1.5", "1.35", CodeThickness, ""},
+		{"1.5", "0", "1.6", "0", hw.CodeM2Thickness, ""},
+		{"1.5", "0", "1.5", "1.35", hw.CodeM2Thickness, ""},
 		{"1.5", "1.5", "1.5", "1.35", "", ""},
 		{"", "", "1.5", "", "", ""},
 		{"", "", "1.5", "0", "", ""},
@@ -64,7 +68,7 @@ func TestThickness(t *testing.T) {
 		{"", "", "", "0", "unknown", "parts:/parts/7/drive/top_mm"},
 		{"1.5", "0", "", "0", "unknown", "parts:/parts/7/drive/top_mm"},
 		{"1.5", "0", "1.5", "", "unknown", "parts:/parts/7/drive/bottom_mm"},
-		{"", "0", "", "1.35", CodeThickness, ""},
+		{"", "0", "", "1.35", hw.CodeM2Thickness, ""},
 	} {
 		slot := &hw.Slot{ID: "m", MaxTop: m(c.roomTop), MaxBottom: m(c.roomBottom)}
 		v := thickness(slot, hw.Where{List: "slots", Index: 2, PartIndex: 7, Body: "drive"}, &hw.Drive{Top: m(c.top), Bottom: m(c.bottom)})
@@ -77,7 +81,7 @@ func TestThickness(t *testing.T) {
 // TestUnknownSlotFacts: a fact that nobody recorded is never taken for a fit, and
 // the verdict names it with the step that exposes it.
 func TestUnknownSlotFacts(t *testing.T) {
-	full := hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lengths: map[string]string{"80": "fitted"}, Protocols: []string{"nvme"}, Reach: "plug"}
+	full := hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lengths: map[string]string{"80": "fitted"}, Protocols: []hw.Interface{"nvme"}, Reach: "plug"}
 	d := &hw.Drive{Interface: "nvme", Key: hw.Known("B+M"), Length: hw.Known(80), Top: hw.Known(hw.DecOf(1)), Bottom: hw.Known(hw.DecOf(0))}
 	for fact, drop := range map[string]func(*hw.Slot){
 		"":                           func(*hw.Slot) {},

@@ -25,7 +25,7 @@ func told(v hw.Verdict) string {
 // spoils one thing more of a slot and drive that fit, going from the last check to the first.
 func TestFitSlot(t *testing.T) {
 	slot := hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lengths: map[string]string{"80": "fitted", "42": "movable", "60": "none"},
-		Protocols: []string{"nvme"}, Refuses: []string{}, MaxTop: hw.Known(dec(t, "1.5")), MaxBottom: hw.Known(hw.Dec(0)), Reach: "plug"}
+		Protocols: []hw.Interface{"nvme"}, Refuses: []hw.Refusal{}, MaxTop: hw.Known(dec(t, "1.5")), MaxBottom: hw.Known(hw.Dec(0)), Reach: "plug"}
 	d := hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Lanes: hw.Known(4), Top: hw.Known(dec(t, "1.5")), Bottom: hw.Known(hw.Dec(0))}
 	check := func(name, want string) {
 		t.Helper()
@@ -42,20 +42,21 @@ func TestFitSlot(t *testing.T) {
 	check("thick where nobody measured", "unknown m2a: needs 1.6 mm above the module; the room in slot m2a is not measured {chassis:/slots/1/max_top_mm by plug}")
 	slot.MaxTop = hw.Known(dec(t, "1.5"))
 	check("too thick", "m2.thickness m2a: needs 1.6 mm above the module; slot m2a has 1.5 mm")
-	slot.Refuses = []string{"x2", "sata", "cache_module"}
+	slot.Refuses = []hw.Refusal{"x2", "sata", "cache_module"}
 	d.Lanes = hw.Known(2)
 	check("two lanes", "m2.refused m2a: 2 lanes; slot m2a is marked as refusing two-lane drives")
 	d.Lanes = hw.Maybe[int]{}
 	check("lanes not known", "unknown m2a: slot m2a refuses two-lane drives; how many lanes this one has is not known {parts:/parts/7/drive/lanes by }")
 	d.CacheModule = hw.Known(true)
-	slot.Refuses = []string{"cache_module", "x2"}
+	check("a sure refusal before one that is not", "m2.refused m2a: slot m2a is marked as refusing cache modules")
+	slot.Refuses = []hw.Refusal{"cache_module", "x2"}
 	check("a cache module", "m2.refused m2a: slot m2a is marked as refusing cache modules")
-	slot.Protocols, d.Interface, d.CacheModule = []string{"nvme", "sata"}, "sata", hw.Maybe[bool]{}
-	slot.Refuses = []string{"cache_module", "x2", "sata"}
+	slot.Protocols, d.Interface, d.CacheModule = []hw.Interface{"nvme", "sata"}, "sata", hw.Maybe[bool]{}
+	slot.Refuses = []hw.Refusal{"cache_module", "x2", "sata"}
 	check("SATA by its marking", "m2.refused m2a: slot m2a is marked as refusing SATA drives")
-	slot.Protocols = []string{"nvme"}
+	slot.Protocols = []hw.Interface{"nvme"}
 	check("SATA without the protocol", "m2.protocol m2a: an SATA drive; slot m2a takes NVMe only")
-	slot.Protocols = []string{}
+	slot.Protocols = []hw.Interface{}
 	check("no protocol at all", "m2.protocol m2a: an SATA drive; slot m2a takes neither")
 	slot.Protocols = nil
 	check("protocols not known", "unknown m2a: whether slot m2a takes NVMe or SATA is not known {chassis:/slots/1/protocols by plug}")
@@ -76,16 +77,17 @@ func TestFitSlot(t *testing.T) {
 	slot.Key = hw.Maybe[string]{}
 	check("key not known", "unknown m2a: the key of slot m2a is not known {chassis:/slots/1/key by plug}")
 	slot.Purpose = "wwan"
-	check("purpose", "m2.purpose m2a: a drive; slot m2a is for wwan")
+	check("purpose", "m2.purpose m2a: a drive; slot m2a is for a modem")
 }
 
 // TestFitBay does the same for a bay.
 func TestFitBay(t *testing.T) {
-	bay := hw.Bay{ID: "bay25", Form: "2.5in", Connector: hw.Known("fitted"), Height: hw.Known(hw.DecOf(7)), Interface: hw.Known("sata"), Reach: "cage"}
+	bay := hw.Bay{ID: "bay25", Form: "2.5in", Connector: hw.Known("fitted"), Height: hw.Known(hw.DecOf(7)), Interface: hw.Known[hw.Interface]("sata"), Reach: "cage"}
 	d := hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(hw.DecOf(7))}
+	plugged := false
 	check := func(name, want string) {
 		t.Helper()
-		if got := told(FitBay(&hw.Chassis{Bays: []hw.Bay{bay}}, 0, &d, 2)); got != want {
+		if got := told(FitBay(&hw.Chassis{Bays: []hw.Bay{bay}}, 0, &d, 2, plugged)); got != want {
 			t.Errorf("%s:\n got %s\nwant %s", name, got, want)
 		}
 	}
@@ -94,7 +96,7 @@ func TestFitBay(t *testing.T) {
 	check("held with a spacer", " bay25: ")
 	d.Interface = "nvme"
 	check("interface", "bay.interface bay25: an NVMe drive; bay bay25 is SATA")
-	bay.Interface = hw.Maybe[string]{}
+	bay.Interface = hw.Maybe[hw.Interface]{}
 	check("interface not known", "unknown bay25: the interface of bay bay25 is not known {chassis:/bays/0/interface by cage}")
 	bay.Height, d.Height = hw.Known(hw.DecOf(7)), hw.Known(dec(t, "9.5"))
 	check("height", "bay.height bay25: 9.5 mm high; bay bay25 takes 7 mm")
@@ -106,12 +108,28 @@ func TestFitBay(t *testing.T) {
 	check("no header", "bay.no_header bay25: bay bay25 has room but nothing to plug a drive into")
 	bay.Connector = hw.Maybe[string]{}
 	check("connector not known", "unknown bay25: whether bay bay25 has a connector is not known: a space without one is not a bay {chassis:/bays/0/connector by cage}")
+
+	// An optical bay: its caddy decides, and how high a drive that takes; an optical drive in
+	// it shows the connector, not the caddy.
+	bay = hw.Bay{ID: "odd", Form: hw.FormOptical, Height: hw.Known(dec(t, "12.7")), Interface: hw.Known(hw.SATA), Reach: "cage"}
+	d = hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(dec(t, "9.5"))}
+	check("nothing plugged in", "unknown odd: whether bay odd has a connector is not known: a space without one is not a bay {chassis:/bays/0/connector by cage}")
+	plugged = true
+	check("caddy not known", "unknown odd: whether optical bay odd takes a caddy for a 2.5-inch drive is not known {chassis:/bays/0/caddy by cage}")
+	bay.Caddy = hw.Known(hw.CaddyNotUsed)
+	check("no caddy", "bay.form odd: a 2.5-inch drive; optical bay odd takes no caddy, only an optical drive")
+	bay.Caddy = hw.Known("needs:caddy")
+	check("9.5 mm in 12.7", " odd: ")
+	bay.Height = hw.Known(dec(t, "9.5"))
+	check("9.5 mm in 9.5", "bay.height odd: 9.5 mm high; bay odd takes 7 mm in its caddy")
+	d.Height = hw.Known(hw.DecOf(7))
+	check("7 mm in 9.5", " odd: ")
 }
 
 // TestHot: a link of 7877 MB/s or more, or a drive over 5 W, in a slot that is recorded as
 // having no cooling; no other slot and no bay.
 func TestHot(t *testing.T) {
-	bare, pad := &hw.Slot{Cooling: hw.Known("none")}, &hw.Slot{Cooling: hw.Known("pad")}
+	bare, pad := &hw.Slot{Cooling: hw.Known[hw.Cooling]("none")}, &hw.Slot{Cooling: hw.Known[hw.Cooling]("pad")}
 	link := func(mbs int) Link { return Link{MBs: hw.Known(mbs)} }
 	watts := func(text string) hw.Drive { return hw.Drive{Interface: "nvme", PowerW: hw.Known(dec(t, text))} }
 	for _, c := range []struct {

@@ -1,39 +1,45 @@
 package teardown
 
-import "yembo/core/hw"
+import (
+	"slices"
+
+	"yembo/core/hw"
+)
 
 // Target is something that lies behind a step: a place, the battery, a service, or
 // what is only suspected.
 type Target struct{ Name, Reach string }
 
-// Targets lists what lies somewhere in a model, in the order of its record. What has no
-// reach recorded is left out: it has no depth.
-func Targets(ch *hw.Chassis) []Target {
+// allTargets lists the places, the battery and the services of a model, in the order of its
+// record; a reach that is not recorded is "".
+func allTargets(ch *hw.Chassis) []Target {
 	var out []Target
-	add := func(name, reach string) {
-		if reach != "" {
-			out = append(out, Target{name, reach})
+	battery := false
+	for _, p := range ch.Places() {
+		switch {
+		case p.Kind != hw.InPack:
+			out = append(out, Target{p.ID, p.Reach})
+		case !battery:
+			out = append(out, Target{hw.BatteryPlace, p.Reach})
+			battery = true
 		}
 	}
-	for i := range ch.Slots {
-		add(ch.Slots[i].ID, ch.Slots[i].Reach)
-	}
-	for i := range ch.Bays {
-		add(ch.Bays[i].ID, ch.Bays[i].Reach)
-	}
-	if len(ch.Batteries) > 0 {
-		add(hw.BatteryPlace, ch.BatteryReach)
-	}
-	for i := range ch.Mem().Sockets {
-		add(ch.Memory.Sockets[i].ID, ch.Memory.Sockets[i].Reach)
-	}
 	for i := range ch.Services {
-		add(ch.Services[i].ID, ch.Services[i].Reach)
-	}
-	for i := range ch.Suspected {
-		add(ch.Suspected[i].ID, ch.Suspected[i].Step)
+		out = append(out, Target{ch.Services[i].ID, ch.Services[i].Reach})
 	}
 	return out
+}
+
+// Targets lists what lies somewhere in a model, what is only suspected at the end. What has
+// no reach recorded is left out: it has no depth.
+func Targets(ch *hw.Chassis) []Target {
+	all := allTargets(ch)
+	for i := range ch.Suspected {
+		if ch.Suspected[i].Settled == nil {
+			all = append(all, Target{ch.Suspected[i].ID, ch.Suspected[i].Step})
+		}
+	}
+	return slices.DeleteFunc(all, func(t Target) bool { return t.Reach == "" })
 }
 
 // Floor is one step as a floor of the reach chart: it lies under all targets of its
@@ -112,7 +118,7 @@ func (n *node) under(step int) *node {
 // wayOrder is one order of all steps in which each comes after what it needs: those
 // that isolate power first, with what they need, the others as the record has them.
 func wayOrder(ch *hw.Chassis) []int {
-	index := stepIndex(ch)
+	w := WaysInto(ch, nil)
 	done := make([]bool, len(ch.Steps))
 	var order []int
 	var do func(i int)
@@ -121,20 +127,20 @@ func wayOrder(ch *hw.Chassis) []int {
 			return
 		}
 		done[i] = true
-		for _, need := range ch.Steps[i].Needs {
-			if j, ok := index[need]; ok {
-				do(j)
-			}
+		for _, j := range w.needs[i] {
+			do(j)
 		}
 		order = append(order, i)
 	}
 	for i := range ch.Steps {
-		if ch.Steps[i].IsolatesPwr.Or(false) {
+		if w.isolates(i) {
 			do(i)
 		}
 	}
 	for i := range ch.Steps {
-		do(i)
+		if w.part[i] {
+			do(i)
+		}
 	}
 	return order
 }

@@ -26,7 +26,7 @@ func Check(ch *hw.Chassis) []Remark {
 			used[need] = true
 		}
 	}
-	if len(ch.Steps) > 0 && !isolates && ch.Kind != "mini_pc" {
+	if len(ch.Steps) > 0 && !isolates && ch.Kind != hw.MiniPC {
 		say("", "no step isolates power: say at the battery plug that it does")
 	}
 	for _, place := range placesOf(ch) {
@@ -40,10 +40,10 @@ func Check(ch *hw.Chassis) []Remark {
 	}
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
-		if !used[st.ID] && !st.IsolatesPwr.Or(false) {
+		if !used[st.ID] && !st.IsolatesPwr.Or(false) && st.BackBefore == "" {
 			say(st.ID, "nothing lies behind this step, and no other needs it")
 		}
-		if st.Verb == "unscrew" && len(st.Fasteners) == 0 {
+		if st.Verb == hw.Unscrew && len(st.Fasteners) == 0 {
 			say(st.ID, "its screws are not recorded")
 		}
 	}
@@ -53,20 +53,8 @@ func Check(ch *hw.Chassis) []Remark {
 
 func placesOf(ch *hw.Chassis) []string {
 	var out []string
-	for i := range ch.Mem().Sockets {
-		out = append(out, ch.Memory.Sockets[i].ID)
-	}
-	for i := range ch.Slots {
-		out = append(out, ch.Slots[i].ID)
-	}
-	for i := range ch.Bays {
-		out = append(out, ch.Bays[i].ID)
-	}
-	if len(ch.Batteries) > 0 {
-		out = append(out, hw.BatteryPlace)
-	}
-	for i := range ch.Services {
-		out = append(out, ch.Services[i].ID)
+	for _, t := range allTargets(ch) {
+		out = append(out, t.Name)
 	}
 	return out
 }

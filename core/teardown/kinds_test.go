@@ -27,7 +27,7 @@ func allKinds() *hw.Chassis {
 func TestSwaps(t *testing.T) {
 	// 1 + (0.5 + 3 × 0.25) + (0.5 + 3 × 0.25) + 0.5 = 4; × 1.8 = 7.2.
 	for target, want := range map[string]string{"d1": "9.2", "m1": "10.2", "wl": "10.2", "wan": "10.2", "b1": "10.2", "battery": "11.2", "clean": "12.2", "paste": "7.2"} {
-		s, err := RunSheet(t.Context(), allKinds(), []string{target})
+		s, err := RunSheet(t.Context(), allKinds(), []string{target}, Job{})
 		if err != nil || s.Minutes.String() != want || fmt.Sprint(s.Work) != "["+target+"]" {
 			t.Errorf("%s: %+v %v, want %s min", target, s, err, want)
 		}
@@ -37,7 +37,7 @@ func TestSwaps(t *testing.T) {
 // TestAllTargets: work stands in the order asked for, a group's screws are laid out once,
 // and the kit names each thing once.
 func TestAllTargets(t *testing.T) {
-	s, err := RunSheet(t.Context(), allKinds(), []string{"paste", "b1", "clean", "battery", "d1", "wl", "m1"})
+	s, err := RunSheet(t.Context(), allKinds(), []string{"paste", "b1", "clean", "battery", "d1", "wl", "m1"}, Job{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -50,7 +50,7 @@ func TestAllTargets(t *testing.T) {
 	for _, target := range Targets(allKinds()) {
 		names = append(names, target.Name+">"+target.Reach)
 	}
-	if got, want := fmt.Sprint(names), "[m1>plug wl>plug wan>plug b1>plug battery>plug d1>plug clean>plug paste>plug far>plug]"; got != want {
+	if got, want := fmt.Sprint(names), "[d1>plug m1>plug wl>plug wan>plug b1>plug battery>plug clean>plug paste>plug far>plug]"; got != want {
 		t.Errorf("targets: %s, want %s", got, want)
 	}
 	bare := allKinds()
@@ -68,7 +68,7 @@ func TestReachFacts(t *testing.T) {
 	ch.BatteryReach = ""
 	for target, fact := range map[string]string{"d0": "/memory/sockets/0/reach", "m0": "/slots/0/reach", "b0": "/bays/0/reach", "s0": "/services/0/reach", "battery": "/battery_reach"} {
 		var unknown ReachUnknown
-		if _, err := RunSheet(t.Context(), ch, []string{"d1", target}); !errors.As(err, &unknown) || unknown != (ReachUnknown{target, fact}) {
+		if _, err := RunSheet(t.Context(), ch, []string{"d1", target}, Job{}); !errors.As(err, &unknown) || unknown != (ReachUnknown{target, fact}) {
 			t.Errorf("%s: %v", target, err)
 		}
 	}

@@ -9,14 +9,15 @@ import (
 // movesOf turns the marked steps into moves, in the order of the document, with the
 // needs that isolation adds: each step that isolates power comes as early as its
 // own needs and the earlier isolating steps allow.
-func movesOf(ch *hw.Chassis, down []bool) ([]move, error) {
-	at := map[string]int{}
+func (w *Ways) movesOf(down []bool) ([]move, error) {
+	ch := w.ch
+	at := map[int]int{}
 	var moves []move
 	for i := range ch.Steps {
 		if !down[i] {
 			continue
 		}
-		at[ch.Steps[i].ID] = len(moves)
+		at[i] = len(moves)
 		moves = append(moves, move{step: i})
 	}
 	if len(moves) > MaxSteps {
@@ -25,7 +26,7 @@ func movesOf(ch *hw.Chassis, down []bool) ([]move, error) {
 	names := map[string]int8{}
 	for k := range moves {
 		st := &ch.Steps[moves[k].step]
-		for _, need := range st.Needs {
+		for _, need := range w.needs[moves[k].step] {
 			if j, ok := at[need]; ok {
 				moves[k].needs.add(j)
 			}
@@ -39,9 +40,9 @@ func movesOf(ch *hw.Chassis, down []bool) ([]move, error) {
 			moves[k].bits = append(moves[k].bits, n)
 		}
 		switch st.Side {
-		case "top":
+		case hw.TopUp:
 			moves[k].side = 1
-		case "bottom":
+		case hw.BottomUp:
 			moves[k].side = 2
 		}
 	}

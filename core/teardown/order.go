@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"slices"
-	"time"
 
 	"yembo/core/hw"
 )
@@ -27,8 +26,10 @@ import (
 // MaxSteps is how many steps one order may have.
 const MaxSteps = 256
 
-// Limit is how long the search may take before it gives up.
-const Limit = 2 * time.Second
+// maxLooks is how much the search may look at before it gives up, counted in steps squared
+// for each state, which is what a state costs: some two seconds' worth. It is counted and
+// not timed, so that the same record has the same answer on every machine.
+const maxLooks = 400_000_000
 
 // ErrTooHard is returned when the order is not found within the limit; never a
 // wrong order instead.
@@ -67,15 +68,15 @@ type state struct {
 }
 
 type solver struct {
-	ctx    context.Context
-	moves  []move
-	topo   []int // the moves, each after what it needs
-	bits   int   // how many different bits
-	all    set
-	yes    map[hold][]answer // what sufficed
-	no     map[hold][]answer // what did not
-	visits int
-	err    error
+	ctx   context.Context
+	moves []move
+	topo  []int // the moves, each after what it needs
+	bits  int   // how many different bits
+	all   set
+	yes   map[hold][]answer // what sufficed
+	no    map[hold][]answer // what did not
+	looks *int              // shared by the solvers of one order
+	err   error
 
 	// Room for the bound, by move.
 	open, shut [][maxBits]int16
@@ -96,16 +97,19 @@ type answer struct {
 	allow cost
 }
 
-// BestOrder orders the marked steps. It returns ErrTooHard past the limit and the
-// context's error when that is cancelled.
+// BestOrder is Ways.Order for any machine of the model.
 func BestOrder(ctx context.Context, ch *hw.Chassis, down []bool) (Order, error) {
-	ctx, cancel := context.WithTimeoutCause(ctx, Limit, ErrTooHard)
-	defer cancel()
-	moves, err := movesOf(ch, down)
+	return WaysInto(ch, nil).Order(ctx, down)
+}
+
+// Order orders the marked steps. It returns ErrTooHard past the limit and the context's
+// error when that is cancelled.
+func (w *Ways) Order(ctx context.Context, down []bool) (Order, error) {
+	moves, err := w.movesOf(down)
 	if err != nil {
 		return Order{}, err
 	}
-	s := newSolver(ctx, moves)
+	s := newSolver(ctx, moves, new(int))
 	start := state{bit: -1}
 	least, err := s.least(start)
 	if err != nil {
@@ -128,8 +132,8 @@ func BestOrder(ctx context.Context, ch *hw.Chassis, down []bool) (Order, error) 
 	return out, nil
 }
 
-func newSolver(ctx context.Context, moves []move) *solver {
-	s := &solver{ctx: ctx, moves: moves, yes: map[hold][]answer{}, no: map[hold][]answer{},
+func newSolver(ctx context.Context, moves []move, looks *int) *solver {
+	s := &solver{ctx: ctx, looks: looks, moves: moves, yes: map[hold][]answer{}, no: map[hold][]answer{},
 		open: make([][maxBits]int16, len(moves)), shut: make([][maxBits]int16, len(moves)), sides: make([][3]int16, len(moves))}
 	var placed set
 	for i := range moves {
@@ -173,7 +177,7 @@ func (s *solver) least(start state) (cost, error) {
 		flat[i] = s.moves[i]
 		flat[i].side = 0
 	}
-	bitsOnly := newSolver(s.ctx, flat)
+	bitsOnly := newSolver(s.ctx, flat, s.looks)
 	allow := bitsOnly.bound(start)
 	for !bitsOnly.can(start, allow) {
 		if bitsOnly.err != nil {
@@ -309,7 +313,12 @@ func (s *solver) recall(at state, allow cost) (yes, known bool) {
 
 // search answers for a closed state whose bound is within the allowance.
 func (s *solver) search(at state, allow cost) bool {
-	if s.visits++; s.visits%64 == 0 && s.ctx.Err() != nil {
+	*s.looks += len(s.moves) * len(s.moves)
+	switch {
+	case *s.looks > maxLooks:
+		s.err = ErrTooHard
+		return false
+	case s.ctx.Err() != nil:
 		s.err = context.Cause(s.ctx)
 		return false
 	}

@@ -18,7 +18,7 @@ func graph(seed uint64, steps int) *hw.Chassis {
 		ch.Fasteners = append(ch.Fasteners, hw.Fastener{ID: fmt.Sprintf("f%d", i), Bit: hw.Known(fmt.Sprintf("B%d", i))})
 	}
 	for i := range steps {
-		st := hw.Step{ID: fmt.Sprintf("s%d", i), Verb: "lift", Needs: []string{}, Side: []string{"", "top", "bottom", "bottom"}[r.IntN(4)]}
+		st := hw.Step{ID: fmt.Sprintf("s%d", i), Verb: "lift", Needs: []string{}, Side: []hw.Side{"", "top", "bottom", "bottom"}[r.IntN(4)]}
 		for range r.IntN(4) {
 			if i > 0 {
 				st.Needs = append(st.Needs, fmt.Sprintf("s%d", r.IntN(i)))
@@ -125,7 +125,7 @@ func sooner(a, b []int) bool {
 // step, by trying all of them.
 func priced(ch *hw.Chassis, order []int) Order {
 	costs := map[string]int{"": 0} // bit in hand -> least changes so far
-	flips, side := 0, ""
+	flips, side := 0, hw.Side("")
 	for _, i := range order {
 		st := &ch.Steps[i]
 		if st.Side != "" {

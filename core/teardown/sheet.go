@@ -39,8 +39,8 @@ type Kit struct {
 
 // Caution is something to mind at a step.
 type Caution struct {
-	Step string `json:"step"`
-	Code string `json:"code"`
+	Step string         `json:"step"`
+	Code hw.CautionCode `json:"code"`
 }
 
 // Format of the document.
@@ -57,11 +57,26 @@ func (e ReachUnknown) Error() string {
 	return fmt.Sprintf("the way to %s is not known: %s is not recorded", e.Target, e.Fact)
 }
 
+// Job is the machine that a sheet is for: as it is, and as it is to end. The zero Job is
+// any machine of the model, in which every step counts.
+type Job struct{ Is, Ends *Inside }
+
+// JobAsIs is a machine in which every place stays as it is, but that each target ends
+// filled.
+func JobAsIs(ch *hw.Chassis, m *hw.Machine, targets []string) Job {
+	is := InsideOf(ch, m)
+	j := Job{Is: is, Ends: is}
+	for _, t := range targets {
+		j.Ends = j.Ends.Filled(t)
+	}
+	return j
+}
+
 // RunSheet works out the order of work for the targets: places, "battery" or
 // services. A repeated target counts once. It returns hw.Faults for a target that
 // does not exist, ReachUnknown for one whose reach is not known, ErrTooHard past
 // the limit.
-func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string) (*Sheet, error) {
+func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*Sheet, error) {
 	s := &Sheet{Format: FormatSheet, Chassis: ch.ID, Targets: []string{}, Down: []string{}, Work: []string{}, Up: []string{},
 		SwapOnRefit: map[string]string{}, Tray: []Tray{}, Cautions: []Caution{}, Kit: Kit{[]string{}, []string{}, []string{}}}
 	var reaches []string
@@ -83,14 +98,26 @@ func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string) (*Sheet, er
 		s.Targets = append(s.Targets, target)
 		reaches = append(reaches, step)
 	}
-	down := Down(ch, reaches)
-	order, err := BestOrder(ctx, ch, down)
+	w := WaysInto(ch, job.Is)
+	down := w.Down(reaches)
+	order, err := w.Order(ctx, down)
 	if err != nil {
 		return nil, err
 	}
 	s.BitChanges, s.Flips = order.BitChanges, order.Flips
-	s.fill(ch, order.Steps, Live(ch, down))
-	s.workAndMinutes(ch, order.Steps, DownMinutes(ch, down))
+	undone, extra := w.Back(down, job.Ends)
+	s.wayIn(w, order.Steps, w.Live(down))
+	s.work(w, order.Steps, undone, job.Ends)
+	s.wayBack(w, order.Steps, undone, extra)
+	minutes := w.Minutes(down, undone, extra)
+	for _, target := range s.Targets {
+		if k := ch.ServiceByID(target); k >= 0 {
+			minutes += hw.MinutesOf(ch.Services[k].Minutes.Or(0))
+		} else {
+			minutes += SwapMinutes(ch, target)
+		}
+	}
+	s.Minutes = minutes.Shown()
 	return s, nil
 }
 
@@ -98,54 +125,75 @@ func reachFact(ch *hw.Chassis, target string) string {
 	if target == hw.BatteryPlace {
 		return "/battery_reach"
 	}
-	if i := ch.SocketByID(target); i >= 0 {
-		return fmt.Sprintf("/memory/sockets/%d/reach", i)
-	}
-	if i := ch.SlotByID(target); i >= 0 {
-		return fmt.Sprintf("/slots/%d/reach", i)
-	}
-	if i := ch.BayByID(target); i >= 0 {
-		return fmt.Sprintf("/bays/%d/reach", i)
+	if p, ok := ch.PlaceNamed(target); ok {
+		return p.ReachFact()
 	}
 	return fmt.Sprintf("/services/%d/reach", ch.ServiceByID(target))
 }
 
-// fill writes out the steps, the tray, the kit and the cautions.
-func (s *Sheet) fill(ch *hw.Chassis, order []int, live []bool) {
+// wayIn writes out the steps, the tray, the kit and the cautions of the way in.
+func (s *Sheet) wayIn(w *Ways, order []int, live []bool) {
+	ch := w.ch
 	isolated := false
 	for _, i := range order {
 		st := &ch.Steps[i]
 		s.Down = append(s.Down, st.ID)
 		isolated = isolated || st.IsolatesPwr.Or(false)
-		for _, bit := range StepBits(ch, st) {
-			addOnce(&s.Kit.Bits, bit)
-		}
-		if st.Tool != "" {
-			addOnce(&s.Kit.Tools, st.Tool)
-		}
-		for _, c := range st.Consumables {
-			addOnce(&s.Kit.Consumables, c)
-		}
-		if st.Verb == "unscrew" {
+		s.take(ch, st)
+		if st.Verb.Row().Lays {
 			s.lay(ch, st)
 		}
 		for _, c := range st.Cautions {
-			s.Cautions = append(s.Cautions, Caution{st.ID, c})
+			s.Cautions = append(s.Cautions, Caution{st.ID, hw.CautionCode(c)})
 		}
 		for _, c := range []struct {
 			holds bool
-			code  string
-		}{{live[i], "live_unplug"}, {Glued(st), "glued"}, {Sealed(st), "seal"}, {BoardOut(st), "board_out"}} {
+			code  hw.CautionCode
+		}{{live[i], hw.CautionLive}, {Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal}, {BoardOut(st), hw.CautionBoardOut}} {
 			if c.holds {
 				s.Cautions = append(s.Cautions, Caution{st.ID, c.code})
 			}
 		}
 	}
-	if !isolated && len(s.Down) > 0 {
-		s.Cautions = append(s.Cautions, Caution{s.Down[len(s.Down)-1], "no_isolation_step"})
+	battery := ch.Batteries == nil || len(ch.Batteries) > 0
+	if battery && !isolated && len(s.Down) > 0 {
+		s.Cautions = append(s.Cautions, Caution{s.Down[len(s.Down)-1], hw.CautionNoIsolation})
 	}
-	for k := len(s.Down) - 1; k >= 0; k-- {
-		s.Up = append(s.Up, s.Down[k])
+}
+
+// take puts what a step wants into the kit.
+func (s *Sheet) take(ch *hw.Chassis, st *hw.Step) {
+	for _, bit := range StepBits(ch, st) {
+		addOnce(&s.Kit.Bits, bit)
+	}
+	if st.Tool != "" {
+		addOnce(&s.Kit.Tools, st.Tool)
+	}
+	for _, c := range st.Consumables {
+		addOnce(&s.Kit.Consumables, c)
+	}
+}
+
+// wayBack writes out what is undone, last first, and before each step what the way back
+// alone has there.
+func (s *Sheet) wayBack(w *Ways, order []int, undone []bool, extra []int) {
+	for k := len(order) - 1; k >= 0; k-- {
+		i := order[k]
+		if !undone[i] {
+			continue
+		}
+		for _, x := range extra {
+			st := &w.ch.Steps[x]
+			if st.BackBefore != w.ch.Steps[i].ID {
+				continue
+			}
+			s.Up = append(s.Up, st.ID)
+			s.take(w.ch, st)
+			for _, c := range st.Cautions {
+				s.Cautions = append(s.Cautions, Caution{st.ID, hw.CautionCode(c)})
+			}
+		}
+		s.Up = append(s.Up, w.ch.Steps[i].ID)
 	}
 }
 
@@ -169,20 +217,12 @@ func (s *Sheet) lay(ch *hw.Chassis, st *hw.Step) {
 	}
 }
 
-// workAndMinutes lists the work at the bottom; what a step takes out anyway is
-// served when that step is undone on the way up.
-func (s *Sheet) workAndMinutes(ch *hw.Chassis, order []int, way hw.Minutes) {
-	total := way + way.Back()
-	takenBy := map[string]string{}
-	for _, i := range order {
-		if p := ch.Steps[i].Place; p != "" {
-			takenBy[p] = ch.Steps[i].ID
-		}
-	}
+// work lists the work at the bottom, and puts what it wants into the kit. What a step
+// takes out anyway is served when that step is undone on the way up.
+func (s *Sheet) work(w *Ways, order []int, undone []bool, ends *Inside) {
 	for _, target := range s.Targets {
-		if k := ch.ServiceByID(target); k >= 0 {
-			service := &ch.Services[k]
-			total += hw.MinutesOf(service.Minutes.Or(0))
+		if k := w.ch.ServiceByID(target); k >= 0 {
+			service := &w.ch.Services[k]
 			if service.Tool != "" {
 				addOnce(&s.Kit.Tools, service.Tool)
 			}
@@ -195,14 +235,53 @@ func (s *Sheet) workAndMinutes(ch *hw.Chassis, order []int, way hw.Minutes) {
 			s.Work = append(s.Work, target)
 			continue
 		}
-		total += SwapMinutes(ch, target)
-		if step, out := takenBy[target]; out {
-			s.SwapOnRefit[target] = step
+		p, _ := w.ch.PlaceNamed(target)
+		if f := p.Fixing; f != nil {
+			if bit, ok := f.Bit.Get(); ok {
+				addOnce(&s.Kit.Bits, bit)
+			}
+			if f.From == hw.FromKit && f.Screw != "" && !ends.isEmpty(target) {
+				addOnce(&s.Kit.Consumables, f.Screw)
+			}
+		}
+		if step := w.servedBy(target, order, undone, ends); step >= 0 {
+			s.SwapOnRefit[target] = w.ch.Steps[step].ID
 		} else {
 			s.Work = append(s.Work, target)
 		}
 	}
-	s.Minutes = total.Shown()
+}
+
+// servedBy is the step at whose undoing a place is filled again, -1 for a place that is
+// served at the bottom: the step that takes it out, or where that is left out because the
+// place is empty, the first of the steps done that needed it.
+func (w *Ways) servedBy(place string, order []int, undone []bool, ends *Inside) int {
+	if ends.isEmpty(place) {
+		return -1
+	}
+	for _, i := range order {
+		if w.ch.Steps[i].Place == place && undone[i] {
+			return i
+		}
+	}
+	for _, i := range order {
+		if w.as.isEmpty(place) && undone[i] && w.neededOut(i, place) {
+			return i
+		}
+	}
+	return -1
+}
+
+// neededOut reports whether a step needed one that takes the place out and is left out, at
+// once or through others left out.
+func (w *Ways) neededOut(i int, place string) bool {
+	for _, need := range w.ch.Steps[i].Needs {
+		j, ok := w.index[need]
+		if ok && !w.part[j] && (w.ch.Steps[j].Place == place || w.neededOut(j, place)) {
+			return true
+		}
+	}
+	return false
 }
 
 func addOnce(list *[]string, text string) {

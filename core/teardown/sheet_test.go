@@ -28,7 +28,7 @@ func bench() *hw.Chassis {
 }
 
 func TestRunSheet(t *testing.T) {
-	s, err := RunSheet(t.Context(), bench(), []string{"d1", "m1", "d1"})
+	s, err := RunSheet(t.Context(), bench(), []string{"d1", "m1", "d1"}, Job{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -39,20 +39,20 @@ func TestRunSheet(t *testing.T) {
 	if got != want {
 		t.Errorf("sheet\n%s\nwant\n%s", got, want)
 	}
-	s, err = RunSheet(t.Context(), bench(), []string{"paste"})
+	s, err = RunSheet(t.Context(), bench(), []string{"paste"}, Job{})
 	if err != nil || s.Cautions[len(s.Cautions)-1].Code != "board_out" || s.Cautions[len(s.Cautions)-2].Code != "seal" || s.Minutes.String() != "30.5" || len(s.SwapOnRefit) != 0 {
 		t.Errorf("service: %+v, %v", s, err)
 	}
 	ch := bench()
 	ch.Steps[3].IsolatesPwr = hw.Maybe[bool]{}
-	s, err = RunSheet(t.Context(), ch, []string{"wl"})
+	s, err = RunSheet(t.Context(), ch, []string{"wl"}, Job{})
 	if err != nil || s.Cautions[len(s.Cautions)-1] != (Caution{"plug", "no_isolation_step"}) || s.Cautions[0].Code != "live_unplug" {
 		t.Errorf("no isolating step: %+v, %v", s, err)
 	}
 	// The isolating step is always done, even where the place lies before it.
 	ch = bench()
 	ch.Slots[1].Reach = "cover"
-	if s, err = RunSheet(t.Context(), ch, []string{"wl"}); err != nil || s.Down[len(s.Down)-1] != "plug" {
+	if s, err = RunSheet(t.Context(), ch, []string{"wl"}, Job{}); err != nil || s.Down[len(s.Down)-1] != "plug" {
 		t.Errorf("isolation left out: %+v, %v", s, err)
 	}
 }
@@ -79,38 +79,38 @@ func TestLive(t *testing.T) {
 		{ID: "outer", Verb: "unplug", IsolatesPwr: yes, LiveRisk: yes},
 		{ID: "inner", Verb: "unplug", Needs: []string{"outer"}, IsolatesPwr: yes, LiveRisk: yes},
 		{ID: "fan", Verb: "unplug", Needs: []string{"outer"}, LiveRisk: yes}}}
-	if got := fmt.Sprint(Live(ch, []bool{true, true, true})); got != "[true false false]" {
+	if got := fmt.Sprint(WaysInto(ch, nil).Live([]bool{true, true, true})); got != "[true false false]" {
 		t.Errorf("two isolating steps: %s", got)
 	}
 	ch.Steps[1].IsolatesPwr = hw.Maybe[bool]{}
-	if got := fmt.Sprint(Live(ch, []bool{true, true, true})); got != "[false false false]" {
+	if got := fmt.Sprint(WaysInto(ch, nil).Live([]bool{true, true, true})); got != "[false false false]" {
 		t.Errorf("one isolating step: %s", got)
 	}
 	ch.Steps[0].IsolatesPwr = hw.Maybe[bool]{}
-	if got := fmt.Sprint(Live(ch, []bool{true, false, true})); got != "[true false true]" {
+	if got := fmt.Sprint(WaysInto(ch, nil).Live([]bool{true, false, true})); got != "[true false true]" {
 		t.Errorf("no isolating step: %s", got)
 	}
 }
 
 func TestRunSheetRefusals(t *testing.T) {
 	var unknown ReachUnknown
-	if _, err := RunSheet(t.Context(), bench(), []string{"d2"}); !errors.As(err, &unknown) || unknown.Fact != "/memory/sockets/1/reach" {
+	if _, err := RunSheet(t.Context(), bench(), []string{"d2"}, Job{}); !errors.As(err, &unknown) || unknown.Fact != "/memory/sockets/1/reach" {
 		t.Errorf("a way nobody knows: %v", err)
 	}
 	var faults hw.Faults
-	if _, err := RunSheet(t.Context(), bench(), []string{"d1", "nope"}); !errors.As(err, &faults) {
+	if _, err := RunSheet(t.Context(), bench(), []string{"d1", "nope"}, Job{}); !errors.As(err, &faults) {
 		t.Errorf("a target that is not there: %v", err)
 	}
 	ch := bench()
 	ch.Batteries, ch.BatteryReach = []hw.Battery{}, ""
-	if _, err := RunSheet(t.Context(), ch, []string{"battery"}); !errors.As(err, &faults) {
+	if _, err := RunSheet(t.Context(), ch, []string{"battery"}, Job{}); !errors.As(err, &faults) {
 		t.Errorf("the battery of a machine without one: %v", err)
 	}
 }
 
 // TestStepMinutes holds the default figures of handbook 7.
 func TestStepMinutes(t *testing.T) {
-	for verb, want := range map[string]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500, "unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {
+	for verb, want := range map[hw.Verb]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500, "unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {
 		if got := StepMinutes(&hw.Step{Verb: verb, Fasteners: []hw.StepFasteners{{Count: 4}}}); got != want {
 			t.Errorf("%s takes %d thousandths, want %d", verb, got, want)
 		}
@@ -125,7 +125,7 @@ func TestStepMinutes(t *testing.T) {
 func TestBack(t *testing.T) {
 	ch := bench()
 	ch.Fasteners[0].Order = []int{1, 2, 3}
-	for verb, want := range map[string]string{
+	for verb, want := range map[hw.Verb]string{
 		"unplug": "Plug the fan in, by its body, until it sits", "peel": "Lay the fan back on its marks", "lift": "Set the fan back in its place",
 		"unclip": "Press the fan home edge by edge, and look round the seam for gaps: front first", "slide": "Slide the fan back until it stops",
 		"swing": "Swing the fan back", "unlatch": "Close the latch of the fan", "remove": "Put the fan back", "flip": "Turn the fan back"} {

@@ -3,35 +3,19 @@
 package wireless
 
 import (
+	"slices"
 	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/storage"
 )
 
-// Codes.
-const (
-	CodeAntennas     = "wireless.antennas"
-	CodeFirmwareList = "wireless.firmware_list"
-	CodeNoGain       = "wireless.no_gain"
-)
-
-// Standards in their order; none comes before them.
-var Standards = []string{"wifi4", "wifi5", "wifi6", "wifi6e", "wifi7"}
-
 // Rank is a standard's place in the order, from 1; 0 for none or not known.
-func Rank(standard string) int {
-	for i, s := range Standards {
-		if s == standard {
-			return i + 1
-		}
-	}
-	return 0
-}
+func Rank(standard hw.Standard) int { return hw.Standards.Index(standard) + 1 }
 
 // Effective is the standard that is of use: the lower of card and access point,
 // where that is known.
-func Effective(card int, accessPoint hw.Maybe[string]) int {
+func Effective(card int, accessPoint hw.Maybe[hw.Standard]) int {
 	if ap, ok := accessPoint.Get(); ok {
 		return min(card, Rank(ap))
 	}
@@ -50,8 +34,8 @@ func Fit(ch *hw.Chassis, slot int, c *hw.Card, part int) hw.Verdict {
 }
 
 func fit(s *hw.Slot, at hw.Where, c *hw.Card) hw.Verdict {
-	if s.Purpose != "wireless" {
-		return hw.Refuse(storage.CodePurpose, "a wireless card; slot %s is for %s", s.ID, s.Purpose)
+	if s.Purpose != hw.ForWireless {
+		return hw.Refuse(hw.CodeM2Purpose, "a wireless card; slot %s is %s", s.ID, hw.Purposes.Says(s.Purpose))
 	}
 	if v := storage.Mechanical(s, at, c.Key, c.Length); !v.Fits() {
 		return v
@@ -59,8 +43,8 @@ func fit(s *hw.Slot, at hw.Where, c *hw.Card) hw.Verdict {
 	if s.Protocols == nil {
 		return hw.Unknown(at.Chassis("protocols"), "which interfaces slot %s has is not known", s.ID)
 	}
-	if !has(s.Protocols, c.Interface) {
-		return hw.Refuse(storage.CodeProtocol, "the card speaks %s; slot %s has %s", c.Interface, s.ID, strings.Join(s.Protocols, ", "))
+	if !slices.Contains(s.Protocols, c.Interface) {
+		return hw.Refuse(hw.CodeM2Protocol, "the card speaks %s; slot %s has %s", hw.Interfaces.Says(c.Interface), s.ID, hw.SaysAll(s.Protocols))
 	}
 	if s.Antennas == nil {
 		return hw.Unknown(at.Chassis("antennas"), "how many antennas lead to slot %s is not known", s.ID)
@@ -70,24 +54,15 @@ func fit(s *hw.Slot, at hw.Where, c *hw.Card) hw.Verdict {
 		return hw.Unknown(at.Part("antennas"), "how many antenna posts this card has is not known")
 	}
 	if posts > len(s.Antennas) {
-		return hw.Refuse(CodeAntennas, "the card has %d antenna posts; %d antennas lead to slot %s", posts, len(s.Antennas), s.ID)
+		return hw.Refuse(hw.CodeWirelessAntennas, "the card has %d antenna posts; %d antennas lead to slot %s", posts, len(s.Antennas), s.ID)
 	}
 	if s.AcceptsOnly != nil {
 		if c.PartNumber == "" {
 			return hw.Unknown(at.Part("part_number"), "the firmware takes only %s; the part number of this card is not known", strings.Join(s.AcceptsOnly, ", "))
 		}
-		if !has(s.AcceptsOnly, c.PartNumber) {
-			return hw.Refuse(CodeFirmwareList, "the firmware takes only %s", strings.Join(s.AcceptsOnly, ", "))
+		if !slices.Contains(s.AcceptsOnly, c.PartNumber) {
+			return hw.Refuse(hw.CodeWirelessList, "the firmware takes only %s", strings.Join(s.AcceptsOnly, ", "))
 		}
 	}
 	return hw.Verdict{}
-}
-
-func has(list []string, want string) bool {
-	for _, s := range list {
-		if s == want {
-			return true
-		}
-	}
-	return false
 }

@@ -121,7 +121,7 @@ func Load() (*Data, error) {
 		if err := hw.ValidateMachine(m, byID[m.Chassis]).Err(); err != nil {
 			return nil, fmt.Errorf("demo machine %s: %w", m.ID, err)
 		}
-		wish, err := exchange.ReadRequest(j.Wish)
+		wish, err := exchange.ReadRequest(j.Wish, nil)
 		if err != nil {
 			return nil, fmt.Errorf("demo wish of %s: %w", m.ID, err)
 		}

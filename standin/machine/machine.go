@@ -179,7 +179,7 @@ func (s *sim) dmidecode() []byte {
 			rated = fmt.Sprintf("%d MT/s", asPrinted(v))
 		}
 		record(17, 40, "Memory Device", "Array Handle", array, "Size", gb.String()+" GB", "Form Factor", "Row Of Chips", "Locator", strings.ToUpper(sold.ID),
-			"Bank Locator", "Not Specified", "Type", kind, "Speed", rated, "Manufacturer", "Corvane", "Serial Number", "00000000", "Part Number", "Not Specified",
+			"Bank Locator", "Not Specified", "Type", string(kind), "Speed", rated, "Manufacturer", "Corvane", "Serial Number", "00000000", "Part Number", "Not Specified",
 			"Rank", intOr(sold.Ranks, "Unknown"), "Configured Memory Speed", running, "Configured Voltage", "Unknown")
 	}
 	for i := range sockets {
@@ -200,14 +200,14 @@ func (s *sim) dmidecode() []byte {
 			volts = "1.35 V"
 		}
 		record(17, 40, "Memory Device", "Array Handle", array, "Size", size(module.Capacity), "Form Factor", form, "Locator", name, "Bank Locator", "Not Specified",
-			"Type", strings.TrimSuffix(or(module.Type, "Unknown"), "L"), "Speed", mts(module.Speed), "Manufacturer", "Corvane", "Serial Number", s.serial(name), "Part Number", "CV-"+s.serial(name)[:4],
+			"Type", strings.TrimSuffix(string(or(module.Type, "Unknown")), "L"), "Speed", mts(module.Speed), "Manufacturer", "Corvane", "Serial Number", s.serial(name), "Part Number", "CV-"+s.serial(name)[:4],
 			"Rank", intOr(module.Ranks, "Unknown"), "Configured Memory Speed", running, "Configured Voltage", volts)
 	}
 	fmt.Fprintf(&b, "Handle 0x%04X, DMI type 127, 4 bytes\nEnd Of Table\n\n", handle)
 	return []byte(b.String())
 }
 
-func or(a, b string) string {
+func or[T ~string](a, b T) T {
 	if a != "" {
 		return a
 	}
@@ -235,14 +235,14 @@ func size(v hw.Maybe[hw.Dec]) string {
 	return "Unknown"
 }
 
-func formOf(form string) string {
+func formOf(form hw.ModuleForm) string {
 	switch form {
 	case "SO-DIMM":
 		return "SODIMM"
 	case "CAMM2", "LPCAMM2":
 		return "CAMM"
 	}
-	return or(form, "Unknown")
+	return string(or(form, "Unknown"))
 }
 
 // lspci prints a root port and an endpoint for each NVMe drive and a wireless card

@@ -46,7 +46,7 @@ func filled(ch *hw.Chassis) *hw.Machine {
 	}
 	for i := range ch.Slots {
 		if s := &ch.Slots[i]; s.Purpose == "storage" && s.OnlyOn == "" {
-			kind := "nvme"
+			kind := hw.NVMe
 			if s.Protocols != nil {
 				kind = s.Protocols[0]
 			}

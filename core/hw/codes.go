@@ -1,0 +1,254 @@
+package hw
+
+// Code names a verdict, a warning, a risk, a note or a reason for a goal out of reach.
+type Code string
+
+// Severity says what a code does to a part or an option.
+type Severity int
+
+// The severities.
+const (
+	Refuses  Severity = iota // rules a part out, or keeps a goal out of reach
+	Warns                    // to be known before it is done
+	NotKnown                 // cannot be judged: a fact is missing
+	Tells                    // about the machine or the record, whatever is planned
+)
+
+// Consent is what a customer has to agree to before the work.
+type Consent string
+
+// The consents.
+const (
+	ConsentBeyondMaker Consent = "beyond_maker"
+	ConsentNoLimit     Consent = "limit_unknown"
+	ConsentData        Consent = "data"
+	ConsentGlued       Consent = "glued_part"
+	ConsentSeal        Consent = "seal"
+	ConsentUnlisted    Consent = "unlisted_battery"
+)
+
+// ConsentRow is a consent with what the customer is told.
+type ConsentRow struct {
+	Consent Consent
+	Says    string // what it is about
+	Why     string // what it means for them
+}
+
+// Consents is the table of consents, in the order of the risks that ask for them.
+var Consents = []ConsentRow{
+	{ConsentBeyondMaker, "beyond the maker's limit: warranty rests on it", "It was proven in this model, or the controller allows it; the maker may refuse help afterwards."},
+	{ConsentNoLimit, "more memory than anybody has proven: the maker's limit is not known", "It is inferred from what runs in it now; the memory test decides, and what does not run is taken back."},
+	{ConsentData, "data: backup, and the recovery key where encrypted", "The drive may be copied or replaced: there is a backup, or nothing on it is needed."},
+	{ConsentGlued, "a glued part is loosened", "It may not hold as before, or not come off whole."},
+	{ConsentSeal, "a seal is broken", "The maker may see by it that the machine was opened."},
+	{ConsentUnlisted, "a pack the maker does not list", "It is checked for voltage and plug; the maker may refuse help afterwards."},
+}
+
+// Row is the consent's row of the table.
+func (c Consent) Row() ConsentRow {
+	for _, row := range Consents {
+		if row.Consent == c {
+			return row
+		}
+	}
+	return ConsentRow{Consent: c, Says: string(c)}
+}
+
+// CodeRow is a code with all that belongs to it.
+type CodeRow struct {
+	Code     Code
+	Severity Severity
+	Says     string  // in a few words, for a list
+	Risk     bool    // it stands in table 10 of the rules, with these points
+	Points   int     // of risk
+	Consent  Consent // that the risk asks for
+}
+
+// The codes of verdicts.
+const (
+	CodeUnknown Code = "unknown"
+
+	CodeMemorySoldered   Code = "memory.soldered_only"
+	CodeMemoryForm       Code = "memory.form"
+	CodeMemoryType       Code = "memory.type"
+	CodeMemoryOverSocket Code = "memory.over_socket"
+	CodeMemoryOverLimit  Code = "memory.over_limit"
+	CodeMemoryPairing    Code = "memory.pairing"
+
+	CodeM2Purpose   Code = "m2.purpose"
+	CodeM2Key       Code = "m2.key"
+	CodeM2Length    Code = "m2.length"
+	CodeM2Protocol  Code = "m2.protocol"
+	CodeM2Refused   Code = "m2.refused"
+	CodeM2Thickness Code = "m2.thickness"
+
+	CodeBayNoHeader  Code = "bay.no_header"
+	CodeBayForm      Code = "bay.form"
+	CodeBayHeight    Code = "bay.height"
+	CodeBayInterface Code = "bay.interface"
+
+	CodeWirelessAntennas Code = "wireless.antennas"
+	CodeWirelessList     Code = "wireless.firmware_list"
+
+	CodeBatteryNotListed Code = "battery.not_listed"
+	CodeBatteryVoltage   Code = "battery.voltage"
+	CodeBatteryExcluded  Code = "battery.excluded"
+
+	CodeExcluded     Code = "excluded"
+	CodeNotOnVariant Code = "not_on_variant"
+	CodeNoBay        Code = "practice.no_bay"
+	CodeKeep         Code = "keep"
+	CodeStock        Code = "stock"
+	CodeNoPlace      Code = "no_place"
+)
+
+// The codes of reasons for a goal out of reach, beside those above.
+const (
+	CodeMissing  Code = "missing"
+	CodeBudget   Code = "budget"
+	CodeConflict Code = "conflict"
+	CodeNoPart   Code = "no_part"
+	CodeNothing  Code = "nothing" // an own combination that changes nothing for the better
+)
+
+// The codes of warnings, risks and notes.
+const (
+	CodeBeyondMaker   Code = "memory.beyond_maker"
+	CodeLimitInferred Code = "memory.limit_inferred"
+	CodeNarrower      Code = "memory.narrower"
+	CodeMixed         Code = "memory.mixed"
+	CodeAsymmetric    Code = "memory.asymmetric"
+	CodeSlower        Code = "memory.slower"
+	CodeUnreachable   Code = "memory.limit_unreachable"
+	CodeMoreThan      Code = "memory.more_than_needed"
+
+	CodeHeldBack     Code = "drive.held_back"
+	CodeDriveNoGain  Code = "drive.no_gain"
+	CodeHot          Code = "drive.hot"
+	CodeHeatsink     Code = "drive.heatsink"
+	CodeBootReplaced Code = "drive.boot_replaced"
+	CodeRaid0        Code = "drive.raid0"
+	CodeKeepPad      Code = "drive.keep_pad"
+	CodeEncrypted    Code = "drive.encrypted"
+	CodeMBR          Code = "drive.mbr"
+	CodeStatedLimit  Code = "drive.stated_limit"
+	CodeCleanInstall Code = "drive.clean_install"
+	CodeDataOut      Code = "drive.data_out"
+	CodeOpticalOut   Code = "drive.optical_out"
+	CodeSpinning     Code = "drive.spinning"
+
+	CodeBoardOut   Code = "step.board_out"
+	CodeGlued      Code = "step.glued"
+	CodeSealBroken Code = "step.seal"
+	CodeLiveUnplug Code = "step.live_unplug"
+
+	CodeWorn         Code = "battery.worn"
+	CodeSwollen      Code = "battery.swollen"
+	CodeNotInspected Code = "battery.not_inspected"
+
+	CodeWirelessNoGain Code = "wireless.no_gain"
+
+	CodeFactAssumed   Code = "fact.assumed"
+	CodeFactDisputed  Code = "fact.disputed"
+	CodeFactDefaulted Code = "fact.defaulted"
+	CodePulled        Code = "part.pulled"
+	CodeCustomerPart  Code = "part.customer"
+
+	CodeMachineNotKnown Code = "machine.not_known"
+)
+
+// Codes is the table of codes. Those with a risk stand in the order of table 10, which is
+// the order in which an option lists its reasons.
+var Codes = []CodeRow{
+	{Code: CodeUnknown, Severity: NotKnown, Says: "not yet known"},
+	{Code: CodeMemorySoldered, Says: "all memory is soldered"}, {Code: CodeMemoryForm, Says: "another form of module"},
+	{Code: CodeMemoryType, Says: "another generation"}, {Code: CodeMemoryOverSocket, Says: "larger than the socket holds"},
+	{Code: CodeMemoryOverLimit, Says: "past the limit"}, {Code: CodeMemoryPairing, Says: "not by the shop's pairing"},
+	{Code: CodeM2Purpose, Says: "the slot is for something else"}, {Code: CodeM2Key, Says: "the key does not enter"},
+	{Code: CodeM2Length, Says: "the length is not held"}, {Code: CodeM2Protocol, Says: "the slot does not speak it"},
+	{Code: CodeM2Refused, Says: "the slot's marking rules it out"}, {Code: CodeM2Thickness, Says: "too thick"},
+	{Code: CodeBayNoHeader, Says: "nothing to plug into"}, {Code: CodeBayForm, Says: "the bay takes no caddy"},
+	{Code: CodeBayHeight, Says: "too high for the bay"}, {Code: CodeBayInterface, Says: "another interface than the bay's"},
+	{Code: CodeWirelessAntennas, Says: "more posts than antennas"}, {Code: CodeWirelessList, Says: "not on the firmware's list"},
+	{Code: CodeBatteryVoltage, Says: "other volts"}, {Code: CodeBatteryExcluded, Says: "its space is taken"},
+	{Code: CodeExcluded, Says: "not beside what stays"}, {Code: CodeNotOnVariant, Says: "not on this configuration"},
+	{Code: CodeNoBay, Says: "no bay, by the shop's practice"}, {Code: CodeKeep, Says: "the place is left alone"},
+	{Code: CodeStock, Says: "cannot be had"}, {Code: CodeNoPlace, Says: "no such place"},
+	{Code: CodeMissing, Says: "an accessory cannot be had"}, {Code: CodeBudget, Says: "above the budget"},
+	{Code: CodeConflict, Says: "at the price of another wish"}, {Code: CodeNoPart, Says: "no part would do"}, {Code: CodeNothing, Says: "nothing gained"},
+
+	{Code: CodeBeyondMaker, Severity: Warns, Says: "memory beyond the maker's figure", Risk: true, Points: 3, Consent: ConsentBeyondMaker},
+	{Code: CodeLimitInferred, Severity: Warns, Says: "memory past what is proven, no maker's figure known", Risk: true, Points: 1, Consent: ConsentNoLimit},
+	{Code: CodeNarrower, Severity: Warns, Says: "less memory bandwidth than today", Risk: true, Points: 1},
+	{Code: CodeMixed, Severity: Warns, Says: "modules in the sockets differ", Risk: true, Points: 1},
+	{Code: CodeAsymmetric, Severity: Warns, Says: "part of the memory runs single", Risk: true},
+	{Code: CodeHot, Severity: Warns, Says: "a drive that runs hot", Risk: true, Points: 1},
+	{Code: CodeBootReplaced, Severity: Warns, Says: "boot drive replaced", Risk: true, Points: 1, Consent: ConsentData},
+	{Code: CodeBoardOut, Severity: Warns, Says: "the main board comes out", Risk: true, Points: 3},
+	{Code: CodeGlued, Severity: Warns, Says: "a glued part is peeled off", Risk: true, Points: 1, Consent: ConsentGlued},
+	{Code: CodeSealBroken, Severity: Warns, Says: "a seal is broken", Risk: true, Points: 1, Consent: ConsentSeal},
+	{Code: CodeLiveUnplug, Severity: Warns, Says: "a live plug comes off", Risk: true, Points: 1},
+	{Code: CodeBatteryNotListed, Says: "a pack on no list", Risk: true, Points: 3, Consent: ConsentUnlisted},
+	{Code: CodeFactAssumed, Severity: Warns, Says: "a fact known from a seller or assumed", Risk: true, Points: 1},
+	{Code: CodeFactDisputed, Severity: Tells, Says: "a disputed fact", Risk: true, Points: 2},
+	{Code: CodePulled, Severity: Warns, Says: "a used part", Risk: true, Points: 1},
+	{Code: CodeCustomerPart, Severity: Warns, Says: "the customer's own part: no warranty of ours", Risk: true},
+
+	{Code: CodeSlower, Severity: Warns, Says: "memory runs below its rating"},
+	{Code: CodeHeldBack, Severity: Warns, Says: "the link holds the drive back"}, {Code: CodeDriveNoGain, Severity: Warns, Says: "a newer generation, no faster here"},
+	{Code: CodeHeatsink, Severity: Warns, Says: "two heat spreaders"}, {Code: CodeRaid0, Severity: Warns, Says: "two drives as one volume"},
+	{Code: CodeKeepPad, Severity: Warns, Says: "a pad or spreader goes back on"}, {Code: CodeEncrypted, Severity: Warns, Says: "the drive is encrypted"},
+	{Code: CodeMBR, Severity: Warns, Says: "an old partition table"}, {Code: CodeStatedLimit, Severity: Warns, Says: "larger than the maker states"},
+	{Code: CodeCleanInstall, Severity: Warns, Says: "no copy possible"}, {Code: CodeDataOut, Severity: Warns, Says: "a drive with data comes out"},
+	{Code: CodeOpticalOut, Severity: Warns, Says: "the optical drive comes out"}, {Code: CodeWirelessNoGain, Severity: Warns, Says: "no faster at this access point"},
+
+	{Code: CodeUnreachable, Severity: Tells, Says: "the stated limit cannot be reached"}, {Code: CodeMoreThan, Severity: Tells, Says: "more memory than the work uses"},
+	{Code: CodeWorn, Severity: Tells, Says: "the pack is worn"}, {Code: CodeSwollen, Severity: Tells, Says: "the pack is swollen"},
+	{Code: CodeNotInspected, Severity: Tells, Says: "the pack was not looked at"}, {Code: CodeSpinning, Severity: Tells, Says: "a spinning boot drive"},
+	{Code: CodeFactDefaulted, Severity: Tells, Says: "taken as usual, not seen"}, {Code: CodeMachineNotKnown, Severity: NotKnown, Says: "was not told"},
+}
+
+// Row is the code's row of the table.
+func (c Code) Row() CodeRow {
+	for i := range Codes {
+		if Codes[i].Code == c {
+			return Codes[i]
+		}
+	}
+	return CodeRow{Code: c, Says: string(c)}
+}
+
+// Risks lists the rows of table 10 in its order.
+func Risks() []CodeRow {
+	var out []CodeRow
+	for _, row := range Codes {
+		if row.Risk {
+			out = append(out, row)
+		}
+	}
+	return out
+}
+
+// CautionCode names what is to be minded at a step of the run sheet. A record's own
+// cautions are texts of the shop's; those here the run sheet adds by itself.
+type CautionCode string
+
+// The cautions that a run sheet adds.
+const (
+	CautionLive        CautionCode = "live_unplug"
+	CautionGlued       CautionCode = "glued"
+	CautionSeal        CautionCode = "seal"
+	CautionBoardOut    CautionCode = "board_out"
+	CautionNoIsolation CautionCode = "no_isolation_step"
+	CautionNoForce     CautionCode = "do_not_force"
+)
+
+// Cautions is the table of cautions that have words of their own.
+var Cautions = Vocabulary[CautionCode]{
+	{CautionLive, "a live plug comes off: wiggle it by its body, never pull the wires", "", nil},
+	{CautionGlued, "glue gives way: slowly, with warmth where the maker allows it", "", nil},
+	{CautionSeal, "a seal is broken", "", nil},
+	{CautionBoardOut, "the main board comes out: by its edges, onto a clean mat", "", nil},
+	{CautionNoIsolation, "nothing isolates the battery: everything inside stays live", "", nil},
+	{CautionNoForce, "do not force it: what does not move has one more screw or clip", "", nil},
+}

@@ -1,0 +1,97 @@
+package hw
+
+import "strings"
+
+// Verb is what a step does.
+type Verb string
+
+// The verbs.
+const (
+	PowerDown Verb = "power_down"
+	Drain     Verb = "drain"
+	OpenSeal  Verb = "open_seal"
+	Unscrew   Verb = "unscrew"
+	Loosen    Verb = "loosen"
+	Unclip    Verb = "unclip"
+	Unplug    Verb = "unplug"
+	Unlatch   Verb = "unlatch"
+	Lift      Verb = "lift"
+	Peel      Verb = "peel"
+	Slide     Verb = "slide"
+	Swing     Verb = "swing"
+	Remove    Verb = "remove"
+	Flip      Verb = "flip"
+)
+
+// VerbRow is a verb with all that belongs to it (handbook 7).
+type VerbRow struct {
+	Verb Verb
+	// Does and Back say the step and its undoing in words; %p is the part with its
+	// article, %n the screws (" all 7 in the printed order,").
+	Does, Back string
+	// Minutes are the usual ones, in thousandths; PerScrew come on top for each screw.
+	Minutes, PerScrew Minutes
+	// Turns says that the verb turns screws, Lays that loose ones then lie on the tray.
+	Turns, Lays bool
+	// Name ends the name that is made for such a step: base cover gives base-cover-screws.
+	Name string
+	// Closing is what is looked at before the cover goes on ("plugged in"), "" nothing.
+	Closing string
+}
+
+// Verbs is the table of verbs, in the order in which they are offered.
+var Verbs = []VerbRow{
+	{Verb: PowerDown, Does: "Shut down (not sleep), charger out", Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
+	{Verb: Drain, Does: "Drain %p", Back: "Nothing to undo: it charges again", Minutes: 1000},
+	{Verb: OpenSeal, Does: "Break the seal of %p", Back: "Note the broken seal for the customer", Minutes: 1000},
+	{Verb: Unscrew, Does: "Unscrew %p", Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500, PerScrew: 250, Turns: true, Lays: true, Name: "-screws"},
+	{Verb: Loosen, Does: "Loosen %p", Back: "Tighten %p: start all%n, then tighten", Minutes: 500, PerScrew: 250, Turns: true, Name: "-screws"},
+	{Verb: Unclip, Does: "Unclip %p", Back: "Press %p home edge by edge, and look round the seam for gaps", Minutes: 3000},
+	{Verb: Unplug, Does: "Unplug %p", Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug", Closing: "plugged in"},
+	{Verb: Unlatch, Does: "Unlatch %p", Back: "Close the latch of %p", Minutes: 500},
+	{Verb: Lift, Does: "Lift %p", Back: "Set %p back in its place", Minutes: 1000, Closing: "back on"},
+	{Verb: Peel, Does: "Peel %p", Back: "Lay %p back on its marks", Minutes: 1000, Closing: "back on"},
+	{Verb: Slide, Does: "Slide %p", Back: "Slide %p back until it stops", Minutes: 1000},
+	{Verb: Swing, Does: "Swing %p", Back: "Swing %p back", Minutes: 1000},
+	{Verb: Remove, Does: "Remove %p", Back: "Put %p back", Minutes: 1000, Closing: "back on"},
+	{Verb: Flip, Does: "Flip %p", Back: "Turn %p back", Minutes: 1000},
+}
+
+// Row is the verb's row of the table; a verb that is not in it takes a minute and is put
+// back.
+func (v Verb) Row() VerbRow {
+	for i := range Verbs {
+		if Verbs[i].Verb == v {
+			return Verbs[i]
+		}
+	}
+	word := strings.ReplaceAll(string(v), "_", " ")
+	return VerbRow{Verb: v, Does: word + " %p", Back: "Put %p back", Minutes: 1000}
+}
+
+// Says is the verb in a list: "open seal".
+func (v Verb) Says() string { return strings.ReplaceAll(string(v), "_", " ") }
+
+// VerbWords is the table as a vocabulary.
+func VerbWords() Vocabulary[Verb] {
+	out := make(Vocabulary[Verb], len(Verbs))
+	for i := range Verbs {
+		out[i] = Term[Verb]{Word: Verbs[i].Verb, Says: Verbs[i].Verb.Says()}
+	}
+	return out
+}
+
+// Does is the step in words: "Unscrew the bottom cover".
+func (s *Step) Does() string { return s.words(s.Verb.Row().Does, "") }
+
+// Undone is the way back in words, without its screws' count or its hint; n stands for
+// the screws.
+func (s *Step) Undone(n string) string { return s.words(s.Verb.Row().Back, n) }
+
+func (s *Step) words(form, n string) string {
+	part := "it"
+	if s.Part != "" {
+		part = "the " + s.Part
+	}
+	return strings.NewReplacer("%p", part, "%n", n).Replace(form)
+}

@@ -1,0 +1,176 @@
+package plan
+
+import (
+	"slices"
+	"sort"
+)
+
+// worth is what options are compared by, all the better the smaller: total, risk, minutes,
+// days, the gains, and last whether something is missing, which a complete option never
+// loses against.
+type worth [worths]int64
+
+const worths = 10
+
+// missingAt is where a worth says that something is missing.
+const missingAt = worths - 1
+
+func worthOf(f *found) worth {
+	w := worth{f.total, int64(f.risk), int64(f.minutes), int64(f.days), -f.gains[kMemory], -f.bandwidth, -f.gains[kDrive], -f.gains[kBattery], -f.gains[kWireless]}
+	if f.missing {
+		w[missingAt] = 1
+	}
+	return w
+}
+
+func (a *worth) beats(b *worth) bool {
+	for i := range a {
+		if a[i] > b[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// cell is what options with the same gains are first compared by.
+type cell struct {
+	gains     [kinds]int64
+	bandwidth int64
+	missing   bool
+}
+
+// front collects the options within the budget that none beats.
+type front struct {
+	s     *search
+	cells map[cell][]found
+}
+
+// add takes an option unless another one with the same gains beats it, and drops those
+// that it beats.
+func (fr *front) add(f *found) {
+	f.worth = worthOf(f)
+	key := cell{f.gains, f.bandwidth, f.missing}
+	list := fr.cells[key]
+	for i := range list {
+		if fr.outdoes(&list[i], f) {
+			return
+		}
+	}
+	kept := list[:0]
+	for i := range list {
+		if !fr.outdoes(f, &list[i]) {
+			kept = append(kept, list[i])
+		}
+	}
+	fr.cells[key] = append(kept, *f)
+}
+
+// outdoes reports whether a is no worse than b in everything compared, equals being
+// settled by the tie-break.
+func (fr *front) outdoes(a, b *found) bool {
+	return a.worth.beats(&b.worth) && (a.worth != b.worth || fr.s.tieBreak(a, b))
+}
+
+// options returns the kept ones in their order.
+//
+// They are looked at in an order in which whatever beats an option comes before it: by
+// everything compared, one after the other, the total first. For each other thing
+// compared and each value of it there is a set of those kept so far that are no worse; an
+// option is beaten when the sets of its values have one in common. That costs a few words
+// for every 64 kept, where comparing them pair by pair would cost each of them.
+func (fr *front) options() []found {
+	var all []*found
+	for _, list := range fr.cells {
+		for i := range list {
+			all = append(all, &list[i])
+		}
+	}
+	slices.SortFunc(all, func(a, b *found) int {
+		if c := slices.Compare(a.worth[:], b.worth[:]); c != 0 {
+			return c
+		}
+		if fr.s.tieBreak(a, b) {
+			return -1
+		}
+		return 1
+	})
+	sets := noWorseSets(all)
+	var kept []found
+	for _, f := range all {
+		if !sets.beaten(&f.worth) {
+			sets.add(&f.worth, len(kept))
+			kept = append(kept, *f)
+		}
+	}
+	sort.Slice(kept, func(i, j int) bool { return fr.s.before(&kept[i], &kept[j]) })
+	return kept
+}
+
+// noWorse are, for each thing compared and each of its values, the options kept so far
+// that are no worse. The total is not among them, for options come cheapest first.
+type noWorse struct {
+	values [worths][]int64
+	sets   [worths][][]uint64
+	words  int
+}
+
+func noWorseSets(all []*found) *noWorse {
+	s := &noWorse{}
+	for d := 1; d < worths; d++ {
+		seen := map[int64]bool{}
+		for _, f := range all {
+			if v := f.worth[d]; !seen[v] {
+				seen[v] = true
+				s.values[d] = append(s.values[d], v)
+			}
+		}
+		slices.Sort(s.values[d])
+		s.sets[d] = make([][]uint64, len(s.values[d]))
+	}
+	return s
+}
+
+// at is the place of a value among those of its kind.
+func (s *noWorse) at(d int, v int64) int {
+	i, _ := slices.BinarySearch(s.values[d], v)
+	return i
+}
+
+// beaten reports whether one of those kept is no worse in everything.
+func (s *noWorse) beaten(w *worth) bool {
+	var sets [worths][]uint64
+	for d := 1; d < worths; d++ {
+		sets[d] = s.sets[d][s.at(d, w[d])]
+	}
+	for word := range s.words {
+		common := ^uint64(0)
+		for d := 1; d < worths; d++ {
+			if word >= len(sets[d]) {
+				common = 0
+				break
+			}
+			if common &= sets[d][word]; common == 0 {
+				break
+			}
+		}
+		if common != 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// add puts an option among those kept.
+func (s *noWorse) add(w *worth, number int) {
+	s.words = max(s.words, number/64+1)
+	for d := 1; d < worths; d++ {
+		for i := s.at(d, w[d]); i < len(s.sets[d]); i++ {
+			set := s.sets[d][i]
+			for len(set) <= number/64 {
+				set = append(set, 0)
+			}
+			set[number/64] |= 1 << (number % 64)
+			s.sets[d][i] = set
+		}
+	}
+}
