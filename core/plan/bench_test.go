@@ -50,3 +50,22 @@ func BenchmarkPlan5000(b *testing.B) {
 	}
 	b.ReportMetric(float64(options), "options")
 }
+
+// BenchmarkPlanLarge is a machine with four sockets, all four kinds wanted and no budget: some
+// 15,000 options.
+func BenchmarkPlanLarge(b *testing.B) {
+	in := benchInput(5000)
+	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets, hw.Socket{ID: "d2", Channel: "A", Form: "SO-DIMM", Reach: "shield"}, hw.Socket{ID: "d3", Channel: "B", Form: "SO-DIMM", Reach: "shield"})
+	in.Chassis.Memory.Limits.Maker = hw.Known(gb(128))
+	in.Request.Goals.MemoryGB = hw.Known(gb(64))
+	in.Request.Goals.StorageGB = hw.Known(gb(4000))
+	options := 0
+	for b.Loop() {
+		p, err := Make(b.Context(), in)
+		if err != nil {
+			b.Fatal(err)
+		}
+		options = len(p.Options)
+	}
+	b.ReportMetric(float64(options), "options")
+}

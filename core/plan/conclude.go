@@ -14,15 +14,15 @@ import (
 
 // reachable remembers, over all combinations, what could be met at what price.
 type reachable struct {
-	cheapest    map[[kinds]bool]int64 // complete ones, by goals met
-	complete    [kinds]bool           // met by a complete one within the budget
-	incomplete  [kinds]bool           // met by one with something missing, within the budget
-	atAnyPrice  [2][kinds]bool        // met at any price, by a complete one and by one with something missing
-	nearerAbove [kinds]int64          // cheapest complete one above the budget that brings it nearer, 0 none
+	cheapest    [1 << kinds]int64 // complete ones, by the set of goals met; 0 none
+	complete    [kinds]bool       // met by a complete one within the budget
+	incomplete  [kinds]bool       // met by one with something missing, within the budget
+	atAnyPrice  [2][kinds]bool    // met at any price, by a complete one and by one with something missing
+	nearerAbove [kinds]int64      // cheapest complete one above the budget that brings it nearer, 0 none
 }
 
 func newReachable() *reachable {
-	return &reachable{cheapest: map[[kinds]bool]int64{}}
+	return &reachable{}
 }
 
 func (r *reachable) note(f *found, affordable bool) {
@@ -39,8 +39,8 @@ func (r *reachable) note(f *found, affordable bool) {
 		}
 		return
 	}
-	if old, seen := r.cheapest[f.met]; !seen || f.total < old {
-		r.cheapest[f.met] = f.total
+	if old := &r.cheapest[setOf(f.met)]; *old == 0 || f.total < *old-1 {
+		*old = f.total + 1 // 0 is none, and an option may cost nothing
 	}
 	for k := range kinds {
 		r.complete[k] = r.complete[k] || (affordable && f.met[k])
@@ -53,16 +53,24 @@ func (r *reachable) note(f *found, affordable bool) {
 // smallest is the smallest total of a complete combination that meets all of want.
 func (r *reachable) smallest(want [kinds]bool) (int64, bool) {
 	best, ok := int64(0), false
+	need := setOf(want)
 	for met, total := range r.cheapest {
-		enough := true
-		for k := range kinds {
-			enough = enough && (met[k] || !want[k])
-		}
-		if enough && (!ok || total < best) {
-			best, ok = total, true
+		if total > 0 && met&need == need && (!ok || total-1 < best) {
+			best, ok = total-1, true
 		}
 	}
 	return best, ok
+}
+
+// setOf is a set of goals as bits.
+func setOf(goals [kinds]bool) int {
+	set := 0
+	for k, in := range goals {
+		if in {
+			set |= 1 << k
+		}
+	}
+	return set
 }
 
 // pick chooses among the complete options that meet the most goals.
@@ -86,6 +94,10 @@ func (s *search) pick(kept []found, options []Option) Picks {
 	if len(in) == 0 {
 		return Picks{}
 	}
+	headroom := map[*found]*big.Rat{}
+	for _, i := range in {
+		headroom[&kept[i]] = s.headroom(&kept[i])
+	}
 	best := func(better func(a, b *found) int) string {
 		at := in[0]
 		for _, i := range in[1:] {
@@ -108,7 +120,7 @@ func (s *search) pick(kept []found, options []Option) Picks {
 		LowestRisk: best(func(a, b *found) int { return compare(b.risk, a.risk) }),
 		Soonest:    best(func(a, b *found) int { return compare(b.days, a.days) }),
 		MostHeadroom: best(func(a, b *found) int {
-			c := s.headroom(a).Cmp(s.headroom(b))
+			c := headroom[a].Cmp(headroom[b])
 			if c == 0 && s.wanted[kMemory] {
 				c = compare(a.bandwidth, b.bandwidth)
 			}

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"slices"
 	"sort"
 )
@@ -86,8 +87,10 @@ func (fr *front) options() []found {
 		}
 	}
 	slices.SortFunc(all, func(a, b *found) int {
-		if c := slices.Compare(a.worth[:], b.worth[:]); c != 0 {
-			return c
+		for i := range a.worth {
+			if a.worth[i] != b.worth[i] {
+				return cmp.Compare(a.worth[i], b.worth[i])
+			}
 		}
 		if fr.s.tieBreak(a, b) {
 			return -1
@@ -97,8 +100,9 @@ func (fr *front) options() []found {
 	sets := noWorseSets(all)
 	var kept []found
 	for _, f := range all {
-		if !sets.beaten(&f.worth) {
-			sets.add(&f.worth, len(kept))
+		at := sets.places(&f.worth)
+		if !sets.beaten(&at) {
+			sets.add(&at, len(kept))
 			kept = append(kept, *f)
 		}
 	}
@@ -130,17 +134,19 @@ func noWorseSets(all []*found) *noWorse {
 	return s
 }
 
-// at is the place of a value among those of its kind.
-func (s *noWorse) at(d int, v int64) int {
-	i, _ := slices.BinarySearch(s.values[d], v)
-	return i
+// places are those of an option's values among the values of their kinds.
+func (s *noWorse) places(w *worth) (at [worths]int) {
+	for d := 1; d < worths; d++ {
+		at[d], _ = slices.BinarySearch(s.values[d], w[d])
+	}
+	return at
 }
 
 // beaten reports whether one of those kept is no worse in everything.
-func (s *noWorse) beaten(w *worth) bool {
+func (s *noWorse) beaten(at *[worths]int) bool {
 	var sets [worths][]uint64
 	for d := 1; d < worths; d++ {
-		sets[d] = s.sets[d][s.at(d, w[d])]
+		sets[d] = s.sets[d][at[d]]
 	}
 	for word := range s.words {
 		common := ^uint64(0)
@@ -161,10 +167,10 @@ func (s *noWorse) beaten(w *worth) bool {
 }
 
 // add puts an option among those kept.
-func (s *noWorse) add(w *worth, number int) {
+func (s *noWorse) add(at *[worths]int, number int) {
 	s.words = max(s.words, number/64+1)
 	for d := 1; d < worths; d++ {
-		for i := s.at(d, w[d]); i < len(s.sets[d]); i++ {
+		for i := at[d]; i < len(s.sets[d]); i++ {
 			set := s.sets[d][i]
 			for len(set) <= number/64 {
 				set = append(set, 0)

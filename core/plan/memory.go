@@ -3,6 +3,7 @@ package plan
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"math/bits"
 	"slices"
 
@@ -119,30 +120,24 @@ func (s *search) planMemory(ctx context.Context, keep bool) (memoryPlan, error) 
 	w := &memoryWalk{s: s, c: c, out: &out, choice: s.same(kMemory), keep: keep, open: make([][]int32, len(sockets))}
 	if s.pairs() == hw.PairAny {
 		for i := range fitting {
-			w.open[i] = s.thinMemory(fitting[i], len(sockets), func(m memoryClass) memoryClass { return memoryClass{gb: m.gb, speed: min(m.speed, 0)} }, true)
+			w.open[i] = s.thinMemory(fitting[i], len(sockets), bySize, true)
 		}
 		w.start()
 	} else {
 		w.start() // sets that only take modules out
 	}
-	bySize := make([]map[hw.Dec][]int32, len(sockets))
+	// Within a class every module that another one stands in for is dropped once and for all.
 	for i := range fitting {
-		bySize[i] = map[hw.Dec][]int32{}
-		for _, part := range fitting[i] {
-			size := s.classOf(part).gb
-			bySize[i][size] = append(bySize[i][size], part)
-		}
+		fitting[i] = s.thinMemory(fitting[i], len(sockets), s.exactly, false)
 	}
 	for _, class := range s.memoryClasses(fitting) {
 		w.open = make([][]int32, len(sockets))
 		for i := range fitting {
-			var own []int32
-			for _, part := range bySize[i][class.gb] {
+			for _, part := range fitting[i] {
 				if s.belongs(part, class) {
-					own = append(own, part)
+					w.open[i] = append(w.open[i], part)
 				}
 			}
-			w.open[i] = s.thinMemory(own, len(sockets), func(m memoryClass) memoryClass { return m }, false)
 		}
 		w.start()
 	}
@@ -152,6 +147,19 @@ func (s *search) planMemory(ctx context.Context, keep bool) (memoryPlan, error) 
 	out.groups = c.result(s.noMemory())
 	return out, nil
 }
+
+// exactly is the class of a part in which parts stand in for each other: the whole class,
+// or where it is not whole the part alone.
+func (s *search) exactly(part int32, m memoryClass) memoryClass {
+	if !s.whole(m) {
+		m.part += fmt.Sprintf("\x00%d", part)
+	}
+	return m
+}
+
+// bySize lets a faster module stand in for a slower one of the same size; one whose speed
+// is not known stands in for none.
+func bySize(_ int32, m memoryClass) memoryClass { return memoryClass{gb: m.gb, speed: min(m.speed, 0)} }
 
 // partClass is a class, or where it is not whole the one part it is.
 type partClass struct {
@@ -211,12 +219,12 @@ func (s *search) cheapestFirst(kind hw.PartKind) []int32 {
 
 // thinMemory drops modules that others of the same key stand in for. With faster, a faster
 // module stands in for a slower one; without, the key tells the speed.
-func (s *search) thinMemory(parts []int32, pieces int, key func(memoryClass) memoryClass, faster bool) []int32 {
+func (s *search) thinMemory(parts []int32, pieces int, key func(int32, memoryClass) memoryClass, faster bool) []int32 {
 	numbers := map[memoryClass]int{}
 	picks := make([]pick, 0, len(parts))
 	for _, part := range parts {
 		m := s.classOf(part)
-		k := key(m)
+		k := key(part, m)
 		if _, ok := numbers[k]; !ok {
 			numbers[k] = len(numbers)
 		}

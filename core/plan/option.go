@@ -2,7 +2,6 @@ package plan
 
 import (
 	"fmt"
-	"maps"
 	"math/big"
 	"slices"
 	"sort"
@@ -100,13 +99,25 @@ func (s *search) fittedWords(p *place) string {
 // buy lists what is bought, in the order of the parts document, and when it is here; it
 // returns the flag of what the customer brings.
 func (s *search) buy(o *Option, f *found) (flags uint32) {
-	pieces, accessories := map[int]int{}, map[int]int{}
+	var pieces, bought []purchase // by part, few of them
+	count := func(list *[]purchase, part, n int) {
+		for i := range *list {
+			if (*list)[i].part == part {
+				(*list)[i].n += n
+				return
+			}
+		}
+		*list = append(*list, purchase{part, n})
+	}
 	for k := range kinds {
 		for _, c := range f.parts[k].choice {
 			if c < remove {
-				pieces[int(c)]++
+				count(&pieces, int(c), 1)
 			}
 		}
+	}
+	for _, x := range pieces {
+		count(&bought, x.part, s.parts[x.part].Purchases(x.n))
 	}
 	n := f.parts[kDrive].needs.plus(f.parts[kWireless].needs)
 	for i, name := range s.needNames {
@@ -118,17 +129,14 @@ func (s *search) buy(o *Option, f *found) (flags uint32) {
 			o.Missing = append(o.Missing, name)
 		}
 		for _, x := range got.buy {
-			accessories[x.part] += x.n
+			count(&bought, x.part, x.n)
 		}
 	}
 	sort.Strings(o.Missing)
-	quantity := accessories
-	for i, n := range pieces {
-		quantity[i] += s.parts[i].Purchases(n)
-	}
+	slices.SortFunc(bought, func(a, b purchase) int { return a.part - b.part })
 	days := int32(0)
-	for _, i := range slices.Sorted(maps.Keys(quantity)) {
-		p, q := &s.parts[i], quantity[i]
+	for _, x := range bought {
+		p, q := &s.parts[x.part], x.n
 		o.Buy = append(o.Buy, Buy{p.ID, q, int64(q) * p.PriceCents})
 		days = max(days, s.daysFor(p, q*p.Pieces()))
 		if p.Brought() {
@@ -141,28 +149,56 @@ func (s *search) buy(o *Option, f *found) (flags uint32) {
 	return flags
 }
 
+// after is what one kind's part of an option leaves in the machine, with the warnings that
+// follow and the flags that only the finished state shows. Options share their parts, so
+// that each is worked out once.
+type after struct {
+	flags     uint32
+	warnings  []Warning
+	memory    *MemoryState
+	storage   *StorageState
+	battery   *BatteryState
+	wireless  *WirelessState
+	migration *Migration
+}
+
+func (a *after) warn(code hw.Code, place, format string, args ...any) {
+	a.warnings = append(a.warnings, Warning{code, place, fmt.Sprintf(format, args...)})
+}
+
 // states fills what the machine has afterwards, and the warnings that follow; it
 // returns flags that only the finished state shows.
 func (s *search) states(o *Option, f *found) uint32 {
-	flags := s.memoryAfter(o, f)
-	s.storageAfter(o, f)
-	s.batteryAfter(o, f)
-	s.wirelessAfter(o, f)
+	var flags uint32
+	var parts [kinds]*after
+	for k, work := range [kinds]func(*after, *found){s.memoryAfter, s.storageAfter, s.batteryAfter, s.wirelessAfter} {
+		a, seen := s.afters[f.parts[k]]
+		if !seen {
+			a = &after{}
+			work(a, f)
+			s.afters[f.parts[k]] = a
+		}
+		parts[k] = a
+		flags |= a.flags
+		o.Warnings = append(o.Warnings, a.warnings...)
+	}
+	o.Memory, o.Storage, o.Battery, o.Wireless = parts[kMemory].memory, parts[kDrive].storage, parts[kBattery].battery, parts[kWireless].wireless
+	o.Migration = parts[kDrive].migration
 	return flags
 }
 
-func (s *search) batteryAfter(o *Option, f *found) {
+func (s *search) batteryAfter(a *after, f *found) {
 	bat := f.parts[kBattery]
 	if bat.changed == 0 {
-		o.Battery = s.batteryToday()
+		a.battery = s.batteryToday()
 		return
 	}
 	p := &s.parts[bat.choice[0]]
-	o.Battery = &BatteryState{FullWh: tenths(s.packWh(p)), RuntimeH: hours(bat.runtime)}
+	a.battery = &BatteryState{FullWh: tenths(s.packWh(p)), RuntimeH: hours(bat.runtime)}
 	if bat.pack >= 0 {
-		o.Battery.Option = s.ch.Batteries[bat.pack].ID
+		a.battery.Option = s.ch.Batteries[bat.pack].ID
 	} else {
-		o.Battery.PartNumber = p.Battery.PartNumber
+		a.battery.PartNumber = p.Battery.PartNumber
 	}
 }
 
@@ -199,17 +235,16 @@ func (s *search) sticksAfter(f *found) []memory.Stick {
 	return sticks
 }
 
-func (s *search) memoryAfter(o *Option, f *found) uint32 {
+func (s *search) memoryAfter(o *after, f *found) {
 	if s.untold[kMemory] {
-		return 0
+		return
 	}
 	sticks := s.sticksAfter(f)
 	layout := memory.Arrange(s.ch.Mem(), sticks)
-	o.Memory = memoryState(layout)
+	o.memory = memoryState(layout)
 	if f.parts[kMemory].changed == 0 {
-		return 0
+		return
 	}
-	var flags uint32
 	if s.mixedAfter(f) {
 		o.warn(hw.CodeMixed, "memory", "the modules in the sockets differ: %s", sticksWords(sticks))
 	}
@@ -217,7 +252,7 @@ func (s *search) memoryAfter(o *Option, f *found) uint32 {
 		o.warn(hw.CodeNarrower, "memory", "%s GB/s, where it has %s GB/s today: all the memory gets slower", layout.Bandwidth.Or(0), s.todayLayout.Bandwidth.Or(0))
 	}
 	if layout.Mode.Or("") == "asymmetric" {
-		flags |= fAsymmetric
+		o.flags |= fAsymmetric
 		o.warn(hw.CodeAsymmetric, "memory", "%s of %s GB run interleaved, %s GB single", layout.Interleaved.Or(0), layout.Total, layout.Single.Or(0))
 	}
 	slowed, slowest := memory.Slowed(s.ch.Mem(), sticks)
@@ -228,7 +263,6 @@ func (s *search) memoryAfter(o *Option, f *found) uint32 {
 			}
 		}
 	}
-	return flags
 }
 
 // mixedAfter reports whether modules in sockets differ after an option.
@@ -254,15 +288,11 @@ func sticksWords(sticks []memory.Stick) string {
 	return words
 }
 
-func (o *Option) warn(code hw.Code, place, format string, args ...any) {
-	o.Warnings = append(o.Warnings, Warning{code, place, fmt.Sprintf(format, args...)})
-}
-
-func (s *search) wirelessAfter(o *Option, f *found) {
+func (s *search) wirelessAfter(o *after, f *found) {
 	wl := f.parts[kWireless]
 	if wl.changed == 0 {
 		if w := s.m.Fitted.Wireless; w != nil {
-			o.Wireless = &WirelessState{w.Slot, w.Standard}
+			o.wireless = &WirelessState{w.Slot, w.Standard}
 		}
 		return
 	}
@@ -272,7 +302,7 @@ func (s *search) wirelessAfter(o *Option, f *found) {
 		}
 		p := &s.places[s.kindOf[kWireless][i]]
 		card := s.parts[c].Wireless
-		o.Wireless = &WirelessState{p.id, hw.Known(card.Standard)}
+		o.wireless = &WirelessState{p.id, hw.Known(card.Standard)}
 		ap := s.practice.AccessPoint
 		if wireless.Effective(wl.wifi, ap) <= wireless.Effective(s.todayWifi, ap) {
 			o.warn(hw.CodeWirelessNoGain, p.id, "the card has %s, but the access point has %s: nothing gets faster", hw.Standards.Says(card.Standard), hw.Standards.Says(ap.Or("the same")))
@@ -332,11 +362,11 @@ func (s *search) dataAtStake(f *found) bool {
 }
 
 // storageAfter fills the links of all drives in use, the migration and the warnings.
-func (s *search) storageAfter(o *Option, f *found) {
+func (s *search) storageAfter(o *after, f *found) {
 	if s.untold[kDrive] {
 		return
 	}
-	o.Storage = &StorageState{TotalGB: f.parts[kDrive].total.Tenths(), Links: []Link{}}
+	o.storage = &StorageState{TotalGB: f.parts[kDrive].total.Tenths(), Links: []Link{}}
 	changes := f.parts[kDrive].changed != 0
 	for pi := range s.places {
 		p := &s.places[pi]
@@ -374,7 +404,7 @@ func (s *search) storageAfter(o *Option, f *found) {
 		}
 		slot := s.slotOf(p)
 		link := storage.Connect(p.id, slot, d)
-		o.Storage.Links = append(o.Storage.Links, linkState(link))
+		o.storage.Links = append(o.storage.Links, linkState(link))
 		if storage.HeldBack(link, d) {
 			o.warn(hw.CodeHeldBack, p.id, "the drive reads %s MB/s, its link carries %d MB/s", d.ReadMBs.Or(0), link.MBs.Or(0))
 		}
@@ -388,7 +418,7 @@ func (s *search) storageAfter(o *Option, f *found) {
 }
 
 // dataOut warns of a drive with data, not the boot drive, that comes out.
-func (s *search) dataOut(o *Option, p *place, old *hw.FittedDrive) {
+func (s *search) dataOut(o *after, p *place, old *hw.FittedDrive) {
 	used, known := old.UsedGB.Get()
 	switch {
 	case s.isBoot(p.fitted) || known && used == 0:
@@ -403,7 +433,7 @@ func (s *search) hasDrive(p *place) bool {
 	return p.occupied && p.kind != kWireless
 }
 
-func (s *search) driveWarnings(o *Option, p *place, slot *hw.Slot, old *hw.FittedDrive, d *hw.Drive, link storage.Link) {
+func (s *search) driveWarnings(o *after, p *place, slot *hw.Slot, old *hw.FittedDrive, d *hw.Drive, link storage.Link) {
 	statedMax := hw.Maybe[hw.Dec]{}
 	if slot != nil {
 		statedMax = slot.StatedMax
@@ -437,7 +467,7 @@ func (s *search) driveWarnings(o *Option, p *place, slot *hw.Slot, old *hw.Fitte
 	if old.PartitionTable.Or("") == "mbr" && capacity > storage.MBRLimitGB {
 		o.warn(hw.CodeMBR, p.id, "the old drive has an MBR partition table, which ends at 2 TiB (%s GB); %s GB need GPT", storage.MBRLimitGB.Tenths(), capacity)
 	}
-	o.Migration = &Migration{Place: p.id, How: hw.Clean}
+	o.migration = &Migration{Place: p.id, How: hw.Clean}
 	if s.practice.Migration.Or(hw.Clone) != hw.Clone {
 		return
 	}
@@ -446,7 +476,7 @@ func (s *search) driveWarnings(o *Option, p *place, slot *hw.Slot, old *hw.Fitte
 		o.warn(hw.CodeCleanInstall, p.id, "a copy is not possible: %s; a clean installation instead", clone.Why)
 		return
 	}
-	o.Migration.How, o.Migration.Minutes = hw.Clone, clone.Minutes
+	o.migration.How, o.migration.Minutes = hw.Clone, clone.Minutes
 }
 
 func wattWords(d *hw.Drive) string {

@@ -90,6 +90,7 @@ type search struct {
 
 	needNames []string
 	tables    [][]hw.Verdict // by part: one verdict per place tried, by the tables alone
+	closed    []hw.Verdict   // by place: what closes it to anything that would go there
 	verdicts  [][]hw.Verdict // the same, after what else may rule a part out
 
 	plentiful bool // accessories can be had in any number that is needed
@@ -102,6 +103,7 @@ type search struct {
 	openings      map[openingKey]opening
 	factCache     map[factKey][]evidence.Fact
 	providers     map[supplyKey]supply
+	afters        map[*candidate]*after
 }
 
 // maxBits is how many places and packs together a plan can look at.
@@ -110,7 +112,7 @@ const maxBits = 60
 func newSearch(in Input) (*search, error) {
 	s := &search{in: in, ch: in.Chassis, m: in.Machine, parts: in.Parts.Parts, practice: in.Request.Practice,
 		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[setIn]bool{},
-		accessoryCost: map[needs]accessory{}, openings: map[openingKey]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]supply{}}
+		accessoryCost: map[needs]accessory{}, openings: map[openingKey]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]supply{}, afters: map[*candidate]*after{}}
 	if s.largest == nil {
 		s.largest = memory.Largest()
 	}

@@ -33,7 +33,8 @@ func (s *search) judge(ctx context.Context, memoryToo bool) error {
 }
 
 // judged remembers the verdicts on parts that are the same in all that the checks
-// look at. A verdict that names the part's own missing fact is not shared.
+// look at; what they do not look at is taken out of the keys. A verdict that names the
+// part's own missing fact is not shared.
 type judged struct {
 	memory   map[hw.Module][]hw.Verdict
 	drive    map[hw.Drive][]hw.Verdict
@@ -46,17 +47,21 @@ func (s *search) judgeOnce(i, kind int, known *judged) []hw.Verdict {
 	judge := func() []hw.Verdict { return s.judgePart(i, kind) }
 	switch kind {
 	case kMemory:
-		m := *p.Memory
-		m.Maker, m.PartNumber, m.Serial = "", "", "" // the checks do not look at them
+		m := hw.Module{Type: p.Memory.Type, Form: p.Memory.Form, Capacity: p.Memory.Capacity}
 		return recall(known.memory, m, judge)
 	case kDrive:
 		d := *p.Drive
-		d.Maker, d.Model, d.Serial = "", "", ""
+		d.Capacity, d.ReadMBs, d.WriteMBs, d.PowerW, d.Gen = hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[int]{}
+		d.Heatsink, d.Rotational, d.Maker, d.Model, d.Serial = hw.Maybe[bool]{}, hw.Maybe[bool]{}, "", "", ""
 		return recall(known.drive, d, judge)
 	case kBattery:
-		return recall(known.battery, *p.Battery, judge)
+		b := *p.Battery
+		b.DesignWh = hw.Maybe[hw.Dec]{}
+		return recall(known.battery, b, judge)
 	}
-	return recall(known.wireless, *p.Wireless, judge)
+	c := *p.Wireless
+	c.Standard = ""
+	return recall(known.wireless, c, judge)
 }
 
 func recall[K comparable](known map[K][]hw.Verdict, spec K, judge func() []hw.Verdict) []hw.Verdict {
@@ -142,46 +147,57 @@ var neverTried = hw.Verdict{Code: hw.CodeNoPlace}
 // further applies, to a part that passes the tables in a place, what else may rule it out
 // there, in the order of the formats: pairing, exclusions, the configuration, the practice
 // for bays, places to be left alone, stock.
-func (s *search) further(part int, v *hw.Verdict) hw.Verdict {
-	p := &s.parts[part]
-	pl := &s.places[s.placeIndex[v.Place]]
-	refuse := func(code hw.Code, format string, args ...any) hw.Verdict {
-		out := hw.Refuse(code, format, args...)
-		out.Place = v.Place
-		return out
-	}
+func (s *search) further(part int, pi int) hw.Verdict {
+	p, pl := &s.parts[part], &s.places[pi]
 	if pl.kind == kMemory && !s.inAllowedSet(int32(part), pl.Index) {
-		return refuse(hw.CodeMemoryPairing, "no set of modules that the shop's pairing allows (%s) has it in %s", hw.Pairings.Says(s.pairs()), pl.id)
+		return s.refuse(pi, hw.CodeMemoryPairing, "no set of modules that the shop's pairing allows (%s) has it in %s", hw.Pairings.Says(s.pairs()), pl.id)
 	}
-	if out := s.excludedThere(p, pl); !out.Fits() {
-		out.Place = v.Place
+	// What holds for a place holds for all that would go there, but packs have their own.
+	there := s.closed[pi]
+	if pl.kind == kBattery {
+		there = s.closedTo(pi, s.packOf(p))
+	}
+	if !there.Fits() || s.canBeHad(p) {
+		return there
+	}
+	if p.LeadDays.IsKnown() || !p.Stock.IsKnown() {
+		return s.refuse(pi, hw.CodeStock, "not enough in stock, and by practice nothing is ordered")
+	}
+	return s.refuse(pi, hw.CodeStock, "none in stock and none to order")
+}
+
+func (s *search) refuse(pi int, code hw.Code, format string, args ...any) hw.Verdict {
+	v := hw.Refuse(code, format, args...)
+	v.Place = s.places[pi].id
+	return v
+}
+
+// closedTo says what closes a place to anything that would go there; pack is the pack of
+// the model that would, -1 for one on no list and for other places.
+func (s *search) closedTo(pi, pack int) hw.Verdict {
+	pl := &s.places[pi]
+	if out := s.excludedThere(pl, pack); !out.Fits() {
+		out.Place = pl.id
 		return out
 	}
-	onlyOn, fact := pl.OnlyOn, pl.Pointer()+"/only_on"
-	if option := s.packOf(p); option >= 0 {
-		onlyOn, fact = s.ch.Batteries[option].OnlyOn, fmt.Sprintf("/batteries/%d/only_on", option)
+	onlyOn, fact := pl.OnlyOn, pl.Pointer()
+	if pack >= 0 {
+		onlyOn, fact = s.ch.Batteries[pack].OnlyOn, fmt.Sprintf("/batteries/%d", pack)
 	}
 	if has, known := s.onVariant(onlyOn); !known {
-		out := hw.Unknown("chassis:"+fact, "%s is only on the configuration %q; which one this machine is was not told", v.Place, onlyOn)
-		out.Place, out.Step = v.Place, pl.Reach
+		out := hw.Unknown("chassis:"+fact+"/only_on", "%s is only on the configuration %q; which one this machine is was not told", pl.id, onlyOn)
+		out.Place, out.Step = pl.id, pl.Reach
 		return out
 	} else if !has {
-		return refuse(hw.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", v.Place, onlyOn)
+		return s.refuse(pi, hw.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", pl.id, onlyOn)
 	}
 	if pl.bay && !s.practice.AllowBay.Or(true) {
-		return refuse(hw.CodeNoBay, "by practice no 2.5-inch drive is planned in")
+		return s.refuse(pi, hw.CodeNoBay, "by practice no 2.5-inch drive is planned in")
 	}
 	if pl.keep {
-		return refuse(hw.CodeKeep, "%s is to be left as it is", pl.id)
+		return s.refuse(pi, hw.CodeKeep, "%s is to be left as it is", pl.id)
 	}
-	if !s.canBeHad(p) {
-		why := "none in stock and none to order"
-		if p.LeadDays.IsKnown() || !p.Stock.IsKnown() {
-			why = "not enough in stock, and by practice nothing is ordered"
-		}
-		return refuse(hw.CodeStock, "%s", why)
-	}
-	return *v
+	return hw.Verdict{}
 }
 
 // packOf is the pack of the model that a battery is, -1 for one on no list and for any
@@ -193,19 +209,18 @@ func (s *search) packOf(p *hw.Part) int {
 	return power.OptionFor(s.ch, p.Battery.PartNumber)
 }
 
-// excludedThere says whether something that stays excludes a part in a place: surely, or
+// excludedThere says whether something that stays excludes what would go into a place: surely, or
 // perhaps, where what sits on the other side was not told.
-func (s *search) excludedThere(p *hw.Part, pl *place) hw.Verdict {
+func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 	code, bit, what := hw.CodeExcluded, uint64(1)<<s.placeIndex[pl.id], pl.id
 	switch {
 	case pl.kind == kMemory || pl.kind != kBattery && pl.occupied:
 		return hw.Verdict{}
 	case pl.kind == kBattery:
-		option := s.packOf(p)
-		if option < 0 || option == s.fittedPack {
+		if pack < 0 || pack == s.fittedPack {
 			return hw.Verdict{}
 		}
-		code, bit, what = hw.CodeBatteryExcluded, s.packBit(option), "pack "+s.ch.Batteries[option].ID
+		code, bit, what = hw.CodeBatteryExcluded, s.packBit(pack), "pack "+s.ch.Batteries[pack].ID
 	}
 	against := s.excludedBy(bit)
 	for i := range s.places {
@@ -243,6 +258,12 @@ func (s *search) excludedBy(bit uint64) uint64 {
 func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 	s.pairing = s.collector(ctx)
 	s.verdicts = slices.Clone(s.tables)
+	s.closed = make([]hw.Verdict, len(s.places))
+	for pi := range s.places {
+		if s.places[pi].kind != kBattery {
+			s.closed[pi] = s.closedTo(pi, -1)
+		}
+	}
 	out := make([]Rejected, 0, 2*len(s.parts))
 	for i := range s.parts {
 		k := kindIndex(s.parts[i].Kind)
@@ -255,7 +276,7 @@ func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 			if !v.Fits() {
 				continue
 			}
-			if final := s.further(i, v); final.Fits() {
+			if final := s.further(i, s.placeIndex[v.Place]); final.Fits() {
 				fits = true
 			} else {
 				// The verdicts are shared with equal parts; this one is this part's own.
