@@ -107,6 +107,15 @@ func (d Dec) Tenths() Dec {
 	return (d + tenth/2) / tenth * tenth
 }
 
+// Hundredths rounds to 0.01, half up.
+func (d Dec) Hundredths() Dec {
+	const hundredth = decScale / 100
+	if d < 0 {
+		return -((-d + hundredth/2) / hundredth * hundredth)
+	}
+	return (d + hundredth/2) / hundredth * hundredth
+}
+
 // Whole rounds to a whole number, half up.
 func (d Dec) Whole() int {
 	if d < 0 {

@@ -141,19 +141,19 @@ func cimBattery(x object, packs map[string]*Battery, order *[]string) {
 	b := packs[name]
 	for _, field := range []string{"DesignedCapacity", "DesignCapacity"} {
 		if n, ok := whole(x[field]); ok && !b.Design.IsKnown() {
-			b.Design = likely(tenths(min(n, 1e9)))
+			b.Design = likely(fromMilli(min(n, 1e9)))
 		}
 	}
 	for _, field := range []string{"FullChargedCapacity", "FullChargeCapacity"} {
 		if n, ok := whole(x[field]); ok && !b.Full.IsKnown() {
-			b.Full = likely(tenths(min(n, 1e9)))
+			b.Full = likely(fromMilli(min(n, 1e9)))
 		}
 	}
 	if n, ok := small(x["CycleCount"]); ok {
 		b.Cycles = positive(n)
 	}
 	if mv, ok := whole(x["DesignVoltage"]); ok {
-		b.Voltage = likely(tenths(min(mv, 1e9)))
+		b.Voltage = likely(fromMilli(min(mv, 1e9)))
 	}
 }
 

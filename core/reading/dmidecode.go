@@ -10,7 +10,7 @@ import (
 var dmiHandle = regexp.MustCompile(`(?m)^Handle 0x[0-9A-Fa-f]+, DMI type [0-9]+`)
 
 // dmiQuiet is the beginning of a record in a report without handles.
-var dmiQuiet = regexp.MustCompile(`(?m)^(BIOS Information|System Information|Physical Memory Array|Memory Device)\r?\n\t`)
+var dmiQuiet = regexp.MustCompile(`(?m)^(BIOS Information|System Information|Physical Memory Array|Memory Device|Portable Battery)\r?\n\t`)
 
 // dmiRecord is one record of a dmidecode text: its handle, type, and fields.
 type dmiRecord struct {
@@ -25,6 +25,7 @@ var dmiFields = map[int]wanted{
 	0:  fields("Version"),
 	1:  fields("Manufacturer", "Product Name", "Serial Number"),
 	16: fields("Use", "Maximum Capacity"),
+	22: fields("Location", "Design Capacity", "Design Voltage"),
 	17: fields("Array Handle", "Locator", "Type", "Part Number", "Serial Number", "Size", "Speed", "Configured Memory Speed", "Configured Clock Speed", "Rank", "Configured Voltage", "Form Factor"),
 }
 
@@ -84,7 +85,7 @@ func (d *dmiReader) open(head string) {
 
 // dmiTitles are the first lines of the records that are read. A quiet report has them
 // alone, without the line that names handle and type.
-var dmiTitles = map[string]int{"BIOS Information": 0, "System Information": 1, "Physical Memory Array": 16, "Memory Device": 17}
+var dmiTitles = map[string]int{"BIOS Information": 0, "System Information": 1, "Physical Memory Array": 16, "Memory Device": 17, "Portable Battery": 22}
 
 // title is the first line of a record.
 func (d *dmiReader) title(line string) {
@@ -117,6 +118,10 @@ func (d *dmiReader) close() {
 			d.other[r.handle] = true
 		} else if gb, ok := sizeGB(r.get("Maximum Capacity")); ok && gb > 0 {
 			d.max = hw.Known(d.max.Or(0) + gb)
+		}
+	case 22:
+		if b := dmiBattery(r); b.Design.IsKnown() {
+			d.o.Batteries = append(d.o.Batteries, b)
 		}
 	case 17:
 		if !d.handles && strings.EqualFold(r.get("Type"), "Flash") {
@@ -174,6 +179,19 @@ func dmiDevice(r *dmiRecord) Device {
 	}
 	d.build(r.get("Form Factor"))
 	return d
+}
+
+// dmiBattery reads a pack of the machine: its design alone, for the table says nothing of
+// what it holds now.
+func dmiBattery(r *dmiRecord) Battery {
+	b := Battery{source: "dmidecode"}
+	if n, unit, ok := figure(r.get("Design Capacity")); ok && strings.EqualFold(unit, "mWh") {
+		b.Design = likely((n / 1000).Hundredths())
+	}
+	if n, unit, ok := figure(r.get("Design Voltage")); ok && strings.EqualFold(unit, "mV") {
+		b.Voltage = likely((n / 1000).Hundredths())
+	}
+	return b
 }
 
 func speedOf(text string) hw.Maybe[int] {

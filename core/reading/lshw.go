@@ -123,9 +123,9 @@ func (o *Observed) lshwBattery(node object) {
 	if !ok || n <= 0 || str(node["units"]) != "" && str(node["units"]) != "mWh" {
 		return
 	}
-	b := Battery{Design: likely(tenths(n)), source: "lshw"}
+	b := Battery{Design: likely(fromMilli(n)), source: "lshw"}
 	if v, _, ok := figure(strings.TrimSuffix(str(at(node, "configuration", "voltage")), "V")); ok {
-		b.Voltage = likely(v.Tenths())
+		b.Voltage = likely(v.Hundredths())
 	}
 	o.Batteries = append(o.Batteries, b)
 }

@@ -231,7 +231,7 @@ func (m *merger) batteries(list []Battery) {
 		match := -1
 		for i := range before {
 			x := &m.out.Batteries[i]
-			if match < 0 && !taken[i] && x.source != b.source && b.Design.IsKnown() && hw.MaybeEqual(x.Design, b.Design) {
+			if match < 0 && !taken[i] && x.source != b.source && samePack(x.Design, b.Design) {
 				match = i
 			}
 		}
@@ -243,9 +243,24 @@ func (m *merger) batteries(list []Battery) {
 		}
 		x := &m.out.Batteries[match]
 		at := fmt.Sprintf("/batteries/%d/", match)
-		fact(m, at+"design_wh", &x.Design, b.Design)
-		fact(m, at+"full_wh", &x.Full, b.Full)
+		figureOf(m, at+"design_wh", &x.Design, b.Design)
+		figureOf(m, at+"full_wh", &x.Full, b.Full)
 		fact(m, at+"cycles", &x.Cycles, b.Cycles)
-		fact(m, at+"voltage_v", &x.Voltage, b.Voltage)
+		figureOf(m, at+"voltage_v", &x.Voltage, b.Voltage)
+	}
+}
+
+// samePack reports whether two reports tell of one design capacity: some print one place
+// behind the point, some two.
+func samePack(a, b hw.Maybe[hw.Dec]) bool {
+	x, okX := a.Get()
+	y, okY := b.Get()
+	return okX && okY && x.Tenths() == y.Tenths()
+}
+
+// figureOf merges a figure of a pack; one that only says more places is no contradiction.
+func figureOf(m *merger, path string, into *hw.Maybe[hw.Dec], from hw.Maybe[hw.Dec]) {
+	if !samePack(*into, from) {
+		fact(m, path, into, from)
 	}
 }

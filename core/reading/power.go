@@ -59,7 +59,7 @@ func (o *Observed) upower(text []byte) error {
 			}
 		case name == "voltage-min-design" || name == "voltage-design":
 			if v, _, ok := figure(value); ok {
-				now.Voltage = likely(v.Tenths())
+				now.Voltage = likely(v.Hundredths())
 			}
 		}
 	})
@@ -72,7 +72,7 @@ func energyOf(text string) hw.Maybe[hw.Dec] {
 	if !ok || unit != "Wh" {
 		return hw.Maybe[hw.Dec]{}
 	}
-	return likely(v.Tenths())
+	return likely(v.Hundredths())
 }
 
 var sysLine = regexp.MustCompile(`(?m)^\S*power_supply/[^/\s]+/[a-z_]+:`)
@@ -154,17 +154,17 @@ func sysBattery(p *row) (Battery, bool) {
 	}
 	energy := func(wh, ah string) hw.Maybe[hw.Dec] {
 		if n := millionths(wh); n > 0 {
-			return likely(hw.Dec(n).Tenths())
+			return likely(hw.Dec(n).Hundredths())
 		}
 		if n := millionths(ah); n > 0 && volts > 0 {
 			// µAh × µV: to millionths of a Wh.
-			return likely(hw.Dec(n / 1000 * (volts / 1000)).Tenths())
+			return likely(hw.Dec(n / 1000 * (volts / 1000)).Hundredths())
 		}
 		return hw.Maybe[hw.Dec]{}
 	}
 	b.Design, b.Full = energy("energy_full_design", "charge_full_design"), energy("energy_full", "charge_full")
 	if volts > 0 {
-		b.Voltage = likely(hw.Dec(volts).Tenths())
+		b.Voltage = likely(hw.Dec(volts).Hundredths())
 	}
 	if n, ok := leadingInt(get("cycle_count")); ok {
 		b.Cycles = positive(n)
@@ -211,10 +211,10 @@ func (o *Observed) batteryReport(text []byte) error {
 		}
 		b := Battery{source: "battery_report"}
 		if n, ok := leadingInt(x.Design); ok {
-			b.Design = likely(tenths(int64(n)))
+			b.Design = likely(fromMilli(int64(n)))
 		}
 		if n, ok := leadingInt(x.Full); ok {
-			b.Full = likely(tenths(int64(n)))
+			b.Full = likely(fromMilli(int64(n)))
 		}
 		if n, ok := leadingInt(x.Cycles); ok {
 			b.Cycles = positive(n)

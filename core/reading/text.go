@@ -158,8 +158,9 @@ func bytesGB(n int64) hw.Dec {
 	return hw.DecOf(int(n/gb)) + hw.Dec(n%gb*1_000_000/gb)
 }
 
-// tenths is a positive count of thousandths (mWh, mV), in units to a tenth.
-func tenths(thousandths int64) hw.Dec { return (hw.Dec(thousandths) * 1000).Tenths() }
+// fromMilli is a positive count of thousandths (mWh, mV), in units to two places, as the
+// figures of packs are kept.
+func fromMilli(thousandths int64) hw.Dec { return (hw.Dec(thousandths) * 1000).Hundredths() }
 
 // likely keeps a figure that is above zero and not absurd.
 func likely(d hw.Dec) hw.Maybe[hw.Dec] {
