@@ -172,7 +172,7 @@ func unplanned(r *MachineRecord) (next, why string) {
 		return "Survey it: record the model", "Nothing of the " + r.Chassis.Name() + " is recorded yet"
 	}
 	why = r.Complaint
-	if r.Wish.Goals == (hw.Goals{}) {
+	if r.Wish.Goals == (hw.Goals{}) && len(r.Wish.Services) == 0 {
 		return "Ask what is wanted", orWord(why, "No wish is noted")
 	}
 	return "Choose an option", orWord(why, "Nothing is chosen yet")

@@ -67,7 +67,7 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 			m.Fitted.Battery = pack
 		}
 		faults = append(faults, hw.ValidateMachine(&m, record.Chassis)...)
-		faults = append(faults, hw.ValidateRequest(in.Wish, nil)...)
+		faults = append(faults, hw.ValidateRequest(in.Wish, record.Chassis)...)
 		if err := faults.Err(); err != nil {
 			return "", err
 		}

@@ -43,7 +43,7 @@ type MachineRow struct {
 	ID, ModelID, Model, Serial string
 	Customer                   string
 	CustomerID, JobID          int64 // JobID 0 where the machine has no job
-	Goals                      hw.Goals
+	Wish                       *hw.Request
 	Danger                     string
 	TakenIn, Closed            time.Time
 }
@@ -101,7 +101,7 @@ func machineRow(m *store.Machine, job *store.Job, has bool) (MachineRow, error) 
 	if err := errors.Join(json.Unmarshal(job.Wish, &wish), json.Unmarshal(job.State, &state)); err != nil {
 		return r, fmt.Errorf("the job %s: %w", Label(job.ID), err)
 	}
-	r.JobID, r.Goals, r.Danger, r.TakenIn = job.ID, wish.Goals, state.Danger, job.CreatedAt
+	r.JobID, r.Wish, r.Danger, r.TakenIn = job.ID, &wish, state.Danger, job.CreatedAt
 	if job.ClosedAt != nil {
 		r.Closed = *job.ClosedAt
 	}

@@ -37,6 +37,8 @@ type Planned struct {
 	Today    plan.Today
 	Own      *plan.Option // nil where none was made
 	Against  []hw.Verdict // what the rules have against it
+	// Gone are services and places that the wish names and the model's record has no more.
+	Gone []string
 }
 
 // ModelState is the version of the model's record, with what changed since the choice.
@@ -88,13 +90,38 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 		req = *q.Wish
 		req.Format = hw.FormatRequest
 	}
+	accessPoint := req.Practice.AccessPoint
 	req.Practice = p.Settings.Practice
 	if q.Practice != nil {
 		req.Practice = *q.Practice
 	}
+	if accessPoint.IsKnown() {
+		req.Practice.AccessPoint = accessPoint // the customer's own, not the shop's
+	}
+	p.dropGone(&req)
 	req.LabourRate = hw.Known(p.Settings.LabourRate)
 	p.Request = &req
 	return p, hw.ValidateRequest(&req, p.Record.Chassis).Err()
+}
+
+// dropGone leaves out of a wish what the model's record has no more, so that the rest of
+// it can still be planned.
+func (p *Planned) dropGone(req *hw.Request) {
+	ch := p.Record.Chassis
+	req.Services = slices.DeleteFunc(slices.Clone(req.Services), func(s hw.AskedService) bool {
+		gone := ch.ServiceByID(s.ID) < 0
+		if gone {
+			p.Gone = append(p.Gone, s.ID)
+		}
+		return gone
+	})
+	req.Keep = slices.DeleteFunc(slices.Clone(req.Keep), func(id string) bool {
+		gone := !ch.HasPlace(id)
+		if gone {
+			p.Gone = append(p.Gone, id)
+		}
+		return gone
+	})
 }
 
 // withUsualTimes returns a copy of a record whose steps have no minutes of their own, so
@@ -220,7 +247,7 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 		return err
 	}
 	before := job.Choice
-	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency}); err != nil {
+	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency, o.Words(p.Record.Chassis, p.Parts)}); err != nil {
 		return err
 	}
 	if p.Query.Wish != nil {
@@ -235,6 +262,6 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	if err := tx.SaveJob(&job, job.Version-1); err != nil {
 		return err
 	}
-	what := fmt.Sprintf("chosen: option %s, %s %d.%02d", o.ID, p.Settings.Currency, o.TotalCents/100, o.TotalCents%100)
+	what := fmt.Sprintf("chosen: %s, %s %d.%02d", o.Words(p.Record.Chassis, p.Parts), p.Settings.Currency, o.TotalCents/100, o.TotalCents%100)
 	return s.note(tx, a, kindMachine, p.Record.Machine.ID, what, before)
 }

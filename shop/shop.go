@@ -314,4 +314,6 @@ type Choice struct {
 	Option   plan.Option `json:"option"`
 	Practice hw.Practice `json:"practice"`
 	Currency string      `json:"currency"`
+	// Words say what the option does, as the parts were called then.
+	Words string `json:"words,omitempty"`
 }

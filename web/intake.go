@@ -31,7 +31,10 @@ type intakeView struct {
 	Known     string // id of a machine that was here before
 	Customers []shop.Customer
 	Types     []string
-	Standards []string
+	Standards []hw.Term[string]
+	Services  []pickable
+	Keepable  []pickable
+	Drives    []hw.Term[string]
 	Sockets   []socketRow
 	Places    []string // slots and bays for drives
 	Packs     []string
@@ -176,13 +179,14 @@ func decWords(m hw.Maybe[hw.Dec]) string {
 }
 
 func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView, error) {
-	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Words(), Seals: shop.Seals, Known: f.text("known")}
+	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Terms(), Drives: hw.DriveInterfaces.Terms(), Seals: shop.Seals, Known: f.text("known")}
 	v.Consents = consentRows(consentsOf(f))
 	r, err := s.Shop.Model(c.Request().Context(), model)
 	if err != nil {
 		return v, err
 	}
 	v.Chassis = r.Chassis
+	v.Services, v.Keepable = servicesOf(r.Chassis, f.values["/services"]), keepable(r.Chassis, f.values["/keep"])
 	if v.Customers, err = s.Shop.CustomerNames(c.Request().Context()); err != nil {
 		return v, err
 	}
@@ -282,6 +286,11 @@ func readIntake(f *Form, v *intakeView, now time.Time) shop.Intake {
 	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("/budget_cents")}
 	wish.Goals = hw.Goals{MemoryGB: f.dec("/goals/memory_gb"), StorageGB: f.dec("/goals/storage_gb"), RuntimeH: f.dec("/goals/runtime_h"),
 		Wireless: choose(f, "/goals/wireless", hw.Standards)}
+	for _, id := range atMost(maxPinned, f.values["/services"]) {
+		wish.Services = append(wish.Services, hw.AskedService{ID: id})
+	}
+	wish.Keep = append(wish.Keep, atMost(maxPinned, f.values["/keep"])...)
+	wish.Practice.AccessPoint = choose(f, "/practice/access_point", hw.Standards)
 	m.Usage = hw.Usage{MemoryPeak: f.dec("/usage/memory_peak_gb"), DrawW: f.dec("/usage/draw_w"), RuntimeH: f.dec("/usage/runtime_h"),
 		RuntimeProfile: f.text("/usage/runtime_profile"), DiskGrowth: f.dec("/usage/disk_growth_gb_month")}
 	readFitted(f, v, m)

@@ -103,7 +103,7 @@ var itemSpecs = []itemSpec{
 	{List: "steps", Name: "step", Verb: "Add a step", Fields: []fieldSpec{
 		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", hw.VerbWords().Terms()}, {"part", "To what", "bottom cover", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
 		{"side", "Side that faces up", "", "choice", hw.Sides.Terms()}, {"fasteners", "Screws", "group count, group count", "screws", nil}, {"bit", "Bit", "", "text", nil}, {"tool", "Tool", "", "text", nil},
-		{"connector", "Plug", "", "choice", hw.Connectors.Terms()}, {"start_at", "Starts at", "", "text", nil}, {"close_hint", "On closing", "", "text", nil}, {"cautions", "Cautions", "", "list", nil},
+		{"connector", "Plug", "", "choice", hw.Connectors.Terms()}, {"start_at", "Starts at", "", "text", nil}, {"close_hint", "On closing", "", "text", nil}, {"cautions", "Cautions", "do not force, hot glue", "list", hw.Cautions.Terms()},
 		{"minutes", "Minutes", "", "dec", nil}, {"isolates_power", "Isolates power", "", "yesno", yesTerms}, {"live_risk", "Live plug", "", "yesno", yesTerms}, {"glued", "Glued", "", "yesno", yesTerms},
 		{"seal", "Breaks a seal", "", "yesno", yesTerms}, {"removes_board", "Takes the main board out", "", "yesno", yesTerms}, {"place", "Takes out what sits in", "place id", "text", nil},
 		{"when", "Only on the way in where", "bay25 empty; battery small", "condition", nil}, {"back", "Undone only where", "bay25 empty", "condition", nil}, {"back_before", "On the way back alone, before", "", "choice", nil},

@@ -229,9 +229,9 @@ func (s *server) showHistory(c *echo.Context) error {
 	v := historyView{tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
 	for i := range h.Jobs {
 		j := &h.Jobs[i]
-		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint, Wish: wishWords(j.Wish.Goals)}
+		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint, Wish: wishWords(j.Wish, r.Chassis)}
 		if j.Choice != nil {
-			row.Chosen = fmt.Sprintf("option %s, %s", j.Choice.Option.ID, money(j.Choice.Currency, j.Choice.Option.TotalCents))
+			row.Chosen = fmt.Sprintf("%s, %s", chosenWords(j.Choice), money(j.Choice.Currency, j.Choice.Option.TotalCents))
 		}
 		if !j.Closed.IsZero() {
 			row.Closed = stamp(j.Closed)

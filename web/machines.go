@@ -3,7 +3,6 @@ package web
 import (
 	"errors"
 	"net/http"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -41,7 +40,7 @@ func machineRows(list []shop.MachineRow) []machineRow {
 	for i := range list {
 		r := &list[i]
 		row := machineRow{ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID, Serial: r.Serial,
-			Wish: wishWords(r.Goals), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
+			Wish: wishWords(r.Wish, nil), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
 		if r.JobID != 0 {
 			row.Label = shop.Label(r.JobID)
 		}
@@ -58,24 +57,6 @@ func machineRows(list []shop.MachineRow) []machineRow {
 		out = append(out, row)
 	}
 	return out
-}
-
-// wishWords puts goals into words.
-func wishWords(g hw.Goals) string {
-	var words []string
-	if gb, ok := g.MemoryGB.Get(); ok {
-		words = append(words, gb.String()+" GB memory")
-	}
-	if gb, ok := g.StorageGB.Get(); ok {
-		words = append(words, gb.String()+" GB storage")
-	}
-	if h, ok := g.RuntimeH.Get(); ok {
-		words = append(words, h.String()+" h on the battery")
-	}
-	if std, ok := g.Wireless.Get(); ok {
-		words = append(words, hw.Standards.Says(std))
-	}
-	return strings.Join(words, ", ")
 }
 
 func (s *server) choose(c *echo.Context) error {

@@ -19,7 +19,7 @@ type askView struct {
 }
 
 type askRow struct {
-	Place, Text, Code, Step string
+	Place, Text, Says, Step string
 	Fits, Unknown           bool
 }
 
@@ -41,7 +41,7 @@ func ask(ctx context.Context, p *shop.Planned, asked string) (*askView, error) {
 		return nil, err
 	}
 	for _, x := range verdicts {
-		row := askRow{Place: x.Place, Text: x.Text, Code: string(x.Code), Fits: x.Fits(), Unknown: x.Code == hw.CodeUnknown}
+		row := askRow{Place: x.Place, Text: x.Text, Says: x.Code.Row().Says, Fits: x.Fits(), Unknown: x.Severity() == hw.NotKnown}
 		if row.Fits {
 			row.Text = "fits"
 		}

@@ -3,6 +3,8 @@ package web
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -26,11 +28,11 @@ type plot struct {
 }
 
 type plotPoint struct {
-	X, Y, LX float64
-	ID, Href string
+	X, Y     float64
+	Letter   string  // of its column, "" where it has none
+	AtX, AtY float64 // where its option really lies, where the point had to give way
+	Href     string
 	Title    string
-	Shown    bool
-	End      bool // the name stands to the left of the point
 }
 
 type plotTick struct {
@@ -39,7 +41,7 @@ type plotTick struct {
 }
 
 // drawPlot lays the options out: euros to the right, reached ÷ goal upwards.
-func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, shown map[string]bool, link func(id string) string) *plot {
+func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters map[string]string, link func(o *plan.Option) string) *plot {
 	if len(p.Plan.Options) == 0 || today == 0 && len(gains) == 0 {
 		return nil
 	}
@@ -78,43 +80,50 @@ func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, shown map[
 	}
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
-		pt := plotPoint{X: x(o.TotalCents), Y: y(gains[o.ID].Float()), ID: o.ID, Href: link(o.ID), Shown: shown[o.ID],
-			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.ID, money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
-		if pt.LX = pt.X + 8; pt.X > right-24 {
-			pt.LX, pt.End = pt.X-8, true
-		}
+		pt := plotPoint{X: x(o.TotalCents), Y: y(gains[o.ID].Float()), Letter: letters[o.ID], Href: link(o),
+			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.Words(p.Record.Chassis, p.Parts), money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
+		pt.AtX, pt.AtY = pt.X, pt.Y
 		v.Points = append(v.Points, pt)
 	}
-	v.nameWithRoom()
+	v.giveWay()
 	v.Caption = "Reached ÷ goal, summed; today " + today.String()
 	return v
 }
 
-// nameWithRoom takes away the names that would lie on others; those of the columns stay,
-// and every point has its title.
-func (v *plot) nameWithRoom() {
+// giveWay moves the points with letters apart until none lies on another or on today's
+// mark, and puts them last, so that they are drawn above the others.
+func (v *plot) giveWay() {
+	const room = 17.0
 	type spot struct{ x, y float64 }
-	var taken []spot
-	place := func(pt *plotPoint) {
-		at := spot{pt.LX, pt.Y}
-		if pt.End {
-			at.x -= 18
-		}
+	taken := []spot{{v.TodayX, v.TodayY}}
+	free := func(x, y float64) bool {
 		for _, t := range taken {
-			if math.Abs(t.x-at.x) < 24 && math.Abs(t.y-at.y) < 10 {
-				pt.ID = ""
-				return
+			if math.Hypot(t.x-x, t.y-y) < room {
+				return false
 			}
 		}
-		taken = append(taken, at)
+		return x <= v.Right+8 && x >= v.PlotLeft && y >= 6 && y <= v.Bottom
 	}
-	for _, shown := range []bool{true, false} {
-		for i := range v.Points {
-			if v.Points[i].Shown == shown {
-				place(&v.Points[i])
+	for i := range v.Points {
+		pt := &v.Points[i]
+		if pt.Letter == "" {
+			continue
+		}
+		// Places around the true one, nearest first.
+	search:
+		for ring := 0; ring < 5; ring++ {
+			for turn := range 8 {
+				a := math.Pi / 4 * float64(turn)
+				x, y := pt.AtX+room*float64(ring)*math.Cos(a), pt.AtY-room*float64(ring)*math.Sin(a)
+				if free(x, y) {
+					pt.X, pt.Y = x, y
+					break search
+				}
 			}
 		}
+		taken = append(taken, spot{pt.X, pt.Y})
 	}
+	slices.SortStableFunc(v.Points, func(a, b plotPoint) int { return strings.Compare(a.Letter, b.Letter) })
 }
 
 // niceStep is a round step that gives about n steps over a span.
@@ -169,7 +178,7 @@ func honest(p *shop.Planned) []string {
 		}
 		said[r.Step+r.Place] = true
 		if i := ch.StepByID(r.Step); i >= 0 && len(said) <= 3 {
-			out = append(out, fmt.Sprintf("Not known of %s until this is done: %s.", r.Place, lowerFirst(bareStep(ch, &ch.Steps[i]))))
+			out = append(out, fmt.Sprintf("Not known of %s until this is done: %s.", r.Place, hw.LowerFirst(bareStep(ch, &ch.Steps[i]))))
 		}
 	}
 	return out
@@ -202,8 +211,8 @@ func bothWays(p *shop.Planned) []string {
 	if keep != nil && pair != nil && keep.ID != pair.ID {
 		line, _ := memoryWords(keep.Memory)
 		other, _ := memoryWords(pair.Memory)
-		out = append(out, fmt.Sprintf("Keep and add (%s, %s): %s. Replace with equal ones (%s, %s): %s; by practice %s.", keep.ID, money(cur, keep.TotalCents), line,
-			pair.ID, money(cur, pair.TotalCents), other, hw.Pairings.Says(p.Request.Practice.Pairing.Or(hw.PairAny))))
+		out = append(out, fmt.Sprintf("Keep and add (%s): %s. Replace with equal ones (%s): %s; by practice %s.", money(cur, keep.TotalCents), line,
+			money(cur, pair.TotalCents), other, hw.Pairings.Says(p.Request.Practice.Pairing.Or(hw.PairAny))))
 	}
 	inBay := func(o *plan.Option, bay bool) bool {
 		for _, a := range o.Actions {
@@ -221,8 +230,8 @@ func bothWays(p *shop.Planned) []string {
 	}
 	bay, slot := cheapest(func(o *plan.Option) bool { return inBay(o, true) && !inBay(o, false) }), cheapest(func(o *plan.Option) bool { return inBay(o, false) && !inBay(o, true) })
 	if bay != nil && slot != nil {
-		out = append(out, fmt.Sprintf("A drive in the bay (%s): %s and %s min, and the bay is taken. In an M.2 slot (%s): %s and %s min, and the bay stays free for a pack or a second drive.",
-			bay.ID, money(cur, bay.TotalCents), bay.Minutes, slot.ID, money(cur, slot.TotalCents), slot.Minutes))
+		out = append(out, fmt.Sprintf("A drive in the bay: %s and %s min, and the bay is taken. In an M.2 slot: %s and %s min, and the bay stays free for a pack or a second drive.",
+			money(cur, bay.TotalCents), bay.Minutes, money(cur, slot.TotalCents), slot.Minutes))
 	}
 	if o := cheapest(func(o *plan.Option) bool { return o.Migration != nil }); o != nil {
 		minutes := "its minutes are not known"
@@ -230,9 +239,9 @@ func bothWays(p *shop.Planned) []string {
 			minutes = "about " + m.String() + " min beside the bench"
 		}
 		if o.Migration.How == hw.Clone {
-			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s (%s). A clean installation takes longer and leaves old faults behind; the practice says copy.", minutes, o.ID))
+			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s. A clean installation takes longer and leaves old faults behind; the practice says copy.", minutes))
 		} else {
-			out = append(out, fmt.Sprintf("A clean installation leaves old faults behind and needs the customer's programs and data brought back (%s). A copy would keep everything as it was; here it is not made.", o.ID))
+			out = append(out, fmt.Sprintf("A clean installation leaves old faults behind and needs the customer's programs and data brought back. A copy would keep everything as it was; here it is not made."))
 		}
 	}
 	l := p.Record.Chassis.Mem().Limits

@@ -19,30 +19,32 @@ func TestPlot(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 9))
 	for range 300 {
 		p := &shop.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}
-		p.Settings.Currency = "EUR"
+		p.Settings.Currency, p.Parts, p.Record.Chassis = "EUR", &hw.Parts{}, &hw.Chassis{}
 		gains := map[string]hw.Dec{}
-		shown := map[string]bool{}
+		letters := map[string]string{}
 		scale := math.Pow(10, float64(r.IntN(5)))
 		for i := range 1 + r.IntN(40) {
 			o := plan.Option{ID: fmt.Sprintf("o%d", i+1), TotalCents: int64(r.Float64() * 100 * scale)}
 			gains[o.ID] = hw.DecOf(r.IntN(60)) / 10
-			shown[o.ID] = i < 3
+			if i < 3 {
+				letters[o.ID] = string(rune('A' + i))
+			}
 			p.Plan.Options = append(p.Plan.Options, o)
 		}
 		if r.IntN(2) == 0 {
 			p.Request.BudgetCents = hw.Known(int64(r.Float64() * 200 * scale))
 		}
-		v := drawPlot(p, gains, hw.DecOf(r.IntN(30))/10, shown, func(id string) string { return "?with=" + id })
+		v := drawPlot(p, gains, hw.DecOf(r.IntN(30))/10, letters, func(o *plan.Option) string { return "?with=" + o.Key() })
 		if v.TodayY < 5 || v.TodayY > v.Bottom+1 || v.BudgetX > v.Right+1 || len(v.XTicks) < 2 || len(v.XTicks) > 8 || len(v.YTicks) < 2 || len(v.YTicks) > 8 {
 			t.Errorf("axes: %+v", v)
 		}
 		for i, a := range v.Points {
-			if a.X < v.PlotLeft-1 || a.X > v.Right+1 || a.Y < 5 || a.Y > v.Bottom+1 || a.Title == "" || a.Href == "" {
+			if a.X < v.PlotLeft-1 || a.X > v.Right+9 || a.Y < 5 || a.Y > v.Bottom+1 || a.Title == "" || a.Href == "" {
 				t.Errorf("%+v lies outside", a)
 			}
 			for _, b := range v.Points[:i] {
-				if a.ID != "" && b.ID != "" && a.End == b.End && math.Abs(a.LX-b.LX) < 24 && math.Abs(a.Y-b.Y) < 10 {
-					t.Errorf("%s lies on %s", a.ID, b.ID)
+				if a.Letter != "" && b.Letter != "" && math.Hypot(a.X-b.X, a.Y-b.Y) < 16 {
+					t.Errorf("%s lies on %s", a.Letter, b.Letter)
 				}
 			}
 		}

@@ -1,8 +1,6 @@
 package web
 
 import (
-	"bytes"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"net/url"
@@ -89,11 +87,7 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		}
 	}
 	sort.Slice(v.Pinned, func(i, j int) bool { return v.Pinned[i].Undo < v.Pinned[j].Undo })
-	if p.Query.Wish != nil {
-		a, errA := json.Marshal(p.Query.Wish)
-		b, errB := json.Marshal(p.Record.Wish)
-		v.Differs = errA != nil || errB != nil || !bytes.Equal(a, b)
-	}
+	v.Differs = p.Query.Wish != nil && !sameWish(p.Query.Wish, p.Record.Wish)
 	if !st.Is("wish", "1") {
 		g := p.Record.Wish.Goals
 		set := st.Form.values.Set
@@ -101,10 +95,12 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		set("storage_gb", decWords(g.StorageGB))
 		set("runtime_h", decWords(g.RuntimeH))
 		set("wireless", string(g.Wireless.Or("")))
+		set("ap", string(p.Record.Wish.Practice.AccessPoint.Or("")))
 		if cents, ok := p.Record.Wish.BudgetCents.Get(); ok {
 			set("budget", strings.TrimSuffix(fmt.Sprintf("%d.%02d", cents/100, cents%100), ".00"))
 		}
 	}
+	v.Services, v.Keepable = servicesOf(ch, askedIDs(p.Request.Services)), keepable(ch, p.Request.Keep)
 	pr := p.Request.Practice
 	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)), string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"
 	if !pr.AllowBay.Or(true) {

@@ -1,10 +1,12 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
-	"math"
 	"net/http"
 	"net/url"
+	"slices"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -28,17 +30,20 @@ type planView struct {
 	Limit              string
 	LimitWhy           string
 	Practice           hw.Practice
-	Limits, Pairings   []string
+	Limits             []hw.Term[string]
+	Pairings           []hw.Term[string]
 	Columns            []column
 	List               []listRow
 	Ruled              []ruledRow
-	Unmet              []plan.Unmet
-	Notes              []plan.Note
+	Unmet              []outOfReach
+	Notes              []noteGroup
 	Rate               string
 	NamesStorage       bool
 	NamesRuntime       bool
 	NamesWireless      bool
 	Choice             *shop.Choice
+	ChosenWords        string
+	Gone               []string // what the wish names and the record has no more
 	ChosenBy, ChosenAt string
 	History            []shop.Change
 
@@ -56,8 +61,10 @@ type planView struct {
 	Parts       []partChoice
 	OwnPlaces   []ownPlace
 	Pinned      []pinnedPart
-	Standards   []string
-	Migrations  []string
+	Standards   []hw.Term[string]
+	Migrations  []hw.Term[string]
+	Services    []pickable
+	Keepable    []pickable
 	StateFields []stateField
 	LimitIs     string
 	PairingIs   string
@@ -86,7 +93,9 @@ type ownPlace struct {
 // column is one state of the machine: today (no option) or an option.
 type column struct {
 	Today      bool
-	ID         string
+	Letter     string // in the plot, beside the heading
+	ID         string // of the option, "" for today and one's own
+	Key        string // what it does, for addresses
 	Heading    string
 	Sub        string
 	Bars       *channelBars
@@ -129,13 +138,16 @@ type riskRow struct {
 }
 
 type listRow struct {
-	ID, Words, Total string
-	Link             string
-	Shown, Chosen    bool
-	Pick             string
+	Letter, Words, Total string
+	Link                 string
+	Shown, Chosen        bool
+	Pick, Short          string
 }
 
-type ruledRow struct{ Part, Name, Place, Text, Code, Fact, Step string }
+type ruledRow struct {
+	Part, Name, Place, Text, Says, Step string
+	Unknown                             bool
+}
 
 // maxRuled is how many rows of what was ruled out are shown; more words find the others.
 const maxRuled = 150
@@ -186,7 +198,7 @@ func (s *server) keepWish(c *echo.Context) error {
 	if err := s.Shop.KeepWish(c.Request().Context(), s.Actor, c.FormValue("token"), id, st.query.Wish); err != nil {
 		return err
 	}
-	for _, name := range []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "ask", "find"} {
+	for _, name := range append([]string{"ask", "find"}, wishNames...) {
 		st.values.Del(name)
 	}
 	return c.Redirect(http.StatusSeeOther, "/machines/"+id+"?"+st.values.Encode())
@@ -195,13 +207,13 @@ func (s *server) keepWish(c *echo.Context) error {
 func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	r, cur := &p.Record, p.Settings.Currency
 	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
-		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request.Goals), Practice: p.Request.Practice,
-		Limits: hw.LimitPractices.Words(), Pairings: hw.Pairings.Words(), Migrations: hw.Migrations.Words(), Standards: hw.Standards.Words(),
-		Unmet: p.Plan.Unmet, Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
+		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request, r.Chassis), Practice: p.Request.Practice,
+		Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(), Standards: hw.Standards.Terms(),
+		Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told}
 	if r.Choice != nil {
-		v.ChosenAt = stamp(r.ChosenAt)
+		v.ChosenAt, v.ChosenWords = stamp(r.ChosenAt), chosenWords(r.Choice)
 	}
 	if cents, ok := p.Request.BudgetCents.Get(); ok {
 		v.Budget = money(cur, cents)
@@ -214,11 +226,13 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	for _, n := range p.Plan.Notes {
 		if n.Code == hw.CodeSwollen {
 			v.Stop = n.Text
-		} else {
-			n.Text = namedFacts(r.Chassis, n.Text)
-			v.Notes = append(v.Notes, n)
 		}
 	}
+	v.Notes = groupNotes(r.Chassis, p.Plan.Notes)
+	for _, u := range p.Plan.Unmet {
+		v.Unmet = append(v.Unmet, outOfReach{plan.GoalSays(u.Goal), u.Text})
+	}
+	v.Gone = p.Gone
 	if r.State.Danger != "" && r.Closed.IsZero() && v.Stop == "" {
 		v.Stop = "the machine came " + r.State.Danger + ": nothing is planned until it is made safe"
 	}
@@ -227,7 +241,12 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	if p.Own != nil {
 		most--
 	}
-	shown := chooseColumns(p.Plan, st.text("with"), most)
+	order := chooseColumns(p.Plan, st.text("with"), most)
+	shown := map[string]bool{}
+	letters := map[string]string{}
+	for i, id := range order {
+		shown[id], letters[id] = true, string(rune('A'+i))
+	}
 	scale := barScale(p, shown)
 	names := partNames(p.Parts)
 	why, err := plan.NewExplainer(p.Input())
@@ -238,30 +257,27 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	today.Sums = why.Explain(nil)
 	v.Columns = append(v.Columns, today)
 	gains := map[string]hw.Dec{}
-	cheapest := int64(math.MaxInt64)
+	options := map[string]*plan.Option{}
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
+		options[o.ID] = o
 		gains[o.ID] = why.Gain(o)
-		row := listRow{ID: o.ID, Words: actionWords(o, names), Total: money(cur, o.TotalCents), Pick: picks[o.ID], Link: st.link("with", o.ID)}
-		row.Shown = shown[o.ID]
-		row.Chosen = isChosen(r.Choice, o)
-		v.List = append(v.List, row)
-		if !shown[o.ID] {
-			continue
-		}
+		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts), Total: money(cur, o.TotalCents), Pick: picks[o.ID],
+			Short: strings.Join(o.Short(p.Request.Goals), ", "), Link: st.link("with", o.Key()), Shown: shown[o.ID], Chosen: isChosen(r.Choice, o)})
+	}
+	slices.SortStableFunc(v.List, func(a, b listRow) int { return cmp.Compare(fallsShort(&a), fallsShort(&b)) })
+	for _, id := range order {
+		o := options[id]
 		col := optionColumn(p, st, o, scale, names)
-		col.Sums = why.Explain(o)
-		if col.Heading = picks[o.ID]; len(p.Plan.Options) == 1 {
+		col.Sums, col.Letter, col.Chosen = why.Explain(o), letters[id], isChosen(r.Choice, o)
+		if col.Heading = picks[id]; len(p.Plan.Options) == 1 {
 			col.Heading = "The one way"
 		} else if col.Heading == "" {
 			col.Heading = "Another way"
 		}
-		if cheapest == math.MaxInt64 {
-			cheapest = o.TotalCents
-		} else {
-			col.More = "+ " + money(cur, o.TotalCents-cheapest)
+		if len(v.Columns) > 1 {
+			col.More = moneyMore(cur, o.TotalCents-options[order[0]].TotalCents)
 		}
-		col.Chosen = row.Chosen
 		v.Columns = append(v.Columns, col)
 	}
 	if p.Own != nil {
@@ -270,8 +286,10 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		col.Sums = why.Explain(p.Own)
 		v.Columns = append(v.Columns, col)
 	}
-	v.Plot = drawPlot(p, gains, why.Gain(nil), shown, func(id string) string { return st.link("with", id) })
-	v.Ruled = found(ruledOut(p.Plan, names), st.text("find"))
+	if p.Request.Goals != (hw.Goals{}) {
+		v.Plot = drawPlot(p, gains, why.Gain(nil), letters, func(o *plan.Option) string { return st.link("with", o.Key()) })
+	}
+	v.Ruled = found(ruledOut(p, names), st.text("find"))
 	v.ShownOf = len(v.Ruled)
 	v.Ruled = v.Ruled[:min(len(v.Ruled), maxRuled)]
 	v.RuledAny = len(p.Plan.Rejected) > 0
@@ -281,6 +299,14 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	return v, nil
 }
 
+// fallsShort is 1 for an option that does not meet the wish: those that do come first.
+func fallsShort(r *listRow) int {
+	if r.Short != "" {
+		return 1
+	}
+	return 0
+}
+
 // found are the rows in which every word stands.
 func found(rows []ruledRow, query string) []ruledRow {
 	if query == "" {
@@ -288,7 +314,7 @@ func found(rows []ruledRow, query string) []ruledRow {
 	}
 	var out []ruledRow
 	for _, r := range rows {
-		if matches(query, r.Name, r.Place, r.Text, r.Code) {
+		if matches(query, r.Name, r.Place, r.Text, r.Says) {
 			out = append(out, r)
 		}
 	}
@@ -298,7 +324,7 @@ func found(rows []ruledRow, query string) []ruledRow {
 // drawChosen draws the option that is looked at, the chosen one, or the first.
 func (v *planView) drawChosen(p *shop.Planned) {
 	if p.Own != nil {
-		v.Looking = "your own"
+		v.Looking = "your own combination"
 		v.Inside = drawInside(p.Record.Chassis, deskStyle)
 		v.Marks = v.Inside.marksOf(p, p.Own)
 		v.Inside.Planned = v.Marks
@@ -307,7 +333,7 @@ func (v *planView) drawChosen(p *shop.Planned) {
 	var o *plan.Option
 	for i := range p.Plan.Options {
 		x := &p.Plan.Options[i]
-		if x.ID == v.text("with") || o == nil && isChosen(p.Record.Choice, x) {
+		if x.Key() == v.text("with") || o == nil && isChosen(p.Record.Choice, x) {
 			o = x
 		}
 	}
@@ -317,7 +343,7 @@ func (v *planView) drawChosen(p *shop.Planned) {
 	if o == nil {
 		return
 	}
-	v.Looking = o.ID
+	v.Looking = o.Words(p.Record.Chassis, p.Parts)
 	v.Inside = drawInside(p.Record.Chassis, deskStyle)
 	v.Marks = v.Inside.marksOf(p, o)
 	v.Inside.Planned = v.Marks
@@ -327,25 +353,45 @@ func isChosen(c *shop.Choice, o *plan.Option) bool {
 	return c != nil && shop.Fingerprint(c.Option) == shop.Fingerprint(*o)
 }
 
-// chooseColumns picks what stands beside today: the option asked for, then the
-// picks, then the cheapest.
-func chooseColumns(p *plan.Plan, with string, most int) map[string]bool {
-	shown := map[string]bool{}
-	for _, o := range p.Options {
-		if o.ID == with {
-			shown[with] = true
+// chooseColumns picks what stands beside today, in the order of the columns: the best
+// option that meets the wish, the one asked for, those that are best in something, then
+// the cheapest; those that meet the wish before those that fall short.
+func chooseColumns(p *plan.Plan, with string, most int) []string {
+	var order []string
+	take := func(id string) {
+		if id != "" && len(order) < most && !slices.Contains(order, id) {
+			order = append(order, id)
 		}
 	}
-	order := []string{p.Picks.LeastCost, p.Picks.LowestRisk, p.Picks.MostHeadroom, p.Picks.LeastWork}
-	for _, o := range p.Options {
-		order = append(order, o.ID)
-	}
-	for _, id := range order {
-		if id != "" && len(shown) < most {
-			shown[id] = true
+	meets := map[string]bool{}
+	for i := range p.Options {
+		o := &p.Options[i]
+		meets[o.ID] = o.MeetsAll
+		if o.MeetsAll && len(order) == 0 {
+			take(o.ID) // they come in the order of what they cost
 		}
 	}
-	return shown
+	for i := range p.Options {
+		if with != "" && p.Options[i].Key() == with {
+			take(p.Options[i].ID)
+		}
+	}
+	for _, id := range []string{p.Picks.LeastCost, p.Picks.LowestRisk, p.Picks.Soonest, p.Picks.MostHeadroom, p.Picks.LeastWork} {
+		take(id)
+	}
+	for i := range p.Options {
+		take(p.Options[i].ID)
+	}
+	slices.SortStableFunc(order, func(a, b string) int {
+		switch {
+		case meets[a] == meets[b]:
+			return 0
+		case meets[a]:
+			return -1
+		}
+		return 1
+	})
+	return order
 }
 
 func partNames(parts *hw.Parts) map[string]string {
@@ -371,7 +417,7 @@ func todayColumn(p *shop.Planned, scale float64) column {
 
 func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
-	c := column{ID: o.ID, Sub: actionWords(o, names), Parts: money(cur, o.PartsCents), Labour: money(cur, o.LabourCents),
+	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals), Parts: money(cur, o.PartsCents), Labour: money(cur, o.LabourCents),
 		Minutes: o.Minutes.String() + " min", Total: money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()
@@ -410,14 +456,19 @@ func withTax(cents int64, percent hw.Dec) int64 {
 
 // ruledOut lists what was rejected, a part's places on one line where the reason is
 // the same.
-func ruledOut(p *plan.Plan, names map[string]string) []ruledRow {
+func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
+	ch := p.Record.Chassis
 	var out []ruledRow
-	for _, r := range p.Rejected {
-		if n := len(out) - 1; n >= 0 && out[n].Part == r.Part && out[n].Text == r.Text && out[n].Step == r.Step {
+	for _, r := range p.Plan.Rejected {
+		step := ""
+		if i := ch.StepByID(r.Step); i >= 0 {
+			step = hw.LowerFirst(bareStep(ch, &ch.Steps[i]))
+		}
+		if n := len(out) - 1; n >= 0 && out[n].Part == r.Part && out[n].Text == r.Text && out[n].Step == step {
 			out[n].Place += ", " + r.Place
 			continue
 		}
-		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, string(r.Code), r.Fact, r.Step})
+		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step, r.Code == hw.CodeUnknown})
 	}
 	return out
 }

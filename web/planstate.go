@@ -17,10 +17,12 @@ import (
 // again. Its names:
 //
 //	wish=1, memory_gb, storage_gb, runtime_h, wireless, budget   in place of the stored wish
+//	service, keep                                                any number, with the wish
+//	ap                                                           the customer's access point, with the wish
 //	limit, pairing, migration, bay, order                        in place of the shop's practice
 //	pin, ban                                                     parts, any number
 //	own:PLACE                                                    keep, remove or a part
-//	with                                                         the option that is looked at
+//	with                                                         the option that is looked at, by what it does
 //	ask                                                          a part, or a label typed by hand
 //	model                                                        the record's version then
 const (
@@ -28,7 +30,7 @@ const (
 	maxPinned = 12
 )
 
-var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
+var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "service", "keep", "ap", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
 
 // planState is what a plan's address asks for.
 type planState struct {
@@ -55,6 +57,11 @@ func readState(c *echo.Context, values url.Values) planState {
 	if f.Is("wish", "1") {
 		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("budget"), Goals: hw.Goals{MemoryGB: f.dec("memory_gb"), StorageGB: f.dec("storage_gb"),
 			RuntimeH: f.dec("runtime_h"), Wireless: choose(f, "wireless", hw.Standards)}}
+		for _, id := range atMost(maxPinned, values["service"]) {
+			wish.Services = append(wish.Services, hw.AskedService{ID: id})
+		}
+		wish.Keep = append(wish.Keep, atMost(maxPinned, values["keep"])...)
+		wish.Practice.AccessPoint = choose(f, "ap", hw.Standards)
 		for _, x := range hw.ValidateRequest(wish, nil) {
 			name := x.Pointer[strings.LastIndex(x.Pointer, "/")+1:]
 			f.fault(strings.Replace(name, "budget_cents", "budget", 1), x.Text)

@@ -28,6 +28,7 @@ func pickNames(p plan.Picks) map[string]string {
 	add(p.LeastCost, "least money")
 	add(p.LeastWork, "least work")
 	add(p.LowestRisk, "lowest risk")
+	add(p.Soonest, "soonest")
 	add(p.MostHeadroom, "most headroom")
 	return out
 }
@@ -96,24 +97,55 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 	return verdict, why
 }
 
-// actionWords sums an option up: what comes in and out where.
-func actionWords(o *plan.Option, names map[string]string) string {
-	words := ""
-	for _, a := range o.Actions {
-		if a.Do == plan.DoKeep {
-			continue
-		}
-		if words != "" {
-			words += "; "
-		}
-		switch a.Do {
-		case plan.DoRemove:
-			words += a.Place + " out"
-		default:
-			words += a.Place + ": " + names[a.Part]
+// chosenWords says what a choice does, in the words of the day it was made.
+func chosenWords(c *shop.Choice) string {
+	if c.Words != "" {
+		return c.Words
+	}
+	var places []string
+	for _, a := range c.Option.Actions {
+		if a.Do != plan.DoKeep {
+			places = append(places, a.Place)
 		}
 	}
-	return words
+	return orDash(strings.Join(places, ", "), "the option of then")
+}
+
+// outOfReach is a goal that nothing reaches, and why.
+type outOfReach struct{ Goal, Text string }
+
+// noteGroup is notes that say the same of several facts.
+type noteGroup struct {
+	Says  string
+	Texts []string
+}
+
+// groupNotes puts notes of one kind together; a swollen pack stands above everything and
+// is not among them.
+func groupNotes(ch *hw.Chassis, notes []plan.Note) []noteGroup {
+	var out []noteGroup
+	at := map[hw.Code]int{}
+	for _, n := range notes {
+		if n.Code == hw.CodeSwollen {
+			continue
+		}
+		i, there := at[n.Code]
+		if !there {
+			i = len(out)
+			at[n.Code] = i
+			out = append(out, noteGroup{Says: n.Code.Row().Says})
+		}
+		out[i].Texts = append(out[i].Texts, namedFacts(ch, n.Text))
+	}
+	return out
+}
+
+// moneyMore is a difference with its sign.
+func moneyMore(currency string, cents int64) string {
+	if cents < 0 {
+		return "− " + money(currency, -cents)
+	}
+	return "+ " + money(currency, cents)
 }
 
 // riskRows says each risk with its points, in the words of the warning that goes

@@ -2,8 +2,6 @@ package web
 
 import (
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"yembo/core/hw"
 	"yembo/core/teardown"
@@ -75,7 +73,7 @@ func drawReach(ch *hw.Chassis) *reachView {
 			r.Minutes = minutes
 			room -= 62
 		}
-		r.Words, r.Whole = reachStep(ch, st, room), lowerFirst(stepWords(ch, st))
+		r.Words, r.Whole = reachStep(ch, st, room), hw.LowerFirst(stepWords(ch, st))
 		v.Floors = append(v.Floors, r)
 	}
 	unknown := map[string]bool{}
@@ -139,15 +137,10 @@ func reachStep(ch *hw.Chassis, st *hw.Step, room float64) string {
 	first, _, _ := strings.Cut(more, ", ")
 	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + first, bare + ", " + strings.Replace(first, " screws", "", 1), bare} {
 		if textWidth(words) <= room && !strings.HasSuffix(words, ", ") {
-			return lowerFirst(words)
+			return hw.LowerFirst(words)
 		}
 	}
-	return lowerFirst(cutTo(bare, int(room/reachChar)))
-}
-
-func lowerFirst(text string) string {
-	r, n := utf8.DecodeRuneInString(text)
-	return string(unicode.ToLower(r)) + text[n:]
+	return hw.LowerFirst(cutTo(bare, int(room/reachChar)))
 }
 
 // textWidth estimates how wide a text at 12 px is; the narrow and the wide letters make

@@ -172,7 +172,10 @@ func sentence(text string) string {
 	if len(r) == 0 {
 		return ""
 	}
-	r[0] = unicode.ToUpper(r[0])
+	// A name with a digit, such as m2b, stays as the record has it.
+	if first, _, _ := strings.Cut(text, " "); !strings.ContainsAny(first, "0123456789") {
+		r[0] = unicode.ToUpper(r[0])
+	}
 	if end := r[len(r)-1]; end == '.' || end == '?' {
 		return string(r)
 	}

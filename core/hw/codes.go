@@ -250,5 +250,5 @@ var Cautions = Vocabulary[CautionCode]{
 	{CautionSeal, "a seal is broken", "", nil},
 	{CautionBoardOut, "the main board comes out: by its edges, onto a clean mat", "", nil},
 	{CautionNoIsolation, "nothing isolates the battery: everything inside stays live", "", nil},
-	{CautionNoForce, "do not force it: what does not move has one more screw or clip", "", nil},
+	{CautionNoForce, "do not force it: what does not move has one more screw or clip", "", []string{"do not force"}},
 }

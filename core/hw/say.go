@@ -1,6 +1,10 @@
 package hw
 
-import "fmt"
+import (
+	"fmt"
+	"strings"
+	"unicode"
+)
 
 // Words names a memory module: "8 GB DDR4-3200"; what is not known is left out.
 func (m *Module) Words() string {
@@ -49,4 +53,23 @@ func (s *Service) Says() string {
 		return s.Name
 	}
 	return s.ID
+}
+
+// ServiceName is what a service of the model is called, in lower case for a list.
+func (c *Chassis) ServiceName(id string) string {
+	if i := c.ServiceByID(id); i >= 0 && c.Services[i].Name != "" {
+		return LowerFirst(c.Services[i].Name)
+	}
+	return strings.ReplaceAll(id, "-", " ")
+}
+
+// LowerFirst gives a text a small first letter, unless it is an abbreviation such as PCIe
+// or GB, or a name.
+func LowerFirst(text string) string {
+	r := []rune(text)
+	if len(r) < 2 || !unicode.IsLower(r[1]) && r[1] != ' ' {
+		return text
+	}
+	r[0] = unicode.ToLower(r[0])
+	return string(r)
 }

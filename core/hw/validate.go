@@ -193,7 +193,7 @@ func ValidateRequest(r *Request, ch *Chassis) Faults {
 		}
 		kept[place] = at
 		if ch != nil {
-			c.ref(at, place, "place in "+ch.ID, ch.hasPlace(place))
+			c.ref(at, place, "place in "+ch.ID, ch.HasPlace(place))
 		}
 	}
 	c.aboveIf("/goals/memory_gb", r.Goals.MemoryGB, MaxMemoryGB, "GB")
@@ -288,7 +288,7 @@ func (c *checker) purpose(ch *Chassis, pointer, id, what string, not Purpose) {
 }
 
 // hasPlace reports whether a model has a place, BatteryPlace among them.
-func (c *Chassis) hasPlace(id string) bool {
+func (c *Chassis) HasPlace(id string) bool {
 	_, there := c.ReachOf(id)
 	return there && c.ServiceByID(id) < 0
 }

@@ -132,7 +132,7 @@ func TestSteps(t *testing.T) {
 	}
 	b.tabTo(`form[method="get"] button`)
 	b.follow(`document.querySelector('.opening') !== null`)
-	has(t, b.text(), "22.1 min down, the work and back; 1 bit change, 1 flip", "Tray: 8 × cover-long-screw", "do not force at ram-shield", "loosen 3 2 4 1 (the printed order reversed: it unloads evenly)")
+	has(t, b.text(), "22.1 min down, the work and back; 1 bit change, 1 flip", "Tray: 8 × cover-long-screw", "at ram-shield", "loosen 3 2 4 1 (the printed order reversed: it unloads evenly)")
 	b.checked()
 	b.tabTo(`tr[data-step="caddy"]`)
 	b.arrow("ArrowUp", alt)

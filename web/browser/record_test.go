@@ -35,15 +35,15 @@ func TestWholeMachine(t *testing.T) {
 	for _, e := range []entry{
 		{"fasteners/new", []string{"/id", "cover-long", "/count", "8", "/bit", "PH0", "/length_mm", "6", "/thread", "M2", "/head", "flat", "/captive", "no", "/at", "10 8, 160 8, 310 8, 10 112, 310 112, 10 214, 160 214, 310 214"}},
 		{"fasteners/new", []string{"/id", "pack-screw", "/count", "4", "/bit", "PH0", "/length_mm", "3", "/thread", "M2", "/order", "1, 4, 2, 3"}},
-		{"steps/new", []string{"/id", "power-off", "/verb", "power_down", "/part", "machine", "/needs", "none", "/side", "top", "/minutes", "1"}},
+		{"steps/new", []string{"/id", "power-off", "/verb", "power down", "/part", "machine", "/needs", "none", "/side", "top", "/minutes", "1"}},
 		{"steps/new", []string{"/id", "cover-screws", "/verb", "unscrew", "/part", "base cover", "/needs", "power-off", "/side", "bottom", "/fasteners", "cover-long 8"}},
 		{"steps/new", []string{"/id", "cover", "/verb", "unclip", "/part", "base cover", "/needs", "cover-screws", "/side", "bottom", "/tool", "plastic pick", "/start_at", "hinge side", "/close_hint", "front edge first"}},
-		{"steps/new", []string{"/id", "battery-plug", "/verb", "unplug", "/part", "battery plug", "/needs", "cover", "/side", "bottom", "/connector", "lift_straight", "/isolates_power", "yes"}},
-		{"steps/new", []string{"/id", "shield", "/verb", "lift", "/part", "memory shield", "/needs", "battery-plug", "/side", "bottom", "/cautions", "do_not_force"}},
-		{"slots/new", []string{"/id", "m2a", "/purpose", "storage", "/key", "M", "/pcie_gen", "4", "/lanes", "4", "/protocols", "nvme", "/lengths/30", "movable", "/lengths/80", "fitted", "/max_top_mm", "1,5", "/max_bottom_mm", "0",
+		{"steps/new", []string{"/id", "battery-plug", "/verb", "unplug", "/part", "battery plug", "/needs", "cover", "/side", "bottom", "/connector", "lift it straight", "/isolates_power", "yes"}},
+		{"steps/new", []string{"/id", "shield", "/verb", "lift", "/part", "memory shield", "/needs", "battery-plug", "/side", "bottom", "/cautions", "do not force"}},
+		{"slots/new", []string{"/id", "m2a", "/purpose", "for a drive", "/key", "M", "/pcie_gen", "4", "/lanes", "4", "/protocols", "nvme", "/lengths/30", "movable", "/lengths/80", "fitted", "/max_top_mm", "1,5", "/max_bottom_mm", "0",
 			"/cooling", "pad", "/refuses", "x2", "/excludes", "none", "/carry_over", "mounting screw, pad", "/reach", "battery-plug"}},
-		{"slots/new", []string{"/id", "wlan", "/purpose", "wireless", "/key", "E", "/pcie_gen", "3", "/lanes", "1", "/protocols", "pcie, usb", "/lengths/30", "fitted", "/antennas", "black, white", "/reach", "battery-plug", "how:", "label"}},
-		{"bays/new", []string{"/id", "bay25", "/form", "2.5in", "/height_mm", "7", "/interface", "sata", "/connector", "needs:cable-st14", "/caddy", "fitted", "/excludes", "none", "/reach", "battery-plug"}},
+		{"slots/new", []string{"/id", "wlan", "/purpose", "for a wireless", "/key", "E", "/pcie_gen", "3", "/lanes", "1", "/protocols", "pcie, usb", "/lengths/30", "fitted", "/antennas", "black, white", "/reach", "battery-plug", "how:", "label"}},
+		{"bays/new", []string{"/id", "bay25", "/form", "2.5", "/height_mm", "7", "/interface", "sata", "/connector", "needs:cable-st14", "/caddy", "fitted", "/excludes", "none", "/reach", "battery-plug"}},
 		{"batteries/new", []string{"/id", "small", "/design_wh", "50", "/nominal_v", "11.4", "/series", "3", "/part_numbers", "SB-500", "/excludes", "none", "how:", "label"}},
 		{"batteries/new", []string{"/id", "large", "/design_wh", "73", "/nominal_v", "15.2", "/series", "4", "/part_numbers", "SB-730", "/excludes", "bay25", "how:", "label"}},
 		{"services/new", []string{"/id", "repaste", "/name", "Renew thermal paste", "/reach", "battery-plug", "/minutes", "12", "/consumables", "paste, swabs"}},
@@ -60,7 +60,7 @@ func TestWholeMachine(t *testing.T) {
 		b.follow(`location.pathname === '` + model + `'`)
 	}
 	b.checked()
-	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "5 steps, 8 min", "NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two lanes", "2.5 in SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
+	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "5 steps, 8 min", "NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two-lane drives", "2.5 in SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
 		"a second socket under the shield?", "exposed by the step shield", "Also holds for ST14-B", "proposed")
 	if eval[int](b, `document.querySelectorAll('.drawing .screw').length`) != 8 || eval[int](b, `document.querySelectorAll('.drawing [fill="url(#hatch)"]').length`) == 0 {
 		t.Error("the drawing lacks the screws, or where the bay and the large pack shut each other out")

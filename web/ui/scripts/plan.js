@@ -23,7 +23,7 @@
         window.location.assign(url)
         return
       }
-      if (keep) history.replaceState(null, '', url)
+      if (keep) remember(url)
       // The other forms of the page carry what is asked now.
       document.querySelectorAll('form[data-live]').forEach((form) => {
         if (form.contains(document.activeElement)) return
@@ -37,19 +37,35 @@
     }
   }
 
+  // Back goes back through what was asked; one burst of typing is one question.
+  let typed = 0
+  function remember(url) {
+    const now = Date.now()
+    if (new URL(url, location.href).href === location.href) return
+    if (now - typed < 2000) history.replaceState(null, '', url)
+    else history.pushState(null, '', url)
+    typed = 0
+  }
+  window.addEventListener('popstate', () => {
+    if (document.activeElement) document.activeElement.blur()
+    const targets = ['#planned', '#answer'].filter((name) => document.querySelector(name))
+    if (targets.length) swap(location.pathname + location.search, targets, false)
+  })
+
   function addressOf(form) {
     const fields = new URLSearchParams()
     for (const [name, value] of new FormData(form)) {
       if (value !== '' || form.classList.contains('asked')) fields.append(name, value)
     }
-    return form.getAttribute('action') + '?' + fields
+    return form.getAttribute('action').split('#')[0] + '?' + fields
   }
 
   document.addEventListener('input', (event) => {
     const form = event.target.closest('form[data-live]')
     if (!form) return
     clearTimeout(waiting)
-    waiting = setTimeout(() => swap(addressOf(form), [form.dataset.live], true), event.target.tagName === 'SELECT' ? 0 : 350)
+    const writing = event.target.tagName !== 'SELECT' && event.target.type !== 'checkbox'
+    waiting = setTimeout(() => swap(addressOf(form), [form.dataset.live], true).then(() => { if (writing) typed = Date.now() }), writing ? 350 : 0)
   })
   // The list of options is filtered where it stands.
   document.addEventListener('input', (event) => {
@@ -64,7 +80,12 @@
     if (!form) return
     event.preventDefault()
     clearTimeout(waiting)
-    swap(addressOf(form), [form.dataset.live], true)
+    swap(addressOf(form), [form.dataset.live], true).then(() => {
+      const result = 'show' in form.dataset && document.querySelector('#ownresult')
+      if (!result) return
+      result.scrollIntoView({ block: 'center', inline: 'end' })
+      result.focus({ preventScroll: true })
+    })
   })
   document.addEventListener('click', (event) => {
     const link = event.target.closest('a[data-swap]')

@@ -1,0 +1,95 @@
+package plan
+
+import (
+	"strings"
+
+	"yembo/core/hw"
+)
+
+// Key says what an option does in a form for addresses: "dimm2+corvane-16.m2a-". Unlike
+// its number it stays the same when other options come or go.
+func (o *Option) Key() string {
+	var words []string
+	for _, a := range o.Actions {
+		switch a.Do {
+		case DoKeep:
+		case DoRemove:
+			words = append(words, a.Place+"-")
+		default:
+			words = append(words, a.Place+"+"+a.Part)
+		}
+	}
+	if len(words) == 0 {
+		return strings.Join(o.Services, ".")
+	}
+	return strings.Join(words, ".")
+}
+
+// Words sums an option up for people: what comes in and out where, and the services that
+// are done in the same opening.
+func (o *Option) Words(ch *hw.Chassis, parts *hw.Parts) string {
+	names := map[string]string{}
+	for i := range parts.Parts {
+		names[parts.Parts[i].ID] = parts.Parts[i].Name
+	}
+	var words []string
+	for _, a := range o.Actions {
+		switch a.Do {
+		case DoKeep:
+		case DoRemove:
+			words = append(words, a.Place+" out")
+		default:
+			name := names[a.Part]
+			if name == "" {
+				name = "a part that is no longer listed"
+			}
+			words = append(words, a.Place+": "+name)
+		}
+	}
+	for _, id := range o.Services {
+		words = append(words, ch.ServiceName(id))
+	}
+	return strings.Join(words, "; ")
+}
+
+// Short says of what an option falls short of the wish, and by how much: "memory 16 of
+// 32 GB"; it is empty where the option meets everything.
+func (o *Option) Short(goals hw.Goals) []string {
+	var out []string
+	missed := func(m hw.Maybe[bool]) bool { return m.IsKnown() && !m.Or(true) }
+	if want, ok := goals.MemoryGB.Get(); ok && missed(o.Meets.Memory) {
+		has := "not known,"
+		if o.Memory != nil {
+			has = o.Memory.TotalGB.String()
+		}
+		out = append(out, "memory "+has+" of "+want.String()+" GB")
+	}
+	if want, ok := goals.StorageGB.Get(); ok && missed(o.Meets.Storage) {
+		has := "not known,"
+		if o.Storage != nil {
+			has = o.Storage.TotalGB.String()
+		}
+		out = append(out, "storage "+has+" of "+want.String()+" GB")
+	}
+	if want, ok := goals.RuntimeH.Get(); ok && missed(o.Meets.Runtime) {
+		has := "not known,"
+		if o.Battery != nil && o.Battery.RuntimeH.IsKnown() {
+			has = o.Battery.RuntimeH.Or(0).String()
+		}
+		out = append(out, "battery "+has+" of "+want.String()+" h")
+	}
+	if want, ok := goals.Wireless.Get(); ok && missed(o.Meets.Wireless) {
+		out = append(out, "wireless below "+hw.Standards.Says(want))
+	}
+	return out
+}
+
+// GoalSays is a goal of the formats as pages call it.
+func GoalSays(goal string) string {
+	for i, name := range goalNames {
+		if name == goal {
+			return [kinds]string{kMemory: "memory", kDrive: "storage", kBattery: "time on the battery", kWireless: "wireless"}[i]
+		}
+	}
+	return goal
+}
