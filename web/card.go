@@ -3,39 +3,65 @@ package web
 import (
 	"context"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/teardown"
 	"yembo/shop"
 )
 
-// cardView is the work card: what to take out, what to fit, what to mind, and a
-// place for signatures. It is printed on one sheet in black and white.
+// cardView is the work card: everything the option does, in the order of the hands, and a
+// place for signatures. It is printed in black and white.
 type cardView struct {
-	MachineID, Model, Code, Serial string
-	Customer, Contact, Complaint   string
-	Paper                          string // a4 or letter
-	Out, In, Keep                  []cardLine
-	Minutes                        string
-	Total                          string
-	Consents                       []string
-	Warnings                       []plan.Warning
-	Cautions                       []string
-	Steps                          []cardStep
-	Back                           []string
-	Closing                        string
-	Memory                         string
-	Migration                      string
-	ChosenBy, ChosenAt, Printed    string
-	Gone                           bool // the chosen option is not among the plan's any more
+	*card.Card
+	Job, MachineID, Model, Code, Serial string
+	Customer, Contact, Complaint        string
+	Paper                               string // a4 or letter
+	Does, Minutes, Total, Memory        string
+	Consents                            []string // that are still open
+	Warnings                            []plan.Warning
+	Cautions                            []string
+	Long                                bool // the way back is on a sheet of its own
+	ChosenBy, ChosenAt, Printed         string
+	Gone                                bool // the chosen option is not among the plan's any more
 }
 
-type cardLine struct{ Place, What, Note string }
+// longJob is how many lines stand on one sheet, as measured on the demo's cards; with more
+// the way back is printed on a sheet of its own.
+const longJob = 104
 
+// linesOf estimates how many lines of half a sheet's width a card takes.
+func linesOf(c *card.Card) int {
+	lines := 0
+	say := func(words string) { lines += 1 + len(words)/52 }
+	for _, list := range [][]card.Step{c.Down, c.Up} {
+		for _, st := range list {
+			say(st.Does)
+			for _, x := range append(append([]string{st.Why, strings.Join(st.How, "; ")}, st.Screws...), st.Mind...) {
+				if x != "" {
+					say(x)
+				}
+			}
+		}
+	}
+	for _, f := range c.Fit {
+		say(f.What)
+		for _, x := range f.How {
+			say(x)
+		}
+	}
+	for _, x := range append(append(append([]string{}, c.FirstStart...), c.Closing...), c.StaysOut...) {
+		say(x)
+	}
+	return lines + len(c.Old)
+}
+
+// cardStep is a step of an opening, numbered.
 type cardStep struct {
 	Number int
 	Words  string
@@ -54,7 +80,11 @@ func (s *server) showCard(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v, err := buildCard(c.Request().Context(), &p)
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v, err := buildCard(c.Request().Context(), &p, how.Loosen == shop.LoosenPrinted)
 	if err != nil {
 		return err
 	}
@@ -84,11 +114,14 @@ func queryOf(c *shop.Choice) shop.PlanQuery {
 	return q
 }
 
-func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
+func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
 	v := cardView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
 		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: money(r.Choice.Currency, o.TotalCents),
-		ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings, Gone: true}
+		Does: chosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings, Gone: true}
+	if r.JobID != 0 {
+		v.Job = shop.Label(r.JobID)
+	}
 	for i := range p.Plan.Options {
 		if isChosen(r.Choice, &p.Plan.Options[i]) {
 			v.Gone = false
@@ -97,68 +130,22 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 	if p.Own != nil && len(p.Against) == 0 && isChosen(r.Choice, p.Own) {
 		v.Gone = false
 	}
-	names := partNames(p.Parts)
-	var reaches []string
-	for _, a := range o.Actions {
-		if a.Do == plan.DoKeep {
-			v.Keep = append(v.Keep, cardLine{Place: a.Place})
-			continue
-		}
-		reach, _ := r.Chassis.ReachOf(a.Place)
-		reaches = append(reaches, reach)
-		if a.Out != "" {
-			v.Out = append(v.Out, cardLine{a.Place, a.Out, "back to the customer, unless agreed otherwise"})
-		}
-		if a.Part != "" {
-			name := names[a.Part]
-			if name == "" {
-				name = a.Part
-			}
-			v.In = append(v.In, cardLine{a.Place, name, spareWords(p.Parts, &o, a.Part)})
-		}
-	}
-	v.Memory, _ = memoryWords(o.Memory)
-	if m := o.Migration; m != nil {
-		v.Migration = m.Place + ": " + hw.Migrations.Says(m.How)
-		if min, ok := m.Minutes.Get(); ok {
-			v.Migration += ", about " + min.String() + " min of copying"
-		}
+	if o.Memory != nil {
+		v.Memory, _ = memoryWords(o.Memory)
 	}
 	for _, code := range o.Consents {
-		v.Consents = append(v.Consents, code.Row().Says)
+		if !slices.Contains(r.Details.Consents, code) {
+			v.Consents = append(v.Consents, code.Row().Says)
+		}
 	}
-	best, err := teardown.BestOrder(ctx, r.Chassis, teardown.Down(r.Chassis, reaches))
+	var err error
+	v.Card, err = card.Of(ctx, card.Job{Chassis: r.Chassis, Machine: r.Machine, Parts: p.Parts, Printed: printed}, &o)
 	if err != nil {
 		return v, err
 	}
-	order := best.Steps
-	for k := range order {
-		v.Steps = append(v.Steps, cardStep{k + 1, stepWords(r.Chassis, &r.Chassis.Steps[order[k]])})
-		v.Back = append(v.Back, teardown.Back(r.Chassis, &r.Chassis.Steps[order[len(order)-1-k]]))
-	}
-	v.Closing = strings.Join(teardown.Closing(r.Chassis, order), "; ")
+	v.Long = linesOf(v.Card) > longJob
 	v.Cautions = cautions(r.Chassis)
 	return v, nil
-}
-
-// spareWords says what is left over of a kit that is not used up.
-func spareWords(parts *hw.Parts, o *plan.Option, id string) string {
-	for i := range parts.Parts {
-		if parts.Parts[i].ID != id || parts.Parts[i].Pieces() == 1 {
-			continue
-		}
-		used := 0
-		for _, a := range o.Actions {
-			if a.Part == id {
-				used++
-			}
-		}
-		if left := parts.Parts[i].Purchases(used)*parts.Parts[i].Pieces() - used; left > 0 {
-			return "one module of the kit; " + itoa(left) + " left over, to the customer or the shelf"
-		}
-		return "one module of the kit"
-	}
-	return ""
 }
 
 func stepWords(ch *hw.Chassis, st *hw.Step) string {

@@ -38,7 +38,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 		}
 		return path
 	}
-	row := regexp.MustCompile(`<tr><td>(?:<span class="letter">[A-C]</span>)?</td><td>(?:<a [^>]*>)?([^<]+).*?<td class="mono num">€([0-9.]+)</td>`)
+	row := regexp.MustCompile(`<tr><td>(?:<span class="optmark">[A-C]</span>)?</td><td>(?:<a [^>]*>)?([^<]+).*?<td class="mono num">€([0-9.]+)</td>`)
 	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "wath-07"} {
 		p, err := sh.Plan(t.Context(), id, shop.PlanQuery{})
 		if err != nil {
@@ -217,7 +217,7 @@ func TestInPlace(t *testing.T) {
 // looked at; what falls short stands last and says of what.
 func TestColumns(t *testing.T) {
 	e, _ := application(t)
-	heads := regexp.MustCompile(`(?s)<th scope="col"><span class="letter" aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under short">([^<]*)</span>)?<span class="under">([^<]*)</span>`)
+	heads := regexp.MustCompile(`(?s)<th scope="col"><span class="optmark" aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under short">([^<]*)</span>)?<span class="under">([^<]*)</span>`)
 	for path, want := range map[string][]string{
 		"/machines/tarn-vet-04":                                 {"A Least money, least work, soonest  m2b", "B Lowest risk  m2a", "C Most headroom  m2a"},
 		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525":        {"A Least money", "B Lowest risk", "C Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},

@@ -1,0 +1,337 @@
+package card
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/teardown"
+)
+
+func asReach(err error, into *teardown.ReachUnknown) bool { return errors.As(err, into) }
+
+// part finds a part of the list.
+func (m *maker) part(id string) *hw.Part {
+	for i := range m.Parts.Parts {
+		if m.Parts.Parts[i].ID == id {
+			return &m.Parts.Parts[i]
+		}
+	}
+	return &hw.Part{ID: id, Name: "a part that is no longer listed"}
+}
+
+// parts lists what has to lie ready, and what is left over of kits.
+func (m *maker) parts() {
+	for _, b := range m.o.Buy {
+		p := m.part(b.Part)
+		m.card.Parts = append(m.card.Parts, Part{b.Quantity, p.Name, whereFrom(p, b.Quantity)})
+	}
+}
+
+func whereFrom(p *hw.Part, n int) string {
+	days, told := p.LeadDays.Get()
+	switch {
+	case p.Brought():
+		return "brought by the customer"
+	case p.InStock() >= n:
+		return "on the shelf"
+	case told:
+		return fmt.Sprintf("to be ordered, %d days", days)
+	}
+	return "to be ordered"
+}
+
+// fits says for each place and service what is done there.
+func (m *maker) fits(s *teardown.Sheet) {
+	c := m.card
+	for i := range m.o.Actions {
+		a := &m.o.Actions[i]
+		if a.Do == plan.DoKeep {
+			continue
+		}
+		f := Fit{Place: a.Place, What: "comes out"}
+		if a.Out != "" && a.Part != "" {
+			f.How = append(f.How, "Out: "+outWords(a))
+		}
+		if a.Part != "" {
+			p := m.part(a.Part)
+			f.What = p.Name
+			f.How = append(f.How, m.fitted(a, p)...)
+			if over := m.leftOver(p); over != "" {
+				f.How = append(f.How, over)
+			}
+		}
+		if s != nil {
+			if id, ok := s.SwapOnRefit[a.Place]; ok {
+				f.How = append(f.How, "Done on the way back, at: "+hw.LowerFirst(m.Chassis.Steps[m.Chassis.StepByID(id)].Undone("")))
+			}
+		}
+		if mi := m.o.Migration; mi != nil && mi.Place == a.Place {
+			f.How = append(f.How, migration(mi))
+		}
+		c.Fit = append(c.Fit, f)
+		if a.Out != "" {
+			c.Old = append(c.Old, Old{a.Place, outWords(a), m.goes(a)})
+		}
+	}
+	for _, id := range m.o.Services {
+		f := Fit{Place: id, What: id}
+		if i := m.Chassis.ServiceByID(id); i >= 0 {
+			sv := &m.Chassis.Services[i]
+			f.What, f.Place = m.Chassis.ServiceName(id), ""
+			if len(sv.Carry) > 0 {
+				f.How = append(f.How, "Move over: "+strings.Join(sv.Carry, ", "))
+			}
+			if uses := append(append([]string{}, sv.Tools...), sv.Consumables...); len(uses) > 0 {
+				f.How = append(f.How, "With "+strings.Join(uses, ", "))
+			}
+		}
+		c.Fit = append(c.Fit, f)
+	}
+}
+
+// fitted says how a part goes into its place.
+func (m *maker) fitted(a *plan.Action, p *hw.Part) []string {
+	switch {
+	case p.Memory != nil:
+		return m.module(p.Memory)
+	case a.Place == hw.BatteryPlace:
+		return m.pack()
+	}
+	if i := m.Chassis.SlotByID(a.Place); i >= 0 {
+		return m.slot(&m.Chassis.Slots[i], p)
+	}
+	if i := m.Chassis.BayByID(a.Place); i >= 0 {
+		return m.bay(&m.Chassis.Bays[i])
+	}
+	return nil
+}
+
+// module says how memory is seated (the usual remedy for one that is not told: handbook 8).
+func (m *maker) module(mem *hw.Module) []string {
+	switch mem.Form {
+	case "SO-DIMM":
+		return []string{"Notch to the key; in at an angle until no gold shows, then down until both arms click"}
+	case "CAMM2", "LPCAMM2":
+		return []string{"Flat onto its contacts by the pins, then its screws crosswise"}
+	}
+	return []string{"Notch to the key, straight down until both latches close"}
+}
+
+// slot says where the post stands, what holds the module, what goes on it, and the leads of
+// a card.
+func (m *maker) slot(s *hw.Slot, p *hw.Part) []string {
+	length := hw.Maybe[int]{}
+	switch {
+	case p.Drive != nil:
+		length = p.Drive.Length
+	case p.Wireless != nil:
+		length = p.Wireless.Length
+	}
+	var out []string
+	mm, told := length.Get()
+	how := s.Lengths[strconv.Itoa(mm)]
+	name, needs := hw.Needs(how)
+	switch {
+	case !told:
+		out = append(out, "How long the module is was not told: look at the post first")
+	case needs:
+		out = append(out, fmt.Sprintf("%s to %d mm holds it", m.accessory(name), mm))
+	case how == hw.HeldMovable && m.longNow(s.ID) == mm:
+		out = append(out, fmt.Sprintf("The post stays at %d mm", mm))
+	case how == hw.HeldMovable:
+		out = append(out, fmt.Sprintf("Move the post to %d mm", mm))
+	case how == hw.HeldFitted:
+		out = append(out, fmt.Sprintf("The post at %d mm is there", mm))
+	case how == hw.HeldByNone:
+		out = append(out, fmt.Sprintf("Nothing holds %d mm: fix it as agreed", mm))
+	}
+	seat := "In at an angle, notch to the key"
+	if key, ok := s.Key.Get(); ok {
+		seat = "In at an angle, notch to key " + key
+	}
+	out = append(out, seat+", then flat; "+fixedBy(s.Fixing))
+	if len(s.CarryOver) > 0 {
+		out = append(out, "Moves over from the old part: "+strings.Join(s.CarryOver, ", "))
+	}
+	if cool, ok := s.Cooling.Get(); ok && cool != hw.NoCooling && p.Drive != nil {
+		out = append(out, "The "+hw.Coolings.Says(cool)+" goes back on")
+	}
+	if p.Wireless != nil {
+		out = append(out, m.antennas(s, p.Wireless)...)
+	}
+	return out
+}
+
+func (m *maker) longNow(place string) int {
+	for i := range m.Machine.Fitted.Drives {
+		if d := &m.Machine.Fitted.Drives[i]; d.Place == place {
+			return d.Drive.Length.Or(0)
+		}
+	}
+	return 0
+}
+
+// accessory is an accessory by the name of the part that provides it.
+func (m *maker) accessory(name string) string {
+	for _, b := range m.o.Buy {
+		if p := m.part(b.Part); p.Provides == name {
+			return p.Name
+		}
+	}
+	return "The " + strings.ReplaceAll(name, "-", " ")
+}
+
+func (m *maker) antennas(s *hw.Slot, card *hw.Card) []string {
+	if len(s.Antennas) == 0 {
+		return []string{"Note which lead sits on which post before it comes off"}
+	}
+	posts := make([]string, 0, len(s.Antennas))
+	for i, colour := range s.Antennas {
+		if n, told := card.Antennas.Get(); told && i >= n {
+			posts = append(posts, colour+" is left over: insulate its end")
+			continue
+		}
+		posts = append(posts, fmt.Sprintf("%s on post %d", colour, i+1))
+	}
+	return []string{"Leads straight down until they snap: " + strings.Join(posts, ", ")}
+}
+
+func fixedBy(f *hw.Fixing) string {
+	if f == nil {
+		return "what holds it is not recorded: the old one's screw"
+	}
+	words := "held by"
+	switch {
+	case f.Screw != "":
+		words += " one " + f.Screw
+	case f.From != "" || f.Bit.IsKnown():
+		words += " a screw"
+	}
+	if bit, ok := f.Bit.Get(); ok {
+		words += ", " + bit
+	}
+	if f.From != "" {
+		words += ", " + hw.FixingsFrom.Says(f.From)
+	}
+	return words
+}
+
+func (m *maker) bay(b *hw.Bay) []string {
+	var out []string
+	for _, x := range []struct{ what, how string }{{"caddy", b.Caddy.Or("")}, {"cable", b.Connector.Or("")}} {
+		if name, needs := hw.Needs(x.how); needs {
+			out = append(out, m.accessory(name)+" goes in first")
+		}
+	}
+	if b.Caddy.Or("") == hw.HeldFitted {
+		out = append(out, "Into the caddy that is there")
+	}
+	out = append(out, "Slide it until the plug seats; "+fixedBy(b.Fixing))
+	if len(b.CarryOver) > 0 {
+		out = append(out, "Moves over from the old part: "+strings.Join(b.CarryOver, ", "))
+	}
+	return out
+}
+
+func (m *maker) pack() []string {
+	out := []string{"Flat into its place, never bent or pressed; its plug goes in on the way back"}
+	if m.o.Battery == nil {
+		return out
+	}
+	if i := m.Chassis.BatteryByID(m.o.Battery.Option); i >= 0 && len(m.Chassis.Batteries[i].CarryOver) > 0 {
+		out = append(out, "Moves over from the old pack: "+strings.Join(m.Chassis.Batteries[i].CarryOver, ", "))
+	}
+	return out
+}
+
+// leftOver says what is left of a kit that is not used up.
+func (m *maker) leftOver(p *hw.Part) string {
+	if p.Pieces() == 1 {
+		return ""
+	}
+	used := 0
+	for i := range m.o.Actions {
+		if m.o.Actions[i].Part == p.ID {
+			used++
+		}
+	}
+	if left := p.Purchases(used)*p.Pieces() - used; left > 0 {
+		return fmt.Sprintf("One of a kit of %d; %d left over, to the customer or the shelf", p.Pieces(), left)
+	}
+	return ""
+}
+
+func migration(mi *plan.Migration) string {
+	words := "A clean installation; the customer's data comes from the backup"
+	if mi.How == hw.Clone {
+		words = "Copy the old drive onto it"
+	}
+	if minutes, ok := mi.Minutes.Get(); ok {
+		words += ", about " + minutes.String() + " min beside the bench"
+	}
+	return words
+}
+
+// outWords is what comes out; a wireless card is known by its standard.
+func outWords(a *plan.Action) string {
+	if hw.Standards.Index(hw.Standard(a.Out)) >= 0 {
+		return "the " + hw.Standards.Says(hw.Standard(a.Out)) + " card"
+	}
+	return a.Out
+}
+
+// goes says where an old part goes (handbook 1, handing over).
+func (m *maker) goes(a *plan.Action) string {
+	if a.Place == hw.BatteryPlace {
+		return "battery recycling, its plug taped"
+	}
+	for i := range m.Machine.Fitted.Drives {
+		if m.Machine.Fitted.Drives[i].Place == a.Place {
+			return "back to the customer with the data on it, or erased, as agreed"
+		}
+	}
+	return "back to the customer, or the shelf, as agreed"
+}
+
+// firstStart says what to expect and to do at the first start (handbook 1, proving), from
+// what changed and from the record's quirks.
+func (m *maker) firstStart() {
+	say := func(words string) { m.card.FirstStart = append(m.card.FirstStart, words) }
+	quirks := m.Chassis.Quirks
+	memory, drive := false, false
+	for i := range m.o.Actions {
+		a := &m.o.Actions[i]
+		if a.Do == plan.DoKeep {
+			continue
+		}
+		memory = memory || m.Chassis.SocketByID(a.Place) >= 0
+		drive = drive || a.Part != "" && m.part(a.Part).Drive != nil
+	}
+	if m.Chassis.Batteries == nil || len(m.Chassis.Batteries) > 0 {
+		if has(quirks, hw.ChargerToWake) {
+			say("Charger in: without it this model does not start once the battery was unplugged")
+		} else {
+			say("Charger in: many machines do not start from a battery that was unplugged")
+		}
+	}
+	if memory {
+		say("Leave it some minutes: the memory is trained, the screen stays dark so long")
+	}
+	if memory && has(quirks, hw.NoticeAfterMemory) {
+		say("It says once that its settings changed: confirm it")
+	}
+	if has(quirks, hw.LidPowersOn) {
+		say("Opening the lid switches it on: not before the cover is closed")
+	}
+	if has(quirks, hw.NoClockCell) {
+		say("The clock is wrong: set it")
+	}
+	if mi := m.o.Migration; drive && (mi == nil || mi.How != hw.Clone) {
+		say("A drive that is new and not started from has to be initialised")
+	}
+	say("Look in the firmware, then in the system, that every new part shows at the right size and speed")
+}
