@@ -323,7 +323,7 @@ func TestModelChangedSince(t *testing.T) {
 	if err := s.AddFinding(ctx, ansty, "", "quillon-aster-14", r.Version, f); err != nil {
 		t.Fatal(err)
 	}
-	if got := since(); len(got) != 1 || got[0].By != ansty.Name || !strings.Contains(got[0].What, "proven_gb") {
+	if got := since(); len(got) != 1 || got[0].By != ansty.Name || !strings.Contains(got[0].What, "memory proven") {
 		t.Errorf("it tells %v", got)
 	}
 }

@@ -300,11 +300,14 @@ func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, 
 // changedFacts names the facts that got a new finding or lost one.
 func changedFacts(before, after *hw.Chassis) []string {
 	var out []string
-	seen := map[string]bool{}
+	facts := map[string][]string{} // by the thing that they are of
 	name := func(path string) {
-		if !seen[path] {
-			seen[path] = true
-			out = append(out, strings.TrimPrefix(path, "/"))
+		thing, fact := hw.FactOf(path)
+		if _, there := facts[thing]; !there {
+			out = append(out, thing)
+		}
+		if !slices.Contains(facts[thing], fact) {
+			facts[thing] = append(facts[thing], fact)
 		}
 	}
 	for i, f := range after.Findings {
@@ -317,6 +320,15 @@ func changedFacts(before, after *hw.Chassis) []string {
 	}
 	if len(out) == 0 {
 		return []string{"general facts"}
+	}
+	for i, thing := range out {
+		words := strings.Trim(strings.Join(facts[thing], ", "), ", ")
+		switch {
+		case thing == "":
+			out[i] = words
+		case words != "":
+			out[i] = thing + " (" + words + ")"
+		}
 	}
 	return out
 }

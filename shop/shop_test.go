@@ -154,7 +154,7 @@ func TestTwoTechnicians(t *testing.T) {
 	if len(now.Chassis.Steps) != len(r.Chassis.Steps) || now.Chassis.Memory.Sockets[0].Reach != "ram-shield" {
 		t.Error("saving the memory lost other facts")
 	}
-	if h := now.History[0]; h.By != "R. Okell" || !strings.Contains(h.What, "memory/limits/proven_gb") {
+	if h := now.History[0]; h.By != "R. Okell" || !strings.Contains(h.What, "memory proven") {
 		t.Errorf("history: %+v", h)
 	}
 }

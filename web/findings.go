@@ -104,33 +104,12 @@ func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
 	return o
 }
 
-// factName puts a path into words: /slots/m2b/lanes is "m2b, lanes".
-func factName(path string) string {
-	words := strings.Split(strings.Trim(path, "/"), "/")
-	last := words[len(words)-1]
-	if known, ok := factWords[last]; ok {
-		last = known
-	} else {
-		last = strings.NewReplacer("_gb", "", "_mts", "", "_mm", "", "_wh", "", "_v", "", "_", " ").Replace(last)
-	}
-	switch {
-	case len(words) == 1 || words[0] == "memory" && len(words) == 2 || len(words) >= 3 && words[1] == "limits":
-		return last
-	case len(words) == 2:
-		return words[1]
-	}
-	return words[len(words)-2] + ", " + last
-}
-
-// factWords are the names of facts whose field says it too shortly.
-var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platform speed", "channels": "memory channels", "maker_gb": "maker's memory limit",
-	"controller_gb": "controller's memory limit", "proven_gb": "memory proven", "max_module_gb": "largest module", "pcie_gen": "PCIe generation", "max_top_mm": "room above",
-	"max_bottom_mm": "room below", "protocols": "takes", "reach": "way in", "battery_reach": "way to the battery", "design_wh": "energy", "nominal_v": "volts", "series": "cells in series",
-	"antennas": "antenna leads", "outline": "size of the base", "slots": "M.2 slots", "bays": "drive bays", "batteries": "battery packs", "sockets": "memory sockets", "soldered": "soldered memory", "count": "how many"}
+// factName names a fact for people: "dimm1, largest module".
+func factName(path string) string { return hw.FactSays(path) }
 
 // valueWords writes a value with the unit that its field's name carries.
 func valueWords(path string, raw []byte) string {
-	words := plainValue(raw)
+	words := plainValue(path, raw)
 	if unit := unitOf(path); unit != "" {
 		return words + " " + unit
 	}
@@ -140,8 +119,40 @@ func valueWords(path string, raw []byte) string {
 // fieldUnits are the units by the ending of a field's name.
 var fieldUnits = map[string]string{"_gb": "GB", "_mts": "MT/s", "_mm": "mm", "_wh": "Wh", "_v": "V", "_h": "h"}
 
-func plainValue(raw []byte) string {
-	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ").Replace(string(raw))
+// plainValue writes a value without the signs of its format, its words as pages have them.
+func plainValue(path string, raw []byte) string {
+	var value any
+	if err := json.Unmarshal(raw, &value); err != nil {
+		return string(raw)
+	}
+	field := path[strings.LastIndex(path, "/")+1:]
+	switch x := value.(type) {
+	case string:
+		return hw.ValueSays(field, x)
+	case []any:
+		words := make([]string, len(x))
+		for i, one := range x {
+			word, plain := one.(string)
+			if !plain {
+				return flat(raw)
+			}
+			words[i] = hw.ValueSays(field, word)
+		}
+		if len(words) == 0 {
+			return "none"
+		}
+		return strings.Join(words, ", ")
+	case map[string]any:
+		if field == "lengths" {
+			return lengthList(x)
+		}
+	}
+	return flat(raw)
+}
+
+func flat(raw []byte) string {
+	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ", "x_mm", "left", "y_mm", "top", "w_mm", "width", "h_mm", "height", "turn_deg", "turned",
+		"_mm", "", "_", " ").Replace(string(raw))
 }
 
 // settleWords says what would settle a dispute: what is stronger than all that was

@@ -291,7 +291,7 @@ func partsOf(ch *hw.Chassis) []partRowOf {
 func (s itemSpec) words(item doc.Tree) string {
 	var out []string
 	for _, f := range s.Fields {
-		label := strings.ToLower(f.Label[:1]) + f.Label[1:]
+		label := hw.LowerFirst(f.Label)
 		switch x := item.Get(f.Name).(type) {
 		case nil:
 		case bool:

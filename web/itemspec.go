@@ -27,8 +27,11 @@ func (f *fieldSpec) says(word string) string {
 			return t.Says
 		}
 	}
-	if f.Kind == "held" {
+	switch {
+	case f.Kind == "held":
 		return heldSays(word)
+	case f.Name == "cautions":
+		return strings.ReplaceAll(word, "_", " ")
 	}
 	return word
 }
@@ -41,6 +44,9 @@ func (f *fieldSpec) meant(typed string) string {
 				return t.Word
 			}
 		}
+	}
+	if f.Name == "cautions" {
+		return strings.ReplaceAll(strings.ToLower(typed), " ", "_")
 	}
 	return typed
 }

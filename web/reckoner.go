@@ -28,7 +28,7 @@ type sum struct {
 
 type sumField struct {
 	Name, Label, Unit, Start string
-	Words                    []string // a choice
+	Words                    []hw.Term[string] // a choice
 	Wide                     bool
 }
 
@@ -48,8 +48,8 @@ var sums = []sum{
 	{"label", "What does this label say?", "Memory labels of three generations, in the standard's form and in trade forms; M.2 size codes.",
 		[]sumField{{Name: "label", Label: "Label or code", Start: "16GB 2Rx8 PC4-3200AA-SE1-11", Wide: true}}, reckonLabel},
 	{"fit", "Does this M.2 drive fit that slot?", "Key, then length, protocol and thickness, each against what the slot has; the first that fails is the answer.",
-		[]sumField{{Name: "code", Label: "Size code", Start: "2280-D2-M"}, {Name: "speaks", Label: "Speaks", Words: []string{"nvme", "sata"}}, {Name: "key", Label: "Slot's key", Words: []string{"M", "B", "E"}},
-			{Name: "holds", Label: "Slot holds", Unit: "mm, comma between", Start: "42, 80"}, {Name: "takes", Label: "Slot takes", Words: []string{"nvme", "nvme and sata", "sata"}},
+		[]sumField{{Name: "code", Label: "Size code", Start: "2280-D2-M"}, {Name: "speaks", Label: "Speaks", Words: hw.DriveInterfaces.Terms()}, {Name: "key", Label: "Slot's key", Words: plainTerms("M", "B", "E")},
+			{Name: "holds", Label: "Slot holds", Unit: "mm, comma between", Start: "42, 80"}, {Name: "takes", Label: "Slot takes", Words: []hw.Term[string]{{Word: "nvme", Says: "NVMe"}, {Word: "nvme and sata", Says: "NVMe and SATA"}, {Word: "sata", Says: "SATA"}}},
 			{Name: "above", Label: "Room above", Unit: "mm", Start: "1.5"}, {Name: "below", Label: "Room below", Unit: "mm", Start: "0"}}, reckonFit},
 	{"link", "What does this link carry?", "Generation and lanes are the lower of slot and drive; a lane carries 250, 500, 985, 1969 or 3938 MB/s.",
 		[]sumField{{Name: "sgen", Label: "Slot, generation", Start: "3"}, {Name: "slanes", Label: "Slot, lanes", Start: "2"}, {Name: "dgen", Label: "Drive, generation", Start: "4"}, {Name: "dlanes", Label: "Drive, lanes", Start: "4"},
@@ -86,7 +86,7 @@ func (s *server) showReckoner(c *echo.Context) error {
 			case told:
 				f.values[field.Name] = typed
 			case len(field.Words) > 0:
-				f.values.Set(field.Name, field.Words[0])
+				f.values.Set(field.Name, field.Words[0].Word)
 			default:
 				f.values.Set(field.Name, field.Start)
 			}
@@ -348,4 +348,13 @@ func reckonLabour(f *Form, currency string) (string, []string) {
 	all := way + way.Back() + hw.MinutesOf(v[1])
 	return money(currency, all.Labour(cents)), []string{fmt.Sprintf("%s + 0.8 × %s + %s = %s min; a module counts %s, a drive %s, a pack %s", v[0], v[0], v[1], all.Shown(),
 		teardown.SwapMemory.Shown(), teardown.SwapDrive.Shown(), teardown.SwapBattery.Shown())}
+}
+
+// plainTerms are words that are shown as they are.
+func plainTerms(words ...string) []hw.Term[string] {
+	out := make([]hw.Term[string], len(words))
+	for i, w := range words {
+		out[i] = hw.Term[string]{Word: w, Says: w}
+	}
+	return out
 }

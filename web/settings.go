@@ -17,9 +17,10 @@ import (
 // settingsView is how the shop works, each setting with what it changes.
 type settingsView struct {
 	*Form
-	Limits, Pairings, Migrations, Standards []string
-	Largest                                 []largestField
-	Saved                                   bool
+	Limits, Pairings, Migrations []string
+	Standards                    []hw.Term[string]
+	Largest                      []largestField
+	Saved                        bool
 }
 
 // largestField is a row of the table of largest modules.
@@ -74,7 +75,7 @@ func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) 
 	if err != nil {
 		return err
 	}
-	v := settingsView{Form: f, Limits: hw.LimitPractices.Words(), Pairings: hw.Pairings.Words(), Migrations: hw.Migrations.Words(), Standards: hw.Standards.Words(),
+	v := settingsView{Form: f, Limits: hw.LimitPractices.Words(), Pairings: hw.Pairings.Words(), Migrations: hw.Migrations.Words(), Standards: hw.Standards.Terms(),
 		Largest: largestFields(how.LargestModules()), Saved: saved}
 	return s.render(c, status, "settings", "Settings", "settings", v)
 }

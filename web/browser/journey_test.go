@@ -126,7 +126,7 @@ func TestSettling(t *testing.T) {
 	b.follow(`document.querySelector('main').innerText.includes('Set aside 14 May 26')`)
 	has(t, b.text(), "1 disputed", "R. Okell: the sheet is of the first board")
 	b.visit("/models/pellam-drover-15")
-	has(t, b.text(), "1 disputed", "changed: memory/sockets/dimm1/max_module_gb")
+	has(t, b.text(), "1 disputed", "changed: dimm1 (largest module)")
 }
 
 func has(t *testing.T, text string, want ...string) {
