@@ -56,7 +56,27 @@ func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand
 	if err != nil && !errors.As(err, &look.Wrong) {
 		return look, err
 	}
+	look.nameLines()
 	return look, nil
+}
+
+// nameLines says at each fault of the record which of several lines brought it.
+func (l *LinesLook) nameLines() {
+	if len(l.Lines) < 2 {
+		return
+	}
+	for k := range l.Wrong {
+		path, ok := evidence.ByID(l.Next, l.Wrong[k].Pointer)
+		if !ok {
+			continue
+		}
+		for i := len(l.Lines) - 1; i >= 0; i-- {
+			if l.Lines[i].SpeaksOf(path) {
+				l.Wrong[k].Text = fmt.Sprintf("line %d: %s", l.Lines[i].Number, l.Wrong[k].Text)
+				break
+			}
+		}
+	}
 }
 
 // checkSpoken checks a record into which lines were brought. What they do not speak of

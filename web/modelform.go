@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -344,7 +345,7 @@ func (f *Form) Was(name string) string {
 // field, so only a page made by hand can send another).
 func (f *Form) date(name string) string {
 	text := f.text(name)
-	if len(text) != len("2006-01-02") || strings.Count(text, "-") != 2 {
+	if _, err := time.Parse("2006-01-02", text); err != nil {
 		return ""
 	}
 	return text

@@ -67,6 +67,23 @@ func (item *Item) apply(tree doc.Tree, stated Stated) {
 	}
 }
 
+// SpeaksOf reports whether a line says something of the thing, or of the fact, with that
+// path by place id.
+func (l *Line) SpeaksOf(path string) bool {
+	for _, item := range l.Items {
+		at := "/" + item.List + "/" + item.ID
+		if item.List != "" && (path == at || strings.HasPrefix(path, at+"/")) {
+			return true
+		}
+		for name := range item.Fields {
+			if item.List == "" && (path == "/"+name || strings.HasPrefix(path, "/"+name+"/")) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
 // Batches cuts lines where a fact is said a second time: within a batch no line speaks
 // of what another has said, so that a batch can be applied at once without one finding
 // hiding another.

@@ -127,7 +127,7 @@ func table() []*kind {
 		{word: "bat", also: []string{"battery"}, list: "batteries", id: "pack", example: "bat:small 52.5wh 11.4v 3s pn:QB-525 >pack-screws", special: batteryReach, fields: []field{
 			{"design_wh", "design energy", "52.5wh", number{nil, []string{"wh"}, false, nil, "%s Wh"}}, {"nominal_v", "nominal", "11.4v", number{nil, []string{"v"}, false, nil, "%s V"}},
 			{"series", "cells in series", "3s", number{nil, []string{"s", "cells"}, true, nil, "%s in series"}}, {"part_numbers", "part numbers", "pn:QB-525", list{"pn:", "%s", false}}, fExcludes, fCarry, fOnly, fAt}},
-		{word: "screws", also: []string{"screw"}, list: "fasteners", id: "screws", special: screwGroup, example: `screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 hid:"under foot" cap2`, fields: []field{
+		{word: "screws", also: []string{"screw"}, list: "fasteners", id: "screws", special: screwGroup, finish: shareScrews, example: `screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 hid:"under foot" cap2`, fields: []field{
 			{"count", "how many", "7pcs", number{nil, []string{"pcs"}, true, nil, "%s screws"}}, fBit, {"length_mm", "length", "6mm", number{nil, []string{"mm"}, false, nil, "%s mm long"}},
 			{"thread", "thread", "M2", text{"", "thread %s", thread}}, {"thread", "thread", "thread:M2", text{"thread:", "thread %s", anyText}}, {"head", "head", "head:flat", text{"head:", "%s head", anyText}},
 			{"captive", "captive", "cap", choice{{"cap", true, "captive"}, {"loose", false, "loose"}}}, {"hidden", "hidden", `hid:"under foot"`, text{"hid:", "hidden %s", anyText}}, fSeal,

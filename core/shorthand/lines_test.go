@@ -30,7 +30,7 @@ func TestLines(t *testing.T) {
 		"dimm1 so-dimm b max 16 >ram-shield":                                  `{"memory":{"sockets":[{"channel":"B","form":"SO-DIMM","id":"dimm1","max_module_gb":16,"reach":"ram-shield"}]}}`,
 		"bay25 7 mm sata plug+bay-cable nocaddy":                              `{"bays":[{"caddy":"not_used","connector":"needs:bay-cable","form":"2.5in","height_mm":7,"id":"bay25","interface":"sata"}]}`,
 		"bat 52,5 Wh 11.4v 3 s pn:QB-525 >pack-screws":                        `{"batteries":[{"design_wh":52.5,"id":"pack","nominal_v":11.4,"part_numbers":["QB-525"],"series":3}],"battery_reach":"pack-screws"}`,
-		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`:                     `{"fasteners":[{"bit":"PH0","count":7,"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":4,"hidden":"under foot","id":"screws-2","length_mm":4},{"bit":"PH0","captive":true,"count":2,"id":"screws-3"}]}`,
+		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`:                     `{"fasteners":[{"bit":"PH0","count":7,"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":4,"hidden":"under foot","id":"screws-2","length_mm":4,"thread":"M2"},{"bit":"PH0","captive":true,"count":2,"id":"screws-3","thread":"M2"}]}`,
 		"screws:sink 4xph0 cap order:1,4,2,3 at:10/8,20/8":                    `{"fasteners":[{"at":[{"x_mm":10,"y_mm":8},{"x_mm":20,"y_mm":8}],"bit":"PH0","captive":true,"count":4,"id":"sink","order":[1,4,2,3]}]}`,
 		"power-down\nunscrew base cover 7xPH0x6 bottom-up\nunclip base cover with:\"plastic pick\" 3min\nunplug battery lift-straight iso 0,5 min after:none": `{"fasteners":[{"bit":"PH0","count":7,"id":"base-cover-screw","length_mm":6}],"steps":[` +
 			`{"id":"power-off","needs":[],"part":"machine","verb":"power_down"},{"fasteners":[{"count":7,"group":"base-cover-screw"}],"id":"base-cover-screws","needs":["power-off"],"part":"base cover","side":"bottom","verb":"unscrew"},` +
@@ -277,4 +277,48 @@ func fieldNames(item any) []string {
 		out = append(out, name)
 	}
 	return out
+}
+
+// TestNames: names are given, or made so that none clashes; a second line never takes the
+// place of a first unseen, and what a line of screws says once holds for all its groups.
+func TestNames(t *testing.T) {
+	record := &hw.Chassis{ID: "tern", Steps: []hw.Step{{ID: "cover", Verb: "unclip", Part: "cover"}, {ID: "shield", Verb: "lift", Part: "shield", Tool: "pick"}},
+		Findings: []hw.Finding{{Path: "/steps/0/verb", Value: json.RawMessage(`"unclip"`), Source: "bench"}, {Path: "/steps/1/verb", Value: json.RawMessage(`"lift"`), Source: "assumed"},
+			{Path: "/steps/1/tool", Value: json.RawMessage(`"pick"`), Source: "seller"}}}
+	record.Findings[0].Path, record.Findings[1].Path, record.Findings[2].Path = "/steps/cover/verb", "/steps/shield/verb", "/steps/shield/tool"
+	for name, c := range map[string]struct{ text, ids, fault string }{
+		"another move of a part":     {"unscrew base cover 4xPH0\nloosen base cover 2xPH0", "base-cover-screws base-cover-screw base-cover-screws-loosen base-cover-screw-2", ""},
+		"named by the person":        {"unscrew base cover 4xPH0\nunscrew base cover 2xPH0 as rear-screws", "base-cover-screws base-cover-screw rear-screws base-cover-screw-2", ""},
+		"as":                         {"lift tray as fan-tray 2min", "fan-tray", ""},
+		"as a place":                 {"slot 2280* as left", "left", ""},
+		"as twice named":             {"m2a 2280* as left", "", "has its name already"},
+		"as without":                 {"lift tray as", "", "the name after as is missing"},
+		"as no name":                 {"lift tray as Tray!", "", "is no id"},
+		"lift after unclip":          {"lift cover", "cover-lift", ""},
+		"what was assumed":           {"remove shield", "shield", ""},
+		"what was said":              {`lift shield with:"driver"`, "shield", "shield says otherwise already, in the record"},
+		"the same again":             {"lift shield with:pick", "shield", ""},
+		"on purpose":                 {`lift:shield with:"driver"`, "shield", ""},
+		"a second line of one step":  {"unscrew lid 4xT5\nunscrew lid 2xT5", "", "line 2, column 1: lid-screws says otherwise already, in a line before"},
+		"a date that there is not":   {"@bench:2026-02-31 m2a 2280*", "", "is no date"},
+		"thread once for all groups": {"screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 cap2", "cover cover-2 cover-3", ""},
+	} {
+		lines := Parse(c.text, record, Source{Name: hw.Bench})
+		var ids []string
+		for _, l := range lines {
+			for _, item := range l.Items {
+				ids = append(ids, item.ID)
+				if item.List == "fasteners" && strings.HasPrefix(c.text, "screws:") && (item.Fields["thread"] != "M2" || item.Fields["head"] != "flat") {
+					t.Errorf("%s: %s has %v", name, item.ID, item.Fields)
+				}
+			}
+		}
+		fault := ""
+		if faults := Faults(lines); len(faults) > 0 {
+			fault = faults[0].Error()
+		}
+		if c.ids != "" && strings.Join(ids, " ") != c.ids || (c.fault == "") != (fault == "") || !strings.Contains(fault, c.fault) {
+			t.Errorf("%s: %v, %q", name, ids, fault)
+		}
+	}
 }

@@ -25,8 +25,9 @@ var slug = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 
 // subject finds what a line speaks of. used is false where the first word is one of
 // the thing's own words too.
-func (p *parser) subject(l *Line, t token, from Source) (k *kind, item *Item, used bool) {
+func (p *parser) subject(l *Line, t token, from Source, called string) (k *kind, item *Item, used bool) {
 	name, id, named := strings.Cut(t.text, ":")
+	alone := id == ""
 	name = strings.ToLower(name)
 	if !t.quoted {
 		k, id = p.kindOf(name, id, named)
@@ -34,6 +35,13 @@ func (p *parser) subject(l *Line, t token, from Source) (k *kind, item *Item, us
 	if k == nil {
 		l.fail(t.col, t.size, t.text, fmt.Sprintf("%s is nothing that a line can start with", clip(t.text)), "a thing, such as "+strings.Join(subjects(), " ")+", or a step's verb", hw.Nearest(name, p.starts()))
 		return nil, nil, false
+	}
+	if called != "" && (k.list == "" || !alone || id == name) {
+		l.fail(t.col, t.size, t.text, clip(t.text)+" has its name already", "as NAME in a line that names its thing by a word alone, such as slot or unscrew", "")
+		return nil, nil, false
+	}
+	if called != "" {
+		id = called
 	}
 	if id != "" && !slug.MatchString(id) {
 		l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no id", id), "lower-case letters, digits and single dashes", "")

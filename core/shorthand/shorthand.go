@@ -19,6 +19,7 @@ package shorthand
 import (
 	"fmt"
 	"strings"
+	"time"
 
 	"yembo/core/hw"
 )
@@ -143,6 +144,7 @@ type parser struct {
 	force    Source
 	lastStep string // a new step comes after it unless it says otherwise
 	items    int
+	earlier  []*Item // what the lines before speak of
 }
 
 // line reads one line: its thing, then its words.
@@ -169,7 +171,11 @@ func (p *parser) line(l *Line) {
 }
 
 func (p *parser) rest(l *Line, tokens []token, from Source) {
-	k, item, used := p.subject(l, tokens[0], from)
+	tokens, name, ok := p.named(l, tokens)
+	if !ok {
+		return
+	}
+	k, item, used := p.subject(l, tokens[0], from, name)
 	if k == nil {
 		return
 	}
@@ -188,9 +194,36 @@ func (p *parser) rest(l *Line, tokens []token, from Source) {
 		}
 		r.word(t)
 	}
+	made := item.ID == ""
 	if k.finish != nil {
 		k.finish(r)
 	}
+	if made && k.list != "" {
+		r.keepFirst()
+	}
+	p.earlier = append(p.earlier, l.Items...)
+}
+
+// named takes the name that a line gives its thing, "as NAME", out of its words.
+func (p *parser) named(l *Line, tokens []token) (rest []token, name string, ok bool) {
+	for i, t := range tokens {
+		if i == 0 || t.quoted || !strings.EqualFold(t.text, "as") {
+			continue
+		}
+		if i+1 == len(tokens) {
+			l.fail(t.col, t.size, t.text, "the name after as is missing", "as NAME, such as as rear-screws", "")
+			return nil, "", false
+		}
+		next := tokens[i+1]
+		if name = next.text; !slug.MatchString(name) {
+			l.fail(next.col, next.size, next.text, fmt.Sprintf("%q is no id", clip(name)), "lower-case letters, digits and single dashes", "")
+			return nil, "", false
+		}
+		l.Words = append(l.Words, Word{Col: t.col, Len: next.col + next.size - t.col, Text: t.text + " " + name, Means: "named " + name, Detail: "by you"})
+		rest = append(append(rest, tokens[:i]...), tokens[i+2:]...)
+		return rest, name, true
+	}
+	return tokens, "", true
 }
 
 func (p *parser) add(l *Line, item *Item) *Item {
@@ -255,5 +288,6 @@ func isDate(text string) bool {
 			return false
 		}
 	}
-	return text[5:7] >= "01" && text[5:7] <= "12" && text[8:] >= "01" && text[8:] <= "31"
+	_, err := time.Parse("2006-01-02", text)
+	return err == nil
 }

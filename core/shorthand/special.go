@@ -148,13 +148,19 @@ func nameStep(r *reader) {
 			return
 		}
 		r.item.ID = id
+		// Another move of the same part is another step: unscrew and loosen, unclip and lift.
+		if old, _ := r.p.said(r.item); old["verb"] != nil && old["verb"] != verb {
+			r.item.ID = id + "-" + strings.ReplaceAll(verb, "_", "-")
+		}
 	}
+	known, _ := r.p.said(r.item)
+	fresh := len(known) == 0 && !r.p.has("steps", r.item.ID)
 	for i, group := range r.made {
 		base := makeSlug(part)
 		if base == "" {
 			base = r.item.ID
 		}
-		group.ID = numbered(strings.TrimSuffix(base, "-screws")+"-screw", i, "-")
+		group.ID = r.p.freeGroup(strings.TrimSuffix(base, "-screws")+"-screw", i, fresh)
 		list, _ := r.item.Fields["fasteners"].([]any)
 		r.item.Fields["fasteners"] = append(list, map[string]any{"group": group.ID, "count": group.Fields["count"]})
 		r.item.From["fasteners"] = r.from
@@ -165,6 +171,28 @@ func nameStep(r *reader) {
 	}
 	r.item.implied["needs"] = needs
 	r.p.lastStep = r.item.ID
+}
+
+// freeGroup is the n-th name of a screw group; those of a new step are none that another
+// step has.
+func (p *parser) freeGroup(base string, n int, fresh bool) string {
+	taken := func(id string) bool {
+		for _, e := range p.earlier {
+			if e.List == "fasteners" && e.ID == id {
+				return true
+			}
+		}
+		return p.has("fasteners", id)
+	}
+	for at := 0; ; at++ {
+		id := numbered(base, at, "-")
+		if fresh && taken(id) {
+			continue
+		}
+		if n--; n < 0 {
+			return id
+		}
+	}
 }
 
 // nameLoose names a thing that was typed without an id by one of its texts.
