@@ -115,8 +115,8 @@ func thingsOf(ch *hw.Chassis, l *layout) []thing {
 	for i := range ch.Shapes {
 		add("shapes", ch.Shapes[i].ID, ch.Shapes[i].What, "shape", ch.Shapes[i].At)
 	}
-	for i := range ch.Suspected {
-		add("suspected", ch.Suspected[i].ID, "not yet seen", "suspected", ch.Suspected[i].At)
+	for _, x := range ch.Open() {
+		add("suspected", x.ID, "not yet seen", "suspected", x.At)
 	}
 	return out
 }

@@ -32,9 +32,9 @@ func (l *layout) anchors(ch *hw.Chassis) []anchor {
 			add("battery:"+ch.Batteries[i].ID, packCall(ch, i))
 		}
 	}
-	for i := range ch.Suspected {
-		if _, ok := l.at["suspected:"+ch.Suspected[i].ID]; ok {
-			add("suspected:"+ch.Suspected[i].ID, suspectedCall(&ch.Suspected[i]))
+	for _, x := range ch.Open() {
+		if _, ok := l.at["suspected:"+x.ID]; ok {
+			add("suspected:"+x.ID, suspectedCall(x))
 		}
 	}
 	return out

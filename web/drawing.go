@@ -248,8 +248,8 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 		}
 		d.pack(ch, b, r)
 	}
-	for i := range ch.Suspected {
-		if r, ok := l.at["suspected:"+ch.Suspected[i].ID]; ok {
+	for _, x := range ch.Open() {
+		if r, ok := l.at["suspected:"+x.ID]; ok {
 			b := d.box(r, "unknown")
 			b.Lines = []boxLine{{b.CY + 10, "?", "query"}}
 			d.Boxes = append(d.Boxes, b)

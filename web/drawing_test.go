@@ -116,3 +116,22 @@ func crossed(a, b [][2]float64) bool {
 	}
 	return false
 }
+
+// TestSettledSuspicion: what was looked at is drawn no more, and nobody is sent to look again.
+func TestSettledSuspicion(t *testing.T) {
+	ch := &hw.Chassis{ID: "tern", Suspected: []hw.Suspected{{ID: "third", Text: "a third socket?", At: &hw.At{}}}}
+	count := func() int {
+		n := 0
+		for _, b := range drawInside(ch, deskStyle).Boxes {
+			if b.Class == "unknown" {
+				n++
+			}
+		}
+		return n + len(toFindOut(ch))
+	}
+	open := count()
+	ch.Suspected[0].Settled = &hw.Settled{As: "nothing", On: "2026-05-14"}
+	if settled := count(); open-settled != 2 {
+		t.Errorf("%d marks before it was settled, %d after", open, settled)
+	}
+}

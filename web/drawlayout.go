@@ -70,9 +70,9 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 			l.proposed = append(l.proposed, w.name)
 		}
 	}
-	for i := range ch.Suspected {
-		if r, ok := rectOf(ch.Suspected[i].At, 30, 20); ok {
-			l.at["suspected:"+ch.Suspected[i].ID] = r
+	for _, x := range ch.Open() {
+		if r, ok := rectOf(x.At, 30, 20); ok {
+			l.at["suspected:"+x.ID] = r
 		}
 	}
 	return l

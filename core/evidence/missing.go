@@ -53,8 +53,8 @@ func ToFindOut(ch *hw.Chassis) []Open {
 		l.ask(at+"/bit", f.Bit.IsKnown(), "try the bits", "")
 		l.ask(at+"/length_mm", f.Length.IsKnown(), "measure one, head not counted", "")
 	}
-	for i := range ch.Suspected {
-		l.ask("/suspected/"+ch.Suspected[i].ID, false, "look there", ch.Suspected[i].Step)
+	for _, x := range ch.Open() {
+		l.ask("/suspected/"+x.ID, false, "look there", x.Step)
 	}
 	return l
 }

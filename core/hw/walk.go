@@ -76,6 +76,17 @@ func (c *Chassis) Places() []Place {
 	return out
 }
 
+// Open lists what is suspected and was not yet looked at.
+func (c *Chassis) Open() []*Suspected {
+	var out []*Suspected
+	for i := range c.Suspected {
+		if c.Suspected[i].Settled == nil {
+			out = append(out, &c.Suspected[i])
+		}
+	}
+	return out
+}
+
 // Takes is what goes into a slot of that purpose.
 func (p Purpose) Takes() PartKind {
 	switch p {

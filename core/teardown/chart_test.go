@@ -112,6 +112,7 @@ func TestCheck(t *testing.T) {
 		"long 2 screws, but the steps turn 5":                  func(ch *hw.Chassis) { ch.Steps[0].Fasteners[0].Count = 5 },
 		"long 2 screws, but the steps turn only 1":             func(ch *hw.Chassis) { ch.Steps[0].Fasteners[0].Count = 1 },
 		"odd no step turns these":                              func(ch *hw.Chassis) { ch.Fasteners = append(ch.Fasteners, hw.Fastener{ID: "odd", Count: n(1)}) },
+		"the thread of short is not recorded":                  func(ch *hw.Chassis) { ch.Fasteners[1].Bit, ch.Fasteners[1].Thread = bit, "" },
 		"long differs only in length from short (2 mm longer)": func(ch *hw.Chassis) { ch.Fasteners[1].Bit = bit },
 	} {
 		ch := good()
@@ -124,7 +125,15 @@ func TestCheck(t *testing.T) {
 			t.Errorf("%q is not said: %s", says, got)
 		}
 	}
-	for name, change := range map[string]func(f *hw.Fastener){"thread": func(f *hw.Fastener) { f.Thread = "M3" }, "head": func(f *hw.Fastener) { f.Head = "pan" }, "captive": func(f *hw.Fastener) { f.Captive = hw.Known(true) }, "length": func(f *hw.Fastener) { f.Length = hw.Maybe[hw.Dec]{} }} {
+	heads := good()
+	heads.Fasteners[1].Bit, heads.Fasteners[0].Head, heads.Fasteners[1].Head = bit, "flat", "pan"
+	if len(MixUps(heads)) > 0 {
+		t.Error("another head is mixed up")
+	}
+	if heads.Fasteners[1].Head = ""; len(MixUps(heads)) != 1 {
+		t.Error("a head that is not told keeps two apart")
+	}
+	for name, change := range map[string]func(f *hw.Fastener){"thread": func(f *hw.Fastener) { f.Thread = "M3" }, "untold thread": func(f *hw.Fastener) { f.Thread = "" }, "captive": func(f *hw.Fastener) { f.Captive = hw.Known(true) }, "length": func(f *hw.Fastener) { f.Length = hw.Maybe[hw.Dec]{} }} {
 		ch := good()
 		ch.Fasteners[1].Bit = bit
 		if change(&ch.Fasteners[1]); len(MixUps(ch)) > 0 {

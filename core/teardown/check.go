@@ -92,11 +92,31 @@ func checkScrews(ch *hw.Chassis, say func(about, format string, args ...any)) {
 	for _, m := range MixUps(ch) {
 		shorter[m.Long] = append(shorter[m.Long], fmt.Sprintf("%s (%s mm longer)", m.Short, m.By))
 	}
+	var untold []string
+	for i := range ch.Fasteners {
+		if f := &ch.Fasteners[i]; f.Thread == "" && !f.Captive.Or(false) && likeAnother(ch, f) {
+			untold = append(untold, f.ID)
+		}
+	}
+	if len(untold) > 0 {
+		say("", "the thread of %s is not recorded: whether a long one fits a short one's hole is not known", strings.Join(untold, ", "))
+	}
 	for i := range ch.Fasteners {
 		if names := shorter[ch.Fasteners[i].ID]; len(names) > 0 {
 			say(ch.Fasteners[i].ID, "differs only in length from %s: in their holes it can press through, and theirs may not hold in its holes", strings.Join(names, ", "))
 		}
 	}
+}
+
+// likeAnother reports whether another loose group takes the same bit at another length.
+func likeAnother(ch *hw.Chassis, f *hw.Fastener) bool {
+	for i := range ch.Fasteners {
+		g := &ch.Fasteners[i]
+		if g.ID != f.ID && !g.Captive.Or(false) && hw.MaybeEqual(f.Bit, g.Bit) && f.Length.IsKnown() && g.Length.IsKnown() && !hw.MaybeEqual(f.Length, g.Length) {
+			return true
+		}
+	}
+	return false
 }
 
 // MixUp is two groups of screws that differ only in length: one goes into the other's
@@ -106,9 +126,9 @@ type MixUp struct {
 	By          hw.Dec // mm
 }
 
-// MixUps lists the pairs of groups with the same bit, thread and head whose lengths are
-// known and differ, each with its longer one first. Captive screws stay in and are not
-// mixed up.
+// MixUps lists the pairs of groups with the same bit and thread, both told, whose lengths
+// are told and differ, each pair once with its longer one first; a head that is told of one
+// alone keeps no two apart. Captive screws stay in and are not mixed up.
 func MixUps(ch *hw.Chassis) []MixUp {
 	var out []MixUp
 	for i := range ch.Fasteners {
@@ -116,7 +136,7 @@ func MixUps(ch *hw.Chassis) []MixUp {
 			a, b := &ch.Fasteners[i], &ch.Fasteners[k]
 			la, okA := a.Length.Get()
 			lb, okB := b.Length.Get()
-			same := hw.MaybeEqual(a.Bit, b.Bit) && a.Thread == b.Thread && a.Head == b.Head
+			same := hw.MaybeEqual(a.Bit, b.Bit) && a.Thread != "" && a.Thread == b.Thread && (a.Head == b.Head || a.Head == "" || b.Head == "")
 			if !okA || !okB || la == lb || !same || a.Captive.Or(false) || b.Captive.Or(false) {
 				continue
 			}
