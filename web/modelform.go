@@ -341,11 +341,11 @@ func (f *Form) Was(name string) string {
 	return f.Known(name)
 }
 
-// date reads a date; one that is none counts as not given (the field is a date
-// field, so only a page made by hand can send another).
+// date reads an optional date; one that does not exist is a fault at its field.
 func (f *Form) date(name string) string {
 	text := f.text(name)
-	if _, err := time.Parse("2006-01-02", text); err != nil {
+	if _, err := time.Parse("2006-01-02", text); err != nil && text != "" {
+		f.fault(name, hw.Word(hw.FaultType, strconv.Quote(text), "a date such as 2026-05-14"))
 		return ""
 	}
 	return text

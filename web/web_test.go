@@ -21,6 +21,9 @@ import (
 	"yembo/store"
 )
 
+// testNow is when the tests take place.
+var testNow = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+
 func application(t *testing.T) (*echo.Echo, *bytes.Buffer) {
 	t.Helper()
 	e, log, _ := started(t)
@@ -35,7 +38,7 @@ func started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
-	sh := shop.New(st, func() time.Time { return time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC) })
+	sh := shop.New(st, func() time.Time { return testNow })
 	if err := sh.SeedDemo(t.Context()); err != nil {
 		t.Fatal(err)
 	}
