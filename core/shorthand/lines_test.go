@@ -322,3 +322,42 @@ func TestNames(t *testing.T) {
 		}
 	}
 }
+
+// TestEveryWord: each word of each table, in a document, written as lines and read again,
+// is the document that it was.
+func TestEveryWord(t *testing.T) {
+	for doc, words := range map[string][]string{
+		`{"kind":"%s"}`: hw.Builds.Words(), `{"memory":{"type":"%s"}}`: hw.MemoryTypes.Words(), `{"memory":{"sockets":[{"id":"dimm1","form":"%s"}]}}`: hw.ModuleForms.Words(),
+		`{"slots":[{"id":"m2a","purpose":"%s"}]}`: hw.Purposes.Words(), `{"slots":[{"id":"m2a","purpose":"storage","protocols":["%s"]}]}`: hw.Interfaces.Words(),
+		`{"slots":[{"id":"m2a","purpose":"storage","refuses":["%s"]}]}`: hw.Refusals.Words(), `{"slots":[{"id":"m2a","purpose":"storage","cooling":"%s"}]}`: hw.Coolings.Words(),
+		`{"slots":[{"id":"m2a","purpose":"storage","fixing":{"bit":"PH0","screw":"M2x3","from":"%s"}}]}`: hw.FixingsFrom.Words(), `{"bays":[{"id":"bay","form":"2.5in","interface":"%s"}]}`: hw.DriveInterfaces.Words(),
+		`{"bays":[{"id":"bay","form":"%s"}]}`: hw.DriveForms.Words(), `{"steps":[{"id":"one","verb":"%s","part":"lid","needs":[]}]}`: hw.VerbWords().Words(),
+		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"side":"%s"}]}`: hw.Sides.Words(), `{"steps":[{"id":"one","verb":"unplug","part":"lid","needs":[],"connector":"%s"}]}`: hw.Connectors.Words(),
+		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"cautions":["%s"]}]}`: hw.Cautions.Words(), `{"quirks":["%s"]}`: hw.Quirks.Words(),
+	} {
+		for _, word := range words {
+			var want hw.Chassis
+			if err := json.Unmarshal([]byte(fmt.Sprintf(doc, word)), &want); err != nil {
+				t.Fatal(err)
+			}
+			lines := Print(&want)
+			got, err := Build(lines)
+			if err != nil {
+				t.Errorf("%s: %v in\n%s", word, err, lines)
+				continue
+			}
+			if a, b := plain(t, got), plain(t, &want); a != b {
+				t.Errorf("%s comes back as %s, not %s, by\n%s", word, a, b, lines)
+			}
+		}
+	}
+}
+
+func plain(t *testing.T, ch *hw.Chassis) string {
+	t.Helper()
+	raw, err := json.Marshal(ch)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return string(raw)
+}
