@@ -101,9 +101,18 @@ func (f *Form) Stray() []string {
 // text reads an optional text.
 func (f *Form) text(name string) string { return strings.TrimSpace(f.values.Get(name)) }
 
+// withoutUnit takes the field's own unit off a figure: 16GB, 52.5 wh. Another unit stays,
+// and is a fault of the figure.
+func withoutUnit(text, unit string) string {
+	if cut := len(text) - len(unit); unit != "" && cut > 0 && strings.EqualFold(text[cut:], unit) {
+		return strings.TrimSpace(text[:cut])
+	}
+	return text
+}
+
 // dec reads an optional decimal number, with a point or a comma.
 func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
-	text := strings.ReplaceAll(f.text(name), ",", ".")
+	text := strings.ReplaceAll(withoutUnit(f.text(name), unitOf(name)), ",", ".")
 	if text == "" {
 		return hw.Maybe[hw.Dec]{}
 	}
@@ -117,7 +126,7 @@ func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
 
 // whole reads an optional whole number.
 func (f *Form) whole(name string) hw.Maybe[int] {
-	text := f.text(name)
+	text := withoutUnit(f.text(name), unitOf(name))
 	if text == "" {
 		return hw.Maybe[int]{}
 	}
@@ -131,7 +140,12 @@ func (f *Form) whole(name string) hw.Maybe[int] {
 
 // cents reads an optional amount of money, with a point or a comma.
 func (f *Form) cents(name string) hw.Maybe[int64] {
-	text := strings.ReplaceAll(f.text(name), ",", ".")
+	typed := f.text(name)
+	for _, sign := range []string{"EUR", "GBP", "USD", "€", "£", "$"} {
+		typed = withoutUnit(typed, sign)
+		typed = strings.TrimSpace(strings.TrimPrefix(typed, sign))
+	}
+	text := strings.ReplaceAll(typed, ",", ".")
 	if text == "" {
 		return hw.Maybe[int64]{}
 	}

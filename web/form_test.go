@@ -238,3 +238,29 @@ func TestItemForms(t *testing.T) {
 		t.Error("it is still in the record, or its findings are gone")
 	}
 }
+
+// TestUnits: a figure may be typed with its field's unit, and with no other.
+func TestUnits(t *testing.T) {
+	f := newForm(url.Values{"/goals/memory_gb": {"16GB"}, "/a_wh": {"52,5 wh"}, "/b_gb": {"5 h"}, "/c_mts": {"3200 MT/s"}, "/d": {"220 eur"}, "/e": {"€ 9.50"}, "/f": {"12 pounds"}})
+	if gb := f.dec("/goals/memory_gb"); gb.Or(0) != hw.DecOf(16) {
+		t.Error(gb)
+	}
+	if wh := f.dec("/a_wh").Or(0); wh.String() != "52.5" {
+		t.Error(wh)
+	}
+	if mts := f.whole("/c_mts").Or(0); mts != 3200 {
+		t.Error(mts)
+	}
+	if f.cents("/d").Or(0) != 22000 || f.cents("/e").Or(0) != 950 {
+		t.Error(f.cents("/d"), f.cents("/e"))
+	}
+	if f.Count() > 0 {
+		t.Error(f.faults)
+	}
+	if f.dec("/b_gb"); len(f.Errors("/b_gb")) != 1 {
+		t.Error("hours are taken for GB")
+	}
+	if f.cents("/f"); len(f.Errors("/f")) != 1 {
+		t.Error("a currency that is none is taken")
+	}
+}
