@@ -20,6 +20,11 @@ func Read(name string, data []byte, into any) error {
 	if quick(name, data, into) {
 		return nil
 	}
+	return readWhole(name, data, into)
+}
+
+// readWhole reads a document by way of its tree, which names every fault at its place.
+func readWhole(name string, data []byte, into any) error {
 	tree, err := readTree(data)
 	if err != nil {
 		return err

@@ -2,7 +2,6 @@ package exchange
 
 import (
 	"bytes"
-	"encoding/json"
 	"math/rand/v2"
 	"reflect"
 	"strings"
@@ -21,22 +20,6 @@ var kindsRead = map[string]func() any{
 	"observed": func() any { return &reading.Observed{} },
 }
 
-// longWay reads as if there were no quick way.
-func longWay(name string, data []byte, into any) error {
-	tree, err := readTree(data)
-	if err != nil {
-		return err
-	}
-	if err := checkShape(name, tree); err != nil {
-		return err
-	}
-	clean, err := json.Marshal(tree)
-	if err != nil {
-		return err
-	}
-	return json.Unmarshal(clean, into)
-}
-
 // TestShapes holds the quick check against the published schema: every document of the demo
 // goes the quick way and gives the same value, and of many documents spoilt at random none
 // goes the quick way that the schema refuses, nor comes out differently.
@@ -51,13 +34,13 @@ func TestShapes(t *testing.T) {
 				t.Errorf("a sound %s goes the long way: %.200s", kind, raw)
 				continue
 			}
-			if err := longWay(kind, raw, slowly); err != nil || !reflect.DeepEqual(quickly, slowly) {
+			if err := readWhole(kind, raw, slowly); err != nil || !reflect.DeepEqual(quickly, slowly) {
 				t.Errorf("%s comes out differently: %v", kind, err)
 			}
 			for range 400 {
 				doc := spoil(r, raw, spoilt)
 				quickly, slowly := kindsRead[kind](), kindsRead[kind]()
-				ok, err := quick(kind, doc, quickly), longWay(kind, doc, slowly)
+				ok, err := quick(kind, doc, quickly), readWhole(kind, doc, slowly)
 				switch {
 				case ok && err != nil:
 					t.Fatalf("the quick way takes what the schema refuses, %v:\n%s", err, doc)
