@@ -187,15 +187,14 @@ func (s *search) thin(picks []pick, pieces int, everywhere func(a, b int32) bool
 	for i := range picks {
 		b := &picks[i]
 		supply := 0
-		pb := &s.parts[b.part]
+		size, days := s.parts[b.part].Pieces(), s.offer(b.part, 1).days
 		for j := range kept {
 			a := &kept[j]
-			pa := &s.parts[a.part]
-			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !s.asksNoMore(a.needs, b.needs) || pa.Pieces() != pb.Pieces() {
+			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !s.asksNoMore(a.needs, b.needs) || s.parts[a.part].Pieces() != size {
 				continue
 			}
-			switch n := s.supply(pa, pieces, s.daysFor(pb, 1)); {
-			case pa.Pieces() == 1:
+			switch n := s.supply(a.part, pieces, days); {
+			case size == 1:
 				supply += n
 			case n >= pieces && everywhere(a.part, b.part):
 				supply = pieces
@@ -212,11 +211,11 @@ func (s *search) thin(picks []pick, pieces int, everywhere func(a, b int32) bool
 }
 
 // supply is how many pieces of a part can be had within some days, at most want.
-func (s *search) supply(p *hw.Part, want int, days int32) int {
-	n := p.Purchases(want)
-	if s.canHave(p, n) && s.daysFor(p, want) <= days {
+func (s *search) supply(part int32, want int, days int32) int {
+	if all := s.offer(part, want); all.ok && all.days <= days {
 		return want
 	}
+	p := &s.parts[part]
 	return min(want, p.InStock()*p.Pieces())
 }
 
@@ -276,16 +275,34 @@ func (s *search) price(choice []int32) (b bill, ok bool) {
 		if !first {
 			continue
 		}
-		p := &s.parts[part]
-		n := p.Purchases(pieces)
-		if !s.canHave(p, n) {
+		o := s.offer(part, pieces)
+		if !o.ok {
 			return bill{}, false
 		}
-		b.cents += int64(n) * p.PriceCents
-		b.days = max(b.days, s.daysFor(p, pieces))
-		b.pulled = b.pulled || p.Pulled()
+		b.cents += o.cents
+		b.days = max(b.days, o.days)
+		b.pulled = b.pulled || o.pulled
 	}
 	return b, true
+}
+
+// offer is what a number of pieces of one part costs, and whether they can be had.
+type offer struct {
+	bill
+	ok bool
+}
+
+// offer looks a part up by its pieces: a walk asks for the same few thousands of times, and
+// what it asks about lies together here.
+func (s *search) offer(part int32, pieces int) *offer {
+	list := s.offers[part]
+	for n := len(list) + 1; n <= pieces; n++ {
+		p := &s.parts[part]
+		bought := p.Purchases(n)
+		list = append(list, offer{bill{int64(bought) * p.PriceCents, s.daysFor(p, n), p.Pulled()}, s.canHave(p, bought)})
+	}
+	s.offers[part] = list
+	return &list[pieces-1]
 }
 
 // mostSteps is how many steps a walk through the ways to treat one kind may take;

@@ -20,13 +20,18 @@ const (
 	kBattery
 	kWireless
 	kinds
-	kNone = -1 // a place that nothing is planned into
+	kNone = kinds // a place that nothing is planned into, a part of no kind planned
 )
 
 var goalNames = [kinds]string{"memory_gb", "storage_gb", "runtime_h", "wireless"}
 var partKinds = [kinds]hw.PartKind{hw.KindMemory, hw.KindDrive, hw.KindBattery, hw.KindWireless}
 
-func kindIndex(kind hw.PartKind) int { return slices.Index(partKinds[:], kind) }
+func kindIndex(kind hw.PartKind) int {
+	if k := slices.Index(partKinds[:], kind); k >= 0 {
+		return k
+	}
+	return kNone
+}
 
 // What happens at a place: a part's index, or one of these. Their order is that of
 // the tie-break (part by position, then a removal, then unchanged).
@@ -59,8 +64,8 @@ type search struct {
 	goals    hw.Goals
 	rate     int64
 	places   []place
-	kindOf   map[int][]int // kind -> its places
-	excl     []uint64      // by bit (place or pack): the bits it excludes
+	kindOf   [kinds + 1][]int // by kind: its places
+	excl     []uint64         // by bit (place or pack): the bits it excludes
 	usedNow  uint64
 	limit    memory.Limit
 	largest  memory.LargestModule
@@ -104,6 +109,7 @@ type search struct {
 	factCache     map[factKey][]evidence.Fact
 	providers     map[supplyKey]supply
 	afters        map[*candidate]*after
+	offers        [][]offer // by part: for one piece, for two, and so on
 }
 
 // maxBits is how many places and packs together a plan can look at.
@@ -113,6 +119,7 @@ func newSearch(in Input) (*search, error) {
 	s := &search{in: in, ch: in.Chassis, m: in.Machine, parts: in.Parts.Parts, practice: in.Request.Practice,
 		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[setIn]bool{},
 		accessoryCost: map[needs]accessory{}, openings: map[openingKey]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]supply{}, afters: map[*candidate]*after{}}
+	s.offers = make([][]offer, len(s.parts))
 	if s.largest == nil {
 		s.largest = memory.Largest()
 	}
@@ -146,7 +153,7 @@ func (s *search) liftLimit() {
 }
 
 func (s *search) listPlaces() {
-	s.kindOf, s.placeIndex = map[int][]int{}, map[string]int{}
+	s.placeIndex = map[string]int{}
 	add := func(p place) {
 		p.keep = slices.Contains(s.in.Request.Keep, p.id)
 		p.swap = teardown.Swap(p.Takes)
