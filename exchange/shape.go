@@ -1,6 +1,7 @@
 package exchange
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"regexp"
@@ -224,10 +225,29 @@ func (c *compiler) conditional(s *shape, node any) {
 // matcher is a pattern as a function; ids, which are most of what is matched, without the
 // regular expression.
 func matcher(pattern string) func([]byte) bool {
-	if pattern == "^[a-z0-9]+(-[a-z0-9]+)*$" {
+	switch pattern {
+	case "^[a-z0-9]+(-[a-z0-9]+)*$":
 		return isSlug
+	case "^[0-9]{4}-[0-9]{2}-[0-9]{2}$":
+		return isDate
+	case "^(/[^/]+)+$":
+		return isPath
 	}
 	return regexp.MustCompile(pattern).Match
+}
+
+// isDate and isPath stand for the patterns that every finding is held to.
+func isDate(text []byte) bool {
+	for i, c := range text {
+		if dash := i == 4 || i == 7; dash != (c == '-') || !dash && (c < '0' || c > '9') {
+			return false
+		}
+	}
+	return len(text) == len("2006-01-02")
+}
+
+func isPath(text []byte) bool {
+	return len(text) > 1 && text[0] == '/' && text[len(text)-1] != '/' && !bytes.Contains(text, []byte("//"))
 }
 
 func isSlug(text []byte) bool {

@@ -1,6 +1,7 @@
 package evidence
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"strconv"
@@ -71,18 +72,6 @@ func Validate(ch *hw.Chassis) hw.Faults {
 	if len(ch.Findings) == 0 {
 		return faults
 	}
-	plain := *ch
-	plain.Findings = nil
-	raw, err := json.Marshal(&plain)
-	if err != nil {
-		faults.Add("", hw.FaultSyntax, err.Error(), "")
-		return faults
-	}
-	tree, err := decode(raw)
-	if err != nil {
-		faults.Add("", hw.FaultSyntax, err.Error(), "")
-		return faults
-	}
 	number := map[*hw.Finding]int{}
 	for i := range ch.Findings {
 		number[&ch.Findings[i]] = i
@@ -97,7 +86,14 @@ func Validate(ch *hw.Chassis) hw.Faults {
 			faults.Add(at+"/path", hw.FaultReference, `"`+fact.Path+`"`, "place in this record")
 			continue
 		}
-		field, found := resolve(tree, pointer)
+		field, found, err := fieldAt(ch, pointer)
+		if err != nil {
+			faults.Add(at+"/path", hw.FaultSyntax, err.Error(), "")
+			continue
+		}
+		if found && bytes.Equal(field, fact.InForce.Value) {
+			continue
+		}
 		stated, err := decode(fact.InForce.Value)
 		switch {
 		case err != nil:
@@ -105,44 +101,16 @@ func Validate(ch *hw.Chassis) hw.Faults {
 		case !found && stated != nil:
 			faults.Add(at+"/path", hw.FaultConflict, pointer+" is not in the record",
 				"its strongest finding says "+string(fact.InForce.Value))
-		case found && !same(field, stated):
-			faults.Add(at+"/value", hw.FaultConflict, pointer+" is "+show(field)+" in the record",
+		case found && !alike(field, stated):
+			faults.Add(at+"/value", hw.FaultConflict, pointer+" is "+string(field)+" in the record",
 				"its strongest finding says "+string(fact.InForce.Value))
 		}
 	}
 	return faults
 }
 
-func show(v any) string {
-	raw, err := json.Marshal(v)
-	if err != nil {
-		return "unreadable"
-	}
-	return string(raw)
-}
-
-func resolve(tree any, pointer string) (any, bool) {
-	if pointer == "" {
-		return tree, true
-	}
-	for _, token := range strings.Split(strings.TrimPrefix(pointer, "/"), "/") {
-		token = strings.ReplaceAll(strings.ReplaceAll(token, "~1", "/"), "~0", "~")
-		switch node := tree.(type) {
-		case map[string]any:
-			child, ok := node[token]
-			if !ok {
-				return nil, false
-			}
-			tree = child
-		case []any:
-			i, err := strconv.Atoi(token)
-			if err != nil || i < 0 || i >= len(node) {
-				return nil, false
-			}
-			tree = node[i]
-		default:
-			return nil, false
-		}
-	}
-	return tree, true
+// alike reports whether what is written is the value stated.
+func alike(written json.RawMessage, stated any) bool {
+	v, err := decode(written)
+	return err == nil && same(v, stated)
 }
