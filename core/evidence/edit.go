@@ -205,7 +205,7 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 		if stands && !anew {
 			continue
 		}
-		out.Findings = append(out.Findings, f)
+		out.Findings = append(corrected(out.Findings, f), f)
 	}
 	result := &out
 	for _, path := range paths {
@@ -216,6 +216,25 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 		}
 	}
 	return result, nil
+}
+
+// corrected sets aside what the same person said otherwise of the same fact from the same
+// source on the same day: a typing error put right, no dispute. Two machines that tell
+// different things do contradict each other, and so do words that give another reason.
+func corrected(findings []hw.Finding, f hw.Finding) []hw.Finding {
+	if f.By == "" || f.On == "" || f.Source == hw.FromReading {
+		return findings
+	}
+	for i := range findings {
+		old := &findings[i]
+		if old.SetAside != nil || old.Path != f.Path || old.Source != f.Source || old.By != f.By || old.On != f.On || SameValue(old.Value, f.Value) {
+			continue
+		}
+		if old.Note == f.Note || old.Note == "" || f.Note == "" {
+			old.SetAside = &hw.SetAside{On: f.On, By: f.By, Note: "corrected the same day"}
+		}
+	}
+	return findings
 }
 
 // single adds to the facts entered those that an earlier finding names by themselves
@@ -249,7 +268,7 @@ func Add(ch *hw.Chassis, f hw.Finding) (*hw.Chassis, error) {
 		return nil, fmt.Errorf("%s is not in the record", f.Path)
 	}
 	out := *ch
-	out.Findings = append(append([]hw.Finding(nil), ch.Findings...), f)
+	out.Findings = append(corrected(append([]hw.Finding(nil), ch.Findings...), f), f)
 	return Set(&out, f.Path, Of(out.Findings, f.Path).InForce.Value)
 }
 

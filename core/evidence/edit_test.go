@@ -158,6 +158,44 @@ func TestAdd(t *testing.T) {
 	}
 }
 
+// TestCorrected: what a person says otherwise on the same day from the same source replaces
+// what they said; another day, person, source or reason is a dispute, and so are two readings.
+func TestCorrected(t *testing.T) {
+	first := hw.Finding{Path: "/slots/m2b/lanes", Value: []byte("2"), Source: hw.Bench, On: "2026-02-02", By: "Isla"}
+	for name, c := range map[string]struct {
+		change   func(f *hw.Finding)
+		disputed bool
+	}{
+		"the same visit": {func(*hw.Finding) {}, false},
+		"with a word":    {func(f *hw.Finding) { f.Note = "looked again" }, false},
+		"another day":    {func(f *hw.Finding) { f.On = "2026-02-03" }, true},
+		"another person": {func(f *hw.Finding) { f.By = "Rowan" }, true},
+		"nobody named":   {func(f *hw.Finding) { f.By = "" }, true},
+		"another source": {func(f *hw.Finding) { f.Source = hw.FromLabel }, true},
+	} {
+		next := first
+		next.Value = []byte("4")
+		c.change(&next)
+		ch := record()
+		ch.Findings = []hw.Finding{first}
+		added, err := Add(ch, next)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := Of(added.Findings, next.Path); got.Disputed != c.disputed || !c.disputed && string(got.InForce.Value) != "4" {
+			t.Errorf("%s: %+v", name, added.Findings)
+		}
+	}
+	ch := record()
+	ch.Findings = []hw.Finding{first}
+	ch.Findings[0].Source = hw.FromReading
+	other := ch.Findings[0]
+	other.Value = []byte("4")
+	if added, err := Add(ch, other); err != nil || !Of(added.Findings, other.Path).Disputed {
+		t.Errorf("two readings that differ: %+v, %v", added, err)
+	}
+}
+
 // TestToFindOut: what is absent is asked for with the step that exposes it, what was
 // looked at and is empty is not, and a fact that becomes known is no more asked for.
 func TestToFindOut(t *testing.T) {
