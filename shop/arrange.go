@@ -7,8 +7,6 @@ import (
 	"strings"
 
 	"yembo/core/hw"
-	"yembo/exchange"
-	"yembo/store"
 )
 
 // Arrange records where things lie in a model: places by list and id, such as
@@ -16,33 +14,15 @@ import (
 // hw.Faults with pointers into the record where a place cannot be, ErrNotFound where
 // there is no such thing, ErrChanged where the record was changed meanwhile.
 func (s *Shop) Arrange(ctx context.Context, a Actor, token, model string, version int, places map[string]*hw.At) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(model)
-		if err != nil {
-			return "", err
-		}
-		if row.Version != version {
-			return "", ErrChanged
-		}
-		record, err := modelRecord(&row)
-		if err != nil {
-			return "", err
-		}
-		next, err := Arranged(record.Chassis, places)
-		if err != nil {
-			return "", err
-		}
-		if err := exchange.CheckWhole(next); err != nil {
-			return "", err
-		}
-		moved := make([]string, 0, len(places))
-		for key := range places {
-			moved = append(moved, path.Base(key))
-		}
-		sort.Strings(moved)
-		return model, s.storeModelAs(tx, a, false, next, row, version, "arranged: "+strings.Join(moved, ", "))
+	moved := make([]string, 0, len(places))
+	for key := range places {
+		moved = append(moved, path.Base(key))
+	}
+	sort.Strings(moved)
+	return s.changeModel(ctx, a, token, model, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+		next, err := Arranged(before, places)
+		return next, "arranged: " + strings.Join(moved, ", "), err
 	})
-	return err
 }
 
 // Arranged returns a record with things lying elsewhere, without storing it, so that
@@ -67,34 +47,19 @@ func Arranged(ch *hw.Chassis, places map[string]*hw.At) (*hw.Chassis, error) {
 // work that are as good. The error is hw.Faults where the ids are not those of all its
 // steps, once each, ErrChanged where the record was changed meanwhile.
 func (s *Shop) OrderSteps(ctx context.Context, a Actor, token, model string, version int, ids []string) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(model)
-		if err != nil {
-			return "", err
-		}
-		if row.Version != version {
-			return "", ErrChanged
-		}
-		record, err := modelRecord(&row)
-		if err != nil {
-			return "", err
-		}
-		next := *record.Chassis
+	return s.changeModel(ctx, a, token, model, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+		next := *before
 		next.Steps = nil
 		seen := map[string]bool{}
 		for _, id := range ids {
-			if i := record.Chassis.StepByID(id); i >= 0 && !seen[id] {
+			if i := before.StepByID(id); i >= 0 && !seen[id] {
 				seen[id] = true
-				next.Steps = append(next.Steps, record.Chassis.Steps[i])
+				next.Steps = append(next.Steps, before.Steps[i])
 			}
 		}
-		if len(next.Steps) != len(record.Chassis.Steps) || len(ids) != len(next.Steps) {
-			return "", hw.Faults{{Pointer: "/steps", Text: "the order does not name each step once"}}
+		if len(next.Steps) != len(before.Steps) || len(ids) != len(next.Steps) {
+			return nil, "", hw.Faults{{Pointer: "/steps", Text: "the order does not name each step once"}}
 		}
-		if err := exchange.CheckWhole(&next); err != nil {
-			return "", err
-		}
-		return model, s.storeModelAs(tx, a, false, &next, row, version, "steps put in another order")
+		return &next, "steps put in another order", nil
 	})
-	return err
 }

@@ -100,31 +100,23 @@ func (s *Shop) TakeImport(ctx context.Context, a Actor, token string, doc []byte
 }
 
 func (s *Shop) takeChassis(tx store.Tx, a Actor, ch *hw.Chassis, version int) error {
-	row, err := tx.Model(ch.ID)
-	switch {
-	case errors.Is(err, store.ErrNotFound) && version == 0:
-		return s.storeModel(tx, a, nil, ch, store.Model{}, 0)
-	case errors.Is(err, store.ErrNotFound):
+	if version == 0 {
+		if _, err := tx.Model(ch.ID); err == nil {
+			return ErrChanged
+		}
+		return s.addModel(tx, a, ch, "/id", "recorded")
+	}
+	err := s.changeModelIn(tx, a, ch.ID, version, func(*hw.Chassis) (*hw.Chassis, string, error) { return ch, "", nil })
+	if errors.Is(err, store.ErrNotFound) {
 		return ErrChanged
-	case err != nil:
-		return err
-	case row.Version != version:
-		return ErrChanged
 	}
-	record, err := modelRecord(&row)
-	if err != nil {
-		return err
-	}
-	if err := s.fitsItsMachines(tx, ch); err != nil {
-		return err
-	}
-	return s.storeModel(tx, a, record.Chassis, ch, row, version)
+	return err
 }
 
-// fitsItsMachines refuses a record that lacks a place in which a machine of the
-// model has something fitted.
-func (s *Shop) fitsItsMachines(tx store.Tx, ch *hw.Chassis) error {
-	machines, err := tx.MachinesOfModel(ch.ID)
+// fitsItsMachines refuses a record that lacks a place in which a machine of the model has
+// something fitted, also one that was recorded before and would be not known any more.
+func (s *Shop) fitsItsMachines(tx store.Tx, before, next *hw.Chassis) error {
+	machines, err := tx.MachinesOfModel(next.ID)
 	if err != nil {
 		return err
 	}
@@ -134,8 +126,14 @@ func (s *Shop) fitsItsMachines(tx store.Tx, ch *hw.Chassis) error {
 		if err := json.Unmarshal(machines[i].Doc, &m); err != nil {
 			return fmt.Errorf("machine %s: %w", machines[i].ID, err)
 		}
-		for _, f := range hw.ValidateMachine(&m, ch) {
+		for _, f := range hw.ValidateMachine(&m, next) {
 			faults = append(faults, hw.Fault{Text: "machine " + m.ID + ", " + f.Pointer + ": " + f.Text})
+		}
+		for _, id := range m.Fitted.Places() {
+			_, was := before.PlaceNamed(id)
+			if _, is := next.PlaceNamed(id); was && !is && len(faults) == 0 {
+				faults = append(faults, hw.Fault{Text: "machine " + m.ID + " has something in " + id + ": take it out of the machine first"})
+			}
 		}
 	}
 	return faults.Err()

@@ -9,7 +9,6 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/exchange"
-	"yembo/store"
 )
 
 // AddFinding adds what somebody found about one fact, beside what was found before:
@@ -17,40 +16,19 @@ import (
 // hw.Faults for a value that cannot be or a fact that the record does not have,
 // ErrChanged where the record was changed meanwhile.
 func (s *Shop) AddFinding(ctx context.Context, a Actor, token, id string, version int, f hw.Finding) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(id)
-		if err != nil {
-			return "", err
+	if f.By = a.Name; f.On == "" {
+		f.On = s.today()
+	}
+	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+		if evidence.Of(before.Findings, f.Path).InForce == nil {
+			return nil, "", hw.Faults{{Pointer: "/path", Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
 		}
-		record, err := modelRecord(&row)
-		if err != nil {
-			return "", err
+		if err := possible(before, f); err != nil {
+			return nil, "", err
 		}
-		if row.Version != version {
-			return "", ErrChanged
-		}
-		if f.By = a.Name; f.On == "" {
-			f.On = s.now().Format("2006-01-02")
-		}
-		if evidence.Of(record.Chassis.Findings, f.Path).InForce == nil {
-			return "", hw.Faults{{Pointer: "/path", Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
-		}
-		if err := possible(record.Chassis, f); err != nil {
-			return "", err
-		}
-		next, err := evidence.Add(record.Chassis, f)
-		if err != nil {
-			return "", err
-		}
-		if err := exchange.CheckWhole(next); err != nil {
-			return "", err
-		}
-		if err := s.fitsItsMachines(tx, next); err != nil {
-			return "", err
-		}
-		return id, s.storeModel(tx, a, record.Chassis, next, row, version)
+		next, err := evidence.Add(before, f)
+		return next, "", err
 	})
-	return err
 }
 
 // possible checks a finding's value by itself, as the record would have it, so that one
@@ -77,37 +55,19 @@ func possible(ch *hw.Chassis, f hw.Finding) error {
 // is in force now. The error is hw.Faults without a reason or where there is no such
 // finding that counts, ErrChanged where the record was changed meanwhile.
 func (s *Shop) SetAside(ctx context.Context, a Actor, token, id string, version, finding int, reason string) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(id)
-		if err != nil {
-			return "", err
-		}
-		record, err := modelRecord(&row)
-		if err != nil {
-			return "", err
-		}
-		if row.Version != version {
-			return "", ErrChanged
-		}
-		before := record.Chassis
+	reason = strings.TrimSpace(reason)
+	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
 		var faults hw.Faults
-		if strings.TrimSpace(reason) == "" {
+		if reason == "" {
 			faults.Add("/reason", hw.FaultMissing, "", "the reason")
 		}
 		if finding < 0 || finding >= len(before.Findings) || before.Findings[finding].SetAside != nil {
 			faults.Add("/finding", hw.FaultReference, fmt.Sprint(finding), "finding that counts")
 		}
 		if err := faults.Err(); err != nil {
-			return "", err
+			return nil, "", err
 		}
-		next, err := evidence.Retract(before, finding, hw.SetAside{On: s.now().Format("2006-01-02"), By: a.Name, Note: strings.TrimSpace(reason)})
-		if err != nil {
-			return "", err
-		}
-		if err := exchange.CheckWhole(next); err != nil {
-			return "", err
-		}
-		return id, s.storeModel(tx, a, before, next, row, version)
+		next, err := evidence.Retract(before, finding, hw.SetAside{On: s.today(), By: a.Name, Note: reason})
+		return next, "", err
 	})
-	return err
 }

@@ -98,7 +98,7 @@ func (s *Shop) applyLines(a Actor, before *hw.Chassis, lines []shorthand.Line) (
 	if err != nil {
 		return nil, err
 	}
-	today := s.now().Format("2006-01-02")
+	today := s.today()
 	covers := func(path string) bool {
 		from, spoken := stated.Of(path)
 		return spoken && from.Name != ""
@@ -189,46 +189,37 @@ func lineFaults(faults []*shorthand.Fault) hw.Faults {
 // record cannot have what it says, ErrChanged where it was changed meanwhile.
 func (s *Shop) RecordLines(ctx context.Context, a Actor, token, id string, version int, text string, force shorthand.Source) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		before := &hw.Chassis{Format: hw.FormatChassis, Kind: "notebook"}
-		var row store.Model
 		if id != "" {
-			var err error
-			if row, err = tx.Model(id); err != nil {
-				return "", err
-			}
-			if row.Version != version {
-				return "", ErrChanged
-			}
-			record, err := modelRecord(&row)
-			if err != nil {
-				return "", err
-			}
-			before = record.Chassis
+			return id, s.changeModelIn(tx, a, id, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+				next, what, err := s.typedLines(a, before, text, force)
+				if err == nil && next.ID != id {
+					err = hw.Faults{{Pointer: "/text", Text: "the id of a record cannot change"}}
+				}
+				return next, what, err
+			})
 		}
-		look, err := s.LookAtLines(a, before, text, force)
+		next, what, err := s.typedLines(a, &hw.Chassis{Format: hw.FormatChassis, Kind: "notebook"}, text, force)
 		if err != nil {
 			return "", err
 		}
-		next := look.Next
-		switch {
-		case len(look.Faults) > 0:
-			return "", lineFaults(look.Faults)
-		case len(look.Lines) == 0:
-			return "", hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultMissing, "", "the line")}}
-		case id != "" && next.ID != id:
-			return "", hw.Faults{{Pointer: "/text", Text: "the id of a record cannot change"}}
-		}
-		if len(look.Wrong) > 0 {
-			return "", look.Wrong
-		}
-		if _, err := tx.Model(next.ID); id == "" && err == nil {
-			return "", hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")}}
-		}
-		if err := s.fitsItsMachines(tx, next); err != nil {
-			return "", err
-		}
-		return next.ID, s.storeModelAs(tx, a, id == "", next, row, version, lineNote+lineWords(look.Lines))
+		return next.ID, s.addModel(tx, a, next, "/text", what)
 	})
+}
+
+// typedLines is a record with lines brought in, and what the history says of them.
+func (s *Shop) typedLines(a Actor, before *hw.Chassis, text string, force shorthand.Source) (*hw.Chassis, string, error) {
+	look, err := s.LookAtLines(a, before, text, force)
+	switch {
+	case err != nil:
+		return nil, "", err
+	case len(look.Faults) > 0:
+		return nil, "", lineFaults(look.Faults)
+	case len(look.Lines) == 0:
+		return nil, "", hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultMissing, "", "the line")}}
+	case len(look.Wrong) > 0:
+		return nil, "", look.Wrong
+	}
+	return look.Next, lineNote + lineWords(look.Lines), nil
 }
 
 // lineNote begins the history of what was typed as lines.

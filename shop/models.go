@@ -1,7 +1,6 @@
 package shop
 
 import (
-	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -12,7 +11,6 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/exchange"
 	"yembo/store"
 )
 
@@ -188,42 +186,43 @@ func isMemory(path string) bool { return evidence.Within(path, "/memory") }
 // changed meanwhile; nothing is stored then. It returns the model's id.
 func (s *Shop) RecordModel(ctx context.Context, a Actor, token string, in ModelEntry) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		var before *hw.Chassis
-		var row store.Model
-		typed := *in.Chassis
-		typed.Format = hw.FormatChassis
 		if in.Before != "" {
-			var err error
-			if row, err = tx.Model(in.Before); err != nil {
-				return "", err
-			}
-			record, err := modelRecord(&row)
-			if err != nil {
-				return "", err
-			}
-			before = record.Chassis
-			typed = mergeEntry(before, &typed)
-		} else if _, err := tx.Model(typed.ID); err == nil {
-			var faults hw.Faults
-			faults.Add("/id", hw.FaultDuplicate, `"`+typed.ID+`"`, "another model has it")
-			return "", faults
+			return in.Before, s.changeModelIn(tx, a, in.Before, in.Version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+				next, err := s.entered(a, before, in)
+				return next, "", err
+			})
 		}
-		today := s.now().Format("2006-01-02")
-		next, err := evidence.Record(before, &typed, isMemory, func(path string) (hw.Finding, bool) {
-			source, on, note, anew := in.How(path)
-			if on == "" {
-				on = today
-			}
-			return hw.Finding{Source: source, On: on, By: a.Name, Note: note}, anew
-		}, hw.SetAside{On: today, By: a.Name, Note: "cleared in the record"})
+		next, err := s.entered(a, nil, in)
 		if err != nil {
 			return "", err
 		}
-		if err := exchange.CheckWhole(next); err != nil {
-			return "", err
-		}
-		return next.ID, s.storeModel(tx, a, before, next, row, in.Version)
+		return next.ID, s.addModel(tx, a, next, "/id", "recorded")
 	})
+}
+
+// entered is a record with an entry brought in; before is nil for a new one.
+func (s *Shop) entered(a Actor, before *hw.Chassis, in ModelEntry) (*hw.Chassis, error) {
+	typed := *in.Chassis
+	typed.Format = hw.FormatChassis
+	if before != nil {
+		typed = mergeEntry(before, &typed)
+	}
+	return evidence.Record(before, &typed, isMemory, s.knownAs(a, in.How), hw.SetAside{On: s.today(), By: a.Name, Note: "cleared in the record"})
+}
+
+// today is the date of the bench.
+func (s *Shop) today() string { return s.now().Format("2006-01-02") }
+
+// knownAs makes findings of how a person says that things are known: theirs, of today where
+// they give no date.
+func (s *Shop) knownAs(a Actor, how func(path string) (source hw.Source, on, note string, anew bool)) func(path string) (hw.Finding, bool) {
+	return func(path string) (hw.Finding, bool) {
+		source, on, note, anew := how(path)
+		if on == "" {
+			on = s.today()
+		}
+		return hw.Finding{Source: source, On: on, By: a.Name, Note: note}, anew
+	}
 }
 
 // mergeEntry keeps everything of the earlier record that the entry does not cover:
@@ -253,48 +252,6 @@ func mergeEntry(before, typed *hw.Chassis) hw.Chassis {
 	}
 	out.Memory = &mem
 	return out
-}
-
-func (s *Shop) storeModel(tx store.Tx, a Actor, before, next *hw.Chassis, row store.Model, version int) error {
-	what := "recorded"
-	if before != nil {
-		what = "changed: " + strings.Join(changedFacts(before, next), ", ")
-	}
-	return s.storeModelAs(tx, a, before == nil, next, row, version, what)
-}
-
-// storeModelAs stores a new record, or a changed one over the version that was read,
-// and writes it to the history in the given words.
-func (s *Shop) storeModelAs(tx store.Tx, a Actor, fresh bool, next *hw.Chassis, row store.Model, version int, what string) error {
-	doc, err := json.Marshal(next)
-	if err != nil {
-		return err
-	}
-	old := row.Doc
-	if !fresh && bytes.Equal(doc, old) {
-		// Nothing changed: nothing to store, and nothing to tell in the history.
-		if row.Version != version {
-			return ErrChanged
-		}
-		return nil
-	}
-	row.ID, row.Maker, row.Model, row.Code, row.Kind, row.Doc = next.ID, next.Maker, next.Model, next.Code, string(next.Kind), doc
-	if row.Brief, err = json.Marshal(BriefOf(next)); err != nil {
-		return err
-	}
-	row.UpdatedAt = s.now()
-	if fresh {
-		row.Version, row.CreatedAt = 1, s.now()
-		if err := tx.CreateModel(&row); err != nil {
-			return err
-		}
-	} else {
-		row.Version = version + 1
-		if err := tx.SaveModel(&row, version); err != nil {
-			return err
-		}
-	}
-	return s.note(tx, a, kindModel, next.ID, what, old)
 }
 
 // changedFacts names the facts that got a new finding or lost one.

@@ -46,7 +46,7 @@ func (s *Shop) AddPhoto(ctx context.Context, a Actor, token, model string, in Ph
 		return 0, err
 	}
 	if in.On == "" {
-		in.On = s.now().Format("2006-01-02")
+		in.On = s.today()
 	}
 	row, err := readPhoto(ctx, record.Chassis, in)
 	if err != nil {
@@ -70,7 +70,7 @@ func (s *Shop) AddJobPhoto(ctx context.Context, a Actor, token string, job int64
 	if err != nil {
 		return err
 	}
-	in.Fact, in.On = "", s.now().Format("2006-01-02")
+	in.Fact, in.On = "", s.today()
 	row, err := readPhoto(ctx, j.Chassis, in)
 	if err != nil {
 		return err

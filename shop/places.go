@@ -7,8 +7,6 @@ import (
 	"yembo/core/doc"
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/exchange"
-	"yembo/store"
 )
 
 // ItemEntry is one thing of a record as entered: a slot, a bay, a step. List is its
@@ -29,43 +27,14 @@ type ItemEntry struct {
 // set aside. The error is hw.Faults, with pointers into the record, where something
 // cannot be, ErrChanged where the record was changed meanwhile.
 func (s *Shop) RecordItem(ctx context.Context, a Actor, token string, in ItemEntry) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(in.Model)
-		if err != nil {
-			return "", err
-		}
-		record, err := modelRecord(&row)
-		if err != nil {
-			return "", err
-		}
-		if row.Version != in.Version {
-			return "", ErrChanged
-		}
-		before := record.Chassis
+	return s.changeModel(ctx, a, token, in.Model, in.Version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
 		typed, err := withItem(before, in)
 		if err != nil {
-			return "", err
+			return nil, "", err
 		}
-		today := s.now().Format("2006-01-02")
-		next, err := evidence.Record(before, typed, in.covers(), func(path string) (hw.Finding, bool) {
-			source, on, note, anew := in.How(path)
-			if on == "" {
-				on = today
-			}
-			return hw.Finding{Source: source, On: on, By: a.Name, Note: note}, anew
-		}, hw.SetAside{On: today, By: a.Name, Note: in.asideNote()})
-		if err != nil {
-			return "", err
-		}
-		if err := exchange.CheckWhole(next); err != nil {
-			return "", err
-		}
-		if err := s.fitsItsMachines(tx, next); err != nil {
-			return "", err
-		}
-		return in.Model, s.storeModel(tx, a, before, next, row, in.Version)
+		next, err := evidence.Record(before, typed, in.covers(), s.knownAs(a, in.How), hw.SetAside{On: s.today(), By: a.Name, Note: in.asideNote()})
+		return next, "", err
 	})
-	return err
 }
 
 func (in *ItemEntry) asideNote() string {

@@ -224,27 +224,14 @@ func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw
 	if len(findings) == 0 {
 		return nil
 	}
-	row, err := tx.Model(model)
-	if err != nil {
-		return err
-	}
-	record, err := modelRecord(&row)
-	if err != nil {
-		return err
-	}
-	next := record.Chassis
-	for _, f := range findings {
-		if next, err = evidence.Add(next, f); err != nil {
-			return err
+	return s.changeModelIn(tx, a, model, latest, func(next *hw.Chassis) (_ *hw.Chassis, _ string, err error) {
+		for _, f := range findings {
+			if next, err = evidence.Add(next, f); err != nil {
+				return nil, "", err
+			}
 		}
-	}
-	if err := exchange.CheckWhole(next); err != nil {
-		return err
-	}
-	if err := s.fitsItsMachines(tx, next); err != nil {
-		return err
-	}
-	return s.storeModel(tx, a, record.Chassis, next, row, row.Version)
+		return next, "", nil
+	})
 }
 
 // Measured is what a power meter showed over a while.

@@ -102,7 +102,7 @@ func bench(string) (source hw.Source, on, note string, anew bool) { return "benc
 // same form sent twice stores once; a fault, an older version or a record that is not there
 // stores nothing at all, and says which of them it is.
 func TestEveryUseCase(t *testing.T) {
-	const aster, vet = "quillon-aster-14", "tarn-vet-03"
+	const aster, osier, vet = "quillon-aster-14", "marrowby-osier-14", "tarn-vet-03"
 	ctx := t.Context()
 	wish := func(gb int) *hw.Request {
 		return &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(gb)}}
@@ -146,6 +146,19 @@ func TestEveryUseCase(t *testing.T) {
 				return s.RecordItem(ctx, okell, k, item(aster, 0, map[string]any{"lanes": 2}))
 			},
 			gone: func(s *Shop, k string) error { return s.RecordItem(ctx, okell, k, item("nobody", 1, nil)) }},
+		"Settle": {tokened: true,
+			does: func(s *Shop, k string) error {
+				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew, Line: "dimm3 sodimm a", Photo: jpegOf(9, 9)})
+			},
+			refused: func(s *Shop, k string) error {
+				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew, Line: "dimm3 sodimn", Photo: jpegOf(9, 9)})
+			},
+			stale: func(s *Shop, k string) error {
+				return s.Settle(ctx, okell, k, Settlement{Model: osier, ID: "far-side", As: hw.SettledNothing})
+			},
+			gone: func(s *Shop, k string) error {
+				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "nobody", As: hw.SettledNothing})
+			}},
 		"RecordLines": {tokened: true,
 			does: func(s *Shop, k string) error {
 				return only(s.RecordLines(ctx, okell, k, aster, 1, "m2a g3x2", shorthand.Source{Name: "bench"}))

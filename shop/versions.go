@@ -7,7 +7,6 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/exchange"
 	"yembo/store"
 )
 
@@ -17,13 +16,6 @@ import (
 // record was changed since it was read.
 func (s *Shop) Restore(ctx context.Context, a Actor, token, id string, version int, change int64) error {
 	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Model(id)
-		if err != nil {
-			return "", err
-		}
-		if row.Version != version {
-			return "", ErrChanged
-		}
 		entry, err := tx.HistoryEntry(change)
 		if err != nil {
 			return "", err
@@ -35,14 +27,8 @@ func (s *Shop) Restore(ctx context.Context, a Actor, token, id string, version i
 		if err := json.Unmarshal(entry.Before, &then); err != nil {
 			return "", fmt.Errorf("the earlier state of %s: %w", id, err)
 		}
-		if err := exchange.CheckWhole(&then); err != nil {
-			return "", err
-		}
-		if err := s.fitsItsMachines(tx, &then); err != nil {
-			return "", err
-		}
 		what := "restored as it was before " + entry.At.Format("2 Jan 06, 15:04") + " (" + entry.What + ")"
-		return id, s.storeModelAs(tx, a, false, &then, row, version, what)
+		return id, s.changeModelIn(tx, a, id, version, func(*hw.Chassis) (*hw.Chassis, string, error) { return &then, what, nil })
 	})
 	return err
 }
@@ -102,9 +88,6 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 		if next.ID == "" {
 			next.ID = Slug(general.Maker + " " + general.Model)
 		}
-		if _, err := tx.Model(next.ID); err == nil {
-			faults.Add("/id", hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")
-		}
 		if err := faults.Err(); err != nil {
 			return "", err
 		}
@@ -116,12 +99,9 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 			}
 			seen[f.Path] = true
 			now := evidence.Of(record.Chassis.Findings, f.Path).InForce
-			next.Findings = append(next.Findings, hw.Finding{Path: f.Path, Value: now.Value, Source: "assumed", On: s.now().Format("2006-01-02"),
+			next.Findings = append(next.Findings, hw.Finding{Path: f.Path, Value: now.Value, Source: "assumed", On: s.today(),
 				By: a.Name, Note: "copied from " + record.Chassis.Name()})
 		}
-		if err := exchange.CheckWhole(&next); err != nil {
-			return "", err
-		}
-		return next.ID, s.storeModelAs(tx, a, true, &next, store.Model{}, 0, "copied from "+record.Chassis.Name())
+		return next.ID, s.addModel(tx, a, &next, "/id", "copied from "+record.Chassis.Name())
 	})
 }

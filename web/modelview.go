@@ -65,7 +65,7 @@ type modelView struct {
 }
 
 // unknownRow is something to find out, with the step that exposes it.
-type unknownRow struct{ Name, How, Step, Form string }
+type unknownRow struct{ Name, How, Step, Form, Does string }
 
 // formOf is where a fact is entered, under the model's address.
 func formOf(path string) string {
@@ -75,6 +75,8 @@ func formOf(path string) string {
 		return "parts/" + words[1] + "/" + words[2]
 	case words[0] == "memory" || words[0] == "outline":
 		return "edit"
+	case len(words) > 1 && words[0] == "suspected":
+		return "suspected/" + words[1]
 	case len(words) > 1:
 		return "parts/" + words[0] + "/" + words[1]
 	case words[0] == "battery_reach":
@@ -87,11 +89,11 @@ func formOf(path string) string {
 func toFindOut(ch *hw.Chassis) []unknownRow {
 	var out []unknownRow
 	for _, o := range evidence.ToFindOut(ch) {
-		row := unknownRow{Name: factName(o.Path), How: o.How, Step: o.Step, Form: formOf(o.Path)}
+		row := unknownRow{Name: factName(o.Path), How: o.How, Step: o.Step, Form: formOf(o.Path), Does: "Record it"}
 		if id, ok := strings.CutPrefix(o.Path, "/suspected/"); ok {
 			for i := range ch.Suspected {
 				if ch.Suspected[i].ID == id {
-					row.Name = ch.Suspected[i].Text
+					row.Name, row.Does = ch.Suspected[i].Text, "Say what it was"
 				}
 			}
 		}

@@ -111,6 +111,8 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/models/:id", s.changeModel)
 	e.GET("/models/:id/parts/:list/:item", s.editItem)
 	e.POST("/models/:id/parts/:list/:item", s.saveItem)
+	e.GET("/models/:id/suspected/:item", s.showSettle)
+	e.POST("/models/:id/suspected/:item", s.settle)
 	e.POST("/models/lines", s.typeLines)
 	e.POST("/models/:id/lines", s.typeLines)
 	e.POST("/models/:id/usual-steps", s.usualSteps)

@@ -262,7 +262,10 @@ type Suspected struct {
 	Settled *Settled `json:"settled,omitempty"`
 }
 
-// Settled says what a suspicion turned out to be: a place's id, or "nothing".
+// SettledNothing is what a suspicion was that turned out to be nothing.
+const SettledNothing = "nothing"
+
+// Settled says what a suspicion turned out to be: a place's id, or SettledNothing.
 type Settled struct {
 	On string `json:"on,omitempty"`
 	By string `json:"by,omitempty"`

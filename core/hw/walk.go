@@ -111,3 +111,18 @@ func (c *Chassis) PlaceNamed(id string) (Place, bool) {
 
 // PackName is how exclusions name a pack.
 func PackName(id string) string { return "battery:" + id }
+
+// Places are the ids of the places in which a machine has something; its pack apart.
+func (f *Fitted) Places() []string {
+	var out []string
+	for i := range f.Memory {
+		out = append(out, f.Memory[i].Socket)
+	}
+	for i := range f.Drives {
+		out = append(out, f.Drives[i].Place)
+	}
+	if f.Wireless != nil && f.Wireless.Slot != "" {
+		out = append(out, f.Wireless.Slot)
+	}
+	return out
+}

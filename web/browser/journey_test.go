@@ -143,7 +143,7 @@ func has(t *testing.T, text string, want ...string) {
 
 // pages are the main views, for checks and pictures.
 var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/readings", "/machines/wath-07/draw", "/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
-	"/models/quillon-aster-14/edit", "/models/pellam-drover-15/findings", "/models/new",
+	"/models/quillon-aster-14/edit", "/models/quillon-block-2/suspected/third-slot", "/models/pellam-drover-15/findings", "/models/new",
 	"/models/marrowby-osier-14", "/models/marrowby-osier-14/arrange", "/models/marrowby-osier-14/photos", "/models/marrowby-osier-14/sheet", "/models/marrowby-osier-14/bench", "/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
 	"/machines/tarn-vet-03", "/machines/tarn-vet-04?own:bay25=bx-s-1000&own:battery=wx-qb-760", "/machines/wath-07", "/reckoner", "/settings", "/parts"}
 

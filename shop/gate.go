@@ -1,0 +1,106 @@
+package shop
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// edit makes a record's next state out of the one before, which it leaves as it is, and
+// says what the history tells of it; with no words the history names the facts that changed.
+type edit func(before *hw.Chassis) (next *hw.Chassis, what string, err error)
+
+// latest is the version of a change that rests on no earlier look: it holds for the record
+// as it is.
+const latest = -1
+
+// changeModel is the one way in which a record changes, once for a token: it is read, its
+// version is the one that was looked at, what becomes of it is checked whole, each machine's
+// fitted parts still have their places, it is stored and the history told. The error is
+// hw.Faults where something cannot be, ErrChanged where the record was changed meanwhile.
+func (s *Shop) changeModel(ctx context.Context, a Actor, token, id string, version int, change edit) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		return id, s.changeModelIn(tx, a, id, version, change)
+	})
+	return err
+}
+
+// changeModelIn is changeModel within a transaction.
+func (s *Shop) changeModelIn(tx store.Tx, a Actor, id string, version int, change edit) error {
+	row, err := tx.Model(id)
+	if err != nil {
+		return err
+	}
+	if version != latest && row.Version != version {
+		return ErrChanged
+	}
+	record, err := modelRecord(&row)
+	if err != nil {
+		return err
+	}
+	next, what, err := change(record.Chassis)
+	if err != nil {
+		return err
+	}
+	if err := exchange.CheckWhole(next); err != nil {
+		return err
+	}
+	if err := s.fitsItsMachines(tx, record.Chassis, next); err != nil {
+		return err
+	}
+	if what == "" {
+		what = "changed: " + strings.Join(changedFacts(record.Chassis, next), ", ")
+	}
+	old := row.Doc
+	if err := s.fillModel(&row, next); err != nil {
+		return err
+	}
+	if bytes.Equal(row.Doc, old) {
+		return nil // nothing to store, and nothing to tell in the history
+	}
+	was := row.Version
+	row.Version++
+	if err := tx.SaveModel(&row, was); err != nil {
+		return err
+	}
+	return s.note(tx, a, kindModel, next.ID, what, old)
+}
+
+// addModel is the one way in which a new record comes in: checked whole, under an id that
+// no other model has; at is the pointer of a fault of the id.
+func (s *Shop) addModel(tx store.Tx, a Actor, next *hw.Chassis, at, what string) error {
+	switch _, err := tx.Model(next.ID); {
+	case err == nil:
+		return hw.Faults{{Pointer: at, Text: hw.Word(hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")}}
+	case !errors.Is(err, store.ErrNotFound):
+		return err
+	}
+	if err := exchange.CheckWhole(next); err != nil {
+		return err
+	}
+	row := store.Model{Version: 1, CreatedAt: s.now()}
+	if err := s.fillModel(&row, next); err != nil {
+		return err
+	}
+	if err := tx.CreateModel(&row); err != nil {
+		return err
+	}
+	return s.note(tx, a, kindModel, next.ID, what, nil)
+}
+
+// fillModel puts a record into its row, with what lists show of it.
+func (s *Shop) fillModel(row *store.Model, ch *hw.Chassis) (err error) {
+	if row.Doc, err = json.Marshal(ch); err != nil {
+		return err
+	}
+	row.ID, row.Maker, row.Model, row.Code, row.Kind = ch.ID, ch.Maker, ch.Model, ch.Code, string(ch.Kind)
+	row.UpdatedAt = s.now()
+	row.Brief, err = json.Marshal(BriefOf(ch))
+	return err
+}

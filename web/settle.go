@@ -1,0 +1,104 @@
+package web
+
+import (
+	"errors"
+	"net/http"
+	"net/url"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/exchange/photo"
+	"yembo/shop"
+)
+
+// settleView is the page where something suspected is settled once it was looked at.
+type settleView struct {
+	*Form
+	Model, Name string
+	ID, Text    string
+	Step        string
+	Settled     *hw.Settled // as it stands, nil where it is open
+	Places      []hw.Term[string]
+	Version     int
+	Today, By   string
+	MostMB      int
+	Changed     []shop.Change // what someone else did meanwhile
+}
+
+func (s *server) settleView(c *echo.Context, f *Form) (settleView, error) {
+	r, what, err := s.Shop.Suspicion(c.Request().Context(), c.Param("id"), c.Param("item"))
+	if err != nil {
+		return settleView{}, err
+	}
+	v := settleView{Form: f, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: what.ID, Text: what.Text, Step: what.Step, Settled: what.Settled,
+		Version: r.Version, Today: s.Shop.Now().Format("2006-01-02"), By: s.Actor.Name, MostMB: photo.MaxBytes >> 20}
+	if v.Text == "" {
+		v.Text = what.ID
+	}
+	v.Places = []hw.Term[string]{{Word: hw.SettledNothing, Says: "nothing: there is none"}, {Word: shop.SettledNew, Says: "something not on record yet, said below"}}
+	for _, p := range r.Chassis.Places() {
+		v.Places = append(v.Places, hw.Term[string]{Word: p.ID, Says: placeKindSays(p.Kind) + " " + p.ID})
+	}
+	for _, so := range r.Chassis.Mem().Soldered {
+		v.Places = append(v.Places, hw.Term[string]{Word: so.ID, Says: "soldered memory " + so.ID})
+	}
+	return v, nil
+}
+
+// placeKindSays is a kind of place in words.
+func placeKindSays(kind hw.PlaceKind) string {
+	return [...]string{hw.InSocket: "memory socket", hw.InSlot: "M.2 slot", hw.InBay: "drive bay", hw.InPack: "battery pack"}[kind]
+}
+
+func (s *server) showSettle(c *echo.Context) error {
+	f := newForm(url.Values{})
+	v, err := s.settleView(c, f)
+	if err != nil {
+		return err
+	}
+	if v.Settled != nil {
+		f.values.Set("/as", v.Settled.As)
+		f.values.Set("/on", v.Settled.On)
+	}
+	return s.render(c, http.StatusOK, "settle", "Settle what is suspected of "+v.Name, "models", v)
+}
+
+// settle stores what it was, with the place and the picture.
+func (s *server) settle(c *echo.Context) error {
+	form, err := c.MultipartForm()
+	if err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	defer form.RemoveAll()
+	f := newForm(form.Value)
+	f.values.Set("/photo", "") // a fault of the picture stands at its field
+	v, err := s.settleView(c, f)
+	if err != nil {
+		return err
+	}
+	in := shop.Settlement{Model: v.Model, Version: f.whole("version").Or(-1), ID: v.ID, As: f.text("/as"), Line: f.text("/line"), On: f.date("/on")}
+	for _, file := range form.File["photo"] {
+		if file.Size == 0 {
+			continue
+		}
+		if in.Photo, err = readUpload(file); err != nil {
+			return err
+		}
+	}
+	if f.Count() == 0 {
+		switch err := s.Shop.Settle(c.Request().Context(), s.Actor, f.text("token"), in); {
+		case err == nil:
+			return c.Redirect(http.StatusSeeOther, "/models/"+v.Model)
+		case errors.Is(err, shop.ErrChanged):
+			if _, v.Changed, err = s.Shop.Since(c.Request().Context(), v.Model, in.Version); err != nil {
+				return err
+			}
+			f.values.Set("version", itoa(v.Version))
+			return s.render(c, http.StatusConflict, "settle", "Not stored yet", "models", v)
+		case !f.take(err):
+			return err
+		}
+	}
+	return s.render(c, http.StatusUnprocessableEntity, "settle", "Not stored yet", "models", v)
+}
