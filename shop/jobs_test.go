@@ -148,7 +148,7 @@ func TestReadingTakenOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.AddReading(ctx, okell, "", "wath-07", []Report{{"x", []byte("hello")}, {"y", nil}}); err == nil || !strings.Contains(err.Error(), "x: it is no report") || !strings.Contains(err.Error(), "y: it is empty") {
+	if _, err := s.AddReading(ctx, okell, "", "wath-07", []Report{{"x", []byte("hello")}, {"y", nil}}, false); err == nil || !strings.Contains(err.Error(), "x: it is no report") || !strings.Contains(err.Error(), "y: it is empty") {
 		t.Errorf("two that are no reports: %v", err)
 	}
 	told := *r.Machine
@@ -162,11 +162,12 @@ func TestReadingTakenOver(t *testing.T) {
 	for _, m := range made {
 		reports = append(reports, Report{m.Name, m.Data})
 	}
-	number, err := s.AddReading(ctx, okell, "once", "wath-07", reports)
+	reports = append(reports, Report{"letter.txt", []byte("dear sirs")})
+	number, err := s.AddReading(ctx, okell, "once", "wath-07", reports, true)
 	if err != nil {
 		t.Fatal(err)
 	}
-	if again, err := s.AddReading(ctx, okell, "once", "wath-07", reports); err != nil || again != number {
+	if again, err := s.AddReading(ctx, okell, "once", "wath-07", reports, true); err != nil || again != number {
 		t.Errorf("sent twice it is %s and %s: %v", number, again, err)
 	}
 	var id int64
@@ -182,6 +183,29 @@ func TestReadingTakenOver(t *testing.T) {
 	now, err := s.Machine(ctx, "wath-07")
 	if err != nil || len(now.Machine.Fitted.Memory) != 2 || now.Machine.Fitted.Battery.Cycles.Or(0) != 1100 || !now.Machine.Fitted.Battery.Swollen.IsKnown() {
 		t.Errorf("%+v %v", now.Machine.Fitted, err)
+	}
+	if len(now.Simulated) != 1 || now.Simulated[0] != id || !strings.Contains(now.History[0].What, "simulated taken over") {
+		t.Errorf("what the stand-in told is not marked: %v, %q", now.Simulated, now.History[0].What)
+	}
+	if all, err := s.Readings(ctx, "wath-07"); err != nil || !all[0].Simulated || len(all[0].Notes) == 0 || !strings.Contains(all[0].Notes[len(all[0].Notes)-1], "letter.txt: it is no report") {
+		t.Errorf("the report that cannot be read is not told: %+v, %v", all[0], err)
+	}
+	if err := s.TakeDraw(ctx, okell, "draw", "wath-07", Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office", Simulated: true}); err != nil {
+		t.Fatal(err)
+	}
+	if now, err = s.Machine(ctx, "wath-07"); err != nil || now.Machine.Usage.RuntimeProfile != "office, simulated" {
+		t.Errorf("a simulated draw under %q, %v", now.Machine.Usage.RuntimeProfile, err)
+	}
+	how, err := s.Settings(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	how.Simulated = false
+	if err := s.SaveSettings(ctx, okell, how); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.AddReading(ctx, okell, "off", "wath-07", reports, true); err == nil || !strings.Contains(err.Error(), "do not offer") {
+		t.Errorf("a shop that does not offer it reads the simulated machine: %v", err)
 	}
 }
 

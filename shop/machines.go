@@ -29,6 +29,7 @@ type MachineRecord struct {
 	JobVer     int
 	Details    Details
 	State      State
+	Simulated  []int64   // readings of the simulated machine that were taken over
 	TakenIn    time.Time // of the job, of the machine where it has none
 	Promised   time.Time // zero where no time was promised
 	Closed     time.Time // zero while the job is open
@@ -138,6 +139,9 @@ func machine(tx store.Tx, id string) (MachineRecord, error) {
 	}
 	out, err := machineRecord(&row, job)
 	if err != nil {
+		return out, err
+	}
+	if out.Simulated, err = tx.SimulatedReadings(id); err != nil {
 		return out, err
 	}
 	out.History, err = history(tx, kindMachine, id)

@@ -24,6 +24,8 @@ type ReadingRecord struct {
 	By       string
 	At       time.Time
 	Accepted string // "" before anybody decided
+	// Simulated says that the stand-in that ships with Yembo told it, and no real machine.
+	Simulated bool
 }
 
 // Report is a file or a text that a machine's tool made.
@@ -36,9 +38,14 @@ type Report struct {
 const maxReports = 40
 
 // AddReading reads reports of a machine and keeps what they tell, beside the record until
-// it is accepted. The error is hw.Faults that names each report that cannot be taken;
-// nothing is stored then. It returns the reading's number.
-func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string, reports []Report) (string, error) {
+// it is accepted. Of several reports those that cannot be read are left out, and the reading
+// says so; where none can, the error is hw.Faults that names each with its reason, and
+// nothing is stored. simulated marks for good what a stand-in told; the shop's settings have
+// to offer it. It returns the reading's number.
+func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string, reports []Report, simulated bool) (string, error) {
+	if err := s.offersSimulated(ctx, simulated); err != nil {
+		return "", err
+	}
 	var faults hw.Faults
 	var all []*reading.Observed
 	var names, notes []string
@@ -61,15 +68,18 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 			all = append(all, o)
 		}
 	}
-	if err := faults.Err(); err != nil {
-		return "", err
+	if len(all) == 0 {
+		return "", faults
+	}
+	for _, f := range faults {
+		notes = append(notes, "left out: "+f.Text)
 	}
 	doc, err := json.Marshal(reading.Merge(all))
 	if err != nil {
 		return "", err
 	}
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row := store.Reading{MachineID: machineID, Doc: doc, Files: strings.Join(names, "\n"), Notes: strings.Join(notes, "\n"), By: a.Name, CreatedAt: s.now()}
+		row := store.Reading{MachineID: machineID, Doc: doc, Files: strings.Join(names, "\n"), Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.now()}
 		if _, err := tx.Machine(machineID); err != nil {
 			return "", err
 		}
@@ -79,12 +89,12 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 		if err := tx.Create(&row); err != nil {
 			return "", err
 		}
-		return strconv.FormatInt(row.ID, 10), s.note(tx, a, kindMachine, machineID, "read: "+strings.Join(names, ", "), nil)
+		return strconv.FormatInt(row.ID, 10), s.note(tx, a, kindMachine, machineID, map[bool]string{true: "read, simulated: ", false: "read: "}[simulated]+strings.Join(names, ", "), nil)
 	})
 }
 
 func readingOf(row *store.Reading) (ReadingRecord, error) {
-	out := ReadingRecord{ID: row.ID, By: row.By, At: row.CreatedAt, Accepted: row.Accepted}
+	out := ReadingRecord{ID: row.ID, By: row.By, At: row.CreatedAt, Accepted: row.Accepted, Simulated: row.Simulated}
 	if row.Files != "" {
 		out.Files = strings.Split(row.Files, "\n")
 	}
@@ -182,7 +192,7 @@ func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID stri
 			words = append(words, l.What+" "+l.Read)
 			if l.Finding != nil {
 				f := *l.Finding
-				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name, "read from "+machineID
+				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name, "read from "+machineID+c.Reading.mark()
 				findings = append(findings, f)
 			}
 		}
@@ -217,7 +227,7 @@ func (s *Shop) fitReading(tx store.Tx, a Actor, c *Compared, accepted map[string
 	if err := s.saveMachine(tx, &row, next); err != nil {
 		return err
 	}
-	return s.note(tx, a, kindMachine, row.ID, fmt.Sprintf("reading %d taken over: %s", c.Reading.ID, summary), before)
+	return s.note(tx, a, kindMachine, row.ID, fmt.Sprintf("reading %d%s taken over: %s", c.Reading.ID, c.Reading.mark(), summary), before)
 }
 
 func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw.Finding) error {
@@ -234,16 +244,47 @@ func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw
 	})
 }
 
+// mark is what is said beside a reading that no real machine gave.
+func (r *ReadingRecord) mark() string {
+	if r.Simulated {
+		return simulatedMark
+	}
+	return ""
+}
+
+// simulatedMark ends what is said of a figure that a stand-in gave. At the end of a profile
+// it keeps such a draw from being compared with a real one.
+const simulatedMark = ", simulated"
+
+// offersSimulated refuses what a stand-in told where the shop's settings do not offer it.
+func (s *Shop) offersSimulated(ctx context.Context, simulated bool) error {
+	if !simulated {
+		return nil
+	}
+	how, err := s.Settings(ctx)
+	if err == nil && !how.Simulated {
+		err = hw.Faults{{Pointer: "/reports", Text: "the settings do not offer the simulated machine and meter"}}
+	}
+	return err
+}
+
+// RealProfile is a profile without the mark of a simulated figure.
+func RealProfile(profile string) string { return strings.TrimSuffix(profile, simulatedMark) }
+
 // Measured is what a power meter showed over a while.
 type Measured struct {
-	Mean    hw.Dec // W
-	Seconds int
-	Profile string
+	Mean      hw.Dec // W
+	Seconds   int
+	Profile   string
+	Simulated bool // the stand-in gave it
 }
 
 // TakeDraw keeps a measured mean as what the machine draws, under its profile: two
 // runtimes are compared only where it is the same (handbook 5).
 func (s *Shop) TakeDraw(ctx context.Context, a Actor, token, machineID string, m Measured) error {
+	if err := s.offersSimulated(ctx, m.Simulated); err != nil {
+		return err
+	}
 	var faults hw.Faults
 	if strings.TrimSpace(m.Profile) == "" {
 		faults.Add("/profile", hw.FaultMissing, "", "the profile: work done, brightness, power mode")
@@ -267,7 +308,10 @@ func (s *Shop) TakeDraw(ctx context.Context, a Actor, token, machineID string, m
 			return "", err
 		}
 		before := row.Doc
-		profile := strings.TrimSpace(m.Profile)
+		profile := RealProfile(strings.TrimSpace(m.Profile))
+		if m.Simulated {
+			profile += simulatedMark
+		}
 		if doc.Usage.RuntimeProfile != profile && doc.Usage.RuntimeH.IsKnown() {
 			// A runtime of another profile says nothing beside this draw.
 			doc.Usage.RuntimeH = hw.Maybe[hw.Dec]{}

@@ -139,6 +139,7 @@ func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) er
 
 func demoSettings(d *demo.Data) Settings {
 	out := defaultSettings()
+	out.Simulated = true
 	out.LabourRate, out.Currency = demo.LabourRate, d.Parts.Currency
 	return out
 }

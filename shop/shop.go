@@ -102,6 +102,8 @@ type Settings struct {
 	// UsualTimes plans with the usual time of each kind of step (handbook 7), whatever
 	// minutes a record gives: for records whose minutes are another workshop's.
 	UsualTimes bool `json:"usual_times,omitempty"`
+	// Simulated offers the simulated machine and power meter that ship with Yembo.
+	Simulated bool `json:"simulated_devices,omitempty"`
 	// Largest is the table of the largest modules made, by form and type, in GB.
 	Largest memory.LargestModule `json:"largest_modules,omitempty"`
 }

@@ -235,21 +235,23 @@ func TestEveryUseCase(t *testing.T) {
 			refused: func(s *Shop, k string) error { return only(s.TakeIn(ctx, okell, k, intake(""))) }},
 		"AddReading": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: Quillon\n\tProduct Name: Aster 14\n")}}))
+				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: Quillon\n\tProduct Name: Aster 14\n")}}, false))
 			},
 			refused: func(s *Shop, k string) error {
-				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("no report at all")}}))
+				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("no report at all")}}, false))
 			},
 			gone: func(s *Shop, k string) error {
-				return only(s.AddReading(ctx, okell, k, "nobody", []Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: Quillon\n")}}))
+				return only(s.AddReading(ctx, okell, k, "nobody", []Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: Quillon\n")}}, false))
 			}},
 		"TakeDraw": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return s.TakeDraw(ctx, okell, k, vet, Measured{hw.DecOf(9), 90, "office"})
+				return s.TakeDraw(ctx, okell, k, vet, Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
 			},
-			refused: func(s *Shop, k string) error { return s.TakeDraw(ctx, okell, k, vet, Measured{hw.DecOf(9), 90, " "}) },
+			refused: func(s *Shop, k string) error {
+				return s.TakeDraw(ctx, okell, k, vet, Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: " "})
+			},
 			gone: func(s *Shop, k string) error {
-				return s.TakeDraw(ctx, okell, k, "nobody", Measured{hw.DecOf(9), 90, "office"})
+				return s.TakeDraw(ctx, okell, k, "nobody", Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
 			}},
 		"KeepWish": {tokened: true,
 			does:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, wish(32)) },

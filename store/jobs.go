@@ -13,6 +13,7 @@ type Reading struct {
 	Notes     string
 	By        string
 	Accepted  string
+	Simulated bool
 	CreatedAt time.Time
 }
 
@@ -112,6 +113,14 @@ func (t Tx) ReadingsOf(machineID string) ([]Reading, error) {
 
 // Reading returns one reading.
 func (t Tx) Reading(id int64) (Reading, error) { return first[Reading](t.db, "id = ?", id) }
+
+// SimulatedReadings are the numbers of a machine's readings that a stand-in gave and that
+// were taken over.
+func (t Tx) SimulatedReadings(machineID string) ([]int64, error) {
+	var ids []int64
+	err := t.db.Model(&Reading{}).Where("machine_id = ? AND simulated AND accepted <> ''", machineID).Order("id").Pluck("id", &ids).Error
+	return ids, err
+}
 
 // AcceptReading notes what was taken over of a reading.
 func (t Tx) AcceptReading(id int64, what string) error {

@@ -61,6 +61,11 @@ var migrations = []*gormigrate.Migration{
 		}
 		return nil
 	}},
+	// What a stand-in told is marked for good; until now only the names of its files said so.
+	{ID: "0005", Migrate: statements(
+		`ALTER TABLE readings ADD COLUMN simulated BOOLEAN NOT NULL DEFAULT FALSE`,
+		`UPDATE readings SET simulated = TRUE WHERE files LIKE 'simulated %'`,
+	)},
 }
 
 var jobsAndReadings = statements(

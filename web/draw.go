@@ -27,6 +27,7 @@ type drawView struct {
 	Now      string // what is on record, with its profile
 	Profiles []string
 	Rule     string
+	Meter    bool // the simulated meter is offered
 }
 
 // profiles are proposed; any other text will do.
@@ -102,6 +103,11 @@ func (s *server) drawPage(c *echo.Context, status int, f *Form) error {
 		return err
 	}
 	v := drawView{Form: f, tabs: tabsOf(&r, "draw"), Model: r.Chassis.Name(), Profiles: profiles}
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v.Meter = how.Simulated
 	if w, ok := r.Machine.Usage.DrawW.Get(); ok {
 		v.Now = w.String() + " W"
 		if p := r.Machine.Usage.RuntimeProfile; p != "" {
@@ -112,7 +118,7 @@ func (s *server) drawPage(c *echo.Context, status int, f *Form) error {
 		}
 	}
 	if f.text("/profile") == "" {
-		f.values.Set("/profile", orDash(r.Machine.Usage.RuntimeProfile, profiles[1]))
+		f.values.Set("/profile", orDash(shop.RealProfile(r.Machine.Usage.RuntimeProfile), profiles[1]))
 	}
 	return s.render(c, status, "draw", "Draw of "+r.Machine.ID, "machines", v)
 }
@@ -149,6 +155,13 @@ func (s *server) drawEvents(c *echo.Context) error {
 	r, err := s.Shop.Machine(ctx, c.Param("id"))
 	if err != nil {
 		return err
+	}
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	if !how.Simulated {
+		return shop.ErrNotFound
 	}
 	id, ok := s.traces.begin(r.Machine.ID, s.Shop.Now())
 	if !ok {
@@ -225,7 +238,7 @@ func (s *server) takeDraw(c *echo.Context) error {
 		// Read off a meter by eye.
 		m.Mean, m.Seconds = f.dec("/mean").Or(0), int(f.whole("/seconds").Or(0))
 	} else if t, ok := s.traces.of(f.text("trace"), id); ok {
-		m.Mean, m.Seconds = t.Mean(), t.Seconds
+		m.Mean, m.Seconds, m.Simulated = t.Mean(), t.Seconds, true
 	}
 	if f.Count() == 0 {
 		err := s.Shop.TakeDraw(c.Request().Context(), s.Actor, f.text("token"), id, m)

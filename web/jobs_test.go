@@ -262,7 +262,6 @@ func TestReadingPages(t *testing.T) {
 	}{
 		"nothing":           {url.Values{}, nil, 422, "there is no report"},
 		"no report":         {url.Values{"pasted": {"dear sirs"}}, nil, 422, "pasted: it is no report that is known here"},
-		"one of two":        {url.Values{"pasted": {"dear sirs"}}, map[string][]byte{"up.txt": report(t, "upower.txt")}, 422, "pasted: it is no report"},
 		"cut off":           {url.Values{}, map[string][]byte{"x.json": report(t, "smartctl-nvme.json")[:300]}, 422, "x.json: line"},
 		"a fault there not": {url.Values{"do": {"simulate"}, "fault": {"haunted"}}, nil, 400, "Not accepted"},
 	} {
@@ -270,6 +269,10 @@ func TestReadingPages(t *testing.T) {
 		if w := sent(t, e, at, c.fields, c.files, "report"); w.Code != c.code || !strings.Contains(w.Body.String(), c.says) {
 			t.Errorf("%s: %d, want %d and %q", name, w.Code, c.code, c.says)
 		}
+	}
+	w = sent(t, e, at, url.Values{"pasted": {"dear sirs"}, "token": {"two"}}, map[string][]byte{"up.txt": report(t, "upower.txt")}, "report")
+	if body := page(e, w.Header().Get("Location")); !strings.Contains(body, "left out: pasted: it is no report") || !strings.Contains(body, "upower") {
+		t.Errorf("one report of two that can be read: %d", w.Code)
 	}
 	for _, path := range []string{at + "/99", at + "/x", "/machines/wath-07/readings/" + number} {
 		if w := request(e, "GET", path, nil, nil); w.Code != http.StatusNotFound {

@@ -50,6 +50,7 @@ type planView struct {
 	*planState
 	Said, Ways  []string
 	Told        string   // the situation, in the demo
+	Simulated   []int64  // readings of the simulated machine that were taken over
 	Since       []string // what changed in the model's record since the choice
 	Differs     bool     // the address asks for something else than what is stored
 	Address     string
@@ -211,7 +212,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(), Standards: hw.Standards.Terms(),
 		Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
-		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told}
+		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
 	if r.Choice != nil {
 		v.ChosenAt, v.ChosenWords = stamp(r.ChosenAt), chosenWords(r.Choice)
 	}

@@ -23,7 +23,7 @@ type readingsView struct {
 	tabs
 	Model    string
 	Readings []readingRow
-	Faults   []faultChoice
+	Faults   []faultChoice // of the simulated machine; nil where it is not offered
 }
 
 type readingRow struct {
@@ -32,6 +32,7 @@ type readingRow struct {
 	Files           []string
 	Told            string
 	Accepted        string
+	Simulated       bool
 }
 
 type faultChoice struct {
@@ -53,6 +54,7 @@ type readingView struct {
 	Choices   []reading.Choice
 	Conflicts []conflictRow
 	Accepted  string
+	Simulated bool
 	Differ    int
 	Offered   int
 	Same      int
@@ -90,14 +92,20 @@ func (s *server) readingsPage(c *echo.Context, status int, f *Form) error {
 	for _, name := range f.values["fault"] {
 		on[name] = true
 	}
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
 	for _, n := range machine.Names {
-		v.Faults = append(v.Faults, faultChoice{n.Name, n.Words, on[n.Name]})
+		if how.Simulated {
+			v.Faults = append(v.Faults, faultChoice{n.Name, n.Words, on[n.Name]})
+		}
 	}
 	return s.render(c, status, "readings", "Readings of "+r.Machine.ID, "machines", v)
 }
 
 func rowOfReading(r *shop.ReadingRecord) readingRow {
-	return readingRow{ID: r.ID, At: stamp(r.At), By: r.By, Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Told: toldWords(r.Observed), Accepted: r.Accepted}
+	return readingRow{ID: r.ID, At: stamp(r.At), By: r.By, Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Told: toldWords(r.Observed), Accepted: r.Accepted, Simulated: r.Simulated}
 }
 
 // toldWords counts what a reading tells.
@@ -144,7 +152,7 @@ func (s *server) addReading(c *echo.Context) error {
 	if f.Count() > 0 {
 		return s.readingsPage(c, http.StatusUnprocessableEntity, f)
 	}
-	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.text("token"), id, reports)
+	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.text("token"), id, reports, f.Is("do", "simulate"))
 	if err == nil {
 		return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/readings/"+number)
 	}
@@ -251,7 +259,7 @@ func (s *server) readingPage(c *echo.Context, status int, f *Form) error {
 	}
 	r := &cmp.Reading
 	v := readingView{Form: f, tabs: tabsOf(&cmp.Record, "readings"), Model: cmp.Record.Chassis.Name(), ID: r.ID, When: stamp(r.At), By: r.By,
-		Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Notes: r.Notes, Choices: cmp.Comparison.Choices, Accepted: r.Accepted}
+		Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Notes: r.Notes, Choices: cmp.Comparison.Choices, Accepted: r.Accepted, Simulated: r.Simulated}
 	ticked := map[string]bool{}
 	for _, key := range f.values["take"] {
 		ticked[key] = true
@@ -259,7 +267,7 @@ func (s *server) readingPage(c *echo.Context, status int, f *Form) error {
 	v.Lines = compareRows(cmp.Comparison.Lines, ticked, status == http.StatusOK)
 	for i := range v.Lines {
 		switch l := &v.Lines[i]; {
-		case l.How == reading.Same:
+		case l.How == reading.Same || l.How == reading.More:
 			v.Same++
 		case l.How == reading.Contradicts:
 			v.Differ++
@@ -278,10 +286,10 @@ func (s *server) readingPage(c *echo.Context, status int, f *Form) error {
 	return s.render(c, status, "reading", "Reading of "+v.MachineID, "machines", v)
 }
 
-// compareRows puts contradictions first, then what is new, then what agrees; lines of one
+// compareRows puts contradictions first, then what is new, then what agrees, with detail before without; lines of one
 // key stay together, and have one box for all.
 func compareRows(lines []reading.Line, ticked map[string]bool, fresh bool) []compareRow {
-	order := map[string]int{reading.Contradicts: 0, reading.New: 1, reading.Same: 2}
+	order := map[string]int{reading.Contradicts: 0, reading.New: 1, reading.More: 2, reading.Same: 3}
 	first := map[string]int{} // the best rank of a key
 	for _, l := range lines {
 		if rank, seen := first[l.Key]; !seen || order[l.How] < rank {
@@ -300,7 +308,7 @@ func compareRows(lines []reading.Line, ticked map[string]bool, fresh bool) []com
 	}
 	var out []compareRow
 	done := map[string]bool{}
-	for rank := range 3 {
+	for rank := range 4 {
 		for _, l := range lines {
 			if first[l.Key] != rank {
 				continue

@@ -52,6 +52,9 @@ func (s *server) showSettings(c *echo.Context) error {
 	if !how.UsualTimes {
 		set("/own_times", "yes")
 	}
+	if how.Simulated {
+		set("/simulated", "yes")
+	}
 	p := &how.Practice
 	set("/practice/memory_limit", string(p.MemoryLimit.Or(hw.LimitMaker)))
 	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
@@ -94,7 +97,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 	next.Currency, next.LabourRate, next.TaxPercent = f.text("/currency"), f.cents("/labour").Or(0), f.dec("/tax").Or(0)
 	next.Paper = f.choice("/paper", []string{"a4", "letter"}).Or("a4")
 	next.Loosen = f.choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
-	next.UsualTimes = !f.Is("/own_times", "yes")
+	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
 	next.Practice = hw.Practice{MemoryLimit: choose(f, "/practice/memory_limit", hw.LimitPractices), Pairing: choose(f, "/practice/pairing", hw.Pairings),
 		Migration: choose(f, "/practice/migration", hw.Migrations), AccessPoint: choose(f, "/practice/access_point", hw.Standards),

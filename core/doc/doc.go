@@ -6,6 +6,8 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -131,4 +133,39 @@ func (t Tree) Drop(list, id string) {
 	if items != nil {
 		at[last] = kept
 	}
+}
+
+// Leaves lists the paths of all that a tree tells, sorted. A thing of a list is named by
+// its id, its socket or its place, so that the order of the list does not count.
+func Leaves(tree Tree) []string {
+	var out []string
+	var walk func(at string, node any)
+	walk = func(at string, node any) {
+		switch x := node.(type) {
+		case map[string]any:
+			for name, child := range x {
+				walk(at+"/"+name, child)
+			}
+		case []any:
+			for i, item := range x {
+				walk(at+"/"+nameIn(i, item), item)
+			}
+		default:
+			out = append(out, at)
+		}
+	}
+	walk("", map[string]any(tree))
+	slices.Sort(out)
+	return out
+}
+
+// nameIn is what a thing of a list is called, its number where it has no name.
+func nameIn(i int, item any) string {
+	object, _ := item.(map[string]any)
+	for _, name := range []string{"id", "socket", "place"} {
+		if text, ok := object[name].(string); ok {
+			return text
+		}
+	}
+	return strconv.Itoa(i)
 }

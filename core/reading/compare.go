@@ -3,8 +3,10 @@ package reading
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
+	"yembo/core/doc"
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/label"
@@ -13,6 +15,7 @@ import (
 // How a line of a comparison stands.
 const (
 	Same        = "same"        // read as it was believed
+	More        = "more"        // read as it was believed, with detail that was not known
 	New         = "new"         // not known before
 	Contradicts = "contradicts" // read otherwise than it was believed
 )
@@ -23,10 +26,11 @@ type Line struct {
 	What     string
 	Believed string // "" is not yet known
 	Read     string
-	How      string // Same, New or Contradicts
-	Rule     string // which one holds, and why
-	Offered  bool   // accepting it changes something
-	Advised  bool   // it is accepted unless someone says otherwise
+	How      string   // Same, More, New or Contradicts
+	Adds     []string // the detail that was not known, by its names on pages
+	Rule     string   // which one holds, and why
+	Offered  bool     // accepting it changes something
+	Advised  bool     // it is accepted unless someone says otherwise
 	// Finding is what accepting adds to the model's record; the source, date and person
 	// are the caller's.
 	Finding *hw.Finding
@@ -63,12 +67,8 @@ func Compare(o *Observed, ch *hw.Chassis, m *hw.Machine, places map[string]strin
 
 // Fit returns a copy of the machine with the lines of those keys taken over.
 func (c *Comparison) Fit(m *hw.Machine, accepted map[string]bool) (*hw.Machine, error) {
-	raw, err := json.Marshal(m)
-	if err != nil {
-		return nil, err
-	}
 	var out hw.Machine
-	if err := json.Unmarshal(raw, &out); err != nil {
+	if err := doc.Of(m).Into(&out); err != nil {
 		return nil, err
 	}
 	for _, l := range c.Lines {
@@ -77,6 +77,26 @@ func (c *Comparison) Fit(m *hw.Machine, accepted map[string]bool) (*hw.Machine, 
 		}
 	}
 	return &out, nil
+}
+
+// adds names what taking a line over would make known of the machine.
+func (c *comparer) adds(fit func(*hw.Machine)) []string {
+	var out hw.Machine
+	if err := doc.Of(c.m).Into(&out); err != nil {
+		return nil
+	}
+	fit(&out)
+	before := map[string]bool{}
+	for _, leaf := range doc.Leaves(doc.Of(c.m)) {
+		before[leaf] = true
+	}
+	var names []string
+	for _, leaf := range doc.Leaves(doc.Of(&out)) {
+		if name := hw.FieldSays(leaf[strings.LastIndex(leaf, "/")+1:]); !before[leaf] && !slices.Contains(names, name) {
+			names = append(names, name)
+		}
+	}
+	return names
 }
 
 type comparer struct {
@@ -97,6 +117,12 @@ func (c *comparer) add(l Line) *Line {
 			l.How = Same
 		default:
 			l.How = Contradicts
+		}
+	}
+	if l.How == Same && l.fit != nil {
+		if l.Adds = c.adds(l.fit); len(l.Adds) > 0 {
+			l.How, l.Advised = More, true
+			l.Rule = "it agrees, and adds what was not known: " + strings.Join(l.Adds, ", ")
 		}
 	}
 	l.Offered = l.How != Same && (l.fit != nil || l.Finding != nil)
@@ -264,7 +290,7 @@ func orElse[T ~string](a, b T) T {
 
 // module is a device as a machine document has it.
 func (d *Device) module() hw.Module {
-	m := hw.Module{Type: d.Type, Form: d.Form, Capacity: d.Capacity, Ranks: d.Ranks, Voltage: d.Voltage}
+	m := hw.Module{Type: d.Type, Form: d.Form, Capacity: d.Capacity, Ranks: d.Ranks, Voltage: d.Voltage, PartNumber: d.PartNumber, Serial: d.Serial}
 	if v, ok := d.Rated.Get(); ok {
 		m.Speed = hw.Known(label.Snap(v)) // firmware rounds otherwise than modules are sold by
 	}

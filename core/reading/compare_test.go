@@ -44,6 +44,14 @@ func TestCompare(t *testing.T) {
 		bars string // what must not be offered or advised: "offered", "advised"
 	}{
 		"firmware's maximum": {Observed{Memory: &Memory{Max: hw.Known(hw.DecOf(64))}}, hw.Fitted{}, want{"Largest memory, by firmware", Contradicts, "seen at the bench 2026-04-18 and holds"}, "advised"},
+		"a module's ranks": {Observed{Memory: &Memory{Devices: []Device{{Type: "DDR4", Capacity: hw.Known(hw.DecOf(8)), Ranks: hw.Known(2), PartNumber: "CV8D4"}}}},
+			hw.Fitted{Memory: []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Capacity: hw.Known(hw.DecOf(8)), Speed: hw.Known(3200)}}}}, want{"In dimm1", More, "adds what was not known: part number, ranks"}, ""},
+		"nothing more": {Observed{Memory: &Memory{Devices: []Device{{Type: "DDR4", Capacity: hw.Known(hw.DecOf(8))}}}},
+			hw.Fitted{Memory: []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Capacity: hw.Known(hw.DecOf(8)), Speed: hw.Known(3200)}}}}, want{"In dimm1", Same, ""}, "offered"},
+		"soldered speed": {Observed{Memory: &Memory{Devices: []Device{{Capacity: hw.Known(hw.DecOf(8)), Soldered: hw.Known(true), Rated: hw.Known(2667)}}}}, hw.Fitted{},
+			want{"Speed of soldered mem", New, "nothing was known"}, ""},
+		"a drive that is well": {Observed{Drives: []Drive{{Interface: "nvme", Capacity: hw.Known[int64](512110190592), Healthy: hw.Known(true), Serial: "S1"}}},
+			hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Capacity: hw.Known(hw.DecOf(500))}}}}, want{"Drive in m2a", More, "serial, health by its own report"}, ""},
 		"firmware's sockets": {Observed{Memory: &Memory{Sockets: hw.Known(2)}}, hw.Fitted{}, want{"Memory sockets, by firmware", Contradicts, "never overrides what was seen on the bench"}, "offered"},
 		"another model":      {Observed{System: &System{Maker: "Pellam", Model: "Drover 15"}}, hw.Fitted{}, want{"Model", Contradicts, "compare the base label"}, "offered"},
 		"soldered for this machine": {Observed{Memory: &Memory{Devices: []Device{{Capacity: hw.Known(hw.DecOf(16)), Soldered: hw.Known(true)}}}}, hw.Fitted{},

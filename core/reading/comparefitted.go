@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"yembo/core/hw"
+	"yembo/core/label"
 )
 
 // modules compares what is in the sockets, and soldered memory of this very machine.
@@ -84,15 +85,36 @@ func (c *comparer) soldered(s *hw.Soldered, d Device) {
 	if own, ok := c.m.Fitted.SolderedGB[s.ID]; ok {
 		believed = own
 	}
-	l := c.add(Line{Key: "soldered-" + s.ID, What: "Soldered " + s.ID, Believed: believed.String() + " GB", Read: gb.String() + " GB", fit: func(m *hw.Machine) {
-		if m.Fitted.SolderedGB == nil {
-			m.Fitted.SolderedGB = map[string]hw.Dec{}
+	said := Line{Key: "soldered-" + s.ID, What: "Soldered " + s.ID, Believed: believed.String() + " GB", Read: gb.String() + " GB"}
+	if gb != believed {
+		said.fit = func(m *hw.Machine) {
+			if m.Fitted.SolderedGB == nil {
+				m.Fitted.SolderedGB = map[string]hw.Dec{}
+			}
+			m.Fitted.SolderedGB[s.ID] = gb
 		}
-		m.Fitted.SolderedGB[s.ID] = gb
-	}})
+	}
+	l := c.add(said)
 	if l.How == Contradicts {
 		l.Rule, l.Advised = "models are sold with different soldered memory: it is taken for this machine alone, the record stays", true
 	}
+	at := "/memory/soldered/" + s.ID
+	if mts, told := d.Rated.Get(); told {
+		mts = label.Snap(mts)
+		c.fact(at+"/speed_mts", "Speed of soldered "+s.ID, intWords(s.Speed, " MT/s"), fmt.Sprintf("%d MT/s", mts), mts)
+	}
+	// Chips of another capacity have ranks of their own.
+	if n, told := d.Ranks.Get(); told && s.Capacity == gb {
+		c.fact(at+"/ranks", "Ranks of soldered "+s.ID, intWords(s.Ranks, ""), fmt.Sprint(n), n)
+	}
+}
+
+// intWords is a figure with its unit, "" where it is not known.
+func intWords(m hw.Maybe[int], unit string) string {
+	if n, ok := m.Get(); ok {
+		return fmt.Sprint(n) + unit
+	}
+	return ""
 }
 
 // socket compares one socket. The group is accepted as one: with some sockets told and
@@ -155,7 +177,8 @@ func filled(m, from hw.Module) hw.Module {
 	if !hw.MaybeEqual(m.Capacity, from.Capacity) {
 		return m // another module
 	}
-	m.Type, m.Form = orElse(m.Type, from.Type), orElse(m.Form, from.Form)
+	m.Type, m.Form, m.Maker = orElse(m.Type, from.Type), orElse(m.Form, from.Form), orElse(m.Maker, from.Maker)
+	m.PartNumber, m.Serial = orElse(m.PartNumber, from.PartNumber), orElse(m.Serial, from.Serial)
 	if !m.Speed.IsKnown() {
 		m.Speed = from.Speed
 	}
@@ -297,6 +320,7 @@ func (c *comparer) drive(i int, place string, d *Drive) {
 			}
 		}
 		drive.Drive.Interface = orElse(d.Interface, drive.Drive.Interface)
+		drive.Drive.Model, drive.Drive.Serial = orElse(d.Model, drive.Drive.Model), orElse(d.Serial, drive.Drive.Serial)
 		if size.IsKnown() && !drive.Drive.Capacity.IsKnown() {
 			drive.Drive.Capacity = size
 		}
