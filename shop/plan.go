@@ -101,6 +101,9 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	p.dropGone(&req)
 	req.LabourRate = hw.Known(p.Settings.LabourRate)
 	p.Request = &req
+	if !req.Asks() {
+		return p, nil // nothing is wished yet: what is known of the machine can be shown
+	}
 	return p, hw.ValidateRequest(&req, p.Record.Chassis).Err()
 }
 
@@ -170,7 +173,7 @@ func (p *Planned) make(ctx context.Context) error {
 }
 
 // Ask says what every place answers to a part, of the shelf or not.
-func (p *Planned) Ask(ctx context.Context, part hw.Part) ([]hw.Verdict, error) {
+func (p *Planned) Ask(ctx context.Context, part hw.Part) ([]plan.Answer, error) {
 	in := p.Input()
 	in.Pinned, in.Forbidden = nil, nil
 	return plan.Ask(ctx, in, part)

@@ -80,7 +80,9 @@ func widestChannel(mods []plan.ModuleAt) float64 {
 	return widest
 }
 
-func drawChannels(ch *hw.Chassis, mods []plan.ModuleAt, scale float64) *channelBars {
+// drawChannels draws modules on their channels. told is false where nobody said what sits
+// in the sockets, so that a channel may have more than is drawn.
+func drawChannels(ch *hw.Chassis, mods []plan.ModuleAt, scale float64, told bool) *channelBars {
 	n := memory.ChannelCount(ch.Mem())
 	d := &channelBars{W: 200}
 	sums := make([]float64, n)
@@ -115,9 +117,12 @@ func drawChannels(ch *hw.Chassis, mods []plan.ModuleAt, scale float64) *channelB
 	}
 	for i := range d.Bars {
 		d.Bars[i].TotalX = barX + sums[i]*scale + 6
-		if sums[i] == 0 {
+		switch {
+		case sums[i] == 0 && !told:
+			d.Bars[i].Total = "not told"
+		case sums[i] == 0:
 			d.Bars[i].Total = "empty"
-		} else {
+		default:
 			d.Bars[i].Total = gbFloat(sums[i])
 		}
 	}

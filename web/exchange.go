@@ -179,10 +179,10 @@ func faultTexts(faults hw.Faults) []string {
 func changeOf(x shop.FactChange) changeRow {
 	row := changeRow{Name: factName(x.Path), Before: "not known", After: "not known"}
 	if x.Before != nil {
-		row.Before = valueWords(x.Path, x.Before)
+		row.Before = hw.ValueWords(x.Path, x.Before)
 	}
 	if x.After != nil {
-		row.After = valueWords(x.Path, x.After)
+		row.After = hw.ValueWords(x.Path, x.After)
 	}
 	return row
 }

@@ -97,7 +97,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 }
 
 func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
-	o := oneFinding{Number: number, Value: valueWords(x.Path, x.Value), Source: string(x.Source), Date: day(x.On), By: x.By, Note: x.Note, InForce: inForce}
+	o := oneFinding{Number: number, Value: hw.ValueWords(x.Path, x.Value), Source: string(x.Source), Date: day(x.On), By: x.By, Note: x.Note, InForce: inForce}
 	if a := x.SetAside; a != nil {
 		o.Aside = strings.TrimSpace("Set aside " + day(a.On) + " by " + a.By + ": " + a.Note)
 	}
@@ -106,54 +106,6 @@ func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
 
 // factName names a fact for people: "dimm1, largest module".
 func factName(path string) string { return hw.FactSays(path) }
-
-// valueWords writes a value with the unit that its field's name carries.
-func valueWords(path string, raw []byte) string {
-	words := plainValue(path, raw)
-	if unit := unitOf(path); unit != "" {
-		return words + " " + unit
-	}
-	return words
-}
-
-// fieldUnits are the units by the ending of a field's name.
-var fieldUnits = map[string]string{"_gb": "GB", "_mts": "MT/s", "_mm": "mm", "_wh": "Wh", "_v": "V", "_h": "h"}
-
-// plainValue writes a value without the signs of its format, its words as pages have them.
-func plainValue(path string, raw []byte) string {
-	var value any
-	if err := json.Unmarshal(raw, &value); err != nil {
-		return string(raw)
-	}
-	field := path[strings.LastIndex(path, "/")+1:]
-	switch x := value.(type) {
-	case string:
-		return hw.ValueSays(field, x)
-	case []any:
-		words := make([]string, len(x))
-		for i, one := range x {
-			word, plain := one.(string)
-			if !plain {
-				return flat(raw)
-			}
-			words[i] = hw.ValueSays(field, word)
-		}
-		if len(words) == 0 {
-			return "none"
-		}
-		return strings.Join(words, ", ")
-	case map[string]any:
-		if field == "lengths" {
-			return lengthList(x)
-		}
-	}
-	return flat(raw)
-}
-
-func flat(raw []byte) string {
-	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ", "x_mm", "left", "y_mm", "top", "w_mm", "width", "h_mm", "height", "turn_deg", "turned",
-		"_mm", "", "_", " ").Replace(string(raw))
-}
 
 // settleWords says what would settle a dispute: what is stronger than all that was
 // said, or, where the bench disagrees with itself, another look.

@@ -112,7 +112,7 @@ func withoutUnit(text, unit string) string {
 
 // dec reads an optional decimal number, with a point or a comma.
 func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
-	text := strings.ReplaceAll(withoutUnit(f.text(name), unitOf(name)), ",", ".")
+	text := strings.ReplaceAll(withoutUnit(f.text(name), hw.UnitOf(name)), ",", ".")
 	if text == "" {
 		return hw.Maybe[hw.Dec]{}
 	}
@@ -126,7 +126,7 @@ func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
 
 // whole reads an optional whole number.
 func (f *Form) whole(name string) hw.Maybe[int] {
-	text := withoutUnit(f.text(name), unitOf(name))
+	text := withoutUnit(f.text(name), hw.UnitOf(name))
 	if text == "" {
 		return hw.Maybe[int]{}
 	}

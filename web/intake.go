@@ -186,7 +186,7 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 		return v, err
 	}
 	v.Chassis = r.Chassis
-	v.Services, v.Keepable = servicesOf(r.Chassis, f.values["/services"]), keepable(r.Chassis, f.values["/keep"])
+	v.Services, v.Keepable = servicesOf(r.Chassis, askedServices(f)), keepable(r.Chassis, f.values["/keep"])
 	if v.Customers, err = s.Shop.CustomerNames(c.Request().Context()); err != nil {
 		return v, err
 	}
@@ -286,9 +286,7 @@ func readIntake(f *Form, v *intakeView, now time.Time) shop.Intake {
 	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("/budget_cents")}
 	wish.Goals = hw.Goals{MemoryGB: f.dec("/goals/memory_gb"), StorageGB: f.dec("/goals/storage_gb"), RuntimeH: f.dec("/goals/runtime_h"),
 		Wireless: choose(f, "/goals/wireless", hw.Standards)}
-	for _, id := range atMost(maxPinned, f.values["/services"]) {
-		wish.Services = append(wish.Services, hw.AskedService{ID: id})
-	}
+	wish.Services = askedServices(f)
 	wish.Keep = append(wish.Keep, atMost(maxPinned, f.values["/keep"])...)
 	wish.Practice.AccessPoint = choose(f, "/practice/access_point", hw.Standards)
 	m.Usage = hw.Usage{MemoryPeak: f.dec("/usage/memory_peak_gb"), DrawW: f.dec("/usage/draw_w"), RuntimeH: f.dec("/usage/runtime_h"),
@@ -347,4 +345,13 @@ func readFitted(f *Form, v *intakeView, m *hw.Machine) {
 			m.Fitted.Battery.Swollen = hw.Known(false)
 		}
 	}
+}
+
+// askedServices are the services that are ticked.
+func askedServices(f *Form) []hw.AskedService {
+	var out []hw.AskedService
+	for _, id := range atMost(maxPinned, f.values["/services"]) {
+		out = append(out, hw.AskedService{ID: id})
+	}
+	return out
 }

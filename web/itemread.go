@@ -108,8 +108,8 @@ func (f *Form) lengths(name string) any {
 
 // heldTyped is how something is held, as typed: fitted, moves there, needs a bracket.
 func heldTyped(text string) string {
-	field := fieldSpec{Terms: heldWords.Terms()}
-	if how := field.meant(text); heldWords.Index(how) >= 0 {
+	field := fieldSpec{Terms: hw.HeldTerms.Terms()}
+	if how := field.meant(text); hw.HeldTerms.Index(how) >= 0 {
 		return how
 	}
 	low := strings.ToLower(text)

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"sort"
-	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -314,37 +312,11 @@ func (s itemSpec) words(item doc.Tree) string {
 			if f.Kind == "condition" {
 				out = append(out, fmt.Sprintf("%s %v is %v", label, x["place"], x["state"]))
 			} else {
-				out = append(out, lengthList(x))
+				out = append(out, hw.LengthList(x))
 			}
 		default:
-			out = append(out, strings.TrimSpace(label+" "+fmt.Sprint(x)+" "+unitOf(f.Name)))
+			out = append(out, strings.TrimSpace(label+" "+fmt.Sprint(x)+" "+hw.UnitOf(f.Name)))
 		}
 	}
 	return strings.Join(out, "; ")
-}
-
-// lengthList writes how each module length is held, shortest first.
-func lengthList(lengths map[string]any) string {
-	var mm []int
-	for text := range lengths {
-		if n, err := strconv.Atoi(text); err == nil {
-			mm = append(mm, n)
-		}
-	}
-	sort.Ints(mm)
-	words := make([]string, len(mm))
-	for i, n := range mm {
-		words[i] = itoa(n) + " mm " + heldSays(fmt.Sprint(lengths[itoa(n)]))
-	}
-	return strings.Join(words, ", ")
-}
-
-// unitOf is the unit that a field's name carries.
-func unitOf(name string) string {
-	for suffix, unit := range fieldUnits {
-		if strings.HasSuffix(name, suffix) {
-			return unit
-		}
-	}
-	return ""
 }

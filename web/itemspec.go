@@ -29,7 +29,7 @@ func (f *fieldSpec) says(word string) string {
 	}
 	switch {
 	case f.Kind == "held":
-		return heldSays(word)
+		return hw.HeldSays(word)
 	case f.Name == "cautions":
 		return strings.ReplaceAll(word, "_", " ")
 	}
@@ -49,18 +49,6 @@ func (f *fieldSpec) meant(typed string) string {
 		return strings.ReplaceAll(strings.ToLower(typed), " ", "_")
 	}
 	return typed
-}
-
-// heldWords are the ways in which something is held, beside an accessory of a name.
-var heldWords = hw.Vocabulary[string]{{Word: hw.HeldFitted, Says: "fitted"}, {Word: hw.HeldMovable, Says: "moves there"}, {Word: hw.HeldByNone, Says: "nothing holds it"},
-	{Word: hw.NoHeader, Says: "no header"}, {Word: hw.CaddyNotUsed, Says: "not used"}}
-
-// heldSays is how a length, a connector or a caddy is held, in words.
-func heldSays(how string) string {
-	if name, needed := hw.Needs(how); needed {
-		return "needs " + strings.ReplaceAll(name, "-", " ")
-	}
-	return heldWords.Says(how)
 }
 
 // itemSpec is the form for one thing of a record.

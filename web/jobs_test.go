@@ -305,6 +305,19 @@ func TestListPages(t *testing.T) {
 	if w := request(e, "GET", "/machines/new-firm-01/export", nil, nil); !strings.Contains(w.Body.String(), `"format": "yembo.machine/1"`) {
 		t.Errorf("as a document: %s", w.Body)
 	}
+	// Nothing was told of it: its plan says so, and never that there is none of anything.
+	body = page(e, "/machines/new-firm-01")
+	for _, says := range []string{"Nothing is wished yet", "not told", "has no job"} {
+		if !strings.Contains(body, says) {
+			t.Errorf("a machine from a list: its plan does not say %q", says)
+		}
+	}
+	asked := page(e, "/machines/new-firm-01?wish=1&memory_gb=16&storage_gb=1000&wireless=wifi6")
+	for _, never := range []string{">empty<", "Choose this", ">0 GB"} {
+		if strings.Contains(body, never) || strings.Contains(asked, never) {
+			t.Errorf("a machine from a list: its plan says %q", never)
+		}
+	}
 }
 
 // TestCustomerPages: a name that is another's is refused at its field, merging and

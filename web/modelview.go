@@ -154,7 +154,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 	}
 	for _, f := range evidence.Facts(ch.Findings) {
 		if f.Disputed && !listed[f.Path] {
-			v.placeFact(ch, "", factName(f.Path), f.Path, valueWords(f.Path, f.InForce.Value))
+			v.placeFact(ch, "", factName(f.Path), f.Path, hw.ValueWords(f.Path, f.InForce.Value))
 		}
 	}
 	v.Parts = partsOf(ch)
@@ -212,7 +212,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 }
 
 func findingWords(f *hw.Finding) findingRow {
-	return findingRow{valueWords(f.Path, f.Value), string(f.Source), day(f.On), f.By, f.Note}
+	return findingRow{hw.ValueWords(f.Path, f.Value), string(f.Source), day(f.On), f.By, f.Note}
 }
 
 func channelPath(at string, several []string) string {

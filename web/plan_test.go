@@ -154,6 +154,7 @@ func TestReckoner(t *testing.T) {
 	for query, want := range map[string]string{
 		"label=gibberish": "column 1", "code=9999x": "is expected", "sgen=9": "generations go from 1 to 5", "a=8+%2B+x": "is no module", "speeds=fast": "is no speed", "volts=": "a number is missing",
 		"used=950": "more than 0.9", "inuse=900": "more is used than there is", "draw=-3": "above 0", "gb=9999999999999": "9999999999999", "price=a": "an amount", "label=" + strings.Repeat("x", 300): "longer than 200", "code=2280-S3-M": "It fits.",
+		"sgen=4&slanes=4&cooling=none": "a drive that runs hot", "sgen=4&slanes=4": "what cools the slot was not told", "a=8&b=16": "part of the memory runs single",
 	} {
 		if body := page(e, "/reckoner?"+query); !strings.Contains(body, want) {
 			t.Errorf("%.40s does not say %q", query, want)

@@ -21,6 +21,7 @@ type askView struct {
 type askRow struct {
 	Place, Text, Says, Step string
 	Fits, Unknown           bool
+	Warnings                []string // what it brings with it, where it fits
 }
 
 // ask answers for a part of the shelf, by its id or name, or for a label typed by hand.
@@ -44,6 +45,9 @@ func ask(ctx context.Context, p *shop.Planned, asked string) (*askView, error) {
 		row := askRow{Place: x.Place, Text: x.Text, Says: x.Code.Row().Says, Fits: x.Fits(), Unknown: x.Severity() == hw.NotKnown}
 		if row.Fits {
 			row.Text = "fits"
+		}
+		for _, w := range x.Warnings {
+			row.Warnings = append(row.Warnings, w.Text)
 		}
 		if i := p.Record.Chassis.StepByID(x.Step); x.Step != "" && i >= 0 {
 			row.Step = stepWords(p.Record.Chassis, &p.Record.Chassis.Steps[i])

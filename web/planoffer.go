@@ -6,7 +6,6 @@ import (
 	"net/url"
 	"slices"
 	"sort"
-	"strings"
 
 	"yembo/core/hw"
 	"yembo/shop"
@@ -40,43 +39,17 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		}
 		v.OwnPlaces = append(v.OwnPlaces, o)
 	}
-	fitted := p.Record.Machine.Fitted
-	for i := range ch.Mem().Sockets {
-		id, now := ch.Memory.Sockets[i].ID, "empty"
-		for k := range fitted.Memory {
-			if fitted.Memory[k].Socket == id {
-				now = fitted.Memory[k].Module.Words()
-			}
+	m := p.Record.Machine
+	for _, at := range ch.Places() {
+		if at.Kind == hw.InPack || at.Takes == "" {
+			continue
 		}
-		own(id, hw.KindMemory, now, now != "empty")
-	}
-	drive := func(id string) {
-		now := "empty"
-		for k := range fitted.Drives {
-			if fitted.Drives[k].Place == id {
-				now = fitted.Drives[k].Drive.Words()
-			}
-		}
-		own(id, hw.KindDrive, now, now != "empty")
-	}
-	for i := range ch.Slots {
-		switch s := &ch.Slots[i]; s.Purpose {
-		case hw.ForStorage:
-			drive(s.ID)
-		case hw.ForWireless:
-			now := "empty"
-			if w := fitted.Wireless; w != nil && w.Slot == s.ID {
-				now = hw.Standards.Says(w.Standard.Or("a card"))
-			}
-			own(s.ID, hw.KindWireless, now, true)
-		}
-	}
-	for i := range ch.Bays {
-		drive(ch.Bays[i].ID)
+		now, _, holds := m.At(at)
+		own(at.ID, at.Takes, now, holds)
 	}
 	if len(ch.Batteries) > 0 {
-		now := "none told"
-		if b := fitted.Battery; b != nil {
+		now := "not told"
+		if b := m.Fitted.Battery; b != nil {
 			now = "pack " + b.Option + b.PartNumber
 		}
 		own(hw.BatteryPlace, hw.KindBattery, now, true)
@@ -97,10 +70,10 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		set("wireless", string(g.Wireless.Or("")))
 		set("ap", string(p.Record.Wish.Practice.AccessPoint.Or("")))
 		if cents, ok := p.Record.Wish.BudgetCents.Get(); ok {
-			set("budget", strings.TrimSuffix(fmt.Sprintf("%d.%02d", cents/100, cents%100), ".00"))
+			set("budget", amountTyped(cents))
 		}
 	}
-	v.Services, v.Keepable = servicesOf(ch, askedIDs(p.Request.Services)), keepable(ch, p.Request.Keep)
+	v.Services, v.Keepable = servicesOf(ch, p.Request.Services), keepable(ch, p.Request.Keep)
 	pr := p.Request.Practice
 	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)), string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"
 	if !pr.AllowBay.Or(true) {

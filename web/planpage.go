@@ -3,6 +3,7 @@ package web
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -202,6 +203,7 @@ func (s *server) keepWish(c *echo.Context) error {
 	for _, name := range append([]string{"ask", "find"}, wishNames...) {
 		st.values.Del(name)
 	}
+	maps.DeleteFunc(st.values, func(name string, _ []string) bool { return strings.HasPrefix(name, chargePrefix) })
 	return c.Redirect(http.StatusSeeOther, "/machines/"+id+"?"+st.values.Encode())
 }
 
@@ -229,7 +231,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 			v.Stop = n.Text
 		}
 	}
-	v.Notes = groupNotes(r.Chassis, p.Plan.Notes)
+	v.Notes = groupNotes(p.Plan.Notes)
 	for _, u := range p.Plan.Unmet {
 		v.Unmet = append(v.Unmet, outOfReach{plan.GoalSays(u.Goal), u.Text})
 	}
@@ -406,12 +408,14 @@ func partNames(parts *hw.Parts) map[string]string {
 func todayColumn(p *shop.Planned, scale float64) column {
 	c := column{Today: true, Heading: "Today", Sub: "taken in " + stamp(p.Record.TakenIn)}
 	in := p.Input()
-	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, nil), scale)
+	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, nil), scale, p.Today.Memory != nil)
 	c.Memory, c.MemorySub = memoryWords(p.Today.Memory)
 	if p.Today.Storage != nil {
 		c.Drives, c.DriveTotal = linkBars(p, p.Today.Storage, nil), p.Today.Storage.TotalGB.String()+" GB"
+	} else {
+		c.DriveTotal = "not told"
 	}
-	c.Battery = batteryWords(p.Today.Battery)
+	c.Battery = batteryWords(p.Today.Battery, p.Record.Machine)
 	c.Wireless = wirelessWords(p.Today.Wireless)
 	return c
 }
@@ -422,12 +426,14 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 		Minutes: o.Minutes.String() + " min", Total: money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()
-	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale)
+	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale, o.Memory != nil)
 	c.Memory, c.MemorySub = memoryWords(o.Memory)
 	if o.Storage != nil {
 		c.Drives, c.DriveTotal = linkBars(p, o.Storage, o), o.Storage.TotalGB.String()+" GB"
+	} else {
+		c.DriveTotal = "not told"
 	}
-	c.Battery, c.Wireless = batteryWords(o.Battery), wirelessWords(o.Wireless)
+	c.Battery, c.Wireless = batteryWords(o.Battery, p.Record.Machine), wirelessWords(o.Wireless)
 	if p.Settings.TaxPercent > 0 {
 		c.WithTax = money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
 	}

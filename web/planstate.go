@@ -26,8 +26,9 @@ import (
 //	ask                                                          a part, or a label typed by hand
 //	model                                                        the record's version then
 const (
-	ownPrefix = "own:"
-	maxPinned = 12
+	ownPrefix    = "own:"
+	chargePrefix = "charge:" // what a service costs beside the work
+	maxPinned    = 12
 )
 
 var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "service", "keep", "ap", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
@@ -45,7 +46,7 @@ type planState struct {
 func readState(c *echo.Context, values url.Values) planState {
 	st := planState{Form: newForm(url.Values{}), values: url.Values{}}
 	for name, list := range values {
-		if strings.HasPrefix(name, ownPrefix) || slices.Contains(addressNames, name) {
+		if strings.HasPrefix(name, ownPrefix) || strings.HasPrefix(name, chargePrefix) || slices.Contains(addressNames, name) {
 			st.values[name] = list
 			st.Form.values[name] = list
 		} else if name != "csrf" && name != "token" && name != "option" {
@@ -58,7 +59,7 @@ func readState(c *echo.Context, values url.Values) planState {
 		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("budget"), Goals: hw.Goals{MemoryGB: f.dec("memory_gb"), StorageGB: f.dec("storage_gb"),
 			RuntimeH: f.dec("runtime_h"), Wireless: choose(f, "wireless", hw.Standards)}}
 		for _, id := range atMost(maxPinned, values["service"]) {
-			wish.Services = append(wish.Services, hw.AskedService{ID: id})
+			wish.Services = append(wish.Services, hw.AskedService{ID: id, Charge: f.cents(chargePrefix + id)})
 		}
 		wish.Keep = append(wish.Keep, atMost(maxPinned, values["keep"])...)
 		wish.Practice.AccessPoint = choose(f, "ap", hw.Standards)

@@ -2,10 +2,8 @@ package web
 
 import (
 	"fmt"
-	"regexp"
 	"strings"
 
-	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
@@ -45,22 +43,11 @@ func limitWords(p *shop.Planned) (limit, why string) {
 	return gb.String() + " GB", "By practice: " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
 }
 
-var factPath = regexp.MustCompile(`chassis:(/[A-Za-z0-9_/~-]+)`)
-
-// namedFacts writes the names of facts where a text has their paths.
-func namedFacts(ch *hw.Chassis, text string) string {
-	text = strings.NewReplacer("maker_document says", "the maker's document says", "controller_document says", "the controller's document says", "bench says", "the bench says").Replace(text)
-	return factPath.ReplaceAllStringFunc(text, func(path string) string {
-		path = strings.TrimPrefix(path, "chassis:")
-		if byID, ok := evidence.ByID(ch, path); ok {
-			path = byID
-		}
-		return factName(path)
-	})
-}
-
 // verdictWords is the honest answer in one line, and the sums behind it.
 func verdictWords(p *shop.Planned) (verdict, why string) {
+	if !p.Request.Asks() && p.Plan.Verdict != plan.Stop {
+		return "Nothing is wished yet.", "Say above how much memory or storage, which runtime or wireless is wanted, or tick what is to be done with it."
+	}
 	switch p.Plan.Verdict {
 	case plan.Stop:
 		return "Stop.", "Nothing is planned until the pack is made safe."
@@ -122,7 +109,7 @@ type noteGroup struct {
 
 // groupNotes puts notes of one kind together; a swollen pack stands above everything and
 // is not among them.
-func groupNotes(ch *hw.Chassis, notes []plan.Note) []noteGroup {
+func groupNotes(notes []plan.Note) []noteGroup {
 	var out []noteGroup
 	at := map[hw.Code]int{}
 	for _, n := range notes {
@@ -135,7 +122,7 @@ func groupNotes(ch *hw.Chassis, notes []plan.Note) []noteGroup {
 			at[n.Code] = i
 			out = append(out, noteGroup{Says: n.Code.Row().Says})
 		}
-		out[i].Texts = append(out[i].Texts, namedFacts(ch, n.Text))
+		out[i].Texts = append(out[i].Texts, n.Text)
 	}
 	return out
 }
@@ -200,11 +187,16 @@ func memoryWords(m *plan.MemoryState) (line, sub string) {
 	return line, sub
 }
 
-func batteryWords(b *plan.BatteryState) string {
+// batteryWords says which pack is in use. One that nobody told, of a model that has no
+// other, is said to be taken.
+func batteryWords(b *plan.BatteryState, m *hw.Machine) string {
 	if b == nil {
 		return "not told"
 	}
 	words := b.Option + b.PartNumber
+	if m.Fitted.Battery == nil && !b.FullWh.IsKnown() {
+		words += ", the only pack of the model: not told"
+	}
 	if wh, ok := b.FullWh.Get(); ok {
 		words += ", " + wh.String() + " Wh"
 	}

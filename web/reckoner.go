@@ -53,7 +53,8 @@ var sums = []sum{
 			{Name: "above", Label: "Room above", Unit: "mm", Start: "1.5"}, {Name: "below", Label: "Room below", Unit: "mm", Start: "0"}}, reckonFit},
 	{"link", "What does this link carry?", "Generation and lanes are the lower of slot and drive; a lane carries 250, 500, 985, 1969 or 3938 MB/s.",
 		[]sumField{{Name: "sgen", Label: "Slot, generation", Start: "3"}, {Name: "slanes", Label: "Slot, lanes", Start: "2"}, {Name: "dgen", Label: "Drive, generation", Start: "4"}, {Name: "dlanes", Label: "Drive, lanes", Start: "4"},
-			{Name: "read", Label: "Drive reads", Unit: "MB/s", Start: "5000"}}, reckonLink},
+			{Name: "read", Label: "Drive reads", Unit: "MB/s", Start: "5000"},
+			{Name: "cooling", Label: "Cooling at the slot", Words: append([]hw.Term[string]{{Word: "", Says: "not told"}}, hw.Coolings.Terms()...)}}, reckonLink},
 	{"memory", "What do these modules give?", "Interleaved = 2 × the smaller channel; bandwidth = MT/s × 8 bytes × channels; all run at the slowest.",
 		[]sumField{{Name: "a", Label: "Channel A", Unit: "GB, + between", Start: "8 + 16"}, {Name: "b", Label: "Channel B", Unit: "GB", Start: "8"}, {Name: "speeds", Label: "Speeds", Unit: "MT/s, comma between", Start: "3200, 2666"}}, reckonMemory},
 	{"wh", "How much does this pack hold?", "Wh = V × Ah; mAh ÷ 1000 = Ah.",
@@ -207,7 +208,7 @@ func reckonFit(f *Form, _ string) (string, []string) {
 
 func reckonLink(f *Form, _ string) (string, []string) {
 	whole := func(name string) hw.Maybe[int] { return f.whole(name) }
-	slot := &hw.Slot{ID: "slot", Gen: whole("sgen"), Lanes: whole("slanes")}
+	slot := &hw.Slot{ID: "slot", Gen: whole("sgen"), Lanes: whole("slanes"), Cooling: choose(f, "cooling", hw.Coolings)}
 	d := &hw.Drive{Interface: hw.NVMe, Gen: whole("dgen"), Lanes: whole("dlanes"), ReadMBs: f.dec("read")}
 	if f.Count() > 0 {
 		return "", nil
@@ -226,6 +227,12 @@ func reckonLink(f *Form, _ string) (string, []string) {
 		lines = append(lines, fmt.Sprintf("the drive could read %s MB/s: the link holds it back", d.ReadMBs.Or(0)))
 	} else if d.ReadMBs.IsKnown() {
 		lines = append(lines, fmt.Sprintf("the drive reads %s MB/s: its own speed", d.ReadMBs.Or(0)))
+	}
+	switch {
+	case storage.Hot(l, slot, d):
+		lines = append(lines, fmt.Sprintf("to mind: %s: from %d MB/s on a drive needs a pad or a spreader", hw.CodeHot.Row().Says, storage.HotLink))
+	case !slot.Cooling.IsKnown() && l.MBs.Or(0) >= storage.HotLink:
+		lines = append(lines, "whether it runs hot is not known: what cools the slot was not told")
 	}
 	return fmt.Sprintf("%d MB/s", l.MBs.Or(0)), lines
 }
@@ -263,6 +270,9 @@ func reckonMemory(f *Form, _ string) (string, []string) {
 	}
 	l := memory.Arrange(&hw.Memory{Channels: hw.Known(2), MaxSpeed: positive(slowest)}, sticks)
 	lines := []string{fmt.Sprintf("%s GB interleaved, %s GB on one channel", l.Interleaved.Or(0), l.Single.Or(0))}
+	if l.Mode.Or("") == "asymmetric" {
+		lines = append(lines, "to mind: "+hw.CodeAsymmetric.Row().Says)
+	}
 	if bw, ok := l.Bandwidth.Get(); ok {
 		lines = append(lines, fmt.Sprintf("all at %d MT/s; %s GB/s on the widest part", slowest, bw))
 	}

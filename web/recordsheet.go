@@ -120,7 +120,7 @@ func slotTakes(s *hw.Slot) string {
 				tree[mm] = strings.NewReplacer("fitted", "", "movable", "(post moves)", "needs:", "with ").Replace(how)
 			}
 		}
-		lengths = strings.ReplaceAll(lengthList(tree), " ,", ",")
+		lengths = strings.ReplaceAll(hw.LengthList(tree), " ,", ",")
 	}
 	words := []string{protocolNames(s.Protocols), link, strings.TrimSpace(lengths)}
 	if s.Purpose != "storage" {
@@ -268,7 +268,7 @@ func buildSheet(ch *hw.Chassis) sheetView {
 			v.More++
 			continue
 		}
-		v.All = append(v.All, findingFact{factName(f.Path), valueWords(f.Path, f.InForce.Value), string(f.InForce.Source), day(f.InForce.On), f.InForce.Note, f.Disputed})
+		v.All = append(v.All, findingFact{factName(f.Path), hw.ValueWords(f.Path, f.InForce.Value), string(f.InForce.Source), day(f.InForce.On), f.InForce.Note, f.Disputed})
 	}
 	return v
 }

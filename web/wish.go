@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"reflect"
 	"slices"
 	"strings"
@@ -71,16 +72,31 @@ func placeSays(ch *hw.Chassis, id string) string {
 type pickable struct {
 	ID, Says string
 	Picked   bool
+	Charge   string // of a service: its consumables, as typed
 }
 
 // servicesOf are the services of a model, with those that are picked.
-func servicesOf(ch *hw.Chassis, picked []string) []pickable {
+func servicesOf(ch *hw.Chassis, picked []hw.AskedService) []pickable {
 	var out []pickable
 	for i := range ch.Services {
-		id := ch.Services[i].ID
-		out = append(out, pickable{id, ch.ServiceName(id), slices.Contains(picked, id)})
+		x := pickable{ID: ch.Services[i].ID, Says: ch.ServiceName(ch.Services[i].ID)}
+		for _, asked := range picked {
+			if asked.ID != x.ID {
+				continue
+			}
+			x.Picked = true
+			if cents, ok := asked.Charge.Get(); ok {
+				x.Charge = amountTyped(cents)
+			}
+		}
+		out = append(out, x)
 	}
 	return out
+}
+
+// amountTyped is an amount as it is typed into a field: 220 or 4.50.
+func amountTyped(cents int64) string {
+	return strings.TrimSuffix(fmt.Sprintf("%d.%02d", cents/100, cents%100), ".00")
 }
 
 // keepable are the places of a model that can be left alone, with those that are picked.
@@ -92,20 +108,11 @@ func keepable(ch *hw.Chassis, picked []string) []pickable {
 		case p.Kind == hw.InPack:
 			packs = true
 		case p.Takes != "":
-			out = append(out, pickable{p.ID, p.ID, slices.Contains(picked, p.ID)})
+			out = append(out, pickable{ID: p.ID, Says: p.ID, Picked: slices.Contains(picked, p.ID)})
 		}
 	}
 	if packs {
-		out = append(out, pickable{hw.BatteryPlace, "the battery", slices.Contains(picked, hw.BatteryPlace)})
-	}
-	return out
-}
-
-// askedIDs are the ids of services that are wished.
-func askedIDs(list []hw.AskedService) []string {
-	out := make([]string, len(list))
-	for i, s := range list {
-		out[i] = s.ID
+		out = append(out, pickable{ID: hw.BatteryPlace, Says: "the battery", Picked: slices.Contains(picked, hw.BatteryPlace)})
 	}
 	return out
 }

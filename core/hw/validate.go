@@ -168,11 +168,14 @@ func ValidateParts(p *Parts) Faults {
 	return c.faults
 }
 
+// Asks reports whether a request asks for anything: a goal or a service.
+func (r *Request) Asks() bool { return r.Goals != (Goals{}) || len(r.Services) > 0 }
+
 // ValidateRequest checks the ranges of a request, and against its chassis, where one is
 // given, the services and places that it names.
 func ValidateRequest(r *Request, ch *Chassis) Faults {
 	c := newChecker()
-	if r.Goals == (Goals{}) && len(r.Services) == 0 {
+	if !r.Asks() {
 		c.faults.Add("/goals", FaultMissing, "", "at least one goal or service")
 	}
 	for i, s := range r.Services {

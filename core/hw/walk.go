@@ -126,3 +126,34 @@ func (f *Fitted) Places() []string {
 	}
 	return out
 }
+
+// At says what a machine has in a place: told is false where nobody said, and words are
+// "empty" where the place is known to be.
+func (m *Machine) At(p Place) (words string, told, holds bool) {
+	switch p.Takes {
+	case KindMemory:
+		for i := range m.Fitted.Memory {
+			if m.Fitted.Memory[i].Socket == p.ID {
+				return m.Fitted.Memory[i].Module.Words(), true, true
+			}
+		}
+		told = m.Fitted.Memory != nil
+	case KindWireless:
+		if w := m.Fitted.Wireless; w != nil {
+			if told = true; w.Slot == p.ID {
+				return Standards.Says(w.Standard.Or("a card")), true, true
+			}
+		}
+	default:
+		for i := range m.Fitted.Drives {
+			if m.Fitted.Drives[i].Place == p.ID {
+				return m.Fitted.Drives[i].Drive.Words(), true, true
+			}
+		}
+		told = m.Fitted.Drives != nil
+	}
+	if told {
+		return "empty", true, false
+	}
+	return "not told", false, false
+}

@@ -12,8 +12,9 @@ import (
 
 // Ask says for one part, of the list or not, what every place it is tried in answers:
 // "why not this part?". It uses the same checks as a plan, whatever is wanted. The
-// verdicts of a part that fits have no code.
-func Ask(ctx context.Context, in Input, part hw.Part) ([]hw.Verdict, error) {
+// verdicts of a part that fits have no code; what it brings with it there, with all else
+// as it is, comes as warnings.
+func Ask(ctx context.Context, in Input, part hw.Part) ([]Answer, error) {
 	parts := *in.Parts
 	at := -1
 	for i := range parts.Parts {
@@ -39,7 +40,24 @@ func Ask(ctx context.Context, in Input, part hw.Part) ([]hw.Verdict, error) {
 	if _, err := s.sort(ctx, false); err != nil {
 		return nil, err
 	}
-	return s.verdicts[at], nil
+	out := make([]Answer, len(s.verdicts[at]))
+	for i, v := range s.verdicts[at] {
+		if out[i].Verdict = v; !v.Fits() {
+			continue
+		}
+		alone, _, err := Own(ctx, in, map[string]string{v.Place: part.ID})
+		if err != nil {
+			return nil, err
+		}
+		out[i].Warnings = alone.Warnings
+	}
+	return out, nil
+}
+
+// Answer is what one place says to a part that was asked about.
+type Answer struct {
+	hw.Verdict
+	Warnings []Warning
 }
 
 // Kept and Removed are what Own can be told to do at a place, beside a part's id.

@@ -98,7 +98,7 @@ func TestOwnIsLikeTheOptions(t *testing.T) {
 // TestAskIsLikeTheRejections: what a plan rejects, and why, is what asking about the part
 // says; a part that some option uses fits somewhere.
 func TestAskIsLikeTheRejections(t *testing.T) {
-	rejected, used := 0, 0
+	rejected, used, warned := 0, 0, 0
 	for seed := range uint64(600) {
 		in := newGen(seed).input(6)
 		p, err := Make(t.Context(), in)
@@ -119,7 +119,10 @@ func TestAskIsLikeTheRejections(t *testing.T) {
 			}
 			fits := false
 			for _, v := range verdicts {
-				fits = fits || v.Fits()
+				fits, warned = fits || v.Fits(), warned+len(v.Warnings)
+				if !v.Fits() && len(v.Warnings) > 0 {
+					t.Errorf("seed %d: %s is refused in %s and warns: %v", seed, part.ID, v.Place, v.Warnings)
+				}
 				got = append(got, v.Place+" "+string(v.Code)+" "+v.Text+v.Step)
 			}
 			// Whether a battery is wanted decides what can be emptied for it: asked by
@@ -137,8 +140,8 @@ func TestAskIsLikeTheRejections(t *testing.T) {
 			}
 		}
 	}
-	if rejected < 100 || used < 100 {
-		t.Errorf("only %d rejections and %d uses were looked at", rejected, used)
+	if rejected < 100 || used < 100 || warned < 100 {
+		t.Errorf("only %d rejections, %d uses and %d warnings were looked at", rejected, used, warned)
 	}
 }
 

@@ -1,0 +1,128 @@
+package plan
+
+import (
+	"fmt"
+	"math/big"
+	"sort"
+	"strings"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/memory"
+)
+
+// optionNotes name the disputed facts that a listed option uses and the defaults
+// that one leans on.
+func (s *search) optionNotes(kept []found) []Note {
+	var notes []Note
+	seen := map[string]bool{}
+	add := func(code hw.Code, fact, text string) {
+		if !seen[string(code)+fact] {
+			seen[string(code)+fact] = true
+			notes = append(notes, Note{code, text, []string{fact}})
+		}
+	}
+	for i := range kept {
+		f := &kept[i]
+		for _, fact := range s.factsUsed(f.changed, f.parts[kBattery].pack, s.opened(f).down) {
+			if fact.Disputed {
+				add(hw.CodeFactDisputed, "chassis:"+evidence.Pointer(s.ch, fact.Path), disputeText(fact))
+			}
+		}
+	}
+	var defaults []string
+	done := map[[2]int32]bool{}
+	for i := range kept {
+		for pi := range s.places {
+			// A part in a place leans on the same facts in every option.
+			key := [2]int32{int32(pi), s.choiceAt(&kept[i], pi)}
+			if key[1] != unchanged && !done[key] {
+				done[key] = true
+				defaults = append(defaults, s.defaulted(&kept[i], pi)...)
+			}
+		}
+	}
+	for _, i := range s.service {
+		if len(kept) > 0 && s.ch.Services[i].Reach == "" {
+			defaults = append(defaults, fmt.Sprintf("chassis:/services/%d/reach", i))
+		}
+	}
+	sort.Strings(defaults)
+	for _, fact := range defaults {
+		add(hw.CodeFactDefaulted, fact, s.saysFact(fact)+" is not recorded; the plan takes the usual, nobody has seen it")
+	}
+	return notes
+}
+
+func disputeText(f evidence.Fact) string {
+	says := func(x *hw.Finding) string { return hw.Sources.Says(x.Source) + ": " + hw.ValueWords(f.Path, x.Value) }
+	text := hw.FactSays(f.Path) + " is disputed: " + says(f.InForce)
+	for _, other := range f.Others {
+		if !evidence.SameValue(other.Value, f.InForce.Value) {
+			text += ", " + says(other)
+		}
+	}
+	return text
+}
+
+// saysFact names a fact of the record or of the machine by its prefixed pointer.
+func (s *search) saysFact(fact string) string {
+	pointer, ofModel := strings.CutPrefix(fact, "chassis:")
+	if !ofModel {
+		return "which drive starts the machine"
+	}
+	path, _ := evidence.ByID(s.ch, pointer)
+	return hw.FactSays(path)
+}
+
+// defaulted lists the facts nobody recorded that an option leans on at a place.
+func (s *search) defaulted(f *found, pi int) []string {
+	var out []string
+	absent := func(known bool, pointer string) {
+		if !known {
+			out = append(out, "chassis:"+pointer)
+		}
+	}
+	p := &s.places[pi]
+	c := s.choiceAt(f, pi)
+	if c < remove {
+		for _, pointer := range s.verdictAt(int(c), pi).Defaulted {
+			out = append(out, "chassis:"+pointer)
+		}
+	}
+	at := evidence.Pointer(s.ch, p.prefix)
+	switch {
+	case p.kind == kBattery:
+		absent(p.Reach != "", "/battery_reach")
+		if pack := f.parts[kBattery].pack; pack >= 0 {
+			b := &s.ch.Batteries[pack]
+			absent(b.Excludes != nil, fmt.Sprintf("/batteries/%d/excludes", pack))
+			absent(b.CarryOver != nil, fmt.Sprintf("/batteries/%d/carry_over", pack))
+		}
+		return out
+	case p.kind != kMemory:
+		absent(p.Excludes != nil, at+"/excludes")
+		absent(p.CarryOver != nil, at+"/carry_over")
+	}
+	absent(p.Reach != "", at+"/reach")
+	if p.kind == kDrive && p.occupied && !p.optical && !s.bootTold {
+		out = append(out, fmt.Sprintf("machine:/fitted/drives/%d/boot", p.fitted))
+	}
+	return out
+}
+
+func (s *search) unreachableText() string {
+	return fmt.Sprintf("the stated limit of %s GB cannot be reached: %s is all that the sockets hold", s.limit.Stated, s.limit.Arithmetic)
+}
+
+func moreThanText(goal, size, peak hw.Dec) string {
+	need, _, _ := memory.RightSize(peak, nil)
+	return fmt.Sprintf("%s GB are asked for; the work peaks at %s GB, ÷ 0.8 is %s, so %s GB is enough: more memory than the work uses makes nothing faster", goal, peak, need.Tenths(), size)
+}
+
+const swollenText = "the pack is swollen: stop. Do not charge, press or pry it; move the machine away from anything that burns and follow local rules and the shop's fire plan. Nothing is planned until it is made safe"
+
+func wornText(full, design hw.Dec) string {
+	health := new(big.Rat).Quo(new(big.Rat).Mul(full.Rat(), big.NewRat(100, 1)), design.Rat())
+	return fmt.Sprintf("the pack holds %s of %s Wh, %s %%: it is worn", full, design, hw.RatTenths(health))
+}
