@@ -43,7 +43,7 @@ func (p barPart) Mid() float64 { return p.W / 2 }
 
 const (
 	barX     = 18.0
-	barRoom  = 142.0 // room for the longest bar
+	barRoom  = 130.0 // room for the longest bar
 	barH     = 20.0
 	barPitch = 30.0
 	maxTeeth = 64

@@ -94,7 +94,7 @@ func TestCard(t *testing.T) {
 	}
 	card := page(e, at+"/card")
 	for _, want := range []string{"Work card", "8 GB DDR4-3200", "Corvane 16 GB DDR4-3200 SO-DIMM", "19.1 min, €54.18 in all", "Shut down (not sleep), charger out",
-		"Unscrew the bottom cover", "Plug the battery plug in, by its body, until it sits", "Swollen, dented, hot or leaking: stop", "Customer agrees"} {
+		"Unscrew the bottom cover", "Plug the battery plug in: press straight down until it sits", "Swollen, dented, hot or leaking: stop", "Customer agrees"} {
 		if !strings.Contains(card, want) {
 			t.Errorf("the card does not say %q", want)
 		}

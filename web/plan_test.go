@@ -39,13 +39,13 @@ func TestPageIsTheCommandLine(t *testing.T) {
 		return path
 	}
 	row := regexp.MustCompile(`<tr><td>(?:<span class="optmark">[A-C]</span>)?</td><td>(?:<a [^>]*>)?([^<]+).*?<td class="mono num">€([0-9.]+)</td>`)
-	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "wath-07"} {
+	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "corrie-03", "wath-12", "wath-07"} {
 		p, err := sh.Plan(t.Context(), id, shop.PlanQuery{})
 		if err != nil {
 			t.Fatal(err)
 		}
 		var model string
-		for _, name := range []string{"aster", "drover", "osier", "reedmace", "aster16"} {
+		for _, name := range []string{"aster", "drover", "osier", "reedmace", "aster16", "fennel"} {
 			if raw, err := os.ReadFile("../shop/demo/" + name + ".json"); err == nil && strings.Contains(string(raw[:400]), `"`+p.Record.Chassis.ID+`"`) {
 				model = "../shop/demo/" + name + ".json"
 			}
@@ -107,6 +107,10 @@ func TestPlanAddress(t *testing.T) {
 				t.Errorf("%s does not say %q", path, w)
 			}
 		}
+	}
+	// Two matched sockets: what one channel and two carry is said.
+	if body := page(e, "/machines/corrie-03"); !strings.Contains(body, "32 GB, on one channel") || !strings.Contains(body, "32 GB, all interleaved") || !strings.Contains(body, "25.6 GB/s") || !strings.Contains(body, "51.2 GB/s") {
+		t.Error("one module of 32 GB and two of 16 do not stand side by side")
 	}
 	// Memory ten steps down, the drive on the way: one opening for both.
 	if body := page(e, "/machines/wath-08"); !strings.Contains(body, "one opening saves") {
@@ -220,8 +224,10 @@ func TestColumns(t *testing.T) {
 	e, _ := application(t)
 	heads := regexp.MustCompile(`(?s)<th scope="col"><span class="optmark" aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under short">([^<]*)</span>)?<span class="under">([^<]*)</span>`)
 	for path, want := range map[string][]string{
-		"/machines/tarn-vet-04":                                 {"A Least money, least work, soonest  m2b", "B Lowest risk  m2a", "C Most headroom  m2a"},
-		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525":        {"A Least money", "B Lowest risk", "C Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
+		"/machines/tarn-vet-04":                                 {"A Least money, soonest  m2b", "B Least work, lowest risk  m2a", "C Most headroom  m2a"},
+		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525":        {"A Least money", "B Least work, lowest risk", "C Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
+		"/machines/corrie-03":                                   {"A Least money, least work, lowest risk, soonest  dimm1: Corvane 32 GB", "B Most headroom  dimm2: Corvane 32 GB", "C Another way  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB"},
+		"/machines/wath-12":                                     {"A The one way  renew the charging socket; renew thermal paste"},
 		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A The one way  renew thermal paste"},
 	} {
 		got := heads.FindAllStringSubmatch(page(e, path), -1)

@@ -358,7 +358,8 @@ func isChosen(c *shop.Choice, o *plan.Option) bool {
 
 // chooseColumns picks what stands beside today, in the order of the columns: the best
 // option that meets the wish, the one asked for, those that are best in something, then
-// the cheapest; those that meet the wish before those that fall short.
+// the cheapest that meet the wish, then the cheapest; those that meet it before those that
+// fall short.
 func chooseColumns(p *plan.Plan, with string, most int) []string {
 	var order []string
 	take := func(id string) {
@@ -382,8 +383,12 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 	for _, id := range []string{p.Picks.LeastCost, p.Picks.LowestRisk, p.Picks.Soonest, p.Picks.MostHeadroom, p.Picks.LeastWork} {
 		take(id)
 	}
-	for i := range p.Options {
-		take(p.Options[i].ID)
+	for _, wanted := range []bool{true, false} {
+		for i := range p.Options {
+			if p.Options[i].MeetsAll == wanted {
+				take(p.Options[i].ID)
+			}
+		}
 	}
 	slices.SortStableFunc(order, func(a, b string) int {
 		switch {

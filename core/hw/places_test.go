@@ -63,3 +63,17 @@ func TestStock(t *testing.T) {
 		t.Error("pieces ÷ count is not rounded up")
 	}
 }
+
+// TestPlugsClose: every plug of the table goes back in its own way, and no way is told of a
+// plug that is not in it.
+func TestPlugsClose(t *testing.T) {
+	for _, c := range Connectors {
+		step := Step{Verb: Unplug, Part: "fan plug", Connector: c.Word}
+		if back := step.Undone(""); closes[c.Word] == "" || back != "Plug the fan plug in: "+closes[c.Word] {
+			t.Errorf("%s goes back as %q", c.Word, back)
+		}
+	}
+	if len(closes) != len(Connectors) {
+		t.Errorf("%d plugs are known, of %d it is said how they go back", len(Connectors), len(closes))
+	}
+}

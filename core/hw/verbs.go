@@ -85,8 +85,13 @@ func VerbWords() Vocabulary[Verb] {
 func (s *Step) Does() string { return s.words(s.Verb.Row().Does, "") }
 
 // Undone is the way back in words, without its screws' count or its hint; n stands for
-// the screws.
-func (s *Step) Undone(n string) string { return s.words(s.Verb.Row().Back, n) }
+// the screws. A plug goes back the way its kind closes.
+func (s *Step) Undone(n string) string {
+	if how := closes[s.Connector]; s.Verb == Unplug && how != "" {
+		return s.words("Plug %p in: "+how, n)
+	}
+	return s.words(s.Verb.Row().Back, n)
+}
 
 func (s *Step) words(form, n string) string {
 	part := "it"

@@ -218,6 +218,11 @@ var Connectors = Vocabulary[Connector]{
 	{"snap_on", "lift the round snap straight up", "", nil},
 }
 
+// closes is how each plug goes back.
+var closes = map[Connector]string{"pull": "by its body, until it sits", "lift_straight": "press straight down until it sits", "slide_latch": "push home, then slide the bar back",
+	"flip_lock": "slide the cable in straight to its mark, then close the lock", "slide_lock": "slide the cable in straight, then push the lock in on both sides",
+	"pull_tab": "push home, level with the board", "snap_on": "set the snap on its post and press straight down"}
+
 // Side is the side of the machine that faces up.
 type Side string
 
