@@ -110,13 +110,24 @@ func withoutUnit(text, unit string) string {
 	return text
 }
 
+var errTooLarge = errors.New("too large")
+
 // dec reads an optional decimal number, with a point or a comma.
 func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
-	text := strings.ReplaceAll(withoutUnit(f.text(name), hw.UnitOf(name)), ",", ".")
+	unit, times := hw.UnitOf(name), hw.Dec(1)
+	text := withoutUnit(f.text(name), unit)
+	if large := withoutUnit(text, "TB"); unit == "GB" && large != text {
+		text, times = large, 1000 // drives are sold in TB of 1000 GB
+	}
+	text = strings.ReplaceAll(text, ",", ".")
 	if text == "" {
 		return hw.Maybe[hw.Dec]{}
 	}
 	v, err := hw.ParseDec(text)
+	if times > 1 && v > hw.DecOf(1_000_000) {
+		err = errTooLarge
+	}
+	v *= times
 	if err != nil {
 		f.fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", f.text(name)), "a number such as 8 or 14.6"))
 		return hw.Maybe[hw.Dec]{}

@@ -241,12 +241,15 @@ func TestItemForms(t *testing.T) {
 
 // TestUnits: a figure may be typed with its field's unit, and with no other.
 func TestUnits(t *testing.T) {
-	f := newForm(url.Values{"/goals/memory_gb": {"16GB"}, "/a_wh": {"52,5 wh"}, "/b_gb": {"5 h"}, "/c_mts": {"3200 MT/s"}, "/d": {"220 eur"}, "/e": {"€ 9.50"}, "/f": {"12 pounds"}})
+	f := newForm(url.Values{"/goals/memory_gb": {"16GB"}, "/a_wh": {"52,5 wh"}, "/b_gb": {"5 h"}, "/c_mts": {"3200 MT/s"}, "/d": {"220 eur"}, "/e": {"€ 9.50"}, "/f": {"12 pounds"}, "/g_gb": {"1.5 TB"}})
 	if gb := f.dec("/goals/memory_gb"); gb.Or(0) != hw.DecOf(16) {
 		t.Error(gb)
 	}
 	if wh := f.dec("/a_wh").Or(0); wh.String() != "52.5" {
 		t.Error(wh)
+	}
+	if tb := f.dec("/g_gb").Or(0); tb != hw.DecOf(1500) {
+		t.Error(tb)
 	}
 	if mts := f.whole("/c_mts").Or(0); mts != 3200 {
 		t.Error(mts)
