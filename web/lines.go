@@ -123,6 +123,11 @@ func (s *server) lookAt(ch *hw.Chassis, text string, source hw.Source, cursor in
 					row.Faults = append(row.Faults, w.Fault.Error())
 					continue
 				}
+				// Words of one text mean it together: the last of them says it whole.
+				if n := len(row.Means) - 1; n >= 0 && strings.HasPrefix(w.Means, row.Means[n]+" ") {
+					row.Means[n] = w.Means
+					continue
+				}
 				row.Means = append(row.Means, w.Means)
 			}
 			v.Lines = append(v.Lines, row)
