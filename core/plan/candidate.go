@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/big"
+	"math/bits"
 	"slices"
 	"sort"
 
@@ -38,14 +39,13 @@ var flagOf = map[hw.Code]uint32{
 	hw.CodeBatteryNotListed: fUnlisted, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
 }
 
-// risks is table 10, and pointsOf the points by flag.
+// risks is table 10, and pointsOf the points by flag: that of bit i at i.
 var risks, pointsOf = hw.Risks(), flagPoints()
 
-func flagPoints() map[uint32]int {
-	out := map[uint32]int{}
+func flagPoints() (out [32]int) {
 	for _, row := range hw.Risks() {
 		if f := flagOf[row.Code]; f != 0 {
-			out[f] = row.Points
+			out[bits.TrailingZeros32(f)] = row.Points
 		}
 	}
 	return out
@@ -54,7 +54,7 @@ func flagPoints() map[uint32]int {
 func points(flags uint32) int {
 	sum := 0
 	for ; flags != 0; flags &= flags - 1 {
-		sum += pointsOf[flags&-flags]
+		sum += pointsOf[bits.TrailingZeros32(flags)]
 	}
 	return sum
 }

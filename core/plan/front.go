@@ -3,7 +3,6 @@ package plan
 import (
 	"cmp"
 	"slices"
-	"sort"
 )
 
 // worth is what options are compared by, all the better the smaller: total, risk, minutes,
@@ -80,7 +79,7 @@ func (fr *front) outdoes(a, b *found) bool {
 // option is beaten when the sets of its values have one in common. That costs a few words
 // for every 64 kept, where comparing them pair by pair would cost each of them.
 func (fr *front) options() []found {
-	var all []*found
+	all := make([]*found, 0, len(fr.cells))
 	for _, list := range fr.cells {
 		for i := range list {
 			all = append(all, &list[i])
@@ -98,15 +97,24 @@ func (fr *front) options() []found {
 		return 1
 	})
 	sets := noWorseSets(all)
-	var kept []found
+	best := make([]*found, 0, len(all))
 	for _, f := range all {
 		at := sets.places(&f.worth)
 		if !sets.beaten(&at) {
-			sets.add(&at, len(kept))
-			kept = append(kept, *f)
+			sets.add(&at, len(best))
+			best = append(best, f)
 		}
 	}
-	sort.Slice(kept, func(i, j int) bool { return fr.s.before(&kept[i], &kept[j]) })
+	slices.SortFunc(best, func(a, b *found) int {
+		if fr.s.before(a, b) {
+			return -1
+		}
+		return 1
+	})
+	kept := make([]found, len(best))
+	for i, f := range best {
+		kept[i] = *f
+	}
 	return kept
 }
 

@@ -108,6 +108,7 @@ func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
 		return err
 	}
 	kept := fr.options()
+	p.Options = make([]Option, 0, len(kept))
 	for i := range kept {
 		p.Options = append(p.Options, s.option(&kept[i], i))
 	}

@@ -144,6 +144,13 @@ func at(verdicts []hw.Verdict, place string) *hw.Verdict {
 
 var neverTried = hw.Verdict{Code: hw.CodeNoPlace}
 
+// goesThere reports, without working out a reason, whether nothing further rules a part out
+// in a place; where it says no, further has the last word.
+func (s *search) goesThere(part, pi int) bool {
+	kind := s.places[pi].kind
+	return kind != kBattery && (kind != kMemory || s.pairs() == hw.PairAny) && s.closed[pi].Fits() && s.canBeHad(&s.parts[part])
+}
+
 // further applies, to a part that passes the tables in a place, what else may rule it out
 // there, in the order of the formats: pairing, exclusions, the configuration, the practice
 // for bays, places to be left alone, stock.
@@ -276,7 +283,10 @@ func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 			if !v.Fits() {
 				continue
 			}
-			if final := s.further(i, s.placeIndex[v.Place]); final.Fits() {
+			pi := s.placeIndex[v.Place]
+			if s.goesThere(i, pi) {
+				fits = true
+			} else if final := s.further(i, pi); final.Fits() {
 				fits = true
 			} else {
 				// The verdicts are shared with equal parts; this one is this part's own.
