@@ -230,7 +230,7 @@ func nameByItsWords(ch *hw.Chassis) hw.Faults {
 	if ch.Maker == "" || ch.Model == "" {
 		return hw.Faults{{Pointer: "/text", Text: `the model is not named: a line such as model Quillon "Aster 14" is missing`}}
 	}
-	ch.ID = Slug(ch.Maker + " " + ch.Model)
+	ch.ID = hw.Slug(ch.Maker+" "+ch.Model, "model")
 	return nil
 }
 

@@ -257,10 +257,7 @@ func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord
 
 // freeID makes a machine id from the customer's name and the next free number.
 func freeID(tx store.Tx, customer string) (string, error) {
-	base := Slug(customer)
-	if base == "" {
-		base = "machine"
-	}
+	base := hw.Slug(customer, "machine")
 	for n := 1; n < 10_000; n++ {
 		id := fmt.Sprintf("%s-%02d", base, n)
 		switch _, err := tx.Machine(id); {
@@ -273,19 +270,3 @@ func freeID(tx store.Tx, customer string) (string, error) {
 	return "", fmt.Errorf("no free id for %s", customer)
 }
 
-// Slug turns a name into the start of an id: lower-case letters, digits, dashes.
-func Slug(name string) string {
-	var b strings.Builder
-	for _, r := range strings.ToLower(name) {
-		switch {
-		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
-			b.WriteRune(r)
-		case b.Len() > 0 && !strings.HasSuffix(b.String(), "-"):
-			b.WriteByte('-')
-		}
-		if b.Len() >= 24 {
-			break
-		}
-	}
-	return strings.Trim(b.String(), "-")
-}

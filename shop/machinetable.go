@@ -100,7 +100,7 @@ func (l *ListedMachine) settle(model string, byWord map[string]string, taken map
 		l.Fault = "no record of the model " + strconv.Quote(model)
 	case l.Serial == "" && l.ID == "":
 		l.Fault = "neither serial nor machine id: it could not be told from another"
-	case l.ID != "" && l.ID != Slug(l.ID):
+	case l.ID != "" && l.ID != hw.Slug(l.ID, ""):
 		l.Fault = "the machine id has more than lower-case letters, digits and single dashes"
 	case l.ID != "" && taken["id "+l.ID]:
 		l.Fault = "the machine id " + l.ID + " is taken"
@@ -170,7 +170,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error)
 			customers[l.Customer] = c.ID
 		}
 		m := &hw.Machine{Format: hw.FormatMachine, ID: l.ID, Chassis: l.Model, Serial: l.Serial}
-		base := orWord(Slug(l.Customer), "machine")
+		base := hw.Slug(l.Customer, "machine")
 		for m.ID == "" || l.ID == "" && taken["id "+m.ID] {
 			next[base]++
 			m.ID = fmt.Sprintf("%s-%02d", base, next[base])

@@ -119,7 +119,7 @@ func TestEveryUseCase(t *testing.T) {
 		return Intake{Customer: customer, Complaint: "slow", Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}, Wish: wish(16)}
 	}
 	newModel := func(model string) ModelEntry {
-		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: Slug(model), Maker: "Pellam", Model: model, Kind: "notebook"}, How: bench}
+		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: hw.Slug(model, ""), Maker: "Pellam", Model: model, Kind: "notebook"}, How: bench}
 	}
 	for name, c := range map[string]struct {
 		does    func(s *Shop, token string) error

@@ -86,7 +86,7 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 		next := *record.Chassis
 		next.ID, next.Maker, next.Model, next.Code, next.Year, next.Covers = general.ID, general.Maker, general.Model, general.Code, general.Year, nil
 		if next.ID == "" {
-			next.ID = Slug(general.Maker + " " + general.Model)
+			next.ID = hw.Slug(general.Maker+" "+general.Model, "model")
 		}
 		if err := faults.Err(); err != nil {
 			return "", err

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"yembo/core/hw"
-	"yembo/shop"
 )
 
 // readItem reads what was typed into the fields of the document; an empty field is
@@ -114,7 +113,7 @@ func heldTyped(text string) string {
 	}
 	low := strings.ToLower(text)
 	if name, ok := strings.CutPrefix(low, "needs"); ok {
-		return "needs:" + shop.Slug(strings.TrimPrefix(strings.TrimLeft(name, ": "), "a "))
+		return "needs:" + hw.Slug(strings.TrimPrefix(strings.TrimLeft(name, ": "), "a "), "")
 	}
 	return text
 }

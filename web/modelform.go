@@ -213,7 +213,7 @@ func readModel(f *Form, id string) *hw.Chassis {
 		f.fault("/model", hw.Word(hw.FaultMissing, "", "the model's name"))
 	}
 	if id == "" {
-		ch.ID = f.slug("/id", shop.Slug(ch.Maker+" "+ch.Model))
+		ch.ID = f.slug("/id", hw.Slug(ch.Maker+" "+ch.Model, "model"))
 	}
 	w, d := f.dec("/outline/width_mm"), f.dec("/outline/depth_mm")
 	if w.IsKnown() != d.IsKnown() {

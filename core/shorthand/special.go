@@ -131,7 +131,7 @@ func nameStep(r *reader) {
 	verb, _ := r.item.Fields["verb"].(string)
 	part, _ := r.item.Fields["part"].(string)
 	if r.item.ID == "" {
-		id := makeSlug(part)
+		id := hw.Slug(part, "")
 		switch {
 		case verb == string(hw.PowerDown):
 			id = "power-off"
@@ -156,7 +156,7 @@ func nameStep(r *reader) {
 	known, _ := r.p.said(r.item)
 	fresh := len(known) == 0 && !r.p.has("steps", r.item.ID)
 	for i, group := range r.made {
-		base := makeSlug(part)
+		base := hw.Slug(part, "")
 		if base == "" {
 			base = r.item.ID
 		}
@@ -202,32 +202,11 @@ func nameLoose(name string) func(r *reader) {
 			return
 		}
 		text, _ := r.item.Fields[name].(string)
-		if r.item.ID = makeSlug(text); r.item.ID == "" {
+		if r.item.ID = hw.Slug(text, ""); r.item.ID == "" {
 			w := r.l.Words[0]
 			r.l.fail(w.Col, w.Len, w.Text, "it has no name", "an id, such as "+r.k.word+":ID, or words to name it by", "")
 		}
 	}
-}
-
-// makeSlug makes an id of a text: its first letters and digits, with dashes between.
-func makeSlug(text string) string {
-	var out strings.Builder
-	dash := false
-	for _, c := range strings.ToLower(text) {
-		if c >= 'a' && c <= 'z' || c >= '0' && c <= '9' {
-			if dash && out.Len() > 0 {
-				out.WriteByte('-')
-			}
-			dash = false
-			out.WriteRune(c)
-			continue
-		}
-		dash = true
-		if out.Len() >= 24 {
-			break
-		}
-	}
-	return out.String()
 }
 
 // lists are those that can be said to be empty, by their words.
