@@ -100,14 +100,19 @@ func (s *Shop) Customer(ctx context.Context, id int64) (CustomerRecord, error) {
 	return out, err
 }
 
-// SaveCustomer changes a customer's name and contact. The error is hw.Faults for a name
-// that is empty or another customer's.
-func (s *Shop) SaveCustomer(ctx context.Context, a Actor, id int64, name, contact string) error {
+// SaveCustomer changes a customer's name and contact; was is the customer as looked at. The
+// error is hw.Faults for a name that is empty or another customer's, ErrChanged where
+// somebody changed them since.
+func (s *Shop) SaveCustomer(ctx context.Context, a Actor, was Customer, name, contact string) error {
+	id := was.ID
 	name, contact = strings.TrimSpace(name), strings.TrimSpace(contact)
 	return s.store.Update(ctx, func(tx store.Tx) error {
 		row, err := tx.Customer(id)
 		if err != nil {
 			return err
+		}
+		if row.Name != was.Name || row.Contact != was.Contact {
+			return ErrChanged
 		}
 		var faults hw.Faults
 		if name == "" {
@@ -127,11 +132,15 @@ func (s *Shop) SaveCustomer(ctx context.Context, a Actor, id int64, name, contac
 		if row.Name == name && row.Contact == contact {
 			return nil
 		}
+		before, err := json.Marshal(row)
+		if err != nil {
+			return err
+		}
 		row.Name, row.Contact = name, contact
 		if err := tx.SaveCustomer(&row); err != nil {
 			return err
 		}
-		return s.note(tx, a, kindCustomer, fmt.Sprint(id), "name or contact changed", nil)
+		return s.note(tx, a, kindCustomer, fmt.Sprint(id), "name or contact changed", before)
 	})
 }
 

@@ -23,6 +23,7 @@ type Intake struct {
 	Complaint string
 	Machine   *hw.Machine // its id may be empty: one is made from the customer's name
 	Known     bool
+	KnownVer  int // the version of the known machine that was looked at
 	Wish      *hw.Request
 	Details   Details
 	Promised  time.Time
@@ -49,6 +50,13 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 		faults := s.checkIntake(&in)
 		switch {
 		case in.Known:
+			row, err := tx.Machine(m.ID)
+			if err != nil {
+				return "", err
+			}
+			if row.Version != in.KnownVer {
+				return "", ErrChanged
+			}
 		case m.ID == "":
 			if m.ID, err = freeID(tx, in.Customer); err != nil {
 				return "", err

@@ -196,12 +196,7 @@ func TestReadingTakenOver(t *testing.T) {
 	if now, err = s.Machine(ctx, "wath-07"); err != nil || now.Machine.Usage.RuntimeProfile != "office, simulated" {
 		t.Errorf("a simulated draw under %q, %v", now.Machine.Usage.RuntimeProfile, err)
 	}
-	how, err := s.Settings(ctx)
-	if err != nil {
-		t.Fatal(err)
-	}
-	how.Simulated = false
-	if err := s.SaveSettings(ctx, okell, how); err != nil {
+	if err := setSettings(ctx, s, func(how *Settings) { how.Simulated = false }); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.AddReading(ctx, okell, "off", "wath-07", reports, true); err == nil || !strings.Contains(err.Error(), "do not offer") {
@@ -363,7 +358,7 @@ func TestKnownMachine(t *testing.T) {
 	}
 	m := *before.Machine
 	m.Fitted.Memory = append([]hw.FittedModule{}, m.Fitted.Memory...)
-	in := Intake{Customer: "Wath River Ferries", Contact: "the mate", Machine: &m, Known: true, Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}}
+	in := Intake{Customer: "Wath River Ferries", Contact: "the mate", Machine: &m, Known: true, KnownVer: 1, Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}}
 	id, err := s.TakeIn(ctx, okell, "again", in)
 	if err != nil {
 		t.Fatal(err)

@@ -269,4 +269,3 @@ func freeID(tx store.Tx, customer string) (string, error) {
 	}
 	return "", fmt.Errorf("no free id for %s", customer)
 }
-

@@ -198,9 +198,10 @@ func (s *Shop) SetLoosen(ctx context.Context, a Actor, way string) error {
 	})
 }
 
-// SaveSettings changes all settings at once. The error is hw.Faults for one that cannot
-// be; nothing is changed then.
-func (s *Shop) SaveSettings(ctx context.Context, a Actor, next Settings) error {
+// SaveSettings changes all settings at once; was is what they were when they were looked
+// at. The error is hw.Faults for one that cannot be, ErrChanged where somebody changed them
+// since; nothing is changed then.
+func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) error {
 	var faults hw.Faults
 	if len(next.Currency) != 3 || strings.ToUpper(next.Currency) != next.Currency {
 		faults.Add("/currency", hw.FaultChoice, strconv.Quote(next.Currency), "three capital letters such as EUR")
@@ -231,9 +232,15 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, next Settings) error {
 			return err
 		}
 		before, errB := json.Marshal(now)
+		looked, errL := json.Marshal(was)
 		after, errA := json.Marshal(next)
-		if err := errors.Join(errB, errA); err != nil || bytes.Equal(before, after) {
+		switch err := errors.Join(errB, errL, errA); {
+		case err != nil:
 			return err
+		case !bytes.Equal(before, looked):
+			return ErrChanged
+		case bytes.Equal(before, after):
+			return nil
 		}
 		if err := putSettings(tx, next); err != nil {
 			return err

@@ -195,12 +195,20 @@ func TestChoice(t *testing.T) {
 
 // setPractice changes two words of the shop's practice.
 func setPractice(ctx context.Context, s *Shop, limit hw.LimitPractice, pairing hw.Pairing) error {
-	now, err := s.Settings(ctx)
+	return setSettings(ctx, s, func(now *Settings) {
+		now.Practice.MemoryLimit, now.Practice.Pairing = hw.Known(limit), hw.Known(pairing)
+	})
+}
+
+// setSettings changes some of the settings.
+func setSettings(ctx context.Context, s *Shop, change func(*Settings)) error {
+	was, err := s.Settings(ctx)
 	if err != nil {
 		return err
 	}
-	now.Practice.MemoryLimit, now.Practice.Pairing = hw.Known(limit), hw.Known(pairing)
-	return s.SaveSettings(ctx, okell, now)
+	next := was
+	change(&next)
+	return s.SaveSettings(ctx, okell, was, next)
 }
 
 // TestSetAside: a finding is retracted with a reason and kept; the field takes what
@@ -394,27 +402,22 @@ func TestReachesByPractice(t *testing.T) {
 	if got := finds(40); got != "quillon-aster-16 quillon-block-2" {
 		t.Errorf("by the maker's figure 40 GB: %s", got)
 	}
-	how, err := s.Settings(t.Context())
-	if err != nil {
-		t.Fatal(err)
-	}
-	how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven")
-	if err := s.SaveSettings(t.Context(), okell, how); err != nil {
+	if err := setSettings(t.Context(), s, func(how *Settings) { how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven") }); err != nil {
 		t.Fatal(err)
 	}
 	if got := finds(40); got != "quillon-aster-14 quillon-aster-16 quillon-block-2" {
 		t.Errorf("as proven 40 GB: %s", got)
 	}
-	how.Largest = memory.Largest()
-	how.Largest["SO-DIMM"]["DDR4"] = hw.DecOf(16)
-	if err := s.SaveSettings(t.Context(), okell, how); err != nil {
+	largest := memory.Largest()
+	largest["SO-DIMM"]["DDR4"] = hw.DecOf(16)
+	if err := setSettings(t.Context(), s, func(how *Settings) { how.Largest = largest }); err != nil {
 		t.Fatal(err)
 	}
 	// 8 soldered + 1 × 16 is all that the Aster 14 holds then.
 	if got := finds(40); strings.Contains(got, "aster-14") {
 		t.Errorf("with modules of at most 16 GB: %s", got)
 	}
-	err = s.store.Update(t.Context(), func(tx store.Tx) error {
+	err := s.store.Update(t.Context(), func(tx store.Tx) error {
 		row, err := tx.Model("quillon-aster-14")
 		if err != nil {
 			return err
@@ -428,6 +431,7 @@ func TestReachesByPractice(t *testing.T) {
 	if got := finds(24); !strings.Contains(got, "aster-14") {
 		t.Errorf("with an older brief: %s", got)
 	}
+	how := Settings{Largest: largest}
 	soldered := Brief{SolderedGB: hw.DecOf(32), Forms: []hw.ModuleForm{}}
 	if soldered.reaches(hw.DecOf(33), &how) || !soldered.reaches(hw.DecOf(32), &how) {
 		t.Error("32 GB soldered are 32 GB")

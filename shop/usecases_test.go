@@ -118,6 +118,10 @@ func TestEveryUseCase(t *testing.T) {
 	intake := func(customer string) Intake {
 		return Intake{Customer: customer, Complaint: "slow", Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}, Wish: wish(16)}
 	}
+	first := func(s *Shop) Customer {
+		r, _ := s.Customer(ctx, 1)
+		return r.Customer
+	}
 	newModel := func(model string) ModelEntry {
 		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: hw.Slug(model, ""), Maker: "Pellam", Model: model, Kind: "notebook"}, How: bench}
 	}
@@ -278,9 +282,12 @@ func TestEveryUseCase(t *testing.T) {
 			refused: func(s *Shop, k string) error { return s.Sign(ctx, okell, k, 1, "M10 10\"><script>", "reception") },
 			gone:    func(s *Shop, k string) error { return s.Sign(ctx, okell, k, 999, "M10 10 L20 20 L30 10", "reception") }},
 		"SaveCustomer": {
-			does:    func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, 1, "Another name", "015") },
-			refused: func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, 1, " ", "015") },
-			gone:    func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, 999, "A name", "") }},
+			does:    func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, first(s), "Another name", "015") },
+			refused: func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, first(s), " ", "015") },
+			stale: func(s *Shop, _ string) error {
+				return s.SaveCustomer(ctx, okell, Customer{ID: 1, Name: "As it was"}, "A name", "")
+			},
+			gone: func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, Customer{ID: 999}, "A name", "") }},
 		"MergeCustomers": {
 			does:    func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 2) },
 			refused: func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 1) },
@@ -290,14 +297,14 @@ func TestEveryUseCase(t *testing.T) {
 			gone: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 999) }},
 		"SaveSettings": {
 			does: func(s *Shop, _ string) error {
-				how, _ := s.Settings(ctx)
-				how.LabourRate = 6000
-				return s.SaveSettings(ctx, okell, how)
+				return setSettings(ctx, s, func(how *Settings) { how.LabourRate = 6000 })
 			},
 			refused: func(s *Shop, _ string) error {
+				return setSettings(ctx, s, func(how *Settings) { how.LabourRate, how.Currency = 6000, "pounds" })
+			},
+			stale: func(s *Shop, _ string) error {
 				how, _ := s.Settings(ctx)
-				how.LabourRate, how.Currency = 6000, "pounds"
-				return s.SaveSettings(ctx, okell, how)
+				return s.SaveSettings(ctx, okell, Settings{Currency: "EUR"}, how)
 			}},
 		"SetLoosen": {
 			does:    func(s *Shop, _ string) error { return s.SetLoosen(ctx, okell, LoosenPrinted) },

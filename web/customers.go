@@ -73,11 +73,16 @@ func (s *server) customerPage(c *echo.Context, status int, f *Form) error {
 			v.Others = append(v.Others, x)
 		}
 	}
-	if f.Count() == 0 {
-		f.values.Set("/customer", r.Name)
-		f.values.Set("/contact", r.Contact)
+	if status == http.StatusOK {
+		f.values = customerTyped(&r.Customer)
+		f.opens()
 	}
 	return s.render(c, status, "customer", r.Name, "customers", v)
+}
+
+// customerTyped is a customer as the form has them.
+func customerTyped(c *shop.Customer) url.Values {
+	return url.Values{"/customer": {c.Name}, "/contact": {c.Contact}}
 }
 
 // changeCustomer saves, merges or forgets, as the button says.
@@ -111,7 +116,17 @@ func (s *server) changeCustomer(c *echo.Context) error {
 		}
 		err = s.Shop.ForgetCustomer(ctx, s.Actor, id)
 	default:
-		err = s.Shop.SaveCustomer(ctx, s.Actor, id, f.text("/customer"), f.text("/contact"))
+		r, findErr := s.Shop.Customer(ctx, id)
+		if findErr != nil {
+			return findErr
+		}
+		f.pick()
+		if f.catchUp(customerTyped(&r.Customer)) {
+			return s.customerPage(c, http.StatusConflict, f)
+		}
+		if f.Count() == 0 {
+			err = s.Shop.SaveCustomer(ctx, s.Actor, r.Customer, f.text("/customer"), f.text("/contact"))
+		}
 	}
 	switch {
 	case err == nil && f.Count() == 0:

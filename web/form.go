@@ -26,6 +26,7 @@ type Form struct {
 
 	clashes   map[string]*clash // fields that someone else changed too
 	meanwhile map[string]string // fields that someone else alone changed
+	then      url.Values        // what the fields were when the form was opened, nil where it does not say
 }
 
 func newForm(values url.Values) *Form {

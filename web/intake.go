@@ -125,6 +125,7 @@ func (s *server) intakeForm(c *echo.Context, model, machine string) error {
 			return err
 		}
 		presetMachine(f, &view, &r)
+		f.opens()
 	}
 	return s.render(c, http.StatusOK, "intake", "Take in a machine", "machines", view)
 }
@@ -218,15 +219,22 @@ func (s *server) takeIn(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	var known shop.MachineRecord
+	if view.Known != "" {
+		if known, err = s.Shop.Machine(c.Request().Context(), view.Known); err != nil {
+			return err
+		}
+		f.pick()
+		now := newForm(url.Values{})
+		presetMachine(now, &view, &known)
+		if f.catchUp(now.values) {
+			return s.render(c, http.StatusConflict, "intake", "Not stored yet", "machines", view)
+		}
+	}
 	in := readIntake(f, &view, s.Shop.Now())
 	if view.Known != "" {
 		// What the form does not ask for stays as it was.
-		r, err := s.Shop.Machine(c.Request().Context(), view.Known)
-		if err != nil {
-			return err
-		}
-		in.Known = true
-		in.Machine = keepKnown(r.Machine, in.Machine)
+		in.Known, in.KnownVer, in.Machine = true, known.MachineVer, keepKnown(known.Machine, in.Machine)
 	}
 	if f.Count() == 0 {
 		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.text("token"), in)

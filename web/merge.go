@@ -1,7 +1,9 @@
 package web
 
 import (
+	"maps"
 	"net/url"
+	"slices"
 	"sort"
 	"strings"
 )
@@ -82,4 +84,64 @@ func (f *Form) Changes() []string {
 	}
 	sort.Strings(out)
 	return out
+}
+
+// thenPrefix begins the hidden fields that say what a field was when the form was opened.
+const thenPrefix = "then:"
+
+// opens keeps what the fields are now as what they were when the form was opened.
+func (f *Form) opens() {
+	f.then = url.Values{}
+	maps.Copy(f.then, documentFields(f.values))
+}
+
+// documentFields are those of a form's fields that belong to the document: the others say
+// what is done with it.
+func documentFields(values url.Values) url.Values {
+	out := url.Values{}
+	for name, list := range values {
+		if strings.HasPrefix(name, "/") && name != "/chassis" {
+			out[name] = slices.Clone(list)
+		}
+	}
+	return out
+}
+
+// Opened are the hidden fields that a form of shared things carries: with them it is told
+// whether somebody changed them since it was opened.
+func (f *Form) Opened() []stateField {
+	var out []stateField
+	for name := range f.then {
+		out = append(out, stateField{thenPrefix + name, f.then.Get(name)})
+	}
+	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
+	return out
+}
+
+// catchUp compares a form that was sent with what its fields are by now, and reports whether
+// somebody changed any of them since it was opened. What they alone changed is taken over,
+// what both changed waits for a choice.
+func (f *Form) catchUp(now url.Values) bool {
+	f.then = url.Values{}
+	for name, values := range f.values {
+		if field, ok := strings.CutPrefix(name, thenPrefix); ok {
+			f.then[field] = values
+		}
+	}
+	if len(f.then) == 0 {
+		return false
+	}
+	now = documentFields(now)
+	changed := false
+	for name := range now {
+		changed = changed || now.Get(name) != f.then.Get(name)
+	}
+	for name := range f.then {
+		changed = changed || now.Get(name) != f.then.Get(name)
+	}
+	if changed {
+		f.merge(f.then, now)
+		f.then = now
+	}
+	return changed
 }

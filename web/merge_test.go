@@ -3,56 +3,104 @@ package web
 import (
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
+
+	"github.com/labstack/echo/v5"
 )
 
-// TestTwoOnOneSlot: the second to save gets what the first changed and they did not,
-// is asked where both changed, and loses nothing.
-func TestTwoOnOneSlot(t *testing.T) {
-	e, _ := application(t)
-	const form = "/models/quillon-aster-14/parts/slots/m2a"
-	slot := func(version string, changes ...string) url.Values {
-		v := url.Values{"version": {version}, "token": {strings.Join(changes, " ") + version}, "how:": {"bench"}, "on:": {"2026-05-14"}, "/id": {"m2a"}, "/purpose": {"storage"}, "/key": {"M"}, "/pcie_gen": {"4"},
-			"/lanes": {"4"}, "/protocols": {"nvme"}, "/lengths/30": {"fitted"}, "/lengths/80": {"movable"}, "/max_top_mm": {"1.5"}, "/max_bottom_mm": {"0"}, "/cooling": {"pad"},
-			"/refuses": {"x2"}, "/excludes": {"none"}, "/carry_over": {"mounting screw, pad"}, "/reach": {"battery-plug"}, "/at/x_mm": {"12"}, "/at/y_mm": {"10"}, "/at/w_mm": {"22"}, "/at/h_mm": {"84"}, "/at/turn_deg": {"90"}}
-		for i := 0; i+1 < len(changes); i += 2 {
-			v.Set(changes[i], changes[i+1])
+// fieldsOf are the fields of the form on a page that is sent to an address, as a browser
+// would send them.
+func fieldsOf(t *testing.T, body, action string) url.Values {
+	t.Helper()
+	_, form, found := strings.Cut(body, `action="`+action+`"`)
+	if !found {
+		t.Fatalf("no form for %s", action)
+	}
+	form, _, _ = strings.Cut(form, "</form>")
+	out := url.Values{}
+	unescape := strings.NewReplacer("&#43;", "+", "&amp;", "&", "&#39;", "'", "&#34;", `"`).Replace
+	value := regexp.MustCompile(` value="([^"]*)"`)
+	for _, tag := range regexp.MustCompile(`<input [^>]*>`).FindAllString(form, -1) {
+		name := regexp.MustCompile(` name="([^"]+)"`).FindStringSubmatch(tag)
+		if name == nil || regexp.MustCompile(`type="(checkbox|radio)"`).MatchString(tag) && !strings.Contains(tag, " checked") {
+			continue
 		}
-		return v
-	}
-	if w := request(e, "POST", form, slot("1", "/max_top_mm", "2.3", "/cooling", "spreader"), sameOrigin); w.Code != http.StatusSeeOther {
-		t.Fatalf("%d %s", w.Code, w.Body)
-	}
-	w := request(e, "POST", form, slot("1", "/max_top_mm", "1.8", "/max_bottom_mm", "1.35"), sameOrigin)
-	body := w.Body.String()
-	for _, want := range []string{`name="theirs:/max_top_mm" value="2.3"`, `value="1.8"`, `value="1.35"`, `name="version" value="2"`, "1 field was", "cooling: spreader", `value="spreader" selected`} {
-		if w.Code != http.StatusConflict || !strings.Contains(body, want) {
-			t.Errorf("%d, the page of the second lacks %s", w.Code, want)
+		text := ""
+		if v := value.FindStringSubmatch(tag); v != nil {
+			text = unescape(v[1])
 		}
+		out.Add(name[1], text)
 	}
-	second := slot("2", "/max_top_mm", "1.8", "/max_bottom_mm", "1.35", "/cooling", "spreader", "theirs:/max_top_mm", "2.3")
-	if w := request(e, "POST", form, second, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "choose one of the two") {
-		t.Errorf("without a choice: %d", w.Code)
-	}
-	second.Set("pick:/max_top_mm", "theirs")
-	if w := request(e, "POST", form, second, sameOrigin); w.Code != http.StatusSeeOther {
-		t.Fatalf("%d %s", w.Code, w.Body)
-	}
-	body = page(e, form)
-	for _, want := range []string{`value="2.3"`, `value="1.35"`, `value="spreader" selected`} {
-		if !strings.Contains(body, want) {
-			t.Errorf("the slot ends without %s", want)
+	for _, list := range regexp.MustCompile(`(?s)<select [^>]*name="([^"]+)".*?</select>`).FindAllStringSubmatch(form, -1) {
+		chosen := regexp.MustCompile(`value="([^"]*)" selected`).FindStringSubmatch(list[0])
+		if chosen != nil {
+			out.Set(list[1], chosen[1])
+		} else if v := value.FindStringSubmatch(list[0]); v != nil {
+			out.Set(list[1], v[1])
 		}
 	}
-	// Where the other touched none of the fields, keeping it again is enough.
-	if w := request(e, "POST", form, slot("1", "/max_top_mm", "2.3", "/cooling", "spreader", "/max_bottom_mm", "1.35", "/lanes", "2"), sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "Nothing you typed was touched") {
-		t.Errorf("no clash: %d", w.Code)
-	}
-	// Taken out meanwhile: nothing typed is lost, and it can be recorded anew.
-	request(e, "POST", "/models/pellam-hurdle-16/parts/slots/m2b", url.Values{"version": {"1"}, "token": {"gone"}, "do": {"remove"}}, sameOrigin)
-	w = request(e, "POST", "/models/pellam-hurdle-16/parts/slots/m2b", slot("1", "/id", "m2b", "/cooling", "shroud"), sameOrigin)
-	if w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "took this out") || !strings.Contains(w.Body.String(), `action="/models/pellam-hurdle-16/parts/slots/new"`) || !strings.Contains(w.Body.String(), `value="shroud" selected`) {
-		t.Errorf("taken out: %d %s", w.Code, w.Body)
+	return out
+}
+
+func answer(e *echo.Echo, path string, form url.Values) (int, string) {
+	w := request(e, "POST", path, form, sameOrigin)
+	return w.Code, w.Body.String()
+}
+
+// TestTwoTabs: whoever saves a shared thing second is shown what the other made of it. What
+// only the other changed is taken over, what both changed is chosen; nothing vanishes.
+func TestTwoTabs(t *testing.T) {
+	for name, c := range map[string]struct {
+		page, action       string
+		field, mine, other string // a field both change
+		theirs, changed    string // one that only the other changes
+		says               string // where it shows afterwards
+	}{
+		"settings": {"/settings", "/settings", "/labour", "50.00", "55.00", "/tax", "19", "/settings"},
+		"customer": {"/customers/1", "/customers/1", "/customer", "My name", "Their name", "/contact", "015 999", "/customers/1"},
+		"a known machine": {"/machines/new?model=quillon-aster-14&machine=tarn-vet-03", "/machines", "/usage/memory_peak_gb", "10", "12",
+			"/fitted/memory/0/capacity_gb", "16", "/machines/new?model=quillon-aster-14&machine=tarn-vet-03"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			e, _ := application(t)
+			opened := page(e, c.page)
+			first, second := fieldsOf(t, opened, c.action), fieldsOf(t, opened, c.action)
+			first.Set("token", "first")
+			second.Set("token", "second")
+			for _, form := range []url.Values{first, second} {
+				if form.Has("/complaint") {
+					form.Set("/complaint", "slow")
+					form.Set("/goals/memory_gb", "24")
+				}
+			}
+			first.Set(c.field, c.other)
+			first.Set(c.theirs, c.changed)
+			second.Set(c.field, c.mine)
+			if code, body := answer(e, c.action, first); code != http.StatusSeeOther {
+				t.Fatalf("the first is not stored: %d %s", code, body)
+			}
+			code, body := answer(e, c.action, second)
+			if code != http.StatusConflict || !strings.Contains(body, "Both changed it") || !strings.Contains(body, "Taken over") {
+				t.Fatalf("the second is not told: %d", code)
+			}
+			again := fieldsOf(t, body, c.action)
+			again.Set("token", "again")
+			if got := again.Get(c.theirs); got != c.changed {
+				t.Errorf("%s is %q on the page, not %q", c.theirs, got, c.changed)
+			}
+			if code, _ := answer(e, c.action, again); code != http.StatusUnprocessableEntity {
+				t.Errorf("without a choice: %d", code)
+			}
+			again.Set("pick:"+c.field, "mine")
+			if code, body := answer(e, c.action, again); code != http.StatusSeeOther {
+				t.Fatalf("chosen, it is not stored: %d %s", code, body)
+			}
+			now := fieldsOf(t, page(e, c.says), c.action)
+			if now.Get(c.field) != c.mine || now.Get(c.theirs) != c.changed {
+				t.Errorf("it is %q and %q", now.Get(c.field), now.Get(c.theirs))
+			}
+		})
 	}
 }

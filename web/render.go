@@ -22,7 +22,7 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": day, "stamp": stamp, "money": money, "source": sourceWords,
-		"practice": practiceWords, "dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays,
+		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays,
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
 	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html", "templates/part_*.html")

@@ -17,8 +17,8 @@ import (
 // settingsView is how the shop works, each setting with what it changes.
 type settingsView struct {
 	*Form
-	Limits, Pairings, Migrations []string
-	Standards                    []hw.Term[string]
+	Limits, Pairings, Migrations []hw.Term[string]
+	Standards, Papers, Ways      []hw.Term[string]
 	Largest                      []largestField
 	Saved                        bool
 }
@@ -42,8 +42,15 @@ func (s *server) showSettings(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f := newForm(url.Values{})
-	set := f.values.Set
+	f := newForm(settingsTyped(&how))
+	f.opens()
+	return s.settingsPage(c, http.StatusOK, f, c.QueryParam("saved") == "yes")
+}
+
+// settingsTyped are the settings as the form has them.
+func settingsTyped(how *shop.Settings) url.Values {
+	values := url.Values{}
+	set := values.Set
 	set("/currency", how.Currency)
 	set("/labour", fmt.Sprintf("%d.%02d", how.LabourRate/100, how.LabourRate%100))
 	set("/tax", how.TaxPercent.String())
@@ -70,7 +77,7 @@ func (s *server) showSettings(c *echo.Context) error {
 			set("/largest/"+string(form)+"/"+string(kind), gb.String())
 		}
 	}
-	return s.settingsPage(c, http.StatusOK, f, c.QueryParam("saved") == "yes")
+	return values
 }
 
 func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) error {
@@ -78,8 +85,11 @@ func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) 
 	if err != nil {
 		return err
 	}
-	v := settingsView{Form: f, Limits: hw.LimitPractices.Words(), Pairings: hw.Pairings.Words(), Migrations: hw.Migrations.Words(), Standards: hw.Standards.Terms(),
-		Largest: largestFields(how.LargestModules()), Saved: saved}
+	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(),
+		Papers:    []hw.Term[string]{{Word: "a4", Says: "A4"}, {Word: "letter", Says: "Letter"}},
+		Ways:      []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"}, {Word: shop.LoosenPrinted, Says: "in the printed order"}},
+		Standards: hw.Standards.Terms(),
+		Largest:   largestFields(how.LargestModules()), Saved: saved}
 	return s.render(c, status, "settings", "Settings", "settings", v)
 }
 
@@ -92,6 +102,10 @@ func (s *server) saveSettings(c *echo.Context) error {
 	how, err := s.Shop.Settings(ctx)
 	if err != nil {
 		return err
+	}
+	f.pick()
+	if f.catchUp(settingsTyped(&how)) {
+		return s.settingsPage(c, http.StatusConflict, f, false)
 	}
 	next := how
 	next.Currency, next.LabourRate, next.TaxPercent = f.text("/currency"), f.cents("/labour").Or(0), f.dec("/tax").Or(0)
@@ -112,7 +126,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 		}
 	}
 	if f.Count() == 0 {
-		err := s.Shop.SaveSettings(ctx, s.Actor, next)
+		err := s.Shop.SaveSettings(ctx, s.Actor, how, next)
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/settings?saved=yes")
