@@ -39,6 +39,16 @@ type Planned struct {
 	Against  []hw.Verdict // what the rules have against it
 	// Gone are services and places that the wish names and the model's record has no more.
 	Gone []string
+
+	basis basis
+}
+
+// basis is what a plan rests on, so that what was planned aside can be stored only while
+// all of it still holds.
+type basis struct {
+	machine, job, model int // versions
+	shelf               int64
+	settings            string
 }
 
 // ModelState is the version of the model's record, with what changed since the choice.
@@ -82,6 +92,15 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	if p.Settings, err = settings(tx); err != nil {
 		return p, err
 	}
+	how, err := json.Marshal(p.Settings)
+	if err != nil {
+		return p, err
+	}
+	shelf, err := tx.PartsChanged()
+	if err != nil {
+		return p, err
+	}
+	p.basis = basis{p.Record.MachineVer, p.Record.JobVer, p.Model.Version, shelf, string(how)}
 	if p.Settings.UsualTimes {
 		p.Record.Chassis = withUsualTimes(p.Record.Chassis)
 	}
@@ -215,33 +234,58 @@ func Fingerprint(o plan.Option) string {
 	return hex.EncodeToString(sum[:8])
 }
 
-// Choose stores the option that was decided on. The plan is made again: where the
-// option is no longer among its options (the shelf, the record or the practice
-// changed), the error is ErrPlanChanged and nothing is stored; it is ErrDanger where the
-// machine is to be made safe first.
+// Choose stores the option that was decided on. The plan is made again, aside, so that
+// nobody else's change waits for it, and the choice is stored while all that the plan rests
+// on still stands; where something changed meanwhile it is planned once more. Where the
+// option is no longer among its options (the shelf, the record or the practice changed), the
+// error is ErrPlanChanged and nothing is stored; it is ErrDanger where the machine is to be
+// made safe first.
 func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint string, q PlanQuery) (string, error) {
-	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		p, err := s.gather(tx, machineID, q)
+	for range mostReplans {
+		p, err := s.Plan(ctx, machineID, q)
 		if err != nil {
 			return "", err
 		}
-		if p.Record.State.Danger != "" {
-			return "", ErrDanger
-		}
-		if err := p.make(ctx); err != nil {
-			return "", err
-		}
-		options := p.Plan.Options
-		if p.Own != nil && len(p.Against) == 0 {
-			options = append(options, *p.Own)
-		}
-		for _, o := range options {
-			if Fingerprint(o) == fingerprint && len(o.Missing) == 0 {
-				return machineID, s.storeChoice(tx, a, &p, o)
+		chosen := p.optionOf(fingerprint)
+		still := true
+		result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+			now, err := s.gather(tx, machineID, q)
+			switch {
+			case err != nil:
+				return "", err
+			case now.Record.State.Danger != "":
+				return "", ErrDanger
+			case now.basis != p.basis:
+				still = false
+				return "", ErrPlanChanged
+			case chosen == nil:
+				return "", ErrPlanChanged
 			}
+			return machineID, s.storeChoice(tx, a, &p, *chosen)
+		})
+		if still {
+			return result, err
 		}
-		return "", ErrPlanChanged
-	})
+	}
+	return "", ErrPlanChanged
+}
+
+// mostReplans is how often a choice is planned anew while what it rests on keeps changing.
+const mostReplans = 4
+
+// optionOf finds the option that was shown with a fingerprint, where it is still among those
+// that can be chosen; nil where it is not.
+func (p *Planned) optionOf(fingerprint string) *plan.Option {
+	options := p.Plan.Options
+	if p.Own != nil && len(p.Against) == 0 {
+		options = append(slices.Clone(options), *p.Own)
+	}
+	for i := range options {
+		if len(options[i].Missing) == 0 && Fingerprint(options[i]) == fingerprint {
+			return &options[i]
+		}
+	}
+	return nil
 }
 
 func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) error {
