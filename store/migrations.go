@@ -6,7 +6,8 @@ import (
 )
 
 // migrations are numbered and never changed once released: a data file of any age
-// is brought up to date by running those it has not seen.
+// is brought up to date by running those it has not seen. They are statements alone and call
+// nothing of the application, which goes on changing while they must not.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: statements(
 		`CREATE TABLE models (
@@ -46,21 +47,7 @@ var migrations = []*gormigrate.Migration{
 	)},
 	// A job has what was agreed at the counter, where it stands, and what was said; a
 	// machine has what it told of itself.
-	{ID: "0004", Migrate: func(db *gorm.DB) error {
-		if err := jobsAndReadings(db); err != nil {
-			return err
-		}
-		var rows []Model
-		if err := db.Find(&rows).Error; err != nil {
-			return err
-		}
-		for i := range rows {
-			if err := (Tx{db}).indexModel(&rows[i]); err != nil {
-				return err
-			}
-		}
-		return nil
-	}},
+	{ID: "0004", Migrate: statements(jobsAndReadings...)},
 	// What a stand-in told is marked for good; until now only the names of its files said so.
 	{ID: "0005", Migrate: statements(
 		`ALTER TABLE readings ADD COLUMN simulated BOOLEAN NOT NULL DEFAULT FALSE`,
@@ -68,7 +55,7 @@ var migrations = []*gormigrate.Migration{
 	)},
 }
 
-var jobsAndReadings = statements(
+var jobsAndReadings = []string{
 	`ALTER TABLE jobs ADD COLUMN details BLOB NOT NULL DEFAULT '{}'`,
 	`ALTER TABLE jobs ADD COLUMN state BLOB NOT NULL DEFAULT '{}'`,
 	`ALTER TABLE jobs ADD COLUMN promised_at DATETIME`,
@@ -124,7 +111,12 @@ var jobsAndReadings = statements(
 		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
 		WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
 	END`,
-)
+	// What was recorded before is listed and found as it was by that version.
+	`INSERT INTO model_briefs (id, maker, model, code, kind) SELECT id, maker, model, code, kind FROM models`,
+	`INSERT INTO model_words (rowid, words) SELECT b.n, group_concat(t.atom, char(10)) FROM model_briefs b JOIN models m ON m.id = b.id, json_tree(CAST(m.doc AS TEXT)) t
+		WHERE t.type = 'text' AND (t.key IN ('id', 'maker', 'model', 'code', 'covers_note', 'note', 'by', 'name', 'text', 'part', 'only_on', 'hidden')
+			OR t.path LIKE '%.covers' OR t.path LIKE '%part_numbers%') GROUP BY b.n`,
+}
 
 func migrate(db *gorm.DB) error {
 	options := *gormigrate.DefaultOptions

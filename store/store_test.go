@@ -136,18 +136,33 @@ func TestRules(t *testing.T) {
 	}
 }
 
-// TestOldDataFile opens a file that an earlier version wrote and finds its records.
-func TestOldDataFile(t *testing.T) {
-	dir := t.TempDir()
-	old, err := os.ReadFile("testdata/yembo-0001.db")
-	if err != nil {
-		t.Fatal(err)
+// TestOldDataFiles opens a file of each earlier version and finds its records; there is one
+// for every migration but the newest.
+func TestOldDataFiles(t *testing.T) {
+	files, err := filepath.Glob("testdata/yembo-*.db")
+	if err != nil || len(files) != len(migrations)-1 {
+		t.Fatalf("%d files of earlier versions, %d migrations: %v", len(files), len(migrations), err)
 	}
-	if err := os.WriteFile(filepath.Join(dir, File), old, 0o600); err != nil {
-		t.Fatal(err)
+	for _, file := range files {
+		t.Run(file, func(t *testing.T) {
+			old, err := os.ReadFile(file)
+			if err != nil {
+				t.Fatal(err)
+			}
+			dir := t.TempDir()
+			if err := os.WriteFile(filepath.Join(dir, File), old, 0o600); err != nil {
+				t.Fatal(err)
+			}
+			if err := open(t, dir).View(t.Context(), oldRecords(t)); err != nil {
+				t.Fatal(err)
+			}
+		})
 	}
-	s := open(t, dir)
-	err = s.View(t.Context(), func(tx Tx) error {
+}
+
+// oldRecords looks at what stood in the first version's file.
+func oldRecords(t *testing.T) func(tx Tx) error {
+	return func(tx Tx) error {
 		machines, _, err := tx.MachinesPage("", 0, 10)
 		if err != nil || len(machines) != 2 || machines[0].Customer.Name == "" || machines[0].Model.Maker == "" {
 			t.Errorf("%d machines of an old file: %v", len(machines), err)
@@ -155,15 +170,14 @@ func TestOldDataFile(t *testing.T) {
 		if found, _, err := tx.MachinesPage("PD15 ferr", 0, 10); err != nil || len(found) != 1 {
 			t.Errorf("%d machines found in an old file: %v", len(found), err)
 		}
-		// The search came later; it finds what was recorded before it.
-		found, err := tx.FindModels("QA14-2 okell", -1)
-		if err != nil || len(found) != 1 || found[0].ID != "quillon-aster-14" {
-			t.Errorf("found %d: %v", len(found), err)
+		// The search came later; it finds what was recorded before it, in texts and lists.
+		for query, want := range map[string]string{"QA14-2 okell": "quillon-aster-14", "QB-525": "quillon-aster-14"} {
+			found, err := tx.FindModels(query, -1)
+			if err != nil || len(found) != 1 || found[0].ID != want {
+				t.Errorf("%s finds %d: %v", query, len(found), err)
+			}
 		}
 		return err
-	})
-	if err != nil {
-		t.Fatal(err)
 	}
 }
 
