@@ -11,9 +11,10 @@ demo: ## start on demo data
 test: tools check ## everything that has to pass
 	$(GO) test ./...
 
-check: ## formatting, vet, built assets
+check: ## formatting, vet, staticcheck, built assets
 	@test -z "$$(gofmt -l .)" || { echo "not formatted:"; gofmt -l .; exit 1; }
 	$(GO) vet ./...
+	$(GO) tool staticcheck ./...
 	sh scripts/assets.sh
 	@git diff --exit-code --stat -- web/ui/static || { echo "web/ui/static is stale: run make assets and commit it"; exit 1; }
 

@@ -241,7 +241,7 @@ func bothWays(p *shop.Planned) []string {
 		if o.Migration.How == hw.Clone {
 			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s. A clean installation takes longer and leaves old faults behind; the practice says copy.", minutes))
 		} else {
-			out = append(out, fmt.Sprintf("A clean installation leaves old faults behind and needs the customer's programs and data brought back. A copy would keep everything as it was; here it is not made."))
+			out = append(out, "A clean installation leaves old faults behind and needs the customer's programs and data brought back. A copy would keep everything as it was; here it is not made.")
 		}
 	}
 	l := p.Record.Chassis.Mem().Limits

@@ -157,15 +157,6 @@ func gbWords(m hw.Maybe[hw.Dec]) string {
 // sourceWords says how a fact is known; its mark stands without any source too.
 func sourceWords(source any) string { return hw.Sources.Says(hw.Source(fmt.Sprint(source))) }
 
-// practiceWords says a choice of the shop's practice.
-func practiceWords(value any) string {
-	word := fmt.Sprint(value)
-	if i := hw.LimitPractices.Index(hw.LimitPractice(word)); i >= 0 {
-		return hw.LimitPractices[i].Says
-	}
-	return hw.Pairings.Says(hw.Pairing(word))
-}
-
 // sentence gives a text a capital letter and a full stop.
 func sentence(text string) string {
 	r := []rune(text)
