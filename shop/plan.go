@@ -309,6 +309,6 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	if err := tx.SaveJob(&job, job.Version-1); err != nil {
 		return err
 	}
-	what := fmt.Sprintf("chosen: %s, %s %d.%02d", o.Words(p.Record.Chassis, p.Parts), p.Settings.Currency, o.TotalCents/100, o.TotalCents%100)
+	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts), hw.Money(p.Settings.Currency, o.TotalCents))
 	return s.note(tx, a, kindMachine, p.Record.Machine.ID, what, before)
 }

@@ -117,7 +117,7 @@ func queryOf(c *shop.Choice) shop.PlanQuery {
 func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
 	v := cardView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
-		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: money(r.Choice.Currency, o.TotalCents),
+		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: hw.Money(r.Choice.Currency, o.TotalCents),
 		Does: chosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings, Gone: true}
 	if r.JobID != 0 {
 		v.Job = shop.Label(r.JobID)
@@ -144,7 +144,7 @@ func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, er
 		return v, err
 	}
 	v.Long = linesOf(v.Card) > longJob
-	v.Cautions = cautions(r.Chassis)
+	v.Cautions = card.Cautions(r.Chassis)
 	return v, nil
 }
 
@@ -168,19 +168,4 @@ func stepWords(ch *hw.Chassis, st *hw.Step) string {
 		words += ": the machine is without power from here down"
 	}
 	return words
-}
-
-// cautions are the usual ones at the bench (handbook 11), with those of the pack
-// where there is one.
-func cautions(ch *hw.Chassis) []string {
-	out := []string{
-		"Power off and charger out before a screw is turned.",
-		"Earthed wrist strap or mat, or touch bare earthed metal first. Boards by their edges.",
-		"Plastic pry tools, shallow and slow. Plugs by their bodies. Never force: a part that will not move has one more screw or clip.",
-		"A cracked screen, a damp machine, a smell or heat stops the job.",
-	}
-	if ch.Batteries == nil || len(ch.Batteries) > 0 {
-		out = append(out, "Look at the pack before it is unplugged. Swollen, dented, hot or leaking: stop. Do not charge, press or pry it; move it away from anything that burns and follow local rules and the shop's fire plan.")
-	}
-	return append(out, "Local electrical, battery and waste rules, and the maker's service sheet, come before this card. Mains-side and cell-level work belongs to licensed people.")
 }

@@ -122,7 +122,7 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	}
 	v.TakenIn, v.Wish = stamp(r.TakenIn), wishWords(r.Wish, r.Chassis)
 	if cents, ok := r.Wish.BudgetCents.Get(); ok {
-		v.Budget = money(how.Currency, cents)
+		v.Budget = hw.Money(how.Currency, cents)
 	}
 	if !r.Promised.IsZero() {
 		v.Promised = r.Promised.Format("Mon 2 Jan, 15:04")
@@ -137,7 +137,7 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 		v.Benches = append(v.Benches, b)
 	}
 	if r.Choice != nil {
-		v.Chosen = fmt.Sprintf("%s, %s, %s min, %s by %s", chosenWords(r.Choice), money(r.Choice.Currency, r.Choice.Option.TotalCents), r.Choice.Option.Minutes, stamp(r.ChosenAt), r.ChosenBy)
+		v.Chosen = fmt.Sprintf("%s, %s, %s min, %s by %s", chosenWords(r.Choice), hw.Money(r.Choice.Currency, r.Choice.Option.TotalCents), r.Choice.Option.Minutes, stamp(r.ChosenAt), r.ChosenBy)
 	}
 	if sig := r.Details.Signature; sig != nil {
 		v.SignedAt = stamp(sig.At)

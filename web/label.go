@@ -8,6 +8,7 @@ import (
 	"github.com/boombuler/barcode/code128"
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/hw"
 	"yembo/shop"
 )
 
@@ -101,7 +102,7 @@ func (s *server) showIntakeSheet(c *echo.Context) error {
 		return err
 	}
 	if cents, ok := j.Wish.BudgetCents.Get(); ok {
-		v.Budget = money(how.Currency, cents)
+		v.Budget = hw.Money(how.Currency, cents)
 	}
 	if !j.Promised.IsZero() {
 		v.Promised = j.Promised.Format("Mon 2 Jan, 15:04")

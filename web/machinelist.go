@@ -231,7 +231,7 @@ func (s *server) showHistory(c *echo.Context) error {
 		j := &h.Jobs[i]
 		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint, Wish: wishWords(j.Wish, r.Chassis)}
 		if j.Choice != nil {
-			row.Chosen = fmt.Sprintf("%s, %s", chosenWords(j.Choice), money(j.Choice.Currency, j.Choice.Option.TotalCents))
+			row.Chosen = fmt.Sprintf("%s, %s", chosenWords(j.Choice), hw.Money(j.Choice.Currency, j.Choice.Option.TotalCents))
 		}
 		if !j.Closed.IsZero() {
 			row.Closed = stamp(j.Closed)

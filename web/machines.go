@@ -97,7 +97,7 @@ func (s *server) listParts(c *echo.Context) error {
 	var rows []partRow
 	for i := range parts.Parts {
 		p := &parts.Parts[i]
-		row := partRow{Name: p.Name, Kind: hw.PartKinds.Says(p.Kind), Price: money(parts.Currency, p.PriceCents), Stock: stockWords(p), Source: string(p.Source)}
+		row := partRow{Name: p.Name, Kind: hw.PartKinds.Says(p.Kind), Price: hw.Money(parts.Currency, p.PriceCents), Stock: stockWords(p), Source: string(p.Source)}
 		row.Part = p.ID
 		if p.Memory != nil {
 			row.What = p.Memory.Words() + " " + string(p.Memory.Form)

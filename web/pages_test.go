@@ -57,7 +57,7 @@ func TestHonestPlans(t *testing.T) {
 		"not the cause":   {[]string{"/usage/memory_peak_gb", "9"}, []string{"below 0.8 of what is fitted: memory is not the complaint's cause"}, nil},
 		"more than used":  {[]string{"/usage/memory_peak_gb", "5", "/goals/memory_gb", "40"}, []string{"more memory than the work uses makes nothing faster"}, nil},
 		"not measured":    {[]string{"/usage/memory_peak_gb", ""}, []string{"the right size is not yet known"}, nil},
-		"too dear":        {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "EUR 54.18"}, []string{"Choose this"}},
+		"too dear":        {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "€54.18"}, []string{"Choose this"}},
 		"out of reach":    {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.", "Out of reach"}, nil},
 		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"}, []string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
 		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose this", "Plan so"}},

@@ -14,6 +14,7 @@ import (
 	"strings"
 	"testing"
 
+	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
 )
@@ -63,7 +64,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 			return cmp.Compare(min(1, len(a.Short(p.Request.Goals))), min(1, len(b.Short(p.Request.Goals))))
 		})
 		for _, o := range want.Options {
-			list = append(list, o.Words(p.Record.Chassis, p.Parts)+" "+strings.TrimPrefix(money("EUR", o.TotalCents), "€"))
+			list = append(list, o.Words(p.Record.Chassis, p.Parts)+" "+strings.TrimPrefix(hw.Money("EUR", o.TotalCents), "€"))
 		}
 		body := page(e, "/machines/"+id)
 		for _, m := range row.FindAllStringSubmatch(body, -1) {

@@ -8,7 +8,6 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/core/wireless"
 	"yembo/shop"
 )
 
@@ -81,7 +80,7 @@ func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
 		pt := plotPoint{X: x(o.TotalCents), Y: y(gains[o.ID].Float()), Letter: letters[o.ID], Href: link(o),
-			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.Words(p.Record.Chassis, p.Parts), money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
+			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.Words(p.Record.Chassis, p.Parts), hw.Money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
 		pt.AtX, pt.AtY = pt.X, pt.Y
 		v.Points = append(v.Points, pt)
 	}
@@ -139,121 +138,4 @@ func niceStep(span float64, n int) float64 {
 		}
 	}
 	return unit * 10
-}
-
-// honest says what comes before any option that costs money: what gains nothing, and what
-// is not known until something is opened.
-func honest(p *shop.Planned) []string {
-	var out []string
-	ch, m := p.Record.Chassis, p.Record.Machine
-	if want, ok := p.Request.Goals.Wireless.Get(); ok {
-		if ap, told := p.Request.Practice.AccessPoint.Get(); told && wireless.Rank(ap) < wireless.Rank(want) {
-			out = append(out, fmt.Sprintf("The access point has %s: a card with %s gains nothing until it is changed.", hw.Standards.Says(ap), hw.Standards.Says(want)))
-		}
-	}
-	for i := range m.Fitted.Drives {
-		f := &m.Fitted.Drives[i]
-		for k := range ch.Slots {
-			s := &ch.Slots[k]
-			slot, okS := s.Gen.Get()
-			drive, okD := f.Drive.Gen.Get()
-			if s.ID == f.Place && okS && okD && f.Drive.Interface == hw.NVMe && drive >= slot && p.Request.Goals.StorageGB.IsKnown() {
-				out = append(out, fmt.Sprintf("A newer generation than %d gains nothing in %s: the slot itself is generation %d.", slot, s.ID, slot))
-			}
-		}
-		used, okU := f.UsedGB.Get()
-		size, okG := f.Drive.Capacity.Get()
-		if okU && okG && size > 0 && p.Request.Goals.StorageGB.IsKnown() {
-			words := fmt.Sprintf("The drive in %s is %d %% full", f.Place, used*100/size)
-			if grows, ok := m.Usage.DiskGrowth.Get(); ok && grows > 0 && size > used {
-				words += fmt.Sprintf(" and fills by %s GB a month: full in %d months", grows, (size-used)/grows)
-			}
-			out = append(out, words+".")
-		}
-	}
-	said := map[string]bool{}
-	for _, r := range p.Plan.Rejected {
-		if r.Code != "unknown" || r.Step == "" || said[r.Step+r.Place] {
-			continue
-		}
-		said[r.Step+r.Place] = true
-		if i := ch.StepByID(r.Step); i >= 0 && len(said) <= 3 {
-			out = append(out, fmt.Sprintf("Not known of %s until this is done: %s.", r.Place, hw.LowerFirst(bareStep(ch, &ch.Steps[i]))))
-		}
-	}
-	return out
-}
-
-// bothWays says, where two ways are sound, what each costs and gains, in two sentences.
-func bothWays(p *shop.Planned) []string {
-	var out []string
-	cur := p.Settings.Currency
-	cheapest := func(is func(o *plan.Option) bool) *plan.Option {
-		for i := range p.Plan.Options {
-			if o := &p.Plan.Options[i]; is(o) && len(o.Missing) == 0 {
-				return o
-			}
-		}
-		return nil
-	}
-	memoryDoes := func(o *plan.Option, do string) bool {
-		for _, a := range o.Actions {
-			if a.Do == do && p.Record.Chassis.SocketByID(a.Place) >= 0 {
-				return true
-			}
-		}
-		return false
-	}
-	keep := cheapest(func(o *plan.Option) bool { return memoryDoes(o, plan.DoAdd) && !memoryDoes(o, plan.DoReplace) })
-	pair := cheapest(func(o *plan.Option) bool {
-		return memoryDoes(o, plan.DoReplace) && o.Memory != nil && o.Memory.Mode.Or("") == "dual"
-	})
-	if keep != nil && pair != nil && keep.ID != pair.ID {
-		line, _ := memoryWords(keep.Memory)
-		other, _ := memoryWords(pair.Memory)
-		out = append(out, fmt.Sprintf("Keep and add (%s): %s. Replace with equal ones (%s): %s; by practice %s.", money(cur, keep.TotalCents), line,
-			money(cur, pair.TotalCents), other, hw.Pairings.Says(p.Request.Practice.Pairing.Or(hw.PairAny))))
-	}
-	inBay := func(o *plan.Option, bay bool) bool {
-		for _, a := range o.Actions {
-			if a.Part == "" || a.Do == plan.DoKeep {
-				continue
-			}
-			if i := p.Record.Chassis.BayByID(a.Place); i >= 0 && bay {
-				return true
-			}
-			if i := p.Record.Chassis.SlotByID(a.Place); i >= 0 && !bay && p.Record.Chassis.Slots[i].Purpose == hw.ForStorage {
-				return true
-			}
-		}
-		return false
-	}
-	bay, slot := cheapest(func(o *plan.Option) bool { return inBay(o, true) && !inBay(o, false) }), cheapest(func(o *plan.Option) bool { return inBay(o, false) && !inBay(o, true) })
-	if bay != nil && slot != nil {
-		out = append(out, fmt.Sprintf("A drive in the bay: %s and %s min, and the bay is taken. In an M.2 slot: %s and %s min, and the bay stays free for a pack or a second drive.",
-			money(cur, bay.TotalCents), bay.Minutes, money(cur, slot.TotalCents), slot.Minutes))
-	}
-	if o := cheapest(func(o *plan.Option) bool { return o.Migration != nil }); o != nil {
-		minutes := "its minutes are not known"
-		if m, ok := o.Migration.Minutes.Get(); ok {
-			minutes = "about " + m.String() + " min beside the bench"
-		}
-		if o.Migration.How == hw.Clone {
-			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s. A clean installation takes longer and leaves old faults behind; the practice says copy.", minutes))
-		} else {
-			out = append(out, "A clean installation leaves old faults behind and needs the customer's programs and data brought back. A copy would keep everything as it was; here it is not made.")
-		}
-	}
-	l := p.Record.Chassis.Mem().Limits
-	maker, okM := l.Maker.Get()
-	controller, okC := l.Controller.Get()
-	if okM && okC && controller > maker && p.Request.Goals.MemoryGB.IsKnown() {
-		proven := ""
-		if gb, ok := l.Proven.Get(); ok {
-			proven = fmt.Sprintf(", %s GB were proven", gb)
-		}
-		out = append(out, fmt.Sprintf("To the maker's %s GB nothing is at risk. The controller takes %s GB%s: more room, and the maker may refuse help; by practice %s.", maker, controller, proven,
-			hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker))))
-	}
-	return out
 }

@@ -5,7 +5,6 @@ import (
 	"math"
 	"math/rand/v2"
 	"net/url"
-	"strings"
 	"testing"
 
 	"yembo/core/hw"
@@ -51,42 +50,6 @@ func TestPlot(t *testing.T) {
 	}
 	if drawPlot(&shop.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}, nil, 0, nil, nil) != nil {
 		t.Error("no option is plotted")
-	}
-}
-
-// TestHonest: what gains nothing, and what is not known, is said before any option.
-func TestHonest(t *testing.T) {
-	ch := &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(3), Protocols: []hw.Interface{"nvme"}}}, Steps: []hw.Step{{ID: "shield", Verb: "lift", Part: "shield"}}}
-	base := func() *shop.Planned {
-		p := &shop.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}
-		p.Record.Chassis = ch
-		p.Record.Machine = &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Gen: hw.Known(3), Capacity: hw.Known(hw.DecOf(500))}, UsedGB: hw.Known(hw.DecOf(450))}}}}
-		return p
-	}
-	for name, c := range map[string]struct {
-		change func(p *shop.Planned)
-		want   string
-	}{
-		"access point": {func(p *shop.Planned) {
-			p.Request.Goals.Wireless, p.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi6"), hw.Known[hw.Standard]("wifi5")
-		}, "The access point has Wi-Fi 5: a card with Wi-Fi 6 gains nothing"},
-		"generation": {func(p *shop.Planned) { p.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000)) }, "A newer generation than 3 gains nothing in m2a"},
-		"full": {func(p *shop.Planned) {
-			p.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000))
-			p.Record.Machine.Usage.DiskGrowth = hw.Known(hw.DecOf(10))
-		}, "The drive in m2a is 90 % full and fills by 10 GB a month: full in 5 months."},
-		"shield": {func(p *shop.Planned) {
-			p.Plan.Rejected = []plan.Rejected{{Part: "x", Place: "dimm1", Code: "unknown", Step: "shield"}}
-		}, "Not known of dimm1 until this is done: lift shield."},
-	} {
-		p := base()
-		c.change(p)
-		if got := strings.Join(honest(p), " "); !strings.Contains(got, c.want) {
-			t.Errorf("%s: %q does not say %q", name, got, c.want)
-		}
-	}
-	if got := honest(base()); len(got) > 0 {
-		t.Errorf("nothing was asked, and it says %v", got)
 	}
 }
 

@@ -212,14 +212,14 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
 		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request, r.Chassis), Practice: p.Request.Practice,
 		Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(), Standards: hw.Standards.Terms(),
-		Rate: money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
+		Rate: hw.Money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
 	if r.Choice != nil {
 		v.ChosenAt, v.ChosenWords = stamp(r.ChosenAt), chosenWords(r.Choice)
 	}
 	if cents, ok := p.Request.BudgetCents.Get(); ok {
-		v.Budget = money(cur, cents)
+		v.Budget = hw.Money(cur, cents)
 	}
 	v.Limit, v.LimitWhy = limitWords(p)
 	v.Verdict, v.Why = verdictWords(p)
@@ -265,7 +265,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		o := &p.Plan.Options[i]
 		options[o.ID] = o
 		gains[o.ID] = why.Gain(o)
-		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts), Total: money(cur, o.TotalCents), Pick: picks[o.ID],
+		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts), Total: hw.Money(cur, o.TotalCents), Pick: picks[o.ID],
 			Short: strings.Join(o.Short(p.Request.Goals), ", "), Link: st.link("with", o.Key()), Shown: shown[o.ID], Chosen: isChosen(r.Choice, o)})
 	}
 	slices.SortStableFunc(v.List, func(a, b listRow) int { return cmp.Compare(fallsShort(&a), fallsShort(&b)) })
@@ -296,7 +296,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	v.ShownOf = len(v.Ruled)
 	v.Ruled = v.Ruled[:min(len(v.Ruled), maxRuled)]
 	v.RuledAny = len(p.Plan.Rejected) > 0
-	v.Said, v.Ways = honest(p), bothWays(p)
+	v.Said, v.Ways = plan.Honest(p.Input(), p.Plan), plan.BothWays(p.Input(), p.Plan)
 	v.drawChosen(p)
 	v.offer(p, names)
 	return v, nil
@@ -427,8 +427,8 @@ func todayColumn(p *shop.Planned, scale float64) column {
 
 func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
-	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals), Parts: money(cur, o.PartsCents), Labour: money(cur, o.LabourCents),
-		Minutes: o.Minutes.String() + " min", Total: money(cur, o.TotalCents), Points: o.Risk.Points,
+	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals), Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
+		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()
 	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale, o.Memory != nil)
@@ -440,10 +440,10 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 	}
 	c.Battery, c.Wireless = batteryWords(o.Battery, p.Record.Machine), wirelessWords(o.Wireless)
 	if p.Settings.TaxPercent > 0 {
-		c.WithTax = money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
+		c.WithTax = hw.Money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
 	}
 	for _, b := range o.Buy {
-		c.PartLines = append(c.PartLines, partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], money(cur, b.Cents)), st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
+		c.PartLines = append(c.PartLines, partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents)), st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
 	}
 	switch days, ok := o.ReadyInDays.Get(); {
 	case !ok:

@@ -130,9 +130,9 @@ func groupNotes(notes []plan.Note) []noteGroup {
 // moneyMore is a difference with its sign.
 func moneyMore(currency string, cents int64) string {
 	if cents < 0 {
-		return "− " + money(currency, -cents)
+		return "− " + hw.Money(currency, -cents)
 	}
-	return "+ " + money(currency, cents)
+	return "+ " + hw.Money(currency, cents)
 }
 
 // riskRows says each risk with its points, in the words of the warning that goes
@@ -159,19 +159,8 @@ func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
 }
 
 func memoryWords(m *plan.MemoryState) (line, sub string) {
-	if m == nil {
-		return "not told", ""
-	}
-	line = m.TotalGB.String() + " GB"
-	switch m.Mode.Or("") {
-	case "dual":
-		line += ", all interleaved"
-	case "asymmetric":
-		line += fmt.Sprintf(", %s interleaved, %s single", m.Interleaved.Or(0), m.Single.Or(0))
-	case "single":
-		line += ", on one channel"
-	default:
-		line += ", channels not yet known"
+	if line = m.Words(); m == nil {
+		return line, ""
 	}
 	if mts, ok := m.SpeedMTs.Get(); ok {
 		sub = itoa(mts) + " MT/s"

@@ -321,7 +321,7 @@ func reckonPrice(f *Form, currency string) (string, []string) {
 	if !known {
 		return "", nil
 	}
-	return each.String() + " cents a GB", []string{fmt.Sprintf("%s ÷ %s GB", money(currency, cents), size)}
+	return each.String() + " cents a GB", []string{fmt.Sprintf("%s ÷ %s GB", hw.Money(currency, cents), size)}
 }
 
 func reckonGiB(f *Form, _ string) (string, []string) {
@@ -356,7 +356,7 @@ func reckonLabour(f *Form, currency string) (string, []string) {
 	}
 	way := hw.MinutesOf(v[0])
 	all := way + way.Back() + hw.MinutesOf(v[1])
-	return money(currency, all.Labour(cents)), []string{fmt.Sprintf("%s + 0.8 × %s + %s = %s min; a module counts %s, a drive %s, a pack %s", v[0], v[0], v[1], all.Shown(),
+	return hw.Money(currency, all.Labour(cents)), []string{fmt.Sprintf("%s + 0.8 × %s + %s = %s min; a module counts %s, a drive %s, a pack %s", v[0], v[0], v[1], all.Shown(),
 		teardown.SwapMemory.Shown(), teardown.SwapDrive.Shown(), teardown.SwapBattery.Shown())}
 }
 

@@ -21,7 +21,7 @@ type pages struct{ byName map[string]*template.Template }
 
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
-		"asset": a.url, "day": day, "stamp": stamp, "money": money, "source": sourceWords,
+		"asset": a.url, "day": day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
 		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays,
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
@@ -133,19 +133,6 @@ func day(text string) string {
 }
 
 func stamp(t time.Time) string { return t.Format("2 Jan 06, 15:04") }
-
-// money writes cents in the shop's currency: €54.18.
-func money(currency string, cents int64) string {
-	sign := ""
-	if cents < 0 {
-		sign, cents = "−", -cents
-	}
-	symbol := map[string]string{"EUR": "€", "GBP": "£", "USD": "$"}[currency]
-	if symbol == "" {
-		symbol = currency + " "
-	}
-	return fmt.Sprintf("%s%s%d.%02d", sign, symbol, cents/100, cents%100)
-}
 
 func gbWords(m hw.Maybe[hw.Dec]) string {
 	if v, ok := m.Get(); ok {

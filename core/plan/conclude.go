@@ -350,13 +350,7 @@ func partWords(kind int) string {
 }
 
 // money writes an amount in the currency of the parts list.
-func (s *search) money(cents int64) string {
-	text := fmt.Sprintf("%d.%02d", cents/100, cents%100)
-	if s.in.Parts.Currency != "" {
-		text = s.in.Parts.Currency + " " + text
-	}
-	return text
-}
+func (s *search) money(cents int64) string { return hw.Money(s.in.Parts.Currency, cents) }
 
 // sharedCode is the rejection code that all parts of a kind have (m2.purpose apart).
 func (s *search) sharedCode(kind int, rejected []Rejected) (code hw.Code, text string, ok bool) {
