@@ -204,6 +204,9 @@ func (s *Shop) ForgetCustomer(ctx context.Context, a Actor, id int64) error {
 		if err != nil {
 			return err
 		}
+		if err := s.forgetTags(tx, id); err != nil {
+			return err
+		}
 		if err := tx.ForgetInHistory(id, name, "the customer"); err != nil {
 			return err
 		}

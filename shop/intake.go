@@ -62,8 +62,8 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 				return "", err
 			}
 		default:
-			if _, err := tx.Machine(m.ID); err == nil {
-				faults.Add("/id", hw.FaultDuplicate, `"`+m.ID+`"`, "another machine has it")
+			if fault := tagFault(tx, m.ID); fault != "" {
+				faults = append(faults, hw.Fault{Pointer: "/id", Text: fault})
 			}
 		}
 		if in.Details.Condition.Swollen {
@@ -123,15 +123,8 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err != nil {
 		return 0, err
 	}
-	var before []byte
-	if in.Known {
-		row, err := tx.Machine(m.ID)
-		if err != nil {
-			return 0, err
-		}
-		before = row.Doc
-	}
-	if err := s.intakeMachine(tx, in.Known, customer.ID, m); err != nil {
+	key, before, err := s.intakeMachine(tx, in.Known, customer.ID, m)
+	if err != nil {
 		return 0, err
 	}
 	if in.Contact = strings.TrimSpace(in.Contact); in.Contact != customer.Contact {
@@ -143,7 +136,7 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err := errors.Join(errW, errD, errS); err != nil {
 		return 0, err
 	}
-	job := store.Job{MachineID: m.ID, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
+	job := store.Job{MachineID: key, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
 	if !in.Promised.IsZero() {
 		job.PromisedAt = &in.Promised
 	}
@@ -154,7 +147,7 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if danger := in.Details.Condition.Danger(); danger != "" {
 		what += "; " + danger
 	}
-	return job.ID, s.note(tx, a, kindMachine, m.ID, what, before)
+	return job.ID, s.note(tx, a, kindMachine, key, what, before)
 }
 
 // customerFor finds a customer by name, or makes one. A contact that was given is kept
@@ -173,20 +166,24 @@ func (s *Shop) customerFor(tx store.Tx, name, contact string) (store.Customer, e
 	return customer, err
 }
 
-// intakeMachine stores a new machine, or brings one that was here before up to date.
-func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Machine) error {
+// intakeMachine stores a new machine, or brings one that was here before up to date. It
+// returns the machine's key, and what its document was.
+func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Machine) (key string, before []byte, err error) {
 	if !known {
 		doc, err := json.Marshal(m)
 		if err != nil {
-			return err
+			return "", nil, err
 		}
-		return tx.CreateMachine(&store.Machine{ID: m.ID, CustomerID: customer, ModelID: m.Chassis, Serial: m.Serial, Doc: doc,
-			Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
+		row := store.Machine{Tag: m.ID, CustomerID: customer, ModelID: m.Chassis, Serial: m.Serial, Doc: doc,
+			Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
+		err = tx.CreateMachine(&row)
+		return row.ID, nil, err
 	}
 	row, err := tx.Machine(m.ID)
 	if err != nil {
-		return err
+		return "", nil, err
 	}
+	before = row.Doc
 	row.CustomerID, row.Customer = customer, store.Customer{}
-	return s.saveMachine(tx, &row, m)
+	return row.ID, before, s.saveMachine(tx, &row, m)
 }

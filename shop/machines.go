@@ -14,6 +14,7 @@ import (
 
 // MachineRecord is a machine with its customer, its model and its newest job.
 type MachineRecord struct {
+	Key        string // of its address: a number, for the tag that people read says whose it is
 	Machine    *hw.Machine
 	MachineVer int
 	Chassis    *hw.Chassis
@@ -41,6 +42,7 @@ const maxListed = 50
 
 // MachineRow is a machine in a list, with its newest job.
 type MachineRow struct {
+	Key                        string // of its address
 	ID, ModelID, Model, Serial string
 	Customer                   string
 	CustomerID, JobID          int64 // JobID 0 where the machine has no job
@@ -92,7 +94,7 @@ func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (Ma
 
 // machineRow reads what a list shows; the model's record is not opened for it.
 func machineRow(m *store.Machine, job *store.Job, has bool) (MachineRow, error) {
-	r := MachineRow{ID: m.ID, ModelID: m.ModelID, Model: strings.TrimSpace(m.Model.Maker + " " + m.Model.Model), Serial: m.Serial,
+	r := MachineRow{Key: m.ID, ID: m.Tag, ModelID: m.ModelID, Model: strings.TrimSpace(m.Model.Maker + " " + m.Model.Model), Serial: m.Serial,
 		Customer: m.Customer.Name, CustomerID: m.CustomerID, TakenIn: m.CreatedAt}
 	if !has {
 		return r, nil
@@ -118,7 +120,7 @@ func jobOf(tx store.Tx, machineID string) (*store.Job, error) {
 	return &job, err
 }
 
-// Machine returns one machine with the history of its job.
+// Machine returns one machine, by its key or its tag, with the history of its job.
 func (s *Shop) Machine(ctx context.Context, id string) (MachineRecord, error) {
 	var out MachineRecord
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
@@ -133,7 +135,7 @@ func machine(tx store.Tx, id string) (MachineRecord, error) {
 	if err != nil {
 		return MachineRecord{}, err
 	}
-	job, err := jobOf(tx, id)
+	job, err := jobOf(tx, row.ID)
 	if err != nil {
 		return MachineRecord{}, err
 	}
@@ -141,10 +143,10 @@ func machine(tx store.Tx, id string) (MachineRecord, error) {
 	if err != nil {
 		return out, err
 	}
-	if out.Simulated, err = tx.SimulatedReadings(id); err != nil {
+	if out.Simulated, err = tx.SimulatedReadings(row.ID); err != nil {
 		return out, err
 	}
-	out.History, err = history(tx, kindMachine, id)
+	out.History, err = history(tx, kindMachine, row.ID)
 	return out, err
 }
 
@@ -176,7 +178,7 @@ func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, e
 		if err != nil {
 			return err
 		}
-		jobs, err := tx.JobsOf(id)
+		jobs, err := tx.JobsOf(row.ID)
 		if err != nil {
 			return err
 		}
@@ -187,10 +189,10 @@ func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, e
 			}
 			out.Jobs = append(out.Jobs, r)
 		}
-		if out.Readings, err = readingsOf(tx, id); err != nil {
+		if out.Readings, err = readingsOf(tx, row.ID); err != nil {
 			return err
 		}
-		out.Before, err = statesOf(tx, id)
+		out.Before, err = statesOf(tx, row.ID)
 		return err
 	})
 	return out, err
@@ -224,7 +226,7 @@ func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {
 
 // recordOf is machineRecord with the model's record already opened.
 func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord, error) {
-	out := MachineRecord{Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: ch, CustomerID: row.CustomerID, Customer: row.Customer.Name,
+	out := MachineRecord{Key: row.ID, Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: ch, CustomerID: row.CustomerID, Customer: row.Customer.Name,
 		Contact: row.Customer.Contact, TakenIn: row.CreatedAt, Wish: &hw.Request{Format: hw.FormatRequest}}
 	if err := json.Unmarshal(row.Doc, out.Machine); err != nil {
 		return out, fmt.Errorf("machine %s: %w", row.ID, err)

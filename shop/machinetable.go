@@ -102,6 +102,8 @@ func (l *ListedMachine) settle(model string, byWord map[string]string, taken map
 		l.Fault = "neither serial nor machine id: it could not be told from another"
 	case l.ID != "" && l.ID != hw.Slug(l.ID, ""):
 		l.Fault = "the machine id has more than lower-case letters, digits and single dashes"
+	case l.ID != "" && !hasLetter(l.ID):
+		l.Fault = "the machine id " + l.ID + " has no letter: it would be taken for a number of Yembo's own"
 	case l.ID != "" && taken["id "+l.ID]:
 		l.Fault = "the machine id " + l.ID + " is taken"
 	case l.Serial != "" && taken["serial "+l.Model+" "+l.Serial]:
@@ -180,8 +182,8 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error)
 		if err != nil {
 			return 0, err
 		}
-		machines = append(machines, store.Machine{ID: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis, Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
-		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine, Record: m.ID, What: fmt.Sprintf("from a list, line %d", l.Line)})
+		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis, Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
+		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine, What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
 	if len(machines) == 0 {
 		return 0, nil
@@ -205,7 +207,7 @@ func (s *Shop) MachineTable(ctx context.Context) ([]byte, error) {
 			for _, f := range doc.Fitted.Drives {
 				drives = append(drives, f.Place+": "+gbText(f.Drive.Capacity))
 			}
-			rows = append(rows, []string{m.ID, m.Customer.Name, m.Customer.Contact, m.Model.Maker, m.Model.Model, m.Model.Code, m.Serial,
+			rows = append(rows, []string{m.Tag, m.Customer.Name, m.Customer.Contact, m.Model.Maker, m.Model.Model, m.Model.Code, m.Serial,
 				strings.Join(memory, "; "), strings.Join(drives, "; "), m.CreatedAt.Format("2006-01-02")})
 			return nil
 		})

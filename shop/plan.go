@@ -217,7 +217,7 @@ func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID string, w
 		if err := tx.SaveJob(&job, job.Version-1); err != nil {
 			return "", err
 		}
-		return machineID, s.note(tx, a, kindMachine, machineID, Label(job.ID)+": the wish is another", before)
+		return machineID, s.note(tx, a, kindMachine, job.MachineID, Label(job.ID)+": the wish is another", before)
 	})
 	return err
 }
@@ -289,7 +289,7 @@ func (p *Planned) optionOf(fingerprint string) *plan.Option {
 }
 
 func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) error {
-	job, err := tx.JobOf(p.Record.Machine.ID)
+	job, err := tx.JobOf(p.Record.Key)
 	if err != nil {
 		return err
 	}
@@ -310,5 +310,5 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 		return err
 	}
 	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts), hw.Money(p.Settings.Currency, o.TotalCents))
-	return s.note(tx, a, kindMachine, p.Record.Machine.ID, what, before)
+	return s.note(tx, a, kindMachine, p.Record.Key, what, before)
 }

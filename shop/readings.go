@@ -79,17 +79,18 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 		return "", err
 	}
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
-		row := store.Reading{MachineID: machineID, Doc: doc, Files: strings.Join(names, "\n"), Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.now()}
-		if _, err := tx.Machine(machineID); err != nil {
+		m, err := tx.Machine(machineID)
+		if err != nil {
 			return "", err
 		}
-		if job, err := tx.JobOf(machineID); err == nil && job.ClosedAt == nil {
+		row := store.Reading{MachineID: m.ID, Doc: doc, Files: strings.Join(names, "\n"), Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.now()}
+		if job, err := tx.JobOf(m.ID); err == nil && job.ClosedAt == nil {
 			row.JobID = &job.ID
 		}
 		if err := tx.Create(&row); err != nil {
 			return "", err
 		}
-		return strconv.FormatInt(row.ID, 10), s.note(tx, a, kindMachine, machineID, map[bool]string{true: "read, simulated: ", false: "read: "}[simulated]+strings.Join(names, ", "), nil)
+		return strconv.FormatInt(row.ID, 10), s.note(tx, a, kindMachine, m.ID, map[bool]string{true: "read, simulated: ", false: "read: "}[simulated]+strings.Join(names, ", "), nil)
 	})
 }
 
@@ -160,7 +161,7 @@ func compare(tx store.Tx, machineID string, id int64, places map[string]string) 
 	if err != nil {
 		return out, err
 	}
-	if row.MachineID != machineID {
+	if row.MachineID != out.Record.Key {
 		return out, ErrNotFound
 	}
 	if out.Reading, err = readingOf(&row); err != nil {
@@ -192,7 +193,7 @@ func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID stri
 			words = append(words, l.What+" "+l.Read)
 			if l.Finding != nil {
 				f := *l.Finding
-				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name, "read from "+machineID+c.Reading.mark()
+				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name, "read from machine "+c.Record.Key+c.Reading.mark()
 				findings = append(findings, f)
 			}
 		}
@@ -212,7 +213,7 @@ func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID stri
 }
 
 func (s *Shop) fitReading(tx store.Tx, a Actor, c *Compared, accepted map[string]bool, summary string) error {
-	row, err := tx.Machine(c.Record.Machine.ID)
+	row, err := tx.Machine(c.Record.Key)
 	if err != nil {
 		return err
 	}
@@ -321,7 +322,7 @@ func (s *Shop) TakeDraw(ctx context.Context, a Actor, token, machineID string, m
 			return "", err
 		}
 		what := fmt.Sprintf("draw %s W, mean of %d s (%s)", m.Mean.Tenths(), m.Seconds, profile)
-		return machineID, s.note(tx, a, kindMachine, machineID, what, before)
+		return machineID, s.note(tx, a, kindMachine, row.ID, what, before)
 	})
 	return err
 }

@@ -1,6 +1,9 @@
 package store
 
-import "time"
+import (
+	"strconv"
+	"time"
+)
 
 // Reading is what a machine told of itself. Doc is yembo.observed; Accepted says what was
 // taken over, "" before anybody decided.
@@ -86,6 +89,12 @@ func (t Tx) MachinesOfModel(model string) ([]Machine, error) {
 	return out, t.db.Order("id").Find(&out, "model_id = ?", model).Error
 }
 
+// MachinesOf lists the machines of a customer.
+func (t Tx) MachinesOf(customer int64) ([]Machine, error) {
+	var out []Machine
+	return out, t.db.Order("id").Find(&out, "customer_id = ?", customer).Error
+}
+
 // MachineCount is how many machines there are.
 func (t Tx) MachineCount() (int, error) {
 	var n int64
@@ -105,10 +114,10 @@ func (t Tx) SaveMachine(m *Machine, version int) error {
 	return t.save(m, m.ID, version, "Customer", "Model")
 }
 
-// ReadingsOf lists the readings of a machine, newest first.
-func (t Tx) ReadingsOf(machineID string) ([]Reading, error) {
+// ReadingsOf lists the readings of a machine, by its key or its tag, newest first.
+func (t Tx) ReadingsOf(ref string) ([]Reading, error) {
 	var out []Reading
-	return out, t.db.Order("id desc").Find(&out, "machine_id = ?", machineID).Error
+	return out, t.db.Order("id desc").Find(&out, ofMachine, ref, ref).Error
 }
 
 // Reading returns one reading.
@@ -210,10 +219,10 @@ func (t Tx) ForgetInHistory(customer int64, name, words string) error {
 // MachineKeys is what tells machines apart: "id X", and "serial MODEL X".
 func (t Tx) MachineKeys() (map[string]bool, error) {
 	var rows []Machine
-	err := t.db.Select("id, model_id, serial").Find(&rows).Error
+	err := t.db.Select("tag, model_id, serial").Find(&rows).Error
 	out := map[string]bool{}
 	for _, r := range rows {
-		out["id "+r.ID] = true
+		out["id "+r.Tag] = true
 		if r.Serial != "" {
 			out["serial "+r.ModelID+" "+r.Serial] = true
 		}
@@ -242,9 +251,17 @@ func (t Tx) EachMachine(f func(m *Machine) error) error {
 	}
 }
 
-// CreateMachines stores many machines with a line of history each.
+// CreateMachines stores many machines with a line of history each, in the same order.
 func (t Tx) CreateMachines(machines []Machine, notes []History) error {
 	const batch = 200
+	n, err := t.nextMachine()
+	if err != nil {
+		return err
+	}
+	for i := range machines {
+		machines[i].ID = strconv.FormatInt(n+int64(i), 10)
+		notes[i].Record = machines[i].ID
+	}
 	if err := t.db.Omit("Customer", "Model").CreateInBatches(machines, batch).Error; err != nil {
 		return err
 	}

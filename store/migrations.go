@@ -53,6 +53,47 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE readings ADD COLUMN simulated BOOLEAN NOT NULL DEFAULT FALSE`,
 		`UPDATE readings SET simulated = TRUE WHERE files LIKE 'simulated %'`,
 	)},
+	// A machine's key is a number that says nothing about its owner; what people read, the
+	// key until now, is its tag. A tag has a letter, so that neither is taken for the other.
+	{ID: "0006", Migrate: statements(
+		`PRAGMA defer_foreign_keys = ON`,
+		`DROP TRIGGER machine_new`,
+		`DROP TRIGGER machine_changed`,
+		`DROP TRIGGER customer_renamed`,
+		`DROP TRIGGER model_renamed`,
+		`DROP VIEW machine_texts`,
+		`ALTER TABLE machines ADD COLUMN tag TEXT NOT NULL DEFAULT ''`,
+		`UPDATE machines SET tag = CASE WHEN id GLOB '*[a-z]*' THEN id ELSE 'm-' || id END`,
+		`UPDATE machines SET doc = CAST(json_set(CAST(doc AS TEXT), '$.id', tag) AS BLOB) WHERE tag <> id`,
+		`UPDATE jobs SET machine_id = (SELECT n.n || '' FROM machine_numbers n WHERE n.machine_id = jobs.machine_id)`,
+		`UPDATE readings SET machine_id = (SELECT n.n || '' FROM machine_numbers n WHERE n.machine_id = readings.machine_id)`,
+		`UPDATE histories SET record = (SELECT n.n || '' FROM machine_numbers n WHERE n.machine_id = histories.record)
+			WHERE kind = 'machine' AND record IN (SELECT machine_id FROM machine_numbers)`,
+		`UPDATE machines SET id = '#' || id`,
+		`UPDATE machines SET id = (SELECT n.n || '' FROM machine_numbers n WHERE '#' || n.machine_id = machines.id)`,
+		`UPDATE machine_numbers SET machine_id = '#' || n`,
+		`UPDATE machine_numbers SET machine_id = n || ''`,
+		`CREATE UNIQUE INDEX machines_tag ON machines(tag)`,
+		`CREATE VIEW machine_texts AS SELECT n.n, m.id, m.customer_id, m.model_id,
+			m.tag || ' ' || m.serial || ' ' || c.name || ' ' || d.maker || ' ' || d.model || ' ' || d.code AS words
+			FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id JOIN models d ON d.id = m.model_id`,
+		`CREATE TRIGGER machine_new AFTER INSERT ON machines BEGIN
+			INSERT INTO machine_numbers (n, machine_id) VALUES (CAST(new.id AS INTEGER), new.id);
+			INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = new.id;
+		END`,
+		`CREATE TRIGGER machine_changed AFTER UPDATE OF tag, serial, customer_id, model_id ON machines
+			WHEN old.tag <> new.tag OR old.serial <> new.serial OR old.customer_id <> new.customer_id OR old.model_id <> new.model_id BEGIN
+			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE id = new.id) WHERE rowid = CAST(new.id AS INTEGER);
+		END`,
+		`CREATE TRIGGER customer_renamed AFTER UPDATE OF name ON customers WHEN old.name <> new.name BEGIN
+			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
+			WHERE rowid IN (SELECT n FROM machine_texts WHERE customer_id = new.id);
+		END`,
+		`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker OR old.model <> new.model OR old.code <> new.code BEGIN
+			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
+			WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
+		END`,
+	)},
 }
 
 var jobsAndReadings = []string{

@@ -3,6 +3,7 @@ package store
 import (
 	"errors"
 	"fmt"
+	"strconv"
 	"time"
 
 	"gorm.io/gorm"
@@ -33,7 +34,8 @@ type Customer struct {
 
 // Machine is one customer's machine. Doc is yembo.machine.
 type Machine struct {
-	ID         string `gorm:"primaryKey"`
+	ID         string `gorm:"primaryKey"` // a number, as text
+	Tag        string // what people call it, the id of its document
 	CustomerID int64
 	Customer   Customer
 	ModelID    string
@@ -109,9 +111,9 @@ func (t Tx) Models() ([]Model, error) {
 // Model returns one model record.
 func (t Tx) Model(id string) (Model, error) { return first[Model](t.db, "id = ?", id) }
 
-// Machine returns one machine with customer and model.
-func (t Tx) Machine(id string) (Machine, error) {
-	return first[Machine](t.db.Joins("Customer").Joins("Model"), "machines.id = ?", id)
+// Machine returns one machine, by its key or its tag, with customer and model.
+func (t Tx) Machine(ref string) (Machine, error) {
+	return first[Machine](t.db.Joins("Customer").Joins("Model"), "machines.id = ? OR machines.tag = ?", ref, ref)
 }
 
 // Customers lists all customers.
@@ -125,9 +127,12 @@ func (t Tx) CustomerByName(name string) (Customer, error) {
 	return first[Customer](t.db, "name = ?", name)
 }
 
-// JobOf returns the newest job of a machine.
-func (t Tx) JobOf(machineID string) (Job, error) {
-	return first[Job](t.db.Order("id desc"), "machine_id = ?", machineID)
+// ofMachine holds for what belongs to a machine, by its key or its tag.
+const ofMachine = "machine_id = (SELECT id FROM machines WHERE id = ? OR tag = ?)"
+
+// JobOf returns the newest job of a machine, by its key or its tag.
+func (t Tx) JobOf(ref string) (Job, error) {
+	return first[Job](t.db.Order("id desc"), ofMachine, ref, ref)
 }
 
 // Parts lists the shelf in its order.
@@ -227,7 +232,22 @@ func first[T any](db *gorm.DB, where string, args ...any) (T, error) {
 }
 
 // CreateMachine stores a new machine.
-func (t Tx) CreateMachine(m *Machine) error { return t.db.Omit("Customer", "Model").Create(m).Error }
+func (t Tx) CreateMachine(m *Machine) error {
+	n, err := t.nextMachine()
+	if err != nil {
+		return err
+	}
+	m.ID = strconv.FormatInt(n, 10)
+	return t.db.Omit("Customer", "Model").Create(m).Error
+}
+
+// nextMachine is the number that the next machine gets. Numbers come once: that of a machine
+// that is gone is not given again.
+func (t Tx) nextMachine() (int64, error) {
+	var n int64
+	err := t.db.Raw("SELECT COALESCE(MAX(n), 0) + 1 FROM machine_numbers").Scan(&n).Error
+	return n, err
+}
 
 // CreateJob stores a new job.
 func (t Tx) CreateJob(j *Job) error { return t.db.Omit("Machine").Create(j).Error }

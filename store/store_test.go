@@ -245,7 +245,7 @@ func TestMachineWords(t *testing.T) {
 		err := s.View(t.Context(), func(tx Tx) error {
 			rows, _, err := tx.MachinesPage(query, 0, 10)
 			for i := range rows {
-				ids = append(ids, rows[i].ID)
+				ids = append(ids, rows[i].Tag)
 			}
 			return err
 		})
@@ -270,7 +270,7 @@ func TestMachineWords(t *testing.T) {
 			return err
 		}
 		for _, id := range []string{"wath-01", "wath-02"} {
-			if err := tx.CreateMachine(&Machine{ID: id, CustomerID: customer.ID, ModelID: "m", Serial: "S-" + id, Doc: []byte("{}"), Version: 1}); err != nil {
+			if err := tx.CreateMachine(&Machine{Tag: id, CustomerID: customer.ID, ModelID: "m", Serial: "S-" + id, Doc: []byte("{}"), Version: 1}); err != nil {
 				return err
 			}
 		}

@@ -19,16 +19,16 @@ import (
 // place for signatures. It is printed in black and white.
 type cardView struct {
 	*card.Card
-	Job, MachineID, Model, Code, Serial string
-	Customer, Contact, Complaint        string
-	Paper                               string // a4 or letter
-	Does, Minutes, Total, Memory        string
-	Consents                            []string // that are still open
-	Warnings                            []plan.Warning
-	Cautions                            []string
-	Long                                bool // the way back is on a sheet of its own
-	ChosenBy, ChosenAt, Printed         string
-	Gone                                bool // the chosen option is not among the plan's any more
+	Job, Key, MachineID, Model, Code, Serial string
+	Customer, Contact, Complaint             string
+	Paper                                    string // a4 or letter
+	Does, Minutes, Total, Memory             string
+	Consents                                 []string // that are still open
+	Warnings                                 []plan.Warning
+	Cautions                                 []string
+	Long                                     bool // the way back is on a sheet of its own
+	ChosenBy, ChosenAt, Printed              string
+	Gone                                     bool // the chosen option is not among the plan's any more
 }
 
 // longJob is how many lines stand on one sheet, as measured on the demo's cards; with more
@@ -116,7 +116,7 @@ func queryOf(c *shop.Choice) shop.PlanQuery {
 
 func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
-	v := cardView{MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
+	v := cardView{Key: r.Key, MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
 		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: hw.Money(r.Choice.Currency, o.TotalCents),
 		Does: chosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings, Gone: true}
 	if r.JobID != 0 {

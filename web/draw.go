@@ -163,7 +163,7 @@ func (s *server) drawEvents(c *echo.Context) error {
 	if !how.Simulated {
 		return shop.ErrNotFound
 	}
-	id, ok := s.traces.begin(r.Machine.ID, s.Shop.Now())
+	id, ok := s.traces.begin(r.Key, s.Shop.Now())
 	if !ok {
 		return echo.NewHTTPError(http.StatusTooManyRequests, "too many measurements run at once")
 	}
@@ -232,7 +232,11 @@ func (s *server) takeDraw(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	id := c.Param("id")
+	r, err := s.Shop.Machine(c.Request().Context(), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	id := r.Key
 	m := shop.Measured{Profile: f.text("/profile")}
 	if typed := f.text("/mean"); typed != "" {
 		// Read off a meter by eye.

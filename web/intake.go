@@ -62,10 +62,18 @@ const maxFound = 30
 // newMachine finds the model by code, sibling code or name, or a machine by its serial;
 // where one alone fits, its form comes at once.
 func (s *server) newMachine(c *echo.Context) error {
-	if model := c.QueryParam("model"); model != "" {
-		return s.intakeForm(c, model, c.QueryParam("machine"))
-	}
+	model, machine := c.QueryParam("model"), c.QueryParam("machine")
 	ctx := c.Request().Context()
+	if model == "" && machine != "" {
+		r, err := s.Shop.Machine(ctx, machine)
+		if err != nil {
+			return err
+		}
+		model = r.Chassis.ID
+	}
+	if model != "" {
+		return s.intakeForm(c, model, machine)
+	}
 	v := findView{Query: strings.TrimSpace(c.QueryParam("q"))}
 	records, err := s.Shop.Briefs(ctx, v.Query, maxFound)
 	if err != nil {
@@ -84,7 +92,7 @@ func (s *server) newMachine(c *echo.Context) error {
 		for i := range list.Machines {
 			m := &list.Machines[i]
 			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {
-				return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.ID))
+				return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.Key))
 			}
 		}
 		if exact := exactModel(records, v.Query); exact != "" {
@@ -132,9 +140,9 @@ func (s *server) intakeForm(c *echo.Context, model, machine string) error {
 
 // presetMachine fills in what is known of a machine that was here before.
 func presetMachine(f *Form, v *intakeView, r *shop.MachineRecord) {
-	v.Known = r.Machine.ID
+	v.Known = r.Key
 	set := f.values.Set
-	set("known", r.Machine.ID)
+	set("known", r.Key)
 	set("/customer", r.Customer)
 	set("/contact", r.Contact)
 	set("/serial", r.Machine.Serial)

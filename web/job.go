@@ -49,6 +49,7 @@ type jobView struct {
 
 // tabs are the pages of one machine.
 type tabs struct {
+	Key       string // of the machine, for addresses
 	MachineID string
 	JobID     int64
 	At        string // job, plan, readings, draw, history
@@ -62,7 +63,7 @@ func (t tabs) JobLabel() string {
 	return shop.Label(t.JobID)
 }
 
-func tabsOf(r *shop.MachineRecord, at string) tabs { return tabs{r.Machine.ID, r.JobID, at} }
+func tabsOf(r *shop.MachineRecord, at string) tabs { return tabs{r.Key, r.Machine.ID, r.JobID, at} }
 
 func jobID(c *echo.Context) (int64, error) {
 	id, err := strconv.ParseInt(c.Param("job"), 10, 64)

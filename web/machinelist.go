@@ -198,6 +198,7 @@ func sendFile(c *echo.Context, name, kind string, data []byte) error {
 
 // historyView is everything that happened to one machine.
 type historyView struct {
+	*Form
 	tabs
 	Model, Customer string
 	CustomerID      int64
@@ -221,12 +222,19 @@ type jobRow struct {
 }
 
 func (s *server) showHistory(c *echo.Context) error {
+	return s.historyPage(c, http.StatusOK, newForm(url.Values{}))
+}
+
+func (s *server) historyPage(c *echo.Context, status int, f *Form) error {
 	h, err := s.Shop.MachineHistory(c.Request().Context(), c.Param("id"))
 	if err != nil {
 		return err
 	}
 	r := &h.Record
-	v := historyView{tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
+	if status == http.StatusOK {
+		f.values.Set("/tag", r.Machine.ID)
+	}
+	v := historyView{Form: f, tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
 	for i := range h.Jobs {
 		j := &h.Jobs[i]
 		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint, Wish: wishWords(j.Wish, r.Chassis)}
@@ -249,7 +257,7 @@ func (s *server) showHistory(c *echo.Context) error {
 			last = strings.Join(words, "; ")
 		}
 	}
-	return s.render(c, http.StatusOK, "history", "History of "+r.Machine.ID, "machines", v)
+	return s.render(c, status, "history", "History of "+r.Machine.ID, "machines", v)
 }
 
 // fittedWords lists what is in a machine, as far as it is known.

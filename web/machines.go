@@ -12,6 +12,7 @@ import (
 )
 
 type machineRow struct {
+	Key                         string // of its address
 	ID, Model, Customer, Serial string
 	CustomerID, JobID           int64
 	Label, Wish, State, TakenIn string
@@ -39,7 +40,7 @@ func machineRows(list []shop.MachineRow) []machineRow {
 	var out []machineRow
 	for i := range list {
 		r := &list[i]
-		row := machineRow{ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID, Serial: r.Serial,
+		row := machineRow{Key: r.Key, ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID, Serial: r.Serial,
 			Wish: wishWords(r.Wish, nil), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
 		if r.JobID != 0 {
 			row.Label = shop.Label(r.JobID)

@@ -92,7 +92,7 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		v.Since = append(v.Since, "the address was made for version "+at+" of the model's record; it is at "+fmt.Sprint(p.Model.Version))
 	}
 	full.Set("model", fmt.Sprint(p.Model.Version))
-	v.Address = "/machines/" + v.MachineID + "?" + full.Encode()
+	v.Address = "/machines/" + v.Key + "?" + full.Encode()
 	for _, c := range p.Model.Since {
 		v.Since = append(v.Since, stamp(c.At)+" "+c.By+": "+c.What)
 	}

@@ -50,6 +50,13 @@ func started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 	return e, log, sh
 }
 
+// directly asks for a page, and follows nothing.
+func directly(e http.Handler, path string) *httptest.ResponseRecorder {
+	w := httptest.NewRecorder()
+	e.ServeHTTP(w, httptest.NewRequest("GET", "http://localhost"+path, nil))
+	return w
+}
+
 func request(e http.Handler, method, path string, form url.Values, change func(*http.Request)) *httptest.ResponseRecorder {
 	var body io.Reader
 	if form != nil {
@@ -64,6 +71,9 @@ func request(e http.Handler, method, path string, form url.Values, change func(*
 	}
 	w := httptest.NewRecorder()
 	e.ServeHTTP(w, r)
+	if to := w.Header().Get("Location"); w.Code == http.StatusFound && method == "GET" && to != path {
+		return request(e, method, to, form, change) // from a machine's tag to its number
+	}
 	return w
 }
 

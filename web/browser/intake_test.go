@@ -68,7 +68,7 @@ func TestIntake(t *testing.T) {
 	b.until(`!window.leaving && location.pathname.startsWith('/jobs/')`)
 	b.settled()
 	b.checked()
-	has(t, b.text(), "YB-0013", "wath-river-ferries-01", "Fri 15 May, 12:00", "dry, whole, flat", "Choose an option")
+	has(t, b.text(), "YB-0015", "wath-river-ferries-01", "Fri 15 May, 12:00", "dry, whole, flat", "Choose an option")
 	t.Logf("taken in with %d keys beyond free text", keys)
 	if keys > 25 {
 		t.Errorf("%d keys; at most 25", keys)
@@ -104,8 +104,8 @@ func TestIntake(t *testing.T) {
 	b.follow(`document.querySelector('[role=status]') !== null`)
 	has(t, b.text(), "Taken over: In dimm1 8 GB")
 
-	b.tabTo(`nav.tabs a[href="/machines/wath-river-ferries-01"]`)
-	b.follow(`location.pathname === '/machines/wath-river-ferries-01'`)
+	b.tabTo(`nav.tabs a[href="/machines/15"]`)
+	b.follow(`location.pathname === '/machines/15'`)
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.visit("/jobs/13")
@@ -158,7 +158,7 @@ func TestMeter(t *testing.T) {
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
 	b.keys("ticket program, full brightness")
 	b.follow(`location.pathname.endsWith('/draw')`)
-	has(t, b.text(), " W (ticket program, full brightness)", "Wh when full ÷")
+	has(t, b.text(), " W (ticket program, full brightness, simulated)", "Wh when full ÷")
 	if taken := eval[float64](b, `parseFloat(document.querySelector('.head strong').innerText)`); mean == 0 || taken-mean > 0.15 || mean-taken > 0.15 {
 		t.Errorf("%v W shown, %v W taken", mean, taken)
 	}

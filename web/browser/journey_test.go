@@ -71,8 +71,8 @@ func TestFirstJourney(t *testing.T) {
 	b.fill("/fitted/memory/0/capacity_gb", "4")
 	b.follow(`location.pathname.startsWith('/jobs/')`)
 	b.checked()
-	b.tabTo(`a[href="/machines/r-sill-01"].button`)
-	b.follow(`location.pathname === '/machines/r-sill-01'`)
+	b.tabTo(`a[href="/machines/15"].button`)
+	b.follow(`location.pathname === '/machines/15'`)
 	b.checked()
 	has(t, b.text(), "Worth doing.", "7.2 ÷ 0.8 = 9 GB", "the next total that can be reached is 12 GB", "€90.50",
 		"past the limit", "the maker's limit is 20 GB")
@@ -86,14 +86,14 @@ func TestFirstJourney(t *testing.T) {
 	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "memory beyond the maker's figure: 3", "beyond the maker's limit")
 	b.checked()
 
-	b.visit("/machines/r-sill-01")
+	b.visit("/machines/15")
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.checked()
 	has(t, b.text(), "Work card", "SC13-1", "dimm1", "Look at the pack before it is unplugged", "Technician, work done and checked")
 
 	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
-		b.visit("/machines/r-sill-01/card" + paper)
+		b.visit("/machines/15/card" + paper)
 		pdf := b.pdf()
 		if n := len(sheets.FindAll(pdf, -1)); n != 1 {
 			t.Errorf("the card %s takes %d sheets", paper, n)

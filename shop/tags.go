@@ -1,0 +1,94 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/store"
+)
+
+// A machine's key is a number; its tag is what people call it, proposed from the customer's
+// name or the customer's own, and may change. A tag has a letter, so that addresses can have
+// either.
+
+func hasLetter(tag string) bool {
+	return strings.ContainsFunc(tag, func(r rune) bool { return r >= 'a' && r <= 'z' })
+}
+
+// tagFault says why a machine cannot have a tag, "" where it can.
+func tagFault(tx store.Tx, tag string) string {
+	switch _, err := tx.Machine(tag); {
+	case tag != hw.Slug(tag, "") || tag == "":
+		return hw.Word(hw.FaultChoice, strconv.Quote(tag), "lower-case letters, digits and single dashes")
+	case !hasLetter(tag):
+		return hw.Word(hw.FaultChoice, strconv.Quote(tag), "a tag with a letter: numbers are Yembo's own")
+	case err == nil:
+		return hw.Word(hw.FaultDuplicate, strconv.Quote(tag), "another machine has it")
+	}
+	return ""
+}
+
+// ChangeTag gives a machine another tag; was is the one that was looked at. Its address does
+// not change, and what led to it by the old tag leads nowhere any more. The error is hw.Faults
+// for a tag that cannot be, ErrChanged where somebody gave it another meanwhile.
+func (s *Shop) ChangeTag(ctx context.Context, a Actor, token, ref, was, tag string) error {
+	tag = strings.TrimSpace(tag)
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Machine(ref)
+		switch {
+		case err != nil:
+			return "", err
+		case row.Tag != was:
+			return "", ErrChanged
+		case tag == was:
+			return row.ID, nil
+		}
+		if fault := tagFault(tx, tag); fault != "" {
+			return "", hw.Faults{{Pointer: "/tag", Text: fault}}
+		}
+		before := row.Doc
+		if err := s.setTag(tx, &row, tag); err != nil {
+			return "", err
+		}
+		return row.ID, s.note(tx, a, kindMachine, row.ID, "the tag is "+tag+", it was "+was, before)
+	})
+	return err
+}
+
+func (s *Shop) setTag(tx store.Tx, row *store.Machine, tag string) error {
+	var m hw.Machine
+	if err := json.Unmarshal(row.Doc, &m); err != nil {
+		return err
+	}
+	row.Tag, m.ID = tag, tag
+	return s.saveMachine(tx, row, &m)
+}
+
+// forgetTags gives the machines of a customer tags that say nothing about them.
+func (s *Shop) forgetTags(tx store.Tx, customer int64) error {
+	rows, err := tx.MachinesOf(customer)
+	if err != nil {
+		return err
+	}
+	for i := range rows {
+		for n := 0; ; n++ {
+			tag := "machine-" + rows[i].ID
+			if n > 0 {
+				tag += "-" + strconv.Itoa(n)
+			}
+			if _, err := tx.Machine(tag); errors.Is(err, store.ErrNotFound) {
+				if err := s.setTag(tx, &rows[i], tag); err != nil {
+					return err
+				}
+				break
+			} else if err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
