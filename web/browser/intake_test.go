@@ -108,7 +108,7 @@ func TestIntake(t *testing.T) {
 	b.follow(`location.pathname === '/machines/15'`)
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
-	b.visit("/jobs/13")
+	b.visit("/jobs/15")
 	has(t, b.text(), "Open it:", "Kit complete")
 	b.quiet()
 }
