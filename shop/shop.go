@@ -46,6 +46,9 @@ func (s *Shop) Now() time.Time { return s.now() }
 var (
 	ErrNotFound = store.ErrNotFound
 	ErrChanged  = store.ErrChanged
+	ErrBusy     = store.ErrBusy
+	ErrFull     = store.ErrFull
+	ErrDamaged  = store.ErrDamaged
 	// ErrPlanChanged means that an option chosen is no longer among the plan's.
 	ErrPlanChanged = errors.New("the plan is no longer the one that was shown")
 	// ErrDanger means that the machine has to be made safe before anything else.

@@ -104,11 +104,11 @@ type Tx struct{ db *gorm.DB }
 
 // Update runs f in a transaction on the writing connection.
 func (s *Store) Update(ctx context.Context, f func(tx Tx) error) error {
-	return s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) })
+	return named(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
 }
 
 // View runs f in a transaction that only reads, so that what it reads belongs
 // together.
 func (s *Store) View(ctx context.Context, f func(tx Tx) error) error {
-	return s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) })
+	return named(s.read.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
 }

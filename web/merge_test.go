@@ -44,7 +44,7 @@ func fieldsOf(t *testing.T, body, action string) url.Values {
 	return out
 }
 
-func answer(e *echo.Echo, path string, form url.Values) (int, string) {
+func sendForm(e *echo.Echo, path string, form url.Values) (int, string) {
 	w := request(e, "POST", path, form, sameOrigin)
 	return w.Code, w.Body.String()
 }
@@ -78,10 +78,10 @@ func TestTwoTabs(t *testing.T) {
 			first.Set(c.field, c.other)
 			first.Set(c.theirs, c.changed)
 			second.Set(c.field, c.mine)
-			if code, body := answer(e, c.action, first); code != http.StatusSeeOther {
+			if code, body := sendForm(e, c.action, first); code != http.StatusSeeOther {
 				t.Fatalf("the first is not stored: %d %s", code, body)
 			}
-			code, body := answer(e, c.action, second)
+			code, body := sendForm(e, c.action, second)
 			if code != http.StatusConflict || !strings.Contains(body, "Both changed it") || !strings.Contains(body, "Taken over") {
 				t.Fatalf("the second is not told: %d", code)
 			}
@@ -90,11 +90,11 @@ func TestTwoTabs(t *testing.T) {
 			if got := again.Get(c.theirs); got != c.changed {
 				t.Errorf("%s is %q on the page, not %q", c.theirs, got, c.changed)
 			}
-			if code, _ := answer(e, c.action, again); code != http.StatusUnprocessableEntity {
+			if code, _ := sendForm(e, c.action, again); code != http.StatusUnprocessableEntity {
 				t.Errorf("without a choice: %d", code)
 			}
 			again.Set("pick:"+c.field, "mine")
-			if code, body := answer(e, c.action, again); code != http.StatusSeeOther {
+			if code, body := sendForm(e, c.action, again); code != http.StatusSeeOther {
 				t.Fatalf("chosen, it is not stored: %d %s", code, body)
 			}
 			now := fieldsOf(t, page(e, c.says), c.action)

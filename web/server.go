@@ -5,7 +5,6 @@ package web
 import (
 	"context"
 	"errors"
-	"fmt"
 	"log/slog"
 	"net"
 	"net/http"
@@ -15,7 +14,6 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
-	"yembo/core/plan"
 	"yembo/shop"
 )
 
@@ -241,28 +239,14 @@ func (s *server) handleError(c *echo.Context, err error) {
 	if errors.Is(err, context.Canceled) && c.Request().Context().Err() != nil {
 		return // whoever asked has gone, such as a line that was typed on
 	}
-	status := http.StatusInternalServerError
-	var coded echo.HTTPStatusCoder
-	var tooLarge plan.TooLarge
-	switch {
-	case errors.As(err, &tooLarge):
-		status = http.StatusUnprocessableEntity
-	case errors.Is(err, shop.ErrNotFound):
-		status = http.StatusNotFound
-	case errors.As(err, &coded):
-		status = coded.StatusCode()
-	}
-	if status >= 500 {
+	a := answerTo(err)
+	if a.status >= 500 {
 		s.Log.Error("failed", "error", err.Error(), "path", c.Request().URL.Path, "id", requestID(c))
 	}
-	view := errorView{Status: status, ID: requestID(c)}
-	view.Title, view.Text = errorWords(status)
-	if tooLarge != "" {
-		view.Title, view.Text = "Too much to plan", "This cannot be planned whole, and a part of it would be a wrong plan: "+tooLarge.Error()+"."
-	}
-	if renderErr := s.render(c, status, "error", view.Title, "", view); renderErr != nil {
+	view := errorView{Status: a.status, ID: requestID(c), Title: a.title, Text: a.text, Faults: a.faults}
+	if renderErr := s.render(c, a.status, "error", view.Title, "", view); renderErr != nil {
 		s.Log.Error("error page", "error", renderErr.Error(), "id", requestID(c))
-		http.Error(c.Response(), view.Title, status)
+		http.Error(c.Response(), view.Title, a.status)
 	}
 }
 
@@ -271,22 +255,7 @@ type errorView struct {
 	Title  string
 	Text   string
 	ID     string
-}
-
-func errorWords(status int) (title, text string) {
-	switch status {
-	case http.StatusNotFound:
-		return "Not found", "There is no such page or record here. It may have been typed wrongly."
-	case http.StatusForbidden, http.StatusBadRequest:
-		return "Not accepted", "The form did not come from a page of this application, or is too old. Nothing was stored. Go back, reload the page and send it again."
-	case http.StatusRequestEntityTooLarge:
-		return "Too large", fmt.Sprintf("The form is larger than is taken here: %d MB, %d MB with photos. Nothing was stored.", maxBody>>20, maxUpload>>20)
-	case http.StatusMethodNotAllowed:
-		return "Not possible here", "This address does not take that kind of request."
-	case http.StatusMisdirectedRequest:
-		return "Not served here", "Yembo answers only for this machine's own name."
-	}
-	return "Something went wrong", "This is a fault of the application, not of what you did. Nothing was half-done: a change is stored whole or not at all."
+	Faults []string
 }
 
 // Serve runs the application on a listener until the context ends, then lets the

@@ -11,7 +11,8 @@ type FaultKind int
 // The kinds of fault. Schema checks and Go checks share them, so that a reader
 // hears one voice whoever found the fault.
 const (
-	FaultSyntax    FaultKind = iota // not readable at all
+	FaultOther     FaultKind = iota // said in words alone
+	FaultSyntax                     // not readable at all
 	FaultMissing                    // a required field is absent
 	FaultExtra                      // a field that the format does not have
 	FaultType                       // a text where a number should be, and so on
@@ -53,6 +54,7 @@ func Word(kind FaultKind, got, want string) string {
 type Fault struct {
 	Pointer string // JSON Pointer, "" for the whole document
 	Text    string
+	Kind    FaultKind // FaultOther where the text alone says what is wrong
 }
 
 // Error makes a Fault usable as an error.
@@ -77,7 +79,7 @@ func (fs Faults) Error() string {
 
 // Add notes one fault.
 func (fs *Faults) Add(pointer string, kind FaultKind, got, want string) {
-	*fs = append(*fs, Fault{pointer, Word(kind, got, want)})
+	*fs = append(*fs, Fault{pointer, Word(kind, got, want), kind})
 }
 
 // Err is nil when there are none.

@@ -1,0 +1,38 @@
+package store
+
+import (
+	"errors"
+	"fmt"
+
+	"modernc.org/sqlite"
+)
+
+// What the data file may answer beside a record: somebody else writes for too long, the disk
+// is full, or the file is damaged.
+var (
+	ErrBusy    = errors.New("the data file is busy")
+	ErrFull    = errors.New("the disk is full")
+	ErrDamaged = errors.New("the data file is damaged")
+)
+
+// SQLite's result codes; the upper bytes of an extended code are left out.
+const (
+	sqliteBusy, sqliteLocked, sqliteCorrupt, sqliteFull, sqliteNotADatabase = 5, 6, 11, 13, 26
+)
+
+// named puts a name to an error of the data file; others stay as they are.
+func named(err error) error {
+	var from *sqlite.Error
+	if !errors.As(err, &from) {
+		return err
+	}
+	switch from.Code() & 0xff {
+	case sqliteBusy, sqliteLocked:
+		return fmt.Errorf("%w: %w", ErrBusy, err)
+	case sqliteFull:
+		return fmt.Errorf("%w: %w", ErrFull, err)
+	case sqliteCorrupt, sqliteNotADatabase:
+		return fmt.Errorf("%w: %w", ErrDamaged, err)
+	}
+	return err
+}
