@@ -97,18 +97,10 @@ func thingsOf(ch *hw.Chassis, l *layout) []thing {
 	for i := range mem.Soldered {
 		add("memory/soldered", mem.Soldered[i].ID, "soldered memory", "chips", mem.Soldered[i].At)
 	}
-	for i := range mem.Sockets {
-		add("memory/sockets", mem.Sockets[i].ID, "memory socket", "socket", mem.Sockets[i].At)
-	}
-	for i := range ch.Slots {
-		add("slots", ch.Slots[i].ID, "M.2 slot", "slot", ch.Slots[i].At)
-	}
-	for i := range ch.Bays {
-		add("bays", ch.Bays[i].ID, "drive bay", "bay", ch.Bays[i].At)
-	}
-	for i := range ch.Batteries {
-		add("batteries", ch.Batteries[i].ID, "battery pack", "pack", ch.Batteries[i].At)
-		if i > 0 {
+	for _, p := range ch.Places() {
+		kind := placeShapes[p.Kind]
+		add(p.List(), p.ID, placeKindSays(p.Kind), kind, p.At)
+		if p.Kind == hw.InPack && p.Index > 0 {
 			out[len(out)-1].Kind = "other"
 		}
 	}
@@ -120,6 +112,9 @@ func thingsOf(ch *hw.Chassis, l *layout) []thing {
 	}
 	return out
 }
+
+// placeShapes is how each kind of place is drawn while it is moved.
+var placeShapes = [...]string{hw.InSocket: "socket", hw.InSlot: "slot", hw.InBay: "bay", hw.InPack: "pack"}
 
 // arrangeWidth is the widest drawing, px.
 const arrangeWidth = 728.0

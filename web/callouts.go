@@ -18,18 +18,18 @@ func (l *layout) anchors(ch *hw.Chassis) []anchor {
 	for i := range ch.Mem().Soldered {
 		add(ch.Memory.Soldered[i].ID, solderedCall(ch, i))
 	}
-	for i := range ch.Mem().Sockets {
-		add(ch.Memory.Sockets[i].ID, socketCall(ch, i))
-	}
-	for i := range ch.Slots {
-		add(ch.Slots[i].ID, slotCall(ch, i))
-	}
-	for i := range ch.Bays {
-		add(ch.Bays[i].ID, bayCall(ch, i))
-	}
-	for i := range ch.Batteries {
-		if i > 0 {
-			add("battery:"+ch.Batteries[i].ID, packCall(ch, i))
+	for _, p := range ch.Places() {
+		switch p.Kind {
+		case hw.InSocket:
+			add(p.Name, socketCall(ch, p.Index))
+		case hw.InSlot:
+			add(p.Name, slotCall(ch, p.Index))
+		case hw.InBay:
+			add(p.Name, bayCall(ch, p.Index))
+		case hw.InPack:
+			if p.Index > 0 { // the usual pack says it inside itself
+				add(p.Name, packCall(ch, p.Index))
+			}
 		}
 	}
 	for _, x := range ch.Open() {
@@ -109,20 +109,10 @@ func lengthWords(s *hw.Slot) string {
 
 func bayCall(ch *hw.Chassis, i int) callOut {
 	b := &ch.Bays[i]
-	c := callOut{ID: b.ID, Kind: hw.Interfaces.Says(b.Interface.Or("interface?"))}
-	how := b.Connector.Or("")
-	name, needed := hw.Needs(how)
-	switch {
-	case needed:
-		how = "needs " + name
-	case how == "fitted":
-		how = "connector fitted"
-	case how == "no_header":
-		how = "nothing to plug into"
-	default:
-		how = "connector not yet known"
+	c := callOut{ID: b.ID, Kind: hw.Interfaces.Says(b.Interface.Or("interface?")), Lines: b.Words()}
+	if b.Form == hw.FormOptical {
+		c.Kind = "optical, " + c.Kind
 	}
-	c.Lines = append(c.Lines, bayWords(b), how)
 	c.only(b.OnlyOn)
 	c.mark(ch, "/bays/"+b.ID, "connector")
 	return c

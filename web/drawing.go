@@ -234,7 +234,7 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 		b := &ch.Bays[i]
 		free := l.uncovered(ch, b.ID)
 		outline := d.box(l.at[b.ID], "empty")
-		outline.Lines = d.box(free, "", b.ID, "2.5 in drive", bayWords(b)).Lines
+		outline.Lines = d.box(free, "", b.ID, b.Form.Says(), b.Words()[0]).Lines
 		outline.CX = d.px(free).x + d.px(free).w/2
 		d.Boxes = append(d.Boxes, outline)
 	}
@@ -329,13 +329,6 @@ func (d *inside) box(r rect, class string, lines ...string) box {
 	return b
 }
 
-func bayWords(b *hw.Bay) string {
-	if mm, ok := b.Height.Get(); ok {
-		return mm.String() + " mm high"
-	}
-	return "height not yet known"
-}
-
 func energyWords(b *hw.Battery) string {
 	if wh, ok := b.DesignWh.Get(); ok {
 		return wh.String() + " Wh"
@@ -362,7 +355,7 @@ func describe(ch *hw.Chassis) string {
 		words = append(words, "slot "+ch.Slots[i].ID+" "+hw.Purposes.Says(ch.Slots[i].Purpose)+", "+lengthWords(&ch.Slots[i]))
 	}
 	for i := range ch.Bays {
-		words = append(words, "bay "+ch.Bays[i].ID+", "+bayWords(&ch.Bays[i]))
+		words = append(words, "bay "+ch.Bays[i].ID+" for a "+ch.Bays[i].Form.Says()+", "+ch.Bays[i].Words()[0])
 	}
 	for i := range ch.Batteries {
 		words = append(words, "pack "+ch.Batteries[i].ID+", "+energyWords(&ch.Batteries[i]))

@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -33,26 +35,26 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 	for i := range mem.Soldered {
 		wishes = append(wishes, wish{mem.Soldered[i].ID, mem.Soldered[i].At, 26, 34, width * 0.46, depth * 0.16})
 	}
-	for i := range mem.Sockets {
-		wishes = append(wishes, wish{mem.Sockets[i].ID, mem.Sockets[i].At, 70, 32, width - 82, 16})
-	}
-	for i := range ch.Slots {
-		s := &ch.Slots[i]
-		w, h := 22.0, slotLength(s)+connectorMM
-		if s.At != nil && s.At.Turn.Or(0)%180 == 0 {
-			w, h = h, w
+	for _, p := range ch.Places() {
+		w := wish{name: p.Name, at: p.At}
+		switch p.Kind {
+		case hw.InSocket:
+			w.w, w.h, w.x0, w.y0 = 70, 32, width-82, 16
+		case hw.InSlot:
+			w.w, w.h, w.x0, w.y0 = 22, slotLength(&ch.Slots[p.Index])+connectorMM, 12, 10
+			if p.At != nil && p.At.Turn.Or(0)%180 == 0 {
+				w.w, w.h = w.h, w.w
+			}
+			if p.Takes != hw.KindDrive {
+				w.x0 = width * 0.62
+			}
+		case hw.InBay:
+			w.w, w.h = ch.Bays[p.Index].Form.Size()
+			w.x0, w.y0 = width-w.w-12, depth-w.h-16
+		case hw.InPack:
+			w.w, w.h, w.x0, w.y0 = width*0.58, depth*0.4, 10, depth*0.6-10
 		}
-		x := 12.0
-		if s.Purpose != "storage" {
-			x = width * 0.62
-		}
-		wishes = append(wishes, wish{s.ID, s.At, w, h, x, 10})
-	}
-	for i := range ch.Bays {
-		wishes = append(wishes, wish{ch.Bays[i].ID, ch.Bays[i].At, 100, 70, width - 112, depth - 86})
-	}
-	for i := range ch.Batteries {
-		wishes = append(wishes, wish{"battery:" + ch.Batteries[i].ID, ch.Batteries[i].At, width * 0.58, depth * 0.4, 10, depth*0.6 - 10})
+		wishes = append(wishes, w)
 	}
 	for _, w := range wishes {
 		l.names = append(l.names, w.name)
@@ -60,6 +62,8 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 			l.at[w.name] = r
 		}
 	}
+	// What is large is set down first: it has the fewest spots left.
+	slices.SortStableFunc(wishes, func(a, b wish) int { return cmp.Compare(b.w*b.h, a.w*a.h) })
 	for _, w := range wishes {
 		if _, placed := l.at[w.name]; !placed {
 			if other, ok := l.otherPack(ch, w.name); ok {

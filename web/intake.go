@@ -204,13 +204,10 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 		so := &v.Chassis.Memory.Sockets[i]
 		v.Sockets = append(v.Sockets, socketRow{i, so.ID, string(so.Form), so.Reach})
 	}
-	for i := range v.Chassis.Slots {
-		if v.Chassis.Slots[i].Purpose == hw.ForStorage {
-			v.Places = append(v.Places, v.Chassis.Slots[i].ID)
+	for _, p := range v.Chassis.Places() {
+		if p.Kind != hw.InPack && p.Takes == hw.KindDrive {
+			v.Places = append(v.Places, p.ID)
 		}
-	}
-	for i := range v.Chassis.Bays {
-		v.Places = append(v.Places, v.Chassis.Bays[i].ID)
 	}
 	for i := range v.Chassis.Batteries {
 		v.Packs = append(v.Packs, v.Chassis.Batteries[i].ID)

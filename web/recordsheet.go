@@ -67,8 +67,8 @@ func replaceable(ch *hw.Chassis) []replaceRow {
 	}
 	for i := range ch.Bays {
 		b := &ch.Bays[i]
-		c := bayCall(ch, i)
-		add("bays", b.ID, "drive", "2.5 in "+c.Kind+", "+strings.Join(c.Lines, ", "), b.Reach, b.OnlyOn, "connector", "height_mm", "connector", "interface")
+		takes := hw.DriveForms.Says(b.Form) + " " + hw.Interfaces.Says(b.Interface.Or("interface?")) + ", " + strings.Join(b.Words(), ", ")
+		add("bays", b.ID, "drive", takes, b.Reach, b.OnlyOn, "connector", "height_mm", "connector", "interface")
 	}
 	for i := range ch.Batteries {
 		b := &ch.Batteries[i]
