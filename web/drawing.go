@@ -129,7 +129,9 @@ func drawInside(ch *hw.Chassis, style drawStyle) *inside {
 		d.scale = math.Min(style.scale*1.5, style.most/width)
 	}
 	l := proposeLayout(ch, width, depth)
-	d.Proposed = l.proposed
+	for _, name := range l.proposed {
+		d.Proposed = append(d.Proposed, placeSays(ch, name))
+	}
 	top, right, listed := sides(l.anchors(ch), width, l.at, shapeRects(ch), math.Floor((width*d.scale+rightGap+style.call)/style.call))
 	d.Beside = listed
 	d.X0, d.Y0 = ruleGap, noCallGap

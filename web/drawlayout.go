@@ -50,7 +50,7 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 			}
 		case hw.InBay:
 			w.w, w.h = ch.Bays[p.Index].Form.Size()
-			w.x0, w.y0 = width-w.w-12, depth-w.h-16
+			w.x0, w.y0 = width-w.w-6, depth-w.h-16
 		case hw.InPack:
 			w.w, w.h, w.x0, w.y0 = width*0.58, depth*0.4, 10, depth*0.6-10
 		}

@@ -28,9 +28,9 @@ func (b *Bay) Words() []string {
 	}
 	caddy, known := b.Caddy.Get()
 	if !known {
-		return append(out, "whether a caddy fits is not yet known")
+		return append(out, "2.5-inch: not yet known")
 	}
-	return append(out, heldAs(caddy, "caddy fitted: a 2.5-inch drive too", "optical drives alone", "with ", ": a 2.5-inch drive too"))
+	return append(out, heldAs(caddy, "2.5-inch in its caddy", "optical drives alone", "2.5-inch with ", ""))
 }
 
 // heldAs words how a connector or a caddy is held; around stands before and behind the name

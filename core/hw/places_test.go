@@ -1,6 +1,9 @@
 package hw
 
-import "testing"
+import (
+	"strings"
+	"testing"
+)
 
 func TestPlaces(t *testing.T) {
 	ch := &Chassis{ID: "c", BatteryReach: "plug", Memory: &Memory{Sockets: []Socket{{ID: "d1", Reach: "shield"}}},
@@ -86,6 +89,24 @@ func TestSlug(t *testing.T) {
 	} {
 		if got := Slug(name, "thing"); got != want {
 			t.Errorf("%q makes %q, not %q", name, got, want)
+		}
+	}
+}
+
+// TestBayWords: a bay says its height and how a drive plugs in; an optical one what its
+// caddy makes of it, known or not.
+func TestBayWords(t *testing.T) {
+	for want, b := range map[string]Bay{
+		"7 mm high; connector fitted":                                            {Form: Form25, Height: Known(DecOf(7)), Connector: Known(HeldFitted)},
+		"height not yet known; needs cable":                                      {Form: Form25, Connector: Known("needs:cable")},
+		"height not yet known; nothing to plug into":                             {Form: Form25, Connector: Known(NoHeader)},
+		"12.7 mm high; connector not yet known; 2.5-inch with caddy-12":          {Form: FormOptical, Height: Known(Dec(12_700_000)), Caddy: Known("needs:caddy-12")},
+		"9.5 mm high; connector not yet known; optical drives alone":             {Form: FormOptical, Height: Known(Dec(9_500_000)), Caddy: Known(CaddyNotUsed)},
+		"9.5 mm high; connector not yet known; 2.5-inch in its caddy":            {Form: FormOptical, Height: Known(Dec(9_500_000)), Caddy: Known(HeldFitted)},
+		"height not yet known; connector not yet known; 2.5-inch: not yet known": {Form: FormOptical},
+	} {
+		if got := strings.Join(b.Words(), "; "); got != want {
+			t.Errorf("%q, not %q", got, want)
 		}
 	}
 }
