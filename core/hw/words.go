@@ -250,7 +250,7 @@ const (
 
 // Quirks is the table of quirks.
 var Quirks = Vocabulary[Quirk]{
-	{LidPowersOn, "opening the lid switches it on", "", nil}, {ChargerToWake, "starts only with the charger in, after the battery was unplugged", "", nil},
+	{LidPowersOn, "opening the lid switches it on", "", nil}, {ChargerToWake, "starts only with the charger in once the battery was unplugged", "", nil},
 	{NoClockCell, "has no clock cell: the clock is lost without the battery", "", nil},
 	{NoticeAfterMemory, "says once after a memory change that its settings changed", "", nil},
 	{HoldPowerToCut, "holding the power button cuts the battery", "", nil}, {ExternalBattery, "its battery comes off from outside", "", nil},
