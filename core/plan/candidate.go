@@ -128,20 +128,21 @@ func (n needs) plus(m needs) needs {
 
 // candidate is one way to treat the places of one kind.
 type candidate struct {
-	changed   uint64 // places that change
-	used      uint64 // places (and the pack) of the kind in use afterwards
-	fresh     uint64 // places (and the pack) that it puts in use
-	removed   uint64 // places that it empties
-	cost      int64  // of the parts, accessories apart
-	days      int32  // until all of the parts are here, late where that is not known
-	flags     uint32
-	gain      int64 // compared between options: capped GB, or a rank
-	bandwidth int64 // the same for memory: MB/s
-	nearer    bool  // brings its unmet goal nearer
-	met       bool  // reaches the goal
-	needs     needs
-	pack      int // the pack fitted: an index, -1 unlisted, noPack none
-	choice    []int32
+	changed    uint64 // places that change
+	used       uint64 // places (and the pack) of the kind in use afterwards
+	fresh      uint64 // places (and the pack) that it puts in use
+	removed    uint64 // places that it empties
+	cost       int64  // of the parts, accessories apart
+	days       int32  // until all of the parts are here, late where that is not known
+	flags      uint32
+	gain       int64 // compared between options: capped GB, or a rank
+	bandwidth  int64 // the same for memory: MB/s
+	gainNumber cell  // of the two together, among those of the kind
+	nearer     bool  // brings its unmet goal nearer
+	met        bool  // reaches the goal
+	needs      needs
+	pack       int // the pack fitted: an index, -1 unlisted, noPack none
+	choice     []int32
 
 	total   hw.Dec   // GB, uncapped
 	runtime *big.Rat // for batteries

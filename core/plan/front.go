@@ -32,11 +32,38 @@ func (a *worth) beats(b *worth) bool {
 	return true
 }
 
-// cell is what options with the same gains are first compared by.
-type cell struct {
-	gains     [kinds]int64
-	bandwidth int64
-	missing   bool
+// cell is what options with the same gains are first compared by: the numbers of the gains
+// that they have of each kind, and whether something is missing.
+type cell uint64
+
+// numberGains numbers the different gains of a kind.
+func numberGains(groups []group) {
+	type gain struct{ amount, bandwidth int64 }
+	numbers := map[gain]cell{}
+	for g := range groups {
+		for i := range groups[g].list {
+			x := &groups[g].list[i]
+			key := gain{x.gain, x.bandwidth}
+			if _, seen := numbers[key]; !seen {
+				numbers[key] = cell(len(numbers))
+			}
+			x.gainNumber = numbers[key]
+		}
+	}
+}
+
+// gainBits is room for the gains of one kind: a walk finds far fewer.
+const gainBits = 15
+
+func cellOf(f *found) cell {
+	var c cell
+	for k := range kinds {
+		c = c<<gainBits | f.parts[k].gainNumber
+	}
+	if c <<= 1; f.missing {
+		c |= 1
+	}
+	return c
 }
 
 // front collects the options within the budget that none beats.
@@ -49,7 +76,7 @@ type front struct {
 // that it beats.
 func (fr *front) add(f *found) {
 	f.worth = worthOf(f)
-	key := cell{f.gains, f.bandwidth, f.missing}
+	key := cellOf(f)
 	list := fr.cells[key]
 	for i := range list {
 		if fr.outdoes(&list[i], f) {

@@ -237,6 +237,7 @@ func (s *search) candidates(ctx context.Context, mem []group) (groups [kinds][]g
 	groups[kBattery] = s.planBattery(ctx)
 	groups[kWireless], err = s.planWireless(ctx)
 	for k := range kinds {
+		numberGains(groups[k])
 		for g := range groups[k] {
 			for i := range groups[k][g].list {
 				x := &groups[k][g].list[i]

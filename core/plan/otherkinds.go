@@ -252,14 +252,19 @@ func (s *search) planBattery(ctx context.Context) []group {
 	var list []candidate
 	bit := s.maskOf(kBattery)
 	// Packs of the same energy share one exact runtime.
-	known := map[hw.Maybe[hw.Dec]]*big.Rat{}
-	runtimeOf := func(wh hw.Maybe[hw.Dec]) *big.Rat {
-		r, seen := known[wh]
+	type lasts struct {
+		runtime *big.Rat
+		nearer  bool // than today's
+	}
+	known := map[hw.Maybe[hw.Dec]]lasts{}
+	lastsWith := func(wh hw.Maybe[hw.Dec]) lasts {
+		l, seen := known[wh]
 		if !seen {
-			r = power.RuntimeWith(&s.m.Usage, s.presentWh, wh)
-			known[wh] = r
+			l.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, wh)
+			l.nearer = l.runtime != nil && (s.todayRuntime == nil || l.runtime.Cmp(s.todayRuntime) > 0)
+			known[wh] = l
 		}
-		return r
+		return l
 	}
 	for part := range s.parts {
 		p := &s.parts[part]
@@ -278,8 +283,8 @@ func (s *search) planBattery(ctx context.Context) []group {
 		if p.Pulled() {
 			x.flags |= fPulled
 		}
-		x.runtime = runtimeOf(s.packWh(p))
-		x.nearer = x.runtime != nil && (s.todayRuntime == nil || x.runtime.Cmp(s.todayRuntime) > 0)
+		l := lastsWith(s.packWh(p))
+		x.runtime, x.nearer = l.runtime, l.nearer
 		list = append(list, x)
 	}
 	s.rankRuntimes(&none, list)
