@@ -19,9 +19,9 @@ func (s *Shop) Arrange(ctx context.Context, a Actor, token, model string, versio
 		moved = append(moved, path.Base(key))
 	}
 	sort.Strings(moved)
-	return s.changeModel(ctx, a, token, model, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+	return s.changeModel(ctx, a, token, model, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 		next, err := Arranged(before, places)
-		return next, "arranged: " + strings.Join(moved, ", "), err
+		return next, event{what: "arranged: " + strings.Join(moved, ", ")}, err
 	})
 }
 
@@ -47,7 +47,7 @@ func Arranged(ch *hw.Chassis, places map[string]*hw.At) (*hw.Chassis, error) {
 // work that are as good. The error is hw.Faults where the ids are not those of all its
 // steps, once each, ErrChanged where the record was changed meanwhile.
 func (s *Shop) OrderSteps(ctx context.Context, a Actor, token, model string, version int, ids []string) error {
-	return s.changeModel(ctx, a, token, model, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+	return s.changeModel(ctx, a, token, model, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 		next := *before
 		next.Steps = nil
 		seen := map[string]bool{}
@@ -58,8 +58,8 @@ func (s *Shop) OrderSteps(ctx context.Context, a Actor, token, model string, ver
 			}
 		}
 		if len(next.Steps) != len(before.Steps) || len(ids) != len(next.Steps) {
-			return nil, "", hw.Faults{{Pointer: "/steps", Text: "the order does not name each step once"}}
+			return nil, event{}, hw.Faults{{Pointer: "/steps", Text: "the order does not name each step once"}}
 		}
-		return &next, "steps put in another order", nil
+		return &next, event{what: "steps put in another order"}, nil
 	})
 }

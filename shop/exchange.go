@@ -104,9 +104,9 @@ func (s *Shop) takeChassis(tx store.Tx, a Actor, ch *hw.Chassis, version int) er
 		if _, err := tx.Model(ch.ID); err == nil {
 			return ErrChanged
 		}
-		return s.addModel(tx, a, ch, "/id", "recorded")
+		return s.addModel(tx, a, ch, "/id", event{what: "recorded"})
 	}
-	err := s.changeModelIn(tx, a, ch.ID, version, func(*hw.Chassis) (*hw.Chassis, string, error) { return ch, "", nil })
+	err := s.changeModelIn(tx, a, ch.ID, version, func(*hw.Chassis) (*hw.Chassis, event, error) { return ch, event{}, nil })
 	if errors.Is(err, store.ErrNotFound) {
 		return ErrChanged
 	}

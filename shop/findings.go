@@ -19,15 +19,15 @@ func (s *Shop) AddFinding(ctx context.Context, a Actor, token, id string, versio
 	if f.By = a.Name; f.On == "" {
 		f.On = s.today()
 	}
-	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 		if evidence.Of(before.Findings, f.Path).InForce == nil {
-			return nil, "", hw.Faults{{Pointer: "/path", Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
+			return nil, event{}, hw.Faults{{Pointer: "/path", Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
 		}
 		if err := possible(before, f); err != nil {
-			return nil, "", err
+			return nil, event{}, err
 		}
 		next, err := evidence.Add(before, f)
-		return next, "", err
+		return next, event{}, err
 	})
 }
 
@@ -56,7 +56,7 @@ func possible(ch *hw.Chassis, f hw.Finding) error {
 // finding that counts, ErrChanged where the record was changed meanwhile.
 func (s *Shop) SetAside(ctx context.Context, a Actor, token, id string, version, finding int, reason string) error {
 	reason = strings.TrimSpace(reason)
-	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 		var faults hw.Faults
 		if reason == "" {
 			faults.Add("/reason", hw.FaultMissing, "", "the reason")
@@ -65,9 +65,9 @@ func (s *Shop) SetAside(ctx context.Context, a Actor, token, id string, version,
 			faults.Add("/finding", hw.FaultReference, fmt.Sprint(finding), "finding that counts")
 		}
 		if err := faults.Err(); err != nil {
-			return nil, "", err
+			return nil, event{}, err
 		}
 		next, err := evidence.Retract(before, finding, hw.SetAside{On: s.today(), By: a.Name, Note: reason})
-		return next, "", err
+		return next, event{}, err
 	})
 }

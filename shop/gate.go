@@ -12,9 +12,22 @@ import (
 	"yembo/store"
 )
 
+// event is what the history keeps of a change: in words for people, and where the
+// application looks for it again by its kind and its data, never by its wording.
+type event struct {
+	what, kind, data string
+}
+
+// The kinds of events that are looked for.
+const (
+	eventLine   = "line"   // lines were typed; the data is the line, where it was one
+	eventTalk   = "talk"   // with a customer, and what was agreed
+	eventSigned = "signed" // by a customer
+)
+
 // edit makes a record's next state out of the one before, which it leaves as it is, and
 // says what the history tells of it; with no words the history names the facts that changed.
-type edit func(before *hw.Chassis) (next *hw.Chassis, what string, err error)
+type edit func(before *hw.Chassis) (next *hw.Chassis, told event, err error)
 
 // latest is the version of a change that rests on no earlier look: it holds for the record
 // as it is.
@@ -44,7 +57,7 @@ func (s *Shop) changeModelIn(tx store.Tx, a Actor, id string, version int, chang
 	if err != nil {
 		return err
 	}
-	next, what, err := change(record.Chassis)
+	next, told, err := change(record.Chassis)
 	if err != nil {
 		return err
 	}
@@ -54,8 +67,8 @@ func (s *Shop) changeModelIn(tx store.Tx, a Actor, id string, version int, chang
 	if err := s.fitsItsMachines(tx, record.Chassis, next); err != nil {
 		return err
 	}
-	if what == "" {
-		what = "changed: " + strings.Join(changedFacts(record.Chassis, next), ", ")
+	if told.what == "" {
+		told.what = "changed: " + strings.Join(changedFacts(record.Chassis, next), ", ")
 	}
 	old := row.Doc
 	if err := s.fillModel(&row, next); err != nil {
@@ -69,12 +82,12 @@ func (s *Shop) changeModelIn(tx store.Tx, a Actor, id string, version int, chang
 	if err := tx.SaveModel(&row, was); err != nil {
 		return err
 	}
-	return s.note(tx, a, kindModel, next.ID, what, old)
+	return s.noteEvent(tx, a, kindModel, next.ID, told, old)
 }
 
 // addModel is the one way in which a new record comes in: checked whole, under an id that
 // no other model has; at is the pointer of a fault of the id.
-func (s *Shop) addModel(tx store.Tx, a Actor, next *hw.Chassis, at, what string) error {
+func (s *Shop) addModel(tx store.Tx, a Actor, next *hw.Chassis, at string, told event) error {
 	switch _, err := tx.Model(next.ID); {
 	case err == nil:
 		return hw.Faults{{Pointer: at, Text: hw.Word(hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")}}
@@ -91,7 +104,7 @@ func (s *Shop) addModel(tx store.Tx, a Actor, next *hw.Chassis, at, what string)
 	if err := tx.CreateModel(&row); err != nil {
 		return err
 	}
-	return s.note(tx, a, kindModel, next.ID, what, nil)
+	return s.noteEvent(tx, a, kindModel, next.ID, told, nil)
 }
 
 // fillModel puts a record into its row, with what lists show of it.

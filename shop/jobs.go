@@ -159,7 +159,7 @@ func job(tx store.Tx, id int64) (JobRecord, error) {
 
 // changeJob changes a job in one transaction and notes it. change returns what to note;
 // "" stores nothing.
-func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, change func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error)) error {
+func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, change func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error)) error {
 	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
 		row, err := tx.Job(id)
 		if err != nil {
@@ -170,8 +170,8 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, c
 		if err := errors.Join(json.Unmarshal(row.Details, &d), json.Unmarshal(row.State, &st)); err != nil {
 			return "", err
 		}
-		what, err := change(tx, &row, &d, &st)
-		if err != nil || what == "" {
+		told, err := change(tx, &row, &d, &st)
+		if err != nil || told.what == "" {
 			return fmt.Sprint(id), err
 		}
 		var errD, errS error
@@ -185,7 +185,7 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, c
 		if err := tx.SaveJob(&row, row.Version-1); err != nil {
 			return "", err
 		}
-		return fmt.Sprint(id), s.note(tx, a, kindMachine, row.MachineID, Label(id)+": "+what, nil)
+		return fmt.Sprint(id), s.noteEvent(tx, a, kindMachine, row.MachineID, event{Label(id) + ": " + told.what, told.kind, told.data}, nil)
 	})
 	return err
 }
@@ -201,7 +201,7 @@ type Move struct {
 
 // MoveJob changes where a job stands. The error is hw.Faults where that cannot be.
 func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m Move) error {
-	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error) {
+	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
 		var faults hw.Faults
 		need := func(pointer, text, want string) {
 			if strings.TrimSpace(text) == "" {
@@ -211,17 +211,17 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 			}
 		}
 		if st.Danger != "" && m.To != "safe" && m.To != "close" {
-			return "", hw.Faults{{Pointer: "/to", Text: "nothing goes on before the machine is made safe: " + st.Danger}}
+			return event{}, hw.Faults{{Pointer: "/to", Text: "nothing goes on before the machine is made safe: " + st.Danger}}
 		}
 		if row.ClosedAt != nil && m.To != "reopen" {
-			return "", hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
+			return event{}, hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
 		}
 		now := s.now()
 		what := ""
 		switch m.To {
 		case "start":
 			if m.Bench < 1 || m.Bench > Benches {
-				return "", hw.Faults{{Pointer: "/bench", Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
+				return event{}, hw.Faults{{Pointer: "/bench", Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
 			}
 			*st = State{Running: &now, Since: now, Bench: m.Bench}
 			what = fmt.Sprintf("on bench %d", m.Bench)
@@ -237,7 +237,7 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 			what = "made safe: " + strings.TrimSpace(m.For)
 			if err := faults.Err(); err == nil {
 				if err := s.madeSafe(tx, row, m.Out, &what); err != nil {
-					return "", err
+					return event{}, err
 				}
 			}
 			*st = State{}
@@ -251,7 +251,7 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 		default:
 			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To), "start, pause, customer, parts, ready, safe, close, reopen")
 		}
-		return what, faults.Err()
+		return event{what: what}, faults.Err()
 	})
 }
 
@@ -284,7 +284,7 @@ func (s *Shop) saveMachine(tx store.Tx, row *store.Machine, m *hw.Machine) error
 // AddContact notes a talk with the customer. A job that waited for the customer is ready
 // again where something was agreed.
 func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, c Contact, consents []hw.Consent) error {
-	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (string, error) {
+	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
 		var faults hw.Faults
 		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" {
 			faults.Add("/said", hw.FaultMissing, "", "what was said or agreed")
@@ -298,7 +298,7 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 			}
 		}
 		if err := faults.Err(); err != nil {
-			return "", err
+			return event{}, err
 		}
 		for _, code := range consents {
 			if isConsent(code) && !slices.Contains(d.Consents, code) {
@@ -309,13 +309,13 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 			*st = State{Danger: st.Danger}
 		}
 		if err := tx.Create(&store.Contact{JobID: id, At: s.now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said, Agreed: c.Agreed}); err != nil {
-			return "", err
+			return event{}, err
 		}
 		what := "spoke with " + orWord(c.Who, "the customer") + " (" + c.How + ")"
 		if c.Agreed != "" {
 			what += ", agreed: " + c.Agreed
 		}
-		return what, nil
+		return event{what: what, kind: eventTalk}, nil
 	})
 }
 
@@ -341,8 +341,8 @@ func (s *Shop) Sign(ctx context.Context, a Actor, token string, id int64, path, 
 	if len(path) > maxSignature || !signaturePath.MatchString(path) {
 		return hw.Faults{{Pointer: "/signature", Text: "no signature is drawn"}}
 	}
-	return s.changeJob(ctx, a, token, id, func(_ store.Tx, _ *store.Job, d *Details, _ *State) (string, error) {
+	return s.changeJob(ctx, a, token, id, func(_ store.Tx, _ *store.Job, d *Details, _ *State) (event, error) {
 		d.Signature = &Signature{path, strings.TrimSpace(name), s.now()}
-		return "signed by " + orWord(name, "the customer"), nil
+		return event{what: "signed by " + orWord(name, "the customer"), kind: eventSigned}, nil
 	})
 }

@@ -190,40 +190,37 @@ func lineFaults(faults []*shorthand.Fault) hw.Faults {
 func (s *Shop) RecordLines(ctx context.Context, a Actor, token, id string, version int, text string, force shorthand.Source) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
 		if id != "" {
-			return id, s.changeModelIn(tx, a, id, version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
-				next, what, err := s.typedLines(a, before, text, force)
+			return id, s.changeModelIn(tx, a, id, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
+				next, told, err := s.typedLines(a, before, text, force)
 				if err == nil && next.ID != id {
 					err = hw.Faults{{Pointer: "/text", Text: "the id of a record cannot change"}}
 				}
-				return next, what, err
+				return next, told, err
 			})
 		}
-		next, what, err := s.typedLines(a, &hw.Chassis{Format: hw.FormatChassis, Kind: "notebook"}, text, force)
+		next, told, err := s.typedLines(a, &hw.Chassis{Format: hw.FormatChassis, Kind: "notebook"}, text, force)
 		if err != nil {
 			return "", err
 		}
-		return next.ID, s.addModel(tx, a, next, "/text", what)
+		return next.ID, s.addModel(tx, a, next, "/text", told)
 	})
 }
 
 // typedLines is a record with lines brought in, and what the history says of them.
-func (s *Shop) typedLines(a Actor, before *hw.Chassis, text string, force shorthand.Source) (*hw.Chassis, string, error) {
+func (s *Shop) typedLines(a Actor, before *hw.Chassis, text string, force shorthand.Source) (*hw.Chassis, event, error) {
 	look, err := s.LookAtLines(a, before, text, force)
 	switch {
 	case err != nil:
-		return nil, "", err
+		return nil, event{}, err
 	case len(look.Faults) > 0:
-		return nil, "", lineFaults(look.Faults)
+		return nil, event{}, lineFaults(look.Faults)
 	case len(look.Lines) == 0:
-		return nil, "", hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultMissing, "", "the line")}}
+		return nil, event{}, hw.Faults{{Pointer: "/text", Text: hw.Word(hw.FaultMissing, "", "the line")}}
 	case len(look.Wrong) > 0:
-		return nil, "", look.Wrong
+		return nil, event{}, look.Wrong
 	}
-	return look.Next, lineNote + lineWords(look.Lines), nil
+	return look.Next, lineEvent(look.Lines), nil
 }
-
-// lineNote begins the history of what was typed as lines.
-const lineNote = "line: "
 
 // nameByItsWords gives a new record its id, made of its names where no line says one.
 func nameByItsWords(ch *hw.Chassis) hw.Faults {
@@ -234,25 +231,29 @@ func nameByItsWords(ch *hw.Chassis) hw.Faults {
 	return nil
 }
 
-// lineWords is what the history says of lines: the first, and how many more.
-func lineWords(lines []shorthand.Line) string {
-	first := []rune(strings.Join(strings.Fields(lines[0].Text), " "))
-	text := string(first)
-	if len(first) > 600 {
-		text = string(first[:600]) + " …"
+// lineEvent is what the history says of lines: the first, and how many more. A single line
+// is kept as it was typed, so that it can be had back.
+func lineEvent(lines []shorthand.Line) event {
+	text := strings.Join(strings.Fields(lines[0].Text), " ")
+	out := event{kind: eventLine, what: "line: " + text}
+	if len(lines) == 1 {
+		out.data = text
+	}
+	if r := []rune(text); len(r) > 600 {
+		out.what = "line: " + string(r[:600]) + " …"
 	}
 	if n := len(lines) - 1; n > 0 {
-		text += fmt.Sprintf(" (and %d more lines)", n)
+		out.what += fmt.Sprintf(" (and %d more lines)", n)
 	}
-	return text
+	return out
 }
 
 // LinesTyped are the single lines that were kept for a model, newest first.
 func LinesTyped(history []Change) []string {
 	var out []string
 	for _, c := range history {
-		if text, ok := strings.CutPrefix(c.What, lineNote); ok && !strings.HasSuffix(text, "more lines)") && !strings.HasSuffix(text, "…") {
-			out = append(out, text)
+		if c.Event == eventLine && c.Data != "" {
+			out = append(out, c.Data)
 		}
 	}
 	return out

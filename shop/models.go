@@ -187,16 +187,16 @@ func isMemory(path string) bool { return evidence.Within(path, "/memory") }
 func (s *Shop) RecordModel(ctx context.Context, a Actor, token string, in ModelEntry) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
 		if in.Before != "" {
-			return in.Before, s.changeModelIn(tx, a, in.Before, in.Version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+			return in.Before, s.changeModelIn(tx, a, in.Before, in.Version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 				next, err := s.entered(a, before, in)
-				return next, "", err
+				return next, event{}, err
 			})
 		}
 		next, err := s.entered(a, nil, in)
 		if err != nil {
 			return "", err
 		}
-		return next.ID, s.addModel(tx, a, next, "/id", "recorded")
+		return next.ID, s.addModel(tx, a, next, "/id", event{what: "recorded"})
 	})
 }
 

@@ -27,13 +27,13 @@ type ItemEntry struct {
 // set aside. The error is hw.Faults, with pointers into the record, where something
 // cannot be, ErrChanged where the record was changed meanwhile.
 func (s *Shop) RecordItem(ctx context.Context, a Actor, token string, in ItemEntry) error {
-	return s.changeModel(ctx, a, token, in.Model, in.Version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+	return s.changeModel(ctx, a, token, in.Model, in.Version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 		typed, err := withItem(before, in)
 		if err != nil {
-			return nil, "", err
+			return nil, event{}, err
 		}
 		next, err := evidence.Record(before, typed, in.covers(), s.knownAs(a, in.How), hw.SetAside{On: s.today(), By: a.Name, Note: in.asideNote()})
-		return next, "", err
+		return next, event{}, err
 	})
 }
 

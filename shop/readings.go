@@ -235,13 +235,13 @@ func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw
 	if len(findings) == 0 {
 		return nil
 	}
-	return s.changeModelIn(tx, a, model, latest, func(next *hw.Chassis) (_ *hw.Chassis, _ string, err error) {
+	return s.changeModelIn(tx, a, model, latest, func(next *hw.Chassis) (_ *hw.Chassis, _ event, err error) {
 		for _, f := range findings {
 			if next, err = evidence.Add(next, f); err != nil {
-				return nil, "", err
+				return nil, event{}, err
 			}
 		}
-		return next, "", nil
+		return next, event{}, nil
 	})
 }
 

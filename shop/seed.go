@@ -25,7 +25,7 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 			return err
 		}
 		for _, ch := range data.Models {
-			if err := s.addModel(tx, a, ch, "/id", "recorded"); err != nil {
+			if err := s.addModel(tx, a, ch, "/id", event{what: "recorded"}); err != nil {
 				return fmt.Errorf("demo model %s: %w", ch.ID, err)
 			}
 		}

@@ -52,9 +52,9 @@ func (s *Shop) Settle(ctx context.Context, a Actor, token string, in Settlement)
 				return "", err
 			}
 		}
-		return in.Model, s.changeModelIn(tx, a, in.Model, in.Version, func(before *hw.Chassis) (*hw.Chassis, string, error) {
+		return in.Model, s.changeModelIn(tx, a, in.Model, in.Version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 			next, err := s.settled(a, before, in)
-			return next, "", err
+			return next, event{}, err
 		})
 	})
 	return err

@@ -87,8 +87,12 @@ func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (res
 	return result, err
 }
 
+func (s *Shop) noteEvent(tx store.Tx, a Actor, kind, record string, e event, before []byte) error {
+	return tx.Create(&store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind, Data: e.data, Before: before})
+}
+
 func (s *Shop) note(tx store.Tx, a Actor, kind, record, what string, before []byte) error {
-	return tx.Create(&store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: what, Before: before})
+	return s.noteEvent(tx, a, kind, record, event{what: what}, before)
 }
 
 // Settings is how the shop works.
@@ -305,6 +309,8 @@ type Change struct {
 	At   time.Time
 	By   string
 	What string
+	// Event is the kind of it where it is looked for again, with its data.
+	Event, Data string
 	// Restorable says that there was an earlier state, which can be brought back.
 	Restorable bool
 }
@@ -316,7 +322,7 @@ func history(tx store.Tx, kind, record string) ([]Change, error) {
 	}
 	out := make([]Change, len(rows))
 	for i, r := range rows {
-		out[i] = Change{r.ID, r.At, r.By, r.What, kind == kindModel && r.Before != nil}
+		out[i] = Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data, Restorable: kind == kindModel && r.Before != nil}
 	}
 	return out, nil
 }

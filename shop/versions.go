@@ -28,7 +28,7 @@ func (s *Shop) Restore(ctx context.Context, a Actor, token, id string, version i
 			return "", fmt.Errorf("the earlier state of %s: %w", id, err)
 		}
 		what := "restored as it was before " + entry.At.Format("2 Jan 06, 15:04") + " (" + entry.What + ")"
-		return id, s.changeModelIn(tx, a, id, version, func(*hw.Chassis) (*hw.Chassis, string, error) { return &then, what, nil })
+		return id, s.changeModelIn(tx, a, id, version, func(*hw.Chassis) (*hw.Chassis, event, error) { return &then, event{what: what}, nil })
 	})
 	return err
 }
@@ -102,6 +102,6 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 			next.Findings = append(next.Findings, hw.Finding{Path: f.Path, Value: now.Value, Source: "assumed", On: s.today(),
 				By: a.Name, Note: "copied from " + record.Chassis.Name()})
 		}
-		return next.ID, s.addModel(tx, a, &next, "/id", "copied from "+record.Chassis.Name())
+		return next.ID, s.addModel(tx, a, &next, "/id", event{what: "copied from " + record.Chassis.Name()})
 	})
 }

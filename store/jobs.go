@@ -207,10 +207,10 @@ func (t Tx) ForgetInHistory(customer int64, name, words string) error {
 		return err
 	}
 	// Talks are noted with what was agreed: their lines go.
-	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' spoke with the customer' WHERE kind = 'machine' AND what LIKE '%: spoke with %' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
+	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' spoke with the customer' WHERE kind = 'machine' AND event = 'talk' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
 		return err
 	}
-	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' signed' WHERE kind = 'machine' AND what LIKE '%: signed by %' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
+	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' signed' WHERE kind = 'machine' AND event = 'signed' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
 		return err
 	}
 	return t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?), before = NULL WHERE kind = 'customer' AND record = ?`, name, words, customer).Error

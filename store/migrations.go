@@ -94,6 +94,14 @@ var migrations = []*gormigrate.Migration{
 			WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
 		END`,
 	)},
+	// What is looked for in the history has a kind and its data; until now only its wording.
+	{ID: "0007", Migrate: statements(
+		`ALTER TABLE histories ADD COLUMN event TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE histories ADD COLUMN data TEXT NOT NULL DEFAULT ''`,
+		`UPDATE histories SET event = 'talk' WHERE kind = 'machine' AND what LIKE '%: spoke with %'`,
+		`UPDATE histories SET event = 'signed' WHERE kind = 'machine' AND what LIKE '%: signed by %'`,
+		`UPDATE histories SET event = 'line', data = substr(what, 7) WHERE kind = 'model' AND what LIKE 'line: %' AND what NOT LIKE '% more lines)' AND what NOT LIKE '%…'`,
+	)},
 }
 
 var jobsAndReadings = []string{

@@ -91,6 +91,8 @@ type History struct {
 	Kind   string // model, machine, job, setting
 	Record string
 	What   string // in words
+	Event  string // of which kind it is, where the application looks for it again
+	Data   string // what it needs then
 	Before []byte // nil for a new record
 }
 
