@@ -170,6 +170,14 @@ func oldRecords(t *testing.T) func(tx Tx) error {
 		if found, _, err := tx.MachinesPage("PD15 ferr", 0, 10); err != nil || len(found) != 1 {
 			t.Errorf("%d machines found in an old file: %v", len(found), err)
 		}
+		// What belonged to a machine by its tag belongs to it by its number.
+		for _, m := range machines {
+			job, err := tx.JobOf(m.Tag)
+			told, errH := tx.HistoryOf("machine", m.ID)
+			if err != nil || errH != nil || job.MachineID != m.ID || len(told) == 0 || m.Tag == m.ID {
+				t.Errorf("machine %s, tag %s: job %+v, %d lines of history, %v %v", m.ID, m.Tag, job, len(told), err, errH)
+			}
+		}
 		// The search came later; it finds what was recorded before it, in texts and lists.
 		for query, want := range map[string]string{"QA14-2 okell": "quillon-aster-14", "QB-525": "quillon-aster-14"} {
 			found, err := tx.FindModels(query, -1)
