@@ -76,6 +76,8 @@ func checkImport(t *testing.T, file, from, to string) {
 		t.Errorf("%s imports %s: not a layer", file, to)
 	case b < a:
 		t.Errorf("%s imports %s: upward", file, to)
+	case from == "web/draw" && b != layerOf("core") && !strings.HasSuffix(file, "_test.go"):
+		t.Errorf("%s imports %s: drawings know the core alone", file, to)
 	case inCore && b != a:
 		t.Errorf("%s imports %s: the core stands alone", file, to)
 	}

@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // arrangeView is the page on which things are moved and turned. The number fields are
@@ -31,7 +32,7 @@ type arrangeView struct {
 	Width, Depth  float64 // of the outline, mm
 	Board         string
 	Grid          []gridLine
-	RuleX, RuleY  []tick
+	RuleX, RuleY  []draw.Tick
 	Unmeasured    bool
 	CountProposed int
 }
@@ -48,7 +49,7 @@ type thing struct {
 	Name     string // m2a
 	What     string // M.2 slot
 	Kind     string // socket, slot, chips, bay, pack, other (pack), shape, suspected
-	R        rect
+	R        draw.Rect
 	Turn     int
 	Proposed bool // nobody recorded where it lies
 }
@@ -57,18 +58,15 @@ type thing struct {
 func (t thing) field(name string) string { return "/" + t.Key + "/at/" + name }
 
 // X, Y, Width and Height are the thing's place as the fields show it.
-func (t thing) X() string      { return mm(t.R.x) }
-func (t thing) Y() string      { return mm(t.R.y) }
-func (t thing) Width() string  { return mm(t.R.w) }
-func (t thing) Height() string { return mm(t.R.h) }
-
-// mm writes a length to a tenth of a millimetre.
-func mm(v float64) string { return strconv.FormatFloat(math.Round(v*10)/10, 'f', -1, 64) }
+func (t thing) X() string      { return draw.MM(t.R.X) }
+func (t thing) Y() string      { return draw.MM(t.R.Y) }
+func (t thing) Width() string  { return draw.MM(t.R.W) }
+func (t thing) Height() string { return draw.MM(t.R.H) }
 
 // thingsOf lists what can be arranged, in the order of the record.
-func thingsOf(ch *hw.Chassis, l *layout) []thing {
+func thingsOf(ch *hw.Chassis, l *draw.Layout) []thing {
 	proposed := map[string]bool{}
-	for _, name := range l.proposed {
+	for _, name := range l.Proposed {
 		proposed[name] = true
 	}
 	var out []thing
@@ -78,17 +76,17 @@ func thingsOf(ch *hw.Chassis, l *layout) []thing {
 		if kind == "pack" {
 			id = "battery:" + name
 		}
-		t.R, t.Proposed = l.at[id], proposed[id]
+		t.R, t.Proposed = l.At[id], proposed[id]
 		if kind == "shape" || kind == "suspected" {
 			t.Proposed = at == nil
-			t.R, _ = rectOf(at, 30, 20)
+			t.R, _ = draw.RectOf(at, 30, 20)
 			if at == nil {
-				t.R = rect{l.width - 44, l.depth - 30, 30, 20}
+				t.R = draw.Rect{X: l.Width - 44, Y: l.Depth - 30, W: 30, H: 20}
 			}
 		}
 		if at != nil {
 			t.Turn = at.Turn.Or(0)
-		} else if kind == "slot" && t.R.h > t.R.w {
+		} else if kind == "slot" && t.R.H > t.R.W {
 			t.Turn = 90
 		}
 		out = append(out, t)
@@ -120,15 +118,15 @@ var placeShapes = [...]string{hw.InSocket: "socket", hw.InSlot: "slot", hw.InBay
 const arrangeWidth = 728.0
 
 func (v *arrangeView) fill(ch *hw.Chassis) {
-	width, depth := outlineOf(ch)
-	l := proposeLayout(ch, width, depth)
-	v.Things, v.Told = thingsOf(ch, l), l.told(ch)
+	width, depth := draw.OutlineOf(ch)
+	l := draw.Propose(ch, width, depth)
+	v.Things, v.Told = thingsOf(ch, l), l.Told(ch)
 	v.Width, v.Depth, v.Unmeasured = width, depth, ch.Outline == nil
 	v.Scale = math.Min(arrangeWidth/width, 620/depth)
 	v.X0, v.Y0 = 44, 12
 	v.OutW, v.OutH = width*v.Scale, depth*v.Scale
 	v.W, v.H = v.OutW+v.X0+14, v.OutH+v.Y0+40
-	v.RuleX, v.RuleY = ruler(width, v.Scale, false), ruler(depth, v.Scale, true)
+	v.RuleX, v.RuleY = draw.Ruler(width, v.Scale, false), draw.Ruler(depth, v.Scale, true)
 	for at := 10.0; at < width; at += 10 {
 		v.Grid = append(v.Grid, gridLine{at * v.Scale, 0, at * v.Scale, v.OutH})
 	}
@@ -147,9 +145,9 @@ func (v *arrangeView) fill(ch *hw.Chassis) {
 
 // arrangeValues are the fields as the page first shows them.
 func arrangeValues(ch *hw.Chassis) url.Values {
-	width, depth := outlineOf(ch)
+	width, depth := draw.OutlineOf(ch)
 	out := url.Values{}
-	for _, t := range thingsOf(ch, proposeLayout(ch, width, depth)) {
+	for _, t := range thingsOf(ch, draw.Propose(ch, width, depth)) {
 		out.Set(t.field("x_mm"), t.X())
 		out.Set(t.field("y_mm"), t.Y())
 		out.Set(t.field("w_mm"), t.Width())
@@ -173,9 +171,9 @@ func (s *server) showArrange(c *echo.Context) error {
 // proposed ones too where they are to be kept.
 func readArrange(f *Form, ch *hw.Chassis) map[string]*hw.At {
 	shown := arrangeValues(ch)
-	width, depth := outlineOf(ch)
+	width, depth := draw.OutlineOf(ch)
 	out := map[string]*hw.At{}
-	for _, t := range thingsOf(ch, proposeLayout(ch, width, depth)) {
+	for _, t := range thingsOf(ch, draw.Propose(ch, width, depth)) {
 		changed := false
 		for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm", "turn_deg"} {
 			changed = changed || f.values.Has(t.field(name)) && f.text(t.field(name)) != shown.Get(t.field(name))
@@ -259,7 +257,7 @@ func (s *server) saveArrange(c *echo.Context) error {
 func (v *arrangeView) show() {
 	for i := range v.Things {
 		t := &v.Things[i]
-		for name, into := range map[string]*float64{"x_mm": &t.R.x, "y_mm": &t.R.y, "w_mm": &t.R.w, "h_mm": &t.R.h} {
+		for name, into := range map[string]*float64{"x_mm": &t.R.X, "y_mm": &t.R.Y, "w_mm": &t.R.W, "h_mm": &t.R.H} {
 			if n, err := strconv.ParseFloat(v.Value(t.field(name)), 64); err == nil && n >= 0 && n < 1000 {
 				*into = n
 			}
@@ -276,6 +274,6 @@ func (s *server) tellArrange(c *echo.Context, f *Form, ch *hw.Chassis, places ma
 	if err != nil {
 		return err
 	}
-	width, depth := outlineOf(next)
-	return s.renderPart(c, http.StatusOK, "arrange", "told", proposeLayout(next, width, depth).told(next))
+	width, depth := draw.OutlineOf(next)
+	return s.renderPart(c, http.StatusOK, "arrange", "told", draw.Propose(next, width, depth).Told(next))
 }

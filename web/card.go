@@ -11,7 +11,6 @@ import (
 	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/core/teardown"
 	"yembo/shop"
 )
 
@@ -146,26 +145,4 @@ func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, er
 	v.Long = linesOf(v.Card) > longJob
 	v.Cautions = card.Cautions(r.Chassis)
 	return v, nil
-}
-
-func stepWords(ch *hw.Chassis, st *hw.Step) string {
-	words := strings.TrimSuffix(st.Does(), " it")
-	if n := teardown.Screws(st); n > 0 {
-		words += ", " + itoa(n) + " screws"
-		if n == 1 {
-			words = words[:len(words)-1]
-		}
-		if i := ch.FastenerByID(st.Fasteners[0].Group); i >= 0 {
-			if bit, ok := ch.Fasteners[i].Bit.Get(); ok {
-				words += " " + bit
-			}
-		}
-	}
-	if st.StartAt != "" {
-		words += ", from the " + st.StartAt
-	}
-	if st.IsolatesPwr.Or(false) {
-		words += ": the machine is without power from here down"
-	}
-	return words
 }

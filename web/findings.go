@@ -97,9 +97,9 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 }
 
 func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
-	o := oneFinding{Number: number, Value: hw.ValueWords(x.Path, x.Value), Source: string(x.Source), Date: day(x.On), By: x.By, Note: x.Note, InForce: inForce}
+	o := oneFinding{Number: number, Value: hw.ValueWords(x.Path, x.Value), Source: string(x.Source), Date: hw.Day(x.On), By: x.By, Note: x.Note, InForce: inForce}
 	if a := x.SetAside; a != nil {
-		o.Aside = strings.TrimSpace("Set aside " + day(a.On) + " by " + a.By + ": " + a.Note)
+		o.Aside = strings.TrimSpace("Set aside " + hw.Day(a.On) + " by " + a.By + ": " + a.Note)
 	}
 	return o
 }

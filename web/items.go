@@ -69,7 +69,7 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 	}
 	for _, fact := range evidence.Facts(r.Chassis.Findings) {
 		if field, ok := strings.CutPrefix(fact.Path, prefix); ok && fact.InForce != nil && (v.ID != "" || spec.List == "") {
-			v.Marks[field] = factRow{Source: string(fact.InForce.Source), Date: day(fact.InForce.On), By: fact.InForce.By, Disputed: fact.Disputed}
+			v.Marks[field] = factRow{Source: string(fact.InForce.Source), Date: hw.Day(fact.InForce.On), By: fact.InForce.By, Disputed: fact.Disputed}
 		}
 	}
 	return v, r.Chassis, nil

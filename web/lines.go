@@ -13,6 +13,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // lineView is the line that a record is typed into, with what it means so far.
@@ -36,9 +37,9 @@ type lookView struct {
 	Faults  []string
 	Wrong   []string // what the record cannot have
 	Clear   bool
-	Facts   int      // facts that would be kept
-	Propose []string // words for the one at the cursor
-	Inside  *inside  // the machine with the lines in it
+	Facts   int          // facts that would be kept
+	Propose []string     // words for the one at the cursor
+	Inside  *draw.Inside // the machine with the lines in it
 	Source  string
 }
 
@@ -136,8 +137,8 @@ func (s *server) lookAt(ch *hw.Chassis, text string, source hw.Source, cursor in
 	v.Facts = len(look.Next.Findings) - len(ch.Findings)
 	line, column := lineAt(text, cursor)
 	v.Propose = shorthand.Complete(line, column, look.Next)
-	v.Inside = drawInside(look.Next, deskStyle)
-	v.Inside.markFresh(look.Next, look.Touched)
+	v.Inside = draw.Model(look.Next, draw.Desk)
+	v.Inside.MarkFresh(look.Next, look.Touched)
 	return v, nil
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/teardown"
+	"yembo/web/draw"
 )
 
 // The screw mat is a sheet in the base's own outline, printed at a known scale, on which
@@ -38,13 +39,13 @@ type matSheet struct {
 	W, H           float64 // of the paper
 	Number, Of     int
 	Title, Sub     string
-	Clip           box // the window on the outline
+	Clip           draw.Box // the window on the outline
 	OffX, OffY     float64
 	Scale          float64
 	OutW, OutH     float64
 	Places         []matPlace
 	Screws         []matScrew
-	Crosses        []point // registration marks, where sheets meet
+	Crosses        []draw.Point // registration marks, where sheets meet
 	Legend         []matGroup
 	Mind           []string
 	Boxes          []matBoxes
@@ -171,7 +172,7 @@ func buildMat(ch *hw.Chassis, paper string, atTrue bool, job []string, workshop 
 			known = append(known, t)
 		}
 	}
-	width, depth := outlineOf(ch)
+	width, depth := draw.OutlineOf(ch)
 	size := papers[paper]
 	v := matView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Paper: paper, Job: known, Unmeasured: ch.Outline == nil}
 	for _, t := range known {
@@ -202,7 +203,7 @@ func buildMat(ch *hw.Chassis, paper string, atTrue bool, job []string, workshop 
 	v.fillScrews(ch, &base, jobGroups(ch, known))
 	if !atTrue || v.FitsTrue {
 		base.OffX, base.OffY = matMargin, matMargin+matHead
-		base.Clip = box{X: matMargin - 2, Y: matMargin + matHead - 4, W: base.OutW + 4, H: base.OutH + 8}
+		base.Clip = draw.Box{X: matMargin - 2, Y: matMargin + matHead - 4, W: base.OutW + 4, H: base.OutH + 8}
 		base.LegendX = size[0] - matMargin - matLegend + 5
 		base.Note = fmt.Sprintf("Outline %s, screws 1 : 1. %s. Sheet 1 of 1", v.Scale, workshop)
 		base.Number, base.Of = 1, 1
@@ -213,12 +214,12 @@ func buildMat(ch *hw.Chassis, paper string, atTrue bool, job []string, workshop 
 		for column := range columns {
 			sheet := base
 			sheet.Legend, sheet.Mind, sheet.Boxes = nil, nil, nil
-			sheet.Clip = box{X: matMargin, Y: matMargin + matHead, W: tileW, H: tileH}
+			sheet.Clip = draw.Box{X: matMargin, Y: matMargin + matHead, W: tileW, H: tileH}
 			sheet.OffX = matMargin - float64(column)*(tileW-matLap)
 			sheet.OffY = matMargin + matHead - float64(row)*(tileH-matLap)
 			for _, x := range []float64{matMargin + matLap/2, matMargin + tileW - matLap/2} {
 				for _, y := range []float64{matMargin + matHead + matLap/2, matMargin + matHead + tileH - matLap/2} {
-					sheet.Crosses = append(sheet.Crosses, point{x, y})
+					sheet.Crosses = append(sheet.Crosses, draw.Point{X: x, Y: y})
 				}
 			}
 			sheet.Number, sheet.Of = len(v.Sheets)+1, v.Tiles
@@ -262,7 +263,7 @@ func (v *matView) fillScrews(ch *hw.Chassis, sheet *matSheet, wanted map[string]
 		if captive {
 			words = []string{"captive"}
 		}
-		sheet.Legend = append(sheet.Legend, matGroup{y, letter, shank, captive, fmt.Sprintf("%d of %s", count, f.Bit.Or("?")), cutTo(strings.Join(append(words, strings.TrimSuffix(f.ID, "-screw")), ", "), 19)})
+		sheet.Legend = append(sheet.Legend, matGroup{y, letter, shank, captive, fmt.Sprintf("%d of %s", count, f.Bit.Or("?")), draw.CutTo(strings.Join(append(words, strings.TrimSuffix(f.ID, "-screw")), ", "), 19)})
 		y += 9.5
 		for k := range f.At {
 			at := &f.At[k]
@@ -321,7 +322,7 @@ func mindLines(ch *hw.Chassis, letters map[string]string) []string {
 	for i := range ch.Fasteners {
 		long := letters[ch.Fasteners[i].ID]
 		if names := shorter[long]; len(names) > 0 && len(out) < 15 {
-			out = append(out, cutTo(long+" in a hole of "+strings.Join(names, ", ")+":", 26), "too long, can press through.", "Theirs may not hold in "+long+"'s.")
+			out = append(out, draw.CutTo(long+" in a hole of "+strings.Join(names, ", ")+":", 26), "too long, can press through.", "Theirs may not hold in "+long+"'s.")
 		}
 	}
 	return out
@@ -368,8 +369,8 @@ func lengthOr(f *hw.Fastener) string {
 
 // placesOf draws what lies in the machine in thin lines, to find one's way.
 func (sheet *matSheet) placesOf(ch *hw.Chassis) {
-	width, depth := outlineOf(ch)
-	l := proposeLayout(ch, width, depth)
+	width, depth := draw.OutlineOf(ch)
+	l := draw.Propose(ch, width, depth)
 	for _, t := range thingsOf(ch, l) {
 		if t.Kind == "other" || t.Kind == "suspected" || t.Proposed {
 			continue
@@ -379,9 +380,9 @@ func (sheet *matSheet) placesOf(ch *hw.Chassis) {
 		if t.Kind == "shape" {
 			name = t.What
 		}
-		if 2*float64(len(name)) > t.R.w*k {
+		if 2*float64(len(name)) > t.R.W*k {
 			name = ""
 		}
-		sheet.Places = append(sheet.Places, matPlace{t.R.x * k, t.R.y * k, t.R.w * k, t.R.h * k, (t.R.x + t.R.w/2) * k, (t.R.y + t.R.h/2) * k, name})
+		sheet.Places = append(sheet.Places, matPlace{t.R.X * k, t.R.Y * k, t.R.W * k, t.R.H * k, (t.R.X + t.R.W/2) * k, (t.R.Y + t.R.H/2) * k, name})
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"yembo/core/memory"
 	"yembo/core/teardown"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // factRow is one fact as the record page lists it.
@@ -42,7 +43,7 @@ type modelView struct {
 	ID, Name, Code, Kind string
 	Year                 string
 	Covers               []string
-	Inside               *inside
+	Inside               *draw.Inside
 	Places               []placeRow
 	Facts                []factRow
 	Disputed             []factRow
@@ -60,7 +61,7 @@ type modelView struct {
 	Told                 []string // what lies on what
 	Replace              []replaceRow
 	Line                 *lineView
-	Reach                *reachView
+	Reach                *draw.Reach
 	Remarks              int // about the way in
 }
 
@@ -103,15 +104,15 @@ func toFindOut(ch *hw.Chassis) []unknownRow {
 }
 
 func buildModelView(ch *hw.Chassis) modelView {
-	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers, Inside: drawInside(ch, deskStyle)}
+	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers, Inside: draw.Model(ch, draw.Desk)}
 	if y, ok := ch.Year.Get(); ok {
 		v.Year = itoa(y)
 	}
 	for _, q := range ch.Quirks {
 		v.Quirks = append(v.Quirks, hw.Quirks.Says(q))
 	}
-	width, depth := outlineOf(ch)
-	v.Told = proposeLayout(ch, width, depth).told(ch)
+	width, depth := draw.OutlineOf(ch)
+	v.Told = draw.Propose(ch, width, depth).Told(ch)
 	mem := ch.Mem()
 	v.fact(ch, "Memory type", "/memory/type", string(mem.Type.Or("")))
 	v.fact(ch, "Platform speed", "/memory/max_speed_mts", intWords(mem.MaxSpeed, " MT/s"))
@@ -158,7 +159,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 		}
 	}
 	v.Parts = partsOf(ch)
-	v.Replace, v.Reach, v.Remarks = replaceable(ch), drawReach(ch), len(teardown.Check(ch))
+	v.Replace, v.Reach, v.Remarks = replaceable(ch), draw.ReachOf(ch), len(teardown.Check(ch))
 	for _, spec := range itemSpecs {
 		if spec.List != "" {
 			v.Forms = append(v.Forms, spec)
@@ -188,7 +189,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 	}
 	f := evidence.Of(ch.Findings, path)
 	if f.InForce != nil {
-		row.Source, row.Date, row.By, row.Note = string(f.InForce.Source), day(f.InForce.On), f.InForce.By, f.InForce.Note
+		row.Source, row.Date, row.By, row.Note = string(f.InForce.Source), hw.Day(f.InForce.On), f.InForce.By, f.InForce.Note
 	}
 	for i, o := range f.Others {
 		if i == mostOthers {
@@ -199,7 +200,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 	}
 	for _, o := range f.Aside {
 		w := findingWords(o)
-		w.Note = strings.TrimSpace(w.Note + " Set aside " + day(o.SetAside.On) + ": " + o.SetAside.Note)
+		w.Note = strings.TrimSpace(w.Note + " Set aside " + hw.Day(o.SetAside.On) + ": " + o.SetAside.Note)
 		row.Aside = append(row.Aside, w)
 	}
 	if f.Disputed {
@@ -212,7 +213,7 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 }
 
 func findingWords(f *hw.Finding) findingRow {
-	return findingRow{hw.ValueWords(f.Path, f.Value), string(f.Source), day(f.On), f.By, f.Note}
+	return findingRow{hw.ValueWords(f.Path, f.Value), string(f.Source), hw.Day(f.On), f.By, f.Note}
 }
 
 func channelPath(at string, several []string) string {

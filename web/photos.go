@@ -53,7 +53,7 @@ func photoViews(model string, list []shop.Photo) (shown, removed []photoView) {
 func photoViewsAt(base string, list []shop.Photo) (shown, removed []photoView) {
 	for _, p := range list {
 		id := strconv.FormatInt(p.ID, 10)
-		v := photoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: day(p.On), Width: p.Width, Height: p.Height,
+		v := photoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: hw.Day(p.On), Width: p.Width, Height: p.Height,
 			Src: base + id + ".jpg", Removed: p.Removed}
 		v.Thumb = strings.TrimSuffix(v.Src, ".jpg") + "/thumb.jpg"
 		if p.Fact != "" {

@@ -8,6 +8,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/label"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // askView is the answer to "why not this part?".
@@ -50,7 +51,7 @@ func ask(ctx context.Context, p *shop.Planned, asked string) (*askView, error) {
 			row.Warnings = append(row.Warnings, w.Text)
 		}
 		if i := p.Record.Chassis.StepByID(x.Step); x.Step != "" && i >= 0 {
-			row.Step = stepWords(p.Record.Chassis, &p.Record.Chassis.Steps[i])
+			row.Step = draw.StepWords(p.Record.Chassis, &p.Record.Chassis.Steps[i])
 		}
 		v.Rows = append(v.Rows, row)
 	}

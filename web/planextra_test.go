@@ -10,6 +10,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // TestPlot: whatever the options cost and bring, each lies inside the axes, and no name
@@ -60,15 +61,15 @@ func TestLinkBars(t *testing.T) {
 	p.Record.Machine = &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Lanes: hw.Known(2), Capacity: hw.Known(hw.DecOf(256)), ReadMBs: hw.Known(hw.DecOf(1500))}},
 		{Place: "bay", Drive: hw.Drive{Interface: "sata", Capacity: hw.Known(hw.DecOf(1000))}}, {Place: "m2b", Drive: hw.Drive{Interface: "nvme"}}}}}
 	links := []plan.Link{{Place: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2), LinkMBs: hw.Known(1969), ReadMBs: hw.Known(hw.DecOf(1500))}, {Place: "bay", LinkMBs: hw.Known(600)}, {Place: "m2b"}}
-	today := linkBars(p, &plan.StorageState{Links: links}, nil)
-	for i, want := range []linkBar{{Drive: "256 GB", Label: "gen 3 ×2", Sub: "1500 MB/s: the drive's own speed"}, {Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed was not told"}, {Drive: "?", Label: "not known", Sub: "its link is not yet known"}} {
+	today := draw.LinksOf(p.Input(), &plan.StorageState{Links: links}, nil)
+	for i, want := range []draw.Link{{Drive: "256 GB", Label: "gen 3 ×2", Sub: "1500 MB/s: the drive's own speed"}, {Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed was not told"}, {Drive: "?", Label: "not known", Sub: "its link is not yet known"}} {
 		if got := today[i]; got.Drive != want.Drive || got.Label != want.Label || got.Sub != want.Sub || got.New || got.Held {
 			t.Errorf("%+v, want %+v", got, want)
 		}
 	}
 	o := &plan.Option{Actions: []plan.Action{{Do: plan.DoReplace, Place: "m2a", Part: "fast"}}}
 	links[0].ReadMBs = hw.Known(hw.DecOf(1969))
-	if got := linkBars(p, &plan.StorageState{Links: links[:1]}, o)[0]; !got.New || !got.Held || got.Drive != "+2 TB" || len(got.Lanes) != 2 || len(got.Idle) != 2 || got.Sub != "1969 of 5000 MB/s: the link holds it back" {
+	if got := draw.LinksOf(p.Input(), &plan.StorageState{Links: links[:1]}, o)[0]; !got.New || !got.Held || got.Drive != "+2 TB" || len(got.Lanes) != 2 || len(got.Idle) != 2 || got.Sub != "1969 of 5000 MB/s: the link holds it back" {
 		t.Errorf("a drive that is held back: %+v", got)
 	}
 }

@@ -14,6 +14,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // planView is the plan of one machine: today as the first column, options beside it.
@@ -56,8 +57,8 @@ type planView struct {
 	Differs     bool     // the address asks for something else than what is stored
 	Address     string
 	Plot        *plot
-	Inside      *inside
-	Marks       []planMark
+	Inside      *draw.Inside
+	Marks       []draw.Mark
 	Looking     string // the option in the drawing
 	Asked       *askView
 	Parts       []partChoice
@@ -100,10 +101,10 @@ type column struct {
 	Key        string // what it does, for addresses
 	Heading    string
 	Sub        string
-	Bars       *channelBars
+	Bars       *draw.Channels
 	Memory     string
 	MemorySub  string
-	Drives     []linkBar
+	Drives     []draw.Link
 	DriveTotal string
 	Battery    string
 	Wireless   string
@@ -250,8 +251,8 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	for i, id := range order {
 		shown[id], letters[id] = true, string(rune('A'+i))
 	}
-	scale := barScale(p, shown)
-	names := partNames(p.Parts)
+	scale := draw.BarScale(p.Input(), p.Plan, shown)
+	names := p.Parts.Names()
 	why, err := plan.NewExplainer(p.Input())
 	if err != nil {
 		return v, err
@@ -328,8 +329,8 @@ func found(rows []ruledRow, query string) []ruledRow {
 func (v *planView) drawChosen(p *shop.Planned) {
 	if p.Own != nil {
 		v.Looking = "your own combination"
-		v.Inside = drawInside(p.Record.Chassis, deskStyle)
-		v.Marks = v.Inside.marksOf(p, p.Own)
+		v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
+		v.Marks = v.Inside.MarksOf(p.Input(), p.Own)
 		v.Inside.Planned = v.Marks
 		return
 	}
@@ -347,8 +348,8 @@ func (v *planView) drawChosen(p *shop.Planned) {
 		return
 	}
 	v.Looking = o.Words(p.Record.Chassis, p.Parts)
-	v.Inside = drawInside(p.Record.Chassis, deskStyle)
-	v.Marks = v.Inside.marksOf(p, o)
+	v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
+	v.Marks = v.Inside.MarksOf(p.Input(), o)
 	v.Inside.Planned = v.Marks
 }
 
@@ -402,21 +403,13 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 	return order
 }
 
-func partNames(parts *hw.Parts) map[string]string {
-	out := map[string]string{}
-	for i := range parts.Parts {
-		out[parts.Parts[i].ID] = parts.Parts[i].Name
-	}
-	return out
-}
-
 func todayColumn(p *shop.Planned, scale float64) column {
 	c := column{Today: true, Heading: "Today", Sub: "taken in " + stamp(p.Record.TakenIn)}
 	in := p.Input()
-	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, nil), scale, p.Today.Memory != nil)
+	c.Bars = draw.ChannelsOf(p.Record.Chassis, plan.Modules(in, nil), scale, p.Today.Memory != nil)
 	c.Memory, c.MemorySub = memoryWords(p.Today.Memory)
 	if p.Today.Storage != nil {
-		c.Drives, c.DriveTotal = linkBars(p, p.Today.Storage, nil), p.Today.Storage.TotalGB.String()+" GB"
+		c.Drives, c.DriveTotal = draw.LinksOf(p.Input(), p.Today.Storage, nil), p.Today.Storage.TotalGB.String()+" GB"
 	} else {
 		c.DriveTotal = "not told"
 	}
@@ -431,10 +424,10 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()
-	c.Bars = drawChannels(p.Record.Chassis, plan.Modules(in, o), scale, o.Memory != nil)
+	c.Bars = draw.ChannelsOf(p.Record.Chassis, plan.Modules(in, o), scale, o.Memory != nil)
 	c.Memory, c.MemorySub = memoryWords(o.Memory)
 	if o.Storage != nil {
-		c.Drives, c.DriveTotal = linkBars(p, o.Storage, o), o.Storage.TotalGB.String()+" GB"
+		c.Drives, c.DriveTotal = draw.LinksOf(p.Input(), o.Storage, o), o.Storage.TotalGB.String()+" GB"
 	} else {
 		c.DriveTotal = "not told"
 	}
@@ -474,7 +467,7 @@ func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
 	for _, r := range p.Plan.Rejected {
 		step := ""
 		if i := ch.StepByID(r.Step); i >= 0 {
-			step = hw.LowerFirst(bareStep(ch, &ch.Steps[i]))
+			step = hw.LowerFirst(draw.BareStep(ch, &ch.Steps[i]))
 		}
 		if n := len(out) - 1; n >= 0 && out[n].Part == r.Part && out[n].Text == r.Text && out[n].Step == step {
 			out[n].Place += ", " + r.Place

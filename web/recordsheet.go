@@ -10,6 +10,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/teardown"
+	"yembo/web/draw"
 )
 
 // replaceRow is one place of a model in words that a customer or buyer can read: what
@@ -39,9 +40,7 @@ func replaceable(ch *hw.Chassis) []replaceRow {
 		at := "/" + list + "/" + id
 		row := replaceRow{ID: id, Name: name, Takes: takes, Only: only}
 		row.depth(ch, reach)
-		var how callOut
-		how.mark(ch, at, leading)
-		row.Source, row.Date, row.Disputed = how.Source, how.Date, how.Disputed
+		row.Source, row.Date, row.Disputed = draw.KnownFrom(ch, at, leading)
 		for _, fact := range decides {
 			row.Unknown = row.Unknown || open[at+"/"+fact]
 		}
@@ -72,7 +71,7 @@ func replaceable(ch *hw.Chassis) []replaceRow {
 	}
 	for i := range ch.Batteries {
 		b := &ch.Batteries[i]
-		takes := energyWords(b)
+		takes := draw.EnergyWords(b)
 		if len(b.PartNumbers) > 0 {
 			takes += ", " + strings.Join(b.PartNumbers, " or ")
 		}
@@ -122,7 +121,7 @@ func slotTakes(s *hw.Slot) string {
 		}
 		lengths = strings.ReplaceAll(hw.LengthList(tree), " ,", ",")
 	}
-	words := []string{protocolNames(s.Protocols), link, strings.TrimSpace(lengths)}
+	words := []string{draw.ProtocolNames(s.Protocols), link, strings.TrimSpace(lengths)}
 	if s.Purpose != "storage" {
 		words = []string{"key " + s.Key.Or("?"), hw.SaysAll(s.Protocols), itoa(len(s.Antennas)) + " antenna leads"}
 		if s.Antennas == nil {
@@ -197,7 +196,7 @@ func (s *server) showBench(c *echo.Context) error {
 		return err
 	}
 	v := buildModelView(r.Chassis)
-	v.Inside = drawInside(r.Chassis, benchStyle)
+	v.Inside = draw.Model(r.Chassis, draw.Bench)
 	if v.Photos, err = s.photosOf(c, r.Chassis.ID); err != nil {
 		return err
 	}
@@ -249,7 +248,7 @@ func buildSheet(ch *hw.Chassis) sheetView {
 	}
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
-		row := stepRow{Number: i + 1, ID: st.ID, Words: stepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String()}
+		row := stepRow{Number: i + 1, ID: st.ID, Words: draw.StepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String()}
 		for _, m := range []struct {
 			holds bool
 			words string
@@ -268,7 +267,7 @@ func buildSheet(ch *hw.Chassis) sheetView {
 			v.More++
 			continue
 		}
-		v.All = append(v.All, findingFact{factName(f.Path), hw.ValueWords(f.Path, f.InForce.Value), string(f.InForce.Source), day(f.InForce.On), f.InForce.Note, f.Disputed})
+		v.All = append(v.All, findingFact{factName(f.Path), hw.ValueWords(f.Path, f.InForce.Value), string(f.InForce.Source), hw.Day(f.InForce.On), f.InForce.Note, f.Disputed})
 	}
 	return v
 }

@@ -21,7 +21,7 @@ type pages struct{ byName map[string]*template.Template }
 
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
-		"asset": a.url, "day": day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
+		"asset": a.url, "day": hw.Day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
 		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays,
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
@@ -121,15 +121,6 @@ func (s *server) setTheme(c *echo.Context) error {
 		back = "/"
 	}
 	return c.Redirect(http.StatusSeeOther, back)
-}
-
-// day writes a date of a finding ("2026-04-18") the way the sheets do: 18 Apr 26.
-func day(text string) string {
-	t, err := time.Parse("2006-01-02", text)
-	if err != nil {
-		return text
-	}
-	return t.Format("2 Jan 06")
 }
 
 func stamp(t time.Time) string { return t.Format("2 Jan 06, 15:04") }

@@ -11,6 +11,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/teardown"
 	"yembo/shop"
+	"yembo/web/draw"
 )
 
 // stepsView is the page of the way in: the chart, the steps in their order, what is
@@ -19,7 +20,7 @@ type stepsView struct {
 	ID, Name string
 	Version  int
 	Notice   string
-	Reach    *reachView
+	Reach    *draw.Reach
 	Steps    []stepLine
 	Remarks  []teardown.Remark
 	Targets  []string
@@ -47,7 +48,7 @@ func stepReasons(facts []evidence.Fact, id string) []stepReason {
 	var out []stepReason
 	for _, f := range evidence.Used(facts, []string{"/steps/" + id}) {
 		if note := f.InForce.Note; note != "" {
-			out = append(out, stepReason{string(f.InForce.Source), note, strings.Trim(f.InForce.By+", "+day(f.InForce.On), ", ")})
+			out = append(out, stepReason{string(f.InForce.Source), note, strings.Trim(f.InForce.By+", "+hw.Day(f.InForce.On), ", ")})
 		}
 	}
 	return out
@@ -75,11 +76,11 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 		return err
 	}
 	ch := r.Chassis
-	v := stepsView{ID: ch.ID, Name: ch.Name(), Version: r.Version, Notice: notice, Reach: drawReach(ch), Remarks: teardown.Check(ch), Chosen: map[string]bool{}, Mini: ch.Kind == "mini_pc", Loosen: settings.Loosen}
+	v := stepsView{ID: ch.ID, Name: ch.Name(), Version: r.Version, Notice: notice, Reach: draw.ReachOf(ch), Remarks: teardown.Check(ch), Chosen: map[string]bool{}, Mini: ch.Kind == "mini_pc", Loosen: settings.Loosen}
 	facts := evidence.Facts(ch.Findings)
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
-		v.Steps = append(v.Steps, stepLine{ID: st.ID, Words: stepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String(), Needs: st.Needs, Marks: stepMarks(st),
+		v.Steps = append(v.Steps, stepLine{ID: st.ID, Words: draw.StepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String(), Needs: st.Needs, Marks: stepMarks(st),
 			Heads: loosenWords(ch, st, settings.Loosen), Why: stepReasons(facts, st.ID), First: i == 0, Last: i == len(ch.Steps)-1})
 	}
 	for _, t := range teardown.Targets(ch) {
@@ -104,7 +105,7 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 		} else {
 			v.Opening.Sheet = sheet
 			for n, id := range sheet.Down {
-				v.Opening.Down = append(v.Opening.Down, cardStep{n + 1, stepWords(ch, &ch.Steps[ch.StepByID(id)])})
+				v.Opening.Down = append(v.Opening.Down, cardStep{n + 1, draw.StepWords(ch, &ch.Steps[ch.StepByID(id)])})
 			}
 		}
 	}

@@ -52,20 +52,9 @@ func wishWords(w *hw.Request, ch *hw.Chassis) string {
 func placeNames(ch *hw.Chassis, ids []string) []string {
 	out := make([]string, len(ids))
 	for i, id := range ids {
-		out[i] = placeSays(ch, id)
+		out[i] = hw.PlaceSays(id)
 	}
 	return out
-}
-
-// placeSays is a place as people say it: the record's own name, or the battery.
-func placeSays(ch *hw.Chassis, id string) string {
-	if pack, ok := strings.CutPrefix(id, "battery:"); ok {
-		return "the " + pack + " pack"
-	}
-	if id == hw.BatteryPlace {
-		return "the battery"
-	}
-	return id
 }
 
 // pickable is a thing that is ticked in a wish.

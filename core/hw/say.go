@@ -3,6 +3,7 @@ package hw
 import (
 	"fmt"
 	"strings"
+	"time"
 	"unicode"
 )
 
@@ -72,4 +73,33 @@ func LowerFirst(text string) string {
 	}
 	r[0] = unicode.ToLower(r[0])
 	return string(r)
+}
+
+// PlaceSays is a place as people say it: the record's own name, or the battery.
+func PlaceSays(id string) string {
+	if pack, ok := strings.CutPrefix(id, "battery:"); ok {
+		return "the " + pack + " pack"
+	}
+	if id == BatteryPlace {
+		return "the battery"
+	}
+	return id
+}
+
+// Day writes a date of a finding ("2026-04-18") the way the sheets do: 18 Apr 26.
+func Day(text string) string {
+	t, err := time.Parse("2006-01-02", text)
+	if err != nil {
+		return text
+	}
+	return t.Format("2 Jan 06")
+}
+
+// Names are the names of the parts by their ids.
+func (p *Parts) Names() map[string]string {
+	out := map[string]string{}
+	for i := range p.Parts {
+		out[p.Parts[i].ID] = p.Parts[i].Name
+	}
+	return out
 }

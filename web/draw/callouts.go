@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -12,9 +12,9 @@ import (
 
 // anchors lists the call-outs, each with its place. The usual pack and what is large
 // carry their facts inside.
-func (l *layout) anchors(ch *hw.Chassis) []anchor {
+func (l *Layout) anchors(ch *hw.Chassis) []anchor {
 	var out []anchor
-	add := func(name string, c callOut) { out = append(out, anchor{name, l.at[name], c}) }
+	add := func(name string, c callOut) { out = append(out, anchor{name, l.At[name], c}) }
 	for i := range ch.Mem().Soldered {
 		add(ch.Memory.Soldered[i].ID, solderedCall(ch, i))
 	}
@@ -33,7 +33,7 @@ func (l *layout) anchors(ch *hw.Chassis) []anchor {
 		}
 	}
 	for _, x := range ch.Open() {
-		if _, ok := l.at["suspected:"+x.ID]; ok {
+		if _, ok := l.At["suspected:"+x.ID]; ok {
 			add("suspected:"+x.ID, suspectedCall(x))
 		}
 	}
@@ -74,7 +74,7 @@ func slotCall(ch *hw.Chassis, i int) callOut {
 			link = "leads not yet known"
 		}
 	} else {
-		link += ", " + protocolNames(s.Protocols)
+		link += ", " + ProtocolNames(s.Protocols)
 	}
 	c.Lines = append(c.Lines, link, lengthWords(s))
 	c.only(s.OnlyOn)
@@ -82,7 +82,8 @@ func slotCall(ch *hw.Chassis, i int) callOut {
 	return c
 }
 
-func protocolNames(list []hw.Interface) string {
+// ProtocolNames lists what a slot speaks, in words.
+func ProtocolNames(list []hw.Interface) string {
 	if list == nil {
 		return "protocols not yet known"
 	}
@@ -120,7 +121,7 @@ func bayCall(ch *hw.Chassis, i int) callOut {
 
 func packCall(ch *hw.Chassis, i int) callOut {
 	b := &ch.Batteries[i]
-	c := callOut{ID: b.ID, Kind: "pack, " + energyWords(b)}
+	c := callOut{ID: b.ID, Kind: "pack, " + EnergyWords(b)}
 	line := ""
 	if v, ok := b.NominalV.Get(); ok {
 		line = v.String() + " V"
@@ -192,7 +193,7 @@ func (c *callOut) mark(ch *hw.Chassis, prefix, leading string) {
 			rank = -1
 		}
 		if rank < best {
-			best, c.Source, c.Date = rank, string(f.InForce.Source), day(f.InForce.On)
+			best, c.Source, c.Date = rank, string(f.InForce.Source), hw.Day(f.InForce.On)
 		}
 	}
 }

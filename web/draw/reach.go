@@ -1,6 +1,7 @@
-package web
+package draw
 
 import (
+	"strconv"
 	"strings"
 
 	"yembo/core/hw"
@@ -11,8 +12,8 @@ import (
 // several places share is one floor under all of them, walls part where ways part, and
 // the isolating floor is thick. Names hang under their floor.
 
-// reachView is the chart ready for the template, in pixels.
-type reachView struct {
+// Reach is the chart ready for the template, in pixels.
+type Reach struct {
 	W, H   float64
 	Rows   []reachRow
 	Floors []reachFloor
@@ -51,15 +52,15 @@ const (
 	reachChar  = 6.5
 )
 
-// drawReach lays the chart out; nil where no reach is recorded.
-func drawReach(ch *hw.Chassis) *reachView {
+// ReachOf lays the chart out; nil where no reach is recorded.
+func ReachOf(ch *hw.Chassis) *Reach {
 	targets := teardown.Targets(ch)
 	if len(targets) == 0 {
 		return nil
 	}
 	floors, places := teardown.Chart(ch, targets)
 	walls := reachWalls(ch, floors, len(places))
-	v := &reachView{W: walls[len(places)] + 2}
+	v := &Reach{W: walls[len(places)] + 2}
 	deepest := 0
 	for _, f := range floors {
 		deepest = max(deepest, f.Depth)
@@ -73,7 +74,7 @@ func drawReach(ch *hw.Chassis) *reachView {
 			r.Minutes = minutes
 			room -= 62
 		}
-		r.Words, r.Whole = reachStep(ch, st, room), hw.LowerFirst(stepWords(ch, st))
+		r.Words, r.Whole = reachStep(ch, st, room), hw.LowerFirst(StepWords(ch, st))
 		v.Floors = append(v.Floors, r)
 	}
 	unknown := map[string]bool{}
@@ -81,14 +82,14 @@ func drawReach(ch *hw.Chassis) *reachView {
 		unknown[ch.Suspected[i].ID] = true
 	}
 	for _, p := range places {
-		words := itoa(p.Depth) + " steps, " + p.Minutes.Shown().String() + " min"
+		words := strconv.Itoa(p.Depth) + " steps, " + p.Minutes.Shown().String() + " min"
 		if p.Depth == 1 {
 			words = "1 step, " + p.Minutes.Shown().String() + " min"
 		}
-		v.Places = append(v.Places, reachPlace{X: walls[p.Column] + 8, Y: reachRowH * float64(p.Depth), Name: cutTo(p.Name, int((walls[p.Column+1]-walls[p.Column]-22)/8.4)), Words: words, Unknown: unknown[p.Name]})
+		v.Places = append(v.Places, reachPlace{X: walls[p.Column] + 8, Y: reachRowH * float64(p.Depth), Name: CutTo(p.Name, int((walls[p.Column+1]-walls[p.Column]-22)/8.4)), Words: words, Unknown: unknown[p.Name]})
 	}
 	for n := 1; n <= deepest; n++ {
-		v.Rows = append(v.Rows, reachRow{itoa(n), reachRowH*float64(n) - 9, reachRowH * float64(n)})
+		v.Rows = append(v.Rows, reachRow{strconv.Itoa(n), reachRowH*float64(n) - 9, reachRowH * float64(n)})
 	}
 	v.H = reachRowH*float64(deepest) + 42
 	return v
@@ -104,7 +105,7 @@ func reachWalls(ch *hw.Chassis, floors []teardown.Floor, columns int) []float64 
 	}
 	for _, f := range floors {
 		if f.To-f.From == 1 {
-			need[f.From] = max(need[f.From], min(reachMost, textWidth(bareStep(ch, &ch.Steps[f.Step]))+reachPad))
+			need[f.From] = max(need[f.From], min(reachMost, textWidth(BareStep(ch, &ch.Steps[f.Step]))+reachPad))
 		}
 	}
 	for _, w := range need {
@@ -117,9 +118,9 @@ func reachWalls(ch *hw.Chassis, floors []teardown.Floor, columns int) []float64 
 	return walls
 }
 
-// bareStep is what is done to which part, without more.
-func bareStep(ch *hw.Chassis, st *hw.Step) string {
-	bare, _, _ := strings.Cut(stepWords(ch, st), ", ")
+// BareStep is what is done to which part, without more.
+func BareStep(ch *hw.Chassis, st *hw.Step) string {
+	bare, _, _ := strings.Cut(StepWords(ch, st), ", ")
 	bare, _, _ = strings.Cut(bare, ": ")
 	return strings.Replace(bare, " the ", " ", 1)
 }
@@ -130,17 +131,17 @@ func reachStep(ch *hw.Chassis, st *hw.Step, room float64) string {
 	if st.Verb == "power_down" {
 		return "power off"
 	}
-	whole := stepWords(ch, st)
+	whole := StepWords(ch, st)
 	plain, _, _ := strings.Cut(whole, ": ")
 	_, more, _ := strings.Cut(plain, ", ")
-	bare := bareStep(ch, st)
+	bare := BareStep(ch, st)
 	first, _, _ := strings.Cut(more, ", ")
 	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + first, bare + ", " + strings.Replace(first, " screws", "", 1), bare} {
 		if textWidth(words) <= room && !strings.HasSuffix(words, ", ") {
 			return hw.LowerFirst(words)
 		}
 	}
-	return hw.LowerFirst(cutTo(bare, int(room/reachChar)))
+	return hw.LowerFirst(CutTo(bare, int(room/reachChar)))
 }
 
 // textWidth estimates how wide a text at 12 px is; the narrow and the wide letters make
@@ -160,7 +161,8 @@ func textWidth(text string) float64 {
 	return w
 }
 
-func cutTo(text string, letters int) string {
+// CutTo cuts a text to so many letters.
+func CutTo(text string, letters int) string {
 	r := []rune(text)
 	if len(r) <= letters {
 		return text

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -6,12 +6,11 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/storage"
-	"yembo/shop"
 )
 
-// linkBar is one drive drawn as its link: the place, the lanes, the drive, and what holds
+// Link is one drive drawn as its link: the place, the lanes, the drive, and what holds
 // it back under it.
-type linkBar struct {
+type Link struct {
 	Place, Drive string
 	Label        string    // on the link
 	Lanes        []float64 // where each lane in use lies
@@ -20,18 +19,18 @@ type linkBar struct {
 	Sub          string
 }
 
-// linkBars draws the drives of a state; o is nil for today.
-func linkBars(p *shop.Planned, st *plan.StorageState, o *plan.Option) []linkBar {
+// LinksOf draws the drives of a state; o is nil for today.
+func LinksOf(in plan.Input, st *plan.StorageState, o *plan.Option) []Link {
 	if st == nil {
 		return nil
 	}
-	var out []linkBar
+	var out []Link
 	for _, l := range st.Links {
-		d, fresh := driveAt(p, o, l.Place)
+		d, fresh := driveAt(in, o, l.Place)
 		if d == nil {
 			continue
 		}
-		b := linkBar{Place: l.Place, Drive: sizeWords(d.Capacity), New: fresh}
+		b := Link{Place: l.Place, Drive: sizeWords(d.Capacity), New: fresh}
 		if fresh {
 			b.Drive = "+" + b.Drive
 		}
@@ -44,8 +43,8 @@ func linkBars(p *shop.Planned, st *plan.StorageState, o *plan.Option) []linkBar 
 			b.Label = "not known"
 		}
 		most := max(lanes, d.Lanes.Or(lanes))
-		if i := p.Record.Chassis.SlotByID(l.Place); i >= 0 && d.Interface == "nvme" {
-			most = max(most, p.Record.Chassis.Slots[i].Lanes.Or(lanes))
+		if i := in.Chassis.SlotByID(l.Place); i >= 0 && d.Interface == "nvme" {
+			most = max(most, in.Chassis.Slots[i].Lanes.Or(lanes))
 		}
 		most = min(most, 4)
 		for k := range most {
@@ -75,21 +74,21 @@ func linkBars(p *shop.Planned, st *plan.StorageState, o *plan.Option) []linkBar 
 }
 
 // driveAt is the drive in a place after an option, and whether the option puts it there.
-func driveAt(p *shop.Planned, o *plan.Option, place string) (*hw.Drive, bool) {
+func driveAt(in plan.Input, o *plan.Option, place string) (*hw.Drive, bool) {
 	if o != nil {
 		for _, a := range o.Actions {
 			if a.Place != place || a.Part == "" {
 				continue
 			}
-			for i := range p.Parts.Parts {
-				if x := &p.Parts.Parts[i]; x.ID == a.Part && x.Drive != nil {
+			for i := range in.Parts.Parts {
+				if x := &in.Parts.Parts[i]; x.ID == a.Part && x.Drive != nil {
 					return x.Drive, true
 				}
 			}
 		}
 	}
-	for i := range p.Record.Machine.Fitted.Drives {
-		if f := &p.Record.Machine.Fitted.Drives[i]; f.Place == place {
+	for i := range in.Machine.Fitted.Drives {
+		if f := &in.Machine.Fitted.Drives[i]; f.Place == place {
 			return &f.Drive, false
 		}
 	}

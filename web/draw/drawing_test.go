@@ -1,12 +1,14 @@
-package web
+package draw
 
 import (
 	"fmt"
 	"math"
 	"math/rand"
+	"strconv"
 	"strings"
 	"testing"
 
+	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/shop/demo"
 )
@@ -29,16 +31,16 @@ func drawings(t *testing.T) []*hw.Chassis {
 			return &hw.At{X: hw.DecOf(r.Intn(280)), Y: hw.DecOf(r.Intn(190))}
 		}
 		for i := range r.Intn(6) {
-			ch.Memory.Sockets = append(ch.Memory.Sockets, hw.Socket{ID: "d" + itoa(i), Form: "SO-DIMM", At: at()})
+			ch.Memory.Sockets = append(ch.Memory.Sockets, hw.Socket{ID: "d" + strconv.Itoa(i), Form: "SO-DIMM", At: at()})
 		}
 		for i := range r.Intn(5) {
-			ch.Slots = append(ch.Slots, hw.Slot{ID: "m" + itoa(i), Purpose: "storage", At: at()})
+			ch.Slots = append(ch.Slots, hw.Slot{ID: "m" + strconv.Itoa(i), Purpose: "storage", At: at()})
 		}
 		for i := range r.Intn(3) {
-			ch.Batteries = append(ch.Batteries, hw.Battery{ID: "b" + itoa(i), At: at()})
+			ch.Batteries = append(ch.Batteries, hw.Battery{ID: "b" + strconv.Itoa(i), At: at()})
 		}
 		for i := range r.Intn(3) {
-			ch.Suspected = append(ch.Suspected, hw.Suspected{ID: "s" + itoa(i), Text: strings.Repeat("long words ", 9), At: at()})
+			ch.Suspected = append(ch.Suspected, hw.Suspected{ID: "s" + strconv.Itoa(i), Text: strings.Repeat("long words ", 9), At: at()})
 		}
 		out = append(out, ch)
 	}
@@ -50,10 +52,10 @@ func drawings(t *testing.T) []*hw.Chassis {
 // no two leaders cross.
 func TestCallOuts(t *testing.T) {
 	for _, ch := range drawings(t) {
-		for _, style := range []drawStyle{deskStyle, benchStyle} {
-			d := drawInside(ch, style)
-			width, depth := outlineOf(ch)
-			if got, want := len(d.Calls)+len(d.Beside), len(proposeLayout(ch, width, depth).anchors(ch)); got != want {
+		for _, style := range []drawStyle{Desk, Bench} {
+			d := Model(ch, style)
+			width, depth := OutlineOf(ch)
+			if got, want := len(d.Calls)+len(d.Beside), len(Propose(ch, width, depth).anchors(ch)); got != want {
 				t.Errorf("%s: %d of %d call-outs", ch.ID, got, want)
 			}
 			for i, a := range d.Calls {
@@ -72,7 +74,7 @@ func TestCallOuts(t *testing.T) {
 			}
 		}
 	}
-	if d := drawInside(&hw.Chassis{ID: "c", Kind: "notebook"}, deskStyle); len(d.Sockets) != 1 || !d.Sockets[0].Unknown || !d.Unmeasured {
+	if d := Model(&hw.Chassis{ID: "c", Kind: "notebook"}, Desk); len(d.Sockets) != 1 || !d.Sockets[0].Unknown || !d.Unmeasured {
 		t.Error("sockets that nobody knows are not drawn as not yet known")
 	}
 }
@@ -122,12 +124,12 @@ func TestSettledSuspicion(t *testing.T) {
 	ch := &hw.Chassis{ID: "tern", Suspected: []hw.Suspected{{ID: "third", Text: "a third socket?", At: &hw.At{}}}}
 	count := func() int {
 		n := 0
-		for _, b := range drawInside(ch, deskStyle).Boxes {
+		for _, b := range Model(ch, Desk).Boxes {
 			if b.Class == "unknown" {
 				n++
 			}
 		}
-		return n + len(toFindOut(ch))
+		return n + len(evidence.ToFindOut(ch))
 	}
 	open := count()
 	ch.Suspected[0].Settled = &hw.Settled{As: "nothing", On: "2026-05-14"}

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"slices"
@@ -7,37 +7,36 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 )
 
-// planMark is what an option does to a place in the drawing.
-type planMark struct {
-	Box  box
+// Mark is what an option does to a place in the drawing.
+type Mark struct {
+	Box  Box
 	Kind string // new, out, moved, excluded
 	Text string
 }
 
-// marksOf marks in the drawing what an option puts in, takes out and moves, and what cannot
+// MarksOf marks in the drawing what an option puts in, takes out and moves, and what cannot
 // be used beside it any more.
-func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
-	ch := p.Record.Chassis
-	width, depth := outlineOf(ch)
-	l := proposeLayout(ch, width, depth)
-	names := partNames(p.Parts)
-	var out []planMark
+func (d *Inside) MarksOf(in plan.Input, o *plan.Option) []Mark {
+	ch := in.Chassis
+	width, depth := OutlineOf(ch)
+	l := Propose(ch, width, depth)
+	names := in.Parts.Names()
+	var out []Mark
 	mark := func(place, kind, text string) {
-		at, ok := l.at[place]
+		at, ok := l.At[place]
 		if !ok {
 			return
 		}
-		out = append(out, planMark{d.box(at, ""), kind, text})
+		out = append(out, Mark{d.box(at, ""), kind, text})
 	}
 	placeOf := func(a plan.Action) string {
 		if a.Place != hw.BatteryPlace {
 			return a.Place
 		}
 		for i := range ch.Batteries {
-			for _, part := range p.Parts.Parts {
+			for _, part := range in.Parts.Parts {
 				if part.ID == a.Part && part.Battery != nil && slices.Contains(ch.Batteries[i].PartNumbers, part.Battery.PartNumber) {
 					return "battery:" + ch.Batteries[i].ID
 				}
@@ -51,12 +50,12 @@ func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
 		case plan.DoAdd, plan.DoReplace:
 			fresh[placeOf(a)] = true
 			mark(placeOf(a), "new", a.Place+": "+names[a.Part])
-			out = append(out, d.movedFor(p, a, placeOf(a))...)
+			out = append(out, d.movedFor(in, a, placeOf(a))...)
 		case plan.DoRemove:
 			mark(a.Place, "out", a.Place)
 		}
 	}
-	for _, place := range l.names {
+	for _, place := range l.Names {
 		for put := range fresh {
 			if place != put && ch.Excluded(put, place) {
 				mark(place, "excluded", strings.Replace(place, "battery:", "pack ", 1))
@@ -68,24 +67,24 @@ func (d *inside) marksOf(p *shop.Planned, o *plan.Option) []planMark {
 
 // movedFor is what moves when a part goes into a place: the post of a slot, from where the
 // old module ended, and what the record says goes over from the old part to the new one.
-func (d *inside) movedFor(p *shop.Planned, a plan.Action, place string) []planMark {
-	ch := p.Record.Chassis
-	var out []planMark
+func (d *Inside) movedFor(in plan.Input, a plan.Action, place string) []Mark {
+	ch := in.Chassis
+	var out []Mark
 	if i := ch.SlotByID(a.Place); i >= 0 {
-		mm := strconv.Itoa(lengthOf(p.Parts, a.Part))
-		if ch.Slots[i].Lengths[mm] == "movable" && mm != strconv.Itoa(fittedLength(p.Record.Machine, a.Place)) {
+		mm := strconv.Itoa(lengthOf(in.Parts, a.Part))
+		if ch.Slots[i].Lengths[mm] == "movable" && mm != strconv.Itoa(fittedLength(in.Machine, a.Place)) {
 			if at, drawn := d.postAt(a.Place, mm); drawn {
-				out = append(out, planMark{box{X: at.X - 9, Y: at.Y - 9, W: 18, H: 18}, "moved", "the post of " + a.Place + ", to " + mm + " mm"})
+				out = append(out, Mark{Box{X: at.X - 9, Y: at.Y - 9, W: 18, H: 18}, "moved", "the post of " + a.Place + ", to " + mm + " mm"})
 			}
 		}
 	}
 	if over := carryOver(ch, place); len(over) > 0 && a.Do == plan.DoReplace {
-		out = append(out, planMark{Kind: "moved", Text: strings.Join(over, ", ") + " of " + a.Place + ", from the old part to the new one"})
+		out = append(out, Mark{Kind: "moved", Text: strings.Join(over, ", ") + " of " + a.Place + ", from the old part to the new one"})
 	}
 	return out
 }
 
-func (d *inside) postAt(slot, label string) (post, bool) {
+func (d *Inside) postAt(slot, label string) (post, bool) {
 	for i := range d.Slots {
 		for _, at := range d.Slots[i].Posts {
 			if d.Slots[i].ID == slot && at.Label == label {

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"math"
@@ -6,12 +6,11 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/plan"
-	"yembo/shop"
 )
 
-// channelBars draws memory channels as bars to one scale. Between two bars the
+// Channels draws memory channels as bars to one scale. Between two bars the
 // interleaved part is a zip of teeth, one a GB.
-type channelBars struct {
+type Channels struct {
 	W, H  float64
 	Bars  []channelBar
 	Teeth []float64 // x of each tooth
@@ -49,13 +48,12 @@ const (
 	maxTeeth = 64
 )
 
-// barScale is how many pixels a GB gets, so that the columns compare.
-func barScale(p *shop.Planned, shown map[string]bool) float64 {
-	in := plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request}
+// BarScale is how many pixels a GB gets, so that the columns compare.
+func BarScale(in plan.Input, p *plan.Plan, shown map[string]bool) float64 {
 	longest := widestChannel(plan.Modules(in, nil))
-	for i := range p.Plan.Options {
-		if shown[p.Plan.Options[i].ID] {
-			longest = math.Max(longest, widestChannel(plan.Modules(in, &p.Plan.Options[i])))
+	for i := range p.Options {
+		if shown[p.Options[i].ID] {
+			longest = math.Max(longest, widestChannel(plan.Modules(in, &p.Options[i])))
 		}
 	}
 	if longest == 0 {
@@ -80,11 +78,11 @@ func widestChannel(mods []plan.ModuleAt) float64 {
 	return widest
 }
 
-// drawChannels draws modules on their channels. told is false where nobody said what sits
+// ChannelsOf draws modules on their channels. told is false where nobody said what sits
 // in the sockets, so that a channel may have more than is drawn.
-func drawChannels(ch *hw.Chassis, mods []plan.ModuleAt, scale float64, told bool) *channelBars {
+func ChannelsOf(ch *hw.Chassis, mods []plan.ModuleAt, scale float64, told bool) *Channels {
 	n := memory.ChannelCount(ch.Mem())
-	d := &channelBars{W: 200}
+	d := &Channels{W: 200}
 	sums := make([]float64, n)
 	for i := range n {
 		d.Bars = append(d.Bars, channelBar{Letter: string(rune('A' + i)), Y: 2 + float64(i)*barPitch})

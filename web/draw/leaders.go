@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -40,7 +40,7 @@ func (c callOut) MarkAt(height float64) float64 { return height * float64(len(c.
 // anchor is a place with the call-out that speaks of it.
 type anchor struct {
 	name string
-	r    rect // in mm
+	r    Rect // in mm
 	call callOut
 }
 
@@ -52,7 +52,7 @@ type led struct {
 }
 
 // inTheWay reports whether a segment, given as a thin rectangle, meets one of them.
-func inTheWay(segment rect, others []rect) bool {
+func inTheWay(segment Rect, others []Rect) bool {
 	for _, o := range others {
 		if _, over := segment.overlap(o); over {
 			return true
@@ -62,16 +62,16 @@ func inTheWay(segment rect, others []rect) bool {
 }
 
 // toRight is the straight leader from a place to the right edge.
-func toRight(r rect, at, width float64) rect {
-	return rect{r.x + r.w, at - 0.75, width - r.x - r.w, 1.5}
+func toRight(r Rect, at, width float64) Rect {
+	return Rect{r.X + r.W, at - 0.75, width - r.X - r.W, 1.5}
 }
 
 // ways lists the points, at every millimetre of a side of the place, from which a
 // straight leader reaches the edge and meets none of the others, best first.
-func ways(r rect, top bool, width float64, others []rect) []float64 {
-	from, size := r.y, r.h
+func ways(r Rect, top bool, width float64, others []Rect) []float64 {
+	from, size := r.Y, r.H
 	if top {
-		from, size = r.x, r.w
+		from, size = r.X, r.W
 	}
 	margin := math.Min(4, size/4)
 	middle := from + size/2
@@ -79,9 +79,9 @@ func ways(r rect, top bool, width float64, others []rect) []float64 {
 	for at := from + margin; at <= from+size-margin; at++ {
 		segment := toRight(r, at, width)
 		if top {
-			segment = rect{at - 0.75, 0, 1.5, r.y}
+			segment = Rect{at - 0.75, 0, 1.5, r.Y}
 		}
-		if segment.w <= 0 || segment.h <= 0 || !inTheWay(segment, others) {
+		if segment.W <= 0 || segment.H <= 0 || !inTheWay(segment, others) {
 			out = append(out, at)
 		}
 	}
@@ -93,9 +93,9 @@ func ways(r rect, top bool, width float64, others []rect) []float64 {
 // a leader should not cross; where that cannot be had, it crosses a shape, then a
 // place, but never another leader: then the call-out is only listed. At most so many
 // stand along the top.
-func sides(anchors []anchor, width float64, places map[string]rect, shapes []rect, most float64) (top, right []led, listed []callOut) {
-	var drawn []rect // the leaders so far
-	choose := func(a anchor, alongTop bool, others []rect) (led, bool) {
+func sides(anchors []anchor, width float64, places map[string]Rect, shapes []Rect, most float64) (top, right []led, listed []callOut) {
+	var drawn []Rect // the leaders so far
+	choose := func(a anchor, alongTop bool, others []Rect) (led, bool) {
 		clear := ways(a.r, alongTop, width, others)
 		if len(clear) == 0 {
 			return led{}, false
@@ -105,23 +105,23 @@ func sides(anchors []anchor, width float64, places map[string]rect, shapes []rec
 	ordered := append([]anchor(nil), anchors...)
 	// From the top down, so that a leader along the top is there before one to the
 	// right would cross it.
-	sort.SliceStable(ordered, func(i, j int) bool { return ordered[i].r.y < ordered[j].r.y })
+	sort.SliceStable(ordered, func(i, j int) bool { return ordered[i].r.Y < ordered[j].r.Y })
 	for _, a := range ordered {
-		var hard []rect
+		var hard []Rect
 		for name, r := range places {
 			if name != a.name {
 				hard = append(hard, r)
 			}
 		}
-		all := append(append(append([]rect(nil), hard...), shapes...), drawn...)
+		all := append(append(append([]Rect(nil), hard...), shapes...), drawn...)
 		hard = append(hard, drawn...)
 		got, alongTop, ok := led{}, false, false
-		for _, others := range [][]rect{all, hard, drawn} {
+		for _, others := range [][]Rect{all, hard, drawn} {
 			up, canUp := choose(a, true, others)
 			out, canOut := choose(a, false, others)
 			// The shorter way, while the row along the top has room.
 			switch {
-			case canUp && (!canOut || a.r.y <= width-a.r.x-a.r.w) && float64(len(top)) < most:
+			case canUp && (!canOut || a.r.Y <= width-a.r.X-a.r.W) && float64(len(top)) < most:
 				got, alongTop, ok = up, true, true
 			case canOut:
 				got, alongTop, ok = out, false, true
@@ -136,11 +136,11 @@ func sides(anchors []anchor, width float64, places map[string]rect, shapes []rec
 		}
 		if alongTop {
 			top = append(top, got)
-			drawn = append(drawn, rect{got.at - 1, 0, 2, math.Max(a.r.y, 0.1)})
+			drawn = append(drawn, Rect{got.at - 1, 0, 2, math.Max(a.r.Y, 0.1)})
 			continue
 		}
 		right = append(right, got)
-		drawn = append(drawn, rect{a.r.x + a.r.w, got.at - 1, width - a.r.x - a.r.w, 2})
+		drawn = append(drawn, Rect{a.r.X + a.r.W, got.at - 1, width - a.r.X - a.r.W, 2})
 	}
 	sort.SliceStable(top, func(i, j int) bool { return top[i].at < top[j].at })
 	sort.SliceStable(right, func(i, j int) bool { return right[i].at < right[j].at })
@@ -148,7 +148,7 @@ func sides(anchors []anchor, width float64, places map[string]rect, shapes []rec
 }
 
 // placeCalls sets the call-outs and draws their leaders.
-func (d *inside) placeCalls(top, right []led) {
+func (d *Inside) placeCalls(top, right []led) {
 	next := d.X0
 	for i, a := range top {
 		c := a.call
@@ -161,12 +161,12 @@ func (d *inside) placeCalls(top, right []led) {
 		next = c.X + d.style.call
 		// Later leaders turn lower, so that none crosses an earlier one.
 		jog := d.Y0 - 30 + math.Min(float64(i)*4, 18)
-		c.Leader = fmt.Sprintf("M%.1f,4 V%.1f H%.1f V%.1f", c.X, jog, at, d.Y0+a.r.y*d.scale)
+		c.Leader = fmt.Sprintf("M%.1f,4 V%.1f H%.1f V%.1f", c.X, jog, at, d.Y0+a.r.Y*d.scale)
 		d.Calls = append(d.Calls, c)
 	}
-	var verticals []rect
+	var verticals []Rect
 	for _, a := range top {
-		verticals = append(verticals, rect{a.at - 1, 0, 2, a.r.y})
+		verticals = append(verticals, Rect{a.at - 1, 0, 2, a.r.Y})
 	}
 	d.placeRight(right, verticals)
 }
@@ -174,7 +174,7 @@ func (d *inside) placeCalls(top, right []led) {
 // placeRight sets the call-outs down the right side, each as near to its leader as
 // those above it leave room; where the last runs out of the drawing, the column
 // moves up.
-func (d *inside) placeRight(right []led, verticals []rect) {
+func (d *Inside) placeRight(right []led, verticals []Rect) {
 	height := func(c callOut) float64 { return d.style.line * float64(2+len(c.Lines)) }
 	first := d.Y0 + d.style.line - 4
 	floor := float64(d.H) - 4
@@ -216,7 +216,7 @@ func (d *inside) placeRight(right []led, verticals []rect) {
 			c.Y = y + 4
 		}
 		// A place that leaves the outline has its leader from the edge.
-		from := math.Min(d.X0+(a.r.x+a.r.w)*d.scale, edge)
+		from := math.Min(d.X0+(a.r.X+a.r.W)*d.scale, edge)
 		right[i].at = at
 		c.Leader = fmt.Sprintf("M%.1f,%.1f H%.1f L%.1f,%.1f", from, y, edge+4, x-6, c.Y-4)
 		d.Calls = append(d.Calls, c)

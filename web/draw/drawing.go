@@ -1,4 +1,7 @@
-package web
+// Package draw works out the drawings of a machine: its inside with places, leads and
+// call-outs, memory channels and links as bars, what an option changes in it, and how deep
+// each place lies. It knows the core alone and no server; templates put it on pages.
+package draw
 
 import (
 	"fmt"
@@ -13,19 +16,19 @@ import (
 // up. The solidity of ink says how real a thing is: filled is fixed, outlined is
 // there, dashed is empty, dotted is not yet known.
 
-// inside is the drawing ready for the template, in pixels.
-type inside struct {
+// Inside is the drawing ready for the template, in pixels.
+type Inside struct {
 	W, H         int
 	X0, Y0       float64 // the outline's corner
 	OutW, OutH   float64
 	MM           int // width in mm, for the end of the rule
-	Hinges       []box
-	RuleX, RuleY []tick
+	Hinges       []Box
+	RuleX, RuleY []Tick
 	Board        string
-	Shapes       []box
+	Shapes       []Box
 	Slots        []slotMark
-	Boxes        []box // bays, packs, what is suspected
-	Overlaps     []box // of two that cannot be used together
+	Boxes        []Box // bays, packs, what is suspected
+	Overlaps     []Box // of two that cannot be used together
 	Sockets      []socketMark
 	Chips        []chipMark
 	Calls        []callOut
@@ -33,12 +36,12 @@ type inside struct {
 	Unmeasured   bool      // no outline recorded: a usual size is drawn
 	Proposed     []string  // places that nobody has recorded: drawn where they may lie
 	Description  string
-	Screws       []point
-	Fresh        []box // what is being entered
-	Planned      []planMark
+	Screws       []Point
+	Fresh        []Box // what is being entered
+	Planned      []Mark
 	Class        string
 	style        drawStyle
-	px           func(rect) rect
+	px           func(Rect) Rect
 	scale        float64
 }
 
@@ -54,20 +57,22 @@ type drawStyle struct {
 
 // Two sizes: for the desk, and one that is read at a metre.
 var (
-	deskStyle  = drawStyle{"", 628, 2, 168, 16, 7.4}
-	benchStyle = drawStyle{"roomy", 850, 3, 226, 21, 9.6}
+	Desk  = drawStyle{"", 628, 2, 168, 16, 7.4}
+	Bench = drawStyle{"roomy", 850, 3, 226, 21, 9.6}
 )
 
-type point struct{ X, Y float64 }
+// Point is a place in a drawing, in pixels.
+type Point struct{ X, Y float64 }
 
-type tick struct {
+// Tick is a mark of a ruler.
+type Tick struct {
 	At    float64
 	Long  bool
 	Label string
 }
 
-// box is a place or shape with up to four lines of its own.
-type box struct {
+// Box is a place or shape with up to four lines of its own.
+type Box struct {
 	X, Y, W, H float64
 	Class      string
 	Lines      []boxLine
@@ -92,47 +97,49 @@ const (
 )
 
 // LineHeight is that of the call-outs.
-func (d *inside) LineHeight() float64 { return d.style.line }
+func (d *Inside) LineHeight() float64 { return d.style.line }
 
-// rect is a place on the base in millimetres.
-type rect struct{ x, y, w, h float64 }
+// Rect is a place on the base in millimetres.
+type Rect struct{ X, Y, W, H float64 }
 
-func (r rect) overlap(o rect) (rect, bool) {
-	x, y := math.Max(r.x, o.x), math.Max(r.y, o.y)
-	w, h := math.Min(r.x+r.w, o.x+o.w)-x, math.Min(r.y+r.h, o.y+o.h)-y
-	return rect{x, y, w, h}, w > 0 && h > 0
+func (r Rect) overlap(o Rect) (Rect, bool) {
+	x, y := math.Max(r.X, o.X), math.Max(r.Y, o.Y)
+	w, h := math.Min(r.X+r.W, o.X+o.W)-x, math.Min(r.Y+r.H, o.Y+o.H)-y
+	return Rect{x, y, w, h}, w > 0 && h > 0
 }
 
-func rectOf(at *hw.At, w, h float64) (rect, bool) {
+// RectOf is a recorded place in mm, with a usual size where it has none; false where none is
+// recorded.
+func RectOf(at *hw.At, w, h float64) (Rect, bool) {
 	if at == nil {
-		return rect{}, false
+		return Rect{}, false
 	}
-	r := rect{at.X.Float(), at.Y.Float(), w, h}
+	r := Rect{at.X.Float(), at.Y.Float(), w, h}
 	if v, ok := at.Width.Get(); ok {
-		r.w = v.Float()
+		r.W = v.Float()
 	}
 	if v, ok := at.Height.Get(); ok {
-		r.h = v.Float()
+		r.H = v.Float()
 	}
 	return r, true
 }
 
-// drawInside lays the drawing out. Where the record has no outline or no place for
+// Model lays the drawing out. Where the record has no outline or no place for
 // a thing, a usual one is proposed and the drawing says so.
-func drawInside(ch *hw.Chassis, style drawStyle) *inside {
-	width, depth := outlineOf(ch)
-	d := &inside{Unmeasured: ch.Outline == nil, style: style, Class: style.class, scale: style.scale}
+func Model(ch *hw.Chassis, style drawStyle) *Inside {
+	width, depth := OutlineOf(ch)
+	d := &Inside{Unmeasured: ch.Outline == nil, style: style, Class: style.class, scale: style.scale}
 	switch {
 	case width*d.scale > style.most:
 		d.scale = style.most / width
 	case width < 200:
 		d.scale = math.Min(style.scale*1.5, style.most/width)
 	}
-	l := proposeLayout(ch, width, depth)
-	for _, name := range l.proposed {
-		d.Proposed = append(d.Proposed, placeSays(ch, name))
+	l := Propose(ch, width, depth)
+	for _, name := range l.Proposed {
+		d.Proposed = append(d.Proposed, hw.PlaceSays(name))
 	}
-	top, right, listed := sides(l.anchors(ch), width, l.at, shapeRects(ch), math.Floor((width*d.scale+rightGap+style.call)/style.call))
+	top, right, listed := sides(l.anchors(ch), width, l.At, shapeRects(ch), math.Floor((width*d.scale+rightGap+style.call)/style.call))
 	d.Beside = listed
 	d.X0, d.Y0 = ruleGap, noCallGap
 	for _, a := range top {
@@ -142,11 +149,11 @@ func drawInside(ch *hw.Chassis, style drawStyle) *inside {
 	d.MM = int(math.Round(width))
 	d.W = int(ruleGap + d.OutW + rightGap + style.call)
 	d.H = int(d.Y0 + d.OutH + 46)
-	d.RuleX, d.RuleY = ruler(width, d.scale, false), ruler(depth, d.scale, true)
-	d.px = func(r rect) rect { return rect{d.X0 + r.x*d.scale, d.Y0 + r.y*d.scale, r.w * d.scale, r.h * d.scale} }
+	d.RuleX, d.RuleY = Ruler(width, d.scale, false), Ruler(depth, d.scale, true)
+	d.px = func(r Rect) Rect { return Rect{d.X0 + r.X*d.scale, d.Y0 + r.Y*d.scale, r.W * d.scale, r.H * d.scale} }
 	if ch.Kind == "notebook" {
 		for _, at := range []float64{0.11, 0.82} {
-			d.Hinges = append(d.Hinges, box{X: d.X0 + d.OutW*at, Y: d.Y0 - 6, W: 44, H: 12})
+			d.Hinges = append(d.Hinges, Box{X: d.X0 + d.OutW*at, Y: d.Y0 - 6, W: 44, H: 12})
 		}
 	}
 	for _, p := range ch.Board {
@@ -154,7 +161,7 @@ func drawInside(ch *hw.Chassis, style drawStyle) *inside {
 	}
 	for i := range ch.Fasteners {
 		for _, at := range ch.Fasteners[i].At {
-			d.Screws = append(d.Screws, point{d.X0 + at.X.Float()*d.scale, d.Y0 + at.Y.Float()*d.scale})
+			d.Screws = append(d.Screws, Point{d.X0 + at.X.Float()*d.scale, d.Y0 + at.Y.Float()*d.scale})
 		}
 	}
 	d.drawPlaces(ch, l)
@@ -163,39 +170,40 @@ func drawInside(ch *hw.Chassis, style drawStyle) *inside {
 	return d
 }
 
-// markFresh marks the places that are being entered.
-func (d *inside) markFresh(ch *hw.Chassis, touched map[string]bool) {
-	width, depth := outlineOf(ch)
-	l := proposeLayout(ch, width, depth)
-	for _, name := range l.names {
+// MarkFresh marks the places that are being entered.
+func (d *Inside) MarkFresh(ch *hw.Chassis, touched map[string]bool) {
+	width, depth := OutlineOf(ch)
+	l := Propose(ch, width, depth)
+	for _, name := range l.Names {
 		if touched[strings.TrimPrefix(name, "battery:")] {
-			d.Fresh = append(d.Fresh, d.box(l.at[name], "freshmark"))
+			d.Fresh = append(d.Fresh, d.box(l.At[name], "freshmark"))
 		}
 	}
 }
 
-// outlineOf is the base's size in mm: a usual notebook's where it is not measured.
-func outlineOf(ch *hw.Chassis) (width, depth float64) {
+// OutlineOf is the base's size in mm: a usual notebook's where it is not measured.
+func OutlineOf(ch *hw.Chassis) (width, depth float64) {
 	if ch.Outline == nil {
 		return 314, 221
 	}
 	return ch.Outline.Width.Float(), ch.Outline.Depth.Float()
 }
 
-func shapeRects(ch *hw.Chassis) []rect {
-	var out []rect
+func shapeRects(ch *hw.Chassis) []Rect {
+	var out []Rect
 	for i := range ch.Shapes {
-		if r, ok := rectOf(ch.Shapes[i].At, 20, 20); ok {
+		if r, ok := RectOf(ch.Shapes[i].At, 20, 20); ok {
 			out = append(out, r)
 		}
 	}
 	return out
 }
 
-func ruler(mm, scale float64, vertical bool) []tick {
-	var out []tick
+// Ruler is the marks of a rule over so many mm, at a scale in pixels a mm.
+func Ruler(mm, scale float64, vertical bool) []Tick {
+	var out []Tick
 	for at := 0.0; at <= mm; at += 10 {
-		t := tick{At: at * scale}
+		t := Tick{At: at * scale}
 		if math.Mod(at, 50) == 0 {
 			t.Long = true
 			// The rule's end carries the full size; a label too near it is left out.
@@ -209,9 +217,9 @@ func ruler(mm, scale float64, vertical bool) []tick {
 }
 
 // drawPlaces draws everything that lies in the machine.
-func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
+func (d *Inside) drawPlaces(ch *hw.Chassis, l *Layout) {
 	for i := range ch.Shapes {
-		if r, ok := rectOf(ch.Shapes[i].At, 20, 20); ok {
+		if r, ok := RectOf(ch.Shapes[i].At, 20, 20); ok {
 			b := d.box(r, "shape", ch.Shapes[i].What)
 			b.Round = ch.Shapes[i].What == "fan"
 			b.R = math.Min(b.W, b.H)/2 - 5
@@ -220,38 +228,38 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 	}
 	mem := ch.Mem()
 	for i := range mem.Soldered {
-		d.Chips = append(d.Chips, chips(d.px(l.at[mem.Soldered[i].ID])))
+		d.Chips = append(d.Chips, chips(d.px(l.At[mem.Soldered[i].ID])))
 	}
 	for i := range mem.Sockets {
-		d.Sockets = append(d.Sockets, bracket(d.px(l.at[mem.Sockets[i].ID]), mem.Sockets[i].ID))
+		d.Sockets = append(d.Sockets, bracket(d.px(l.At[mem.Sockets[i].ID]), mem.Sockets[i].ID))
 	}
 	if mem.Sockets == nil {
 		r := d.px(l.unknownMemory)
-		d.Sockets = append(d.Sockets, socketMark{X: r.x, Y: r.y, W: r.w, H: r.h, Unknown: true, MidX: r.x + r.w/2, MidY: r.y + r.h/2 + 10})
+		d.Sockets = append(d.Sockets, socketMark{X: r.X, Y: r.Y, W: r.W, H: r.H, Unknown: true, MidX: r.X + r.W/2, MidY: r.Y + r.H/2 + 10})
 	}
 	for i := range ch.Slots {
-		d.Slots = append(d.Slots, d.slot(&ch.Slots[i], l.at[ch.Slots[i].ID]))
+		d.Slots = append(d.Slots, d.slot(&ch.Slots[i], l.At[ch.Slots[i].ID]))
 	}
 	for i := range ch.Bays {
 		b := &ch.Bays[i]
 		free := l.uncovered(ch, b.ID)
-		outline := d.box(l.at[b.ID], "empty")
+		outline := d.box(l.At[b.ID], "empty")
 		outline.Lines = d.box(free, "", b.ID, b.Form.Says(), b.Words()[0]).Lines
-		outline.CX = d.px(free).x + d.px(free).w/2
+		outline.CX = d.px(free).X + d.px(free).W/2
 		d.Boxes = append(d.Boxes, outline)
 	}
 	for i := range ch.Batteries {
 		b := &ch.Batteries[i]
-		r := l.at["battery:"+b.ID]
+		r := l.At["battery:"+b.ID]
 		if i > 0 {
 			// The other packs are drawn around the usual one, so that both show.
-			d.Boxes = append(d.Boxes, d.box(rect{r.x - 1.5, r.y - 1.5, r.w + 3, r.h + 3}, "other-pack"))
+			d.Boxes = append(d.Boxes, d.box(Rect{r.X - 1.5, r.Y - 1.5, r.W + 3, r.H + 3}, "other-pack"))
 			continue
 		}
 		d.pack(ch, b, r)
 	}
 	for _, x := range ch.Open() {
-		if r, ok := l.at["suspected:"+x.ID]; ok {
+		if r, ok := l.At["suspected:"+x.ID]; ok {
 			b := d.box(r, "unknown")
 			b.Lines = []boxLine{{b.CY + 10, "?", "query"}}
 			d.Boxes = append(d.Boxes, b)
@@ -261,13 +269,13 @@ func (d *inside) drawPlaces(ch *hw.Chassis, l *layout) {
 }
 
 // drawOverlaps hatches where two that cannot be used together lie on each other.
-func (d *inside) drawOverlaps(ch *hw.Chassis, l *layout) {
-	for i, a := range l.names {
-		for _, b := range l.names[:i] {
+func (d *Inside) drawOverlaps(ch *hw.Chassis, l *Layout) {
+	for i, a := range l.Names {
+		for _, b := range l.Names[:i] {
 			if !ch.Excluded(a, b) {
 				continue
 			}
-			if over, ok := l.at[a].overlap(l.at[b]); ok {
+			if over, ok := l.At[a].overlap(l.At[b]); ok {
 				box := d.box(over, "hatched")
 				box.Lines = []boxLine{{box.CY - 4, "one or", "small"}, {box.CY + d.style.line - 4, "the other", "small"}}
 				if box.H < 48 || box.W < 9*d.style.char {
@@ -280,9 +288,9 @@ func (d *inside) drawOverlaps(ch *hw.Chassis, l *layout) {
 }
 
 // pack draws the usual pack with its facts inside.
-func (d *inside) pack(ch *hw.Chassis, b *hw.Battery, r rect) {
+func (d *Inside) pack(ch *hw.Chassis, b *hw.Battery, r Rect) {
 	out := d.box(r, "place")
-	lines := []boxLine{{0, strings.TrimPrefix(b.ID+" pack", "pack "), "strong"}, {0, energyWords(b), "mono figure"}}
+	lines := []boxLine{{0, strings.TrimPrefix(b.ID+" pack", "pack "), "strong"}, {0, EnergyWords(b), "mono figure"}}
 	volts := ""
 	if v, ok := b.NominalV.Get(); ok {
 		volts = v.String() + " V"
@@ -312,9 +320,9 @@ func (d *inside) pack(ch *hw.Chassis, b *hw.Battery, r rect) {
 	d.Boxes = append(d.Boxes, out)
 }
 
-func (d *inside) box(r rect, class string, lines ...string) box {
+func (d *Inside) box(r Rect, class string, lines ...string) Box {
 	p := d.px(r)
-	b := box{X: p.x, Y: p.y, W: p.w, H: p.h, Class: class, CX: p.x + p.w/2, CY: p.y + p.h/2}
+	b := Box{X: p.X, Y: p.Y, W: p.W, H: p.H, Class: class, CX: p.X + p.W/2, CY: p.Y + p.H/2}
 	y := b.CY + 5 - d.style.line/2*float64(len(lines)-1)
 	for i, text := range lines {
 		// A line that is wider than its place is left to the call-out.
@@ -331,7 +339,8 @@ func (d *inside) box(r rect, class string, lines ...string) box {
 	return b
 }
 
-func energyWords(b *hw.Battery) string {
+// EnergyWords is what a pack holds when new, in words.
+func EnergyWords(b *hw.Battery) string {
 	if wh, ok := b.DesignWh.Get(); ok {
 		return wh.String() + " Wh"
 	}
@@ -360,7 +369,7 @@ func describe(ch *hw.Chassis) string {
 		words = append(words, "bay "+ch.Bays[i].ID+" for a "+ch.Bays[i].Form.Says()+", "+ch.Bays[i].Words()[0])
 	}
 	for i := range ch.Batteries {
-		words = append(words, "pack "+ch.Batteries[i].ID+", "+energyWords(&ch.Batteries[i]))
+		words = append(words, "pack "+ch.Batteries[i].ID+", "+EnergyWords(&ch.Batteries[i]))
 	}
 	return "The inside of the " + ch.Name() + " from below: " + strings.Join(words, "; ") + "."
 }

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"cmp"
@@ -10,20 +10,20 @@ import (
 	"yembo/core/hw"
 )
 
-// layout is where everything lies on the base, in millimetres: as recorded, else
+// Layout is where everything lies on the base, in millimetres: as recorded, else
 // where such a thing usually lies, so that nothing must be placed by hand.
-type layout struct {
-	at            map[string]rect // by place id, packs as battery:ID
-	names         []string        // in the order of the chassis
-	proposed      []string
-	unknownMemory rect
-	width, depth  float64 // of the outline
+type Layout struct {
+	At            map[string]Rect // by place id, packs as battery:ID
+	Names         []string        // in the order of the chassis
+	Proposed      []string
+	unknownMemory Rect
+	Width, Depth  float64 // of the outline
 }
 
-// proposeLayout starts from the recorded places. What has none is set down in free
+// Propose starts from the recorded places. What has none is set down in free
 // spots: memory at the upper right, drives at the left, the pack along the front.
-func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
-	l := &layout{at: map[string]rect{}, width: width, depth: depth, unknownMemory: rect{width * 0.6, depth * 0.12, 70, 32}}
+func Propose(ch *hw.Chassis, width, depth float64) *Layout {
+	l := &Layout{At: map[string]Rect{}, Width: width, Depth: depth, unknownMemory: Rect{width * 0.6, depth * 0.12, 70, 32}}
 	type wish struct {
 		name   string
 		at     *hw.At
@@ -57,26 +57,26 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 		wishes = append(wishes, w)
 	}
 	for _, w := range wishes {
-		l.names = append(l.names, w.name)
-		if r, ok := rectOf(w.at, w.w, w.h); ok {
-			l.at[w.name] = r
+		l.Names = append(l.Names, w.name)
+		if r, ok := RectOf(w.at, w.w, w.h); ok {
+			l.At[w.name] = r
 		}
 	}
 	// What is large is set down first: it has the fewest spots left.
 	slices.SortStableFunc(wishes, func(a, b wish) int { return cmp.Compare(b.w*b.h, a.w*a.h) })
 	for _, w := range wishes {
-		if _, placed := l.at[w.name]; !placed {
+		if _, placed := l.At[w.name]; !placed {
 			if other, ok := l.otherPack(ch, w.name); ok {
-				l.at[w.name] = other
+				l.At[w.name] = other
 			} else {
-				l.at[w.name] = l.free(rect{w.x0, w.y0, w.w, w.h}, width, depth)
+				l.At[w.name] = l.free(Rect{w.x0, w.y0, w.w, w.h}, width, depth)
 			}
-			l.proposed = append(l.proposed, w.name)
+			l.Proposed = append(l.Proposed, w.name)
 		}
 	}
 	for _, x := range ch.Open() {
-		if r, ok := rectOf(x.At, 30, 20); ok {
-			l.at["suspected:"+x.ID] = r
+		if r, ok := RectOf(x.At, 30, 20); ok {
+			l.At["suspected:"+x.ID] = r
 		}
 	}
 	return l
@@ -84,48 +84,48 @@ func proposeLayout(ch *hw.Chassis, width, depth float64) *layout {
 
 // otherPack is where a pack lies that is fitted in place of the first: from the same
 // corner, as much wider as it holds more, and into whatever it shuts out.
-func (l *layout) otherPack(ch *hw.Chassis, name string) (rect, bool) {
+func (l *Layout) otherPack(ch *hw.Chassis, name string) (Rect, bool) {
 	i := ch.BatteryByID(strings.TrimPrefix(name, "battery:"))
 	if !strings.HasPrefix(name, "battery:") || i < 1 {
-		return rect{}, false
+		return Rect{}, false
 	}
-	r := l.at["battery:"+ch.Batteries[0].ID]
+	r := l.At["battery:"+ch.Batteries[0].ID]
 	if first := ch.Batteries[0].DesignWh.Or(0); first > 0 {
-		r.w *= float64(ch.Batteries[i].DesignWh.Or(first)) / float64(first)
+		r.W *= float64(ch.Batteries[i].DesignWh.Or(first)) / float64(first)
 	}
-	for _, other := range l.names {
-		if o, placed := l.at[other]; placed && ch.Excluded(name, other) && o.x > r.x {
-			r.w = max(r.w, o.x+o.w*0.35-r.x)
+	for _, other := range l.Names {
+		if o, placed := l.At[other]; placed && ch.Excluded(name, other) && o.X > r.X {
+			r.W = max(r.W, o.X+o.W*0.35-r.X)
 		}
 	}
-	r.w = min(r.w, l.width-4-r.x)
+	r.W = min(r.W, l.Width-4-r.X)
 	return r, true
 }
 
-// told says which things lie on each other although they can be used together, and
+// Told says which things lie on each other although they can be used together, and
 // which leave the outline. Both are allowed: boards have two sides, and outlines are
 // measured by hand.
-func (l *layout) told(ch *hw.Chassis) []string {
+func (l *Layout) Told(ch *hw.Chassis) []string {
 	var out []string
 	bare := func(name string) string { return strings.TrimPrefix(name, "battery:") }
-	for i, a := range l.names {
-		for _, b := range l.names[:i] {
+	for i, a := range l.Names {
+		for _, b := range l.Names[:i] {
 			packs := strings.HasPrefix(a, "battery:") && strings.HasPrefix(b, "battery:")
-			over, ok := l.at[a].overlap(l.at[b])
-			if !ok || packs || over.w < 0.5 || over.h < 0.5 || ch.Excluded(a, b) {
+			over, ok := l.At[a].overlap(l.At[b])
+			if !ok || packs || over.W < 0.5 || over.H < 0.5 || ch.Excluded(a, b) {
 				continue
 			}
-			out = append(out, fmt.Sprintf("%s and %s lie on each other, %s × %s mm", bare(b), bare(a), mm(over.w), mm(over.h)))
+			out = append(out, fmt.Sprintf("%s and %s lie on each other, %s × %s mm", bare(b), bare(a), MM(over.W), MM(over.H)))
 		}
 	}
-	for _, name := range l.names {
-		r := l.at[name]
+	for _, name := range l.Names {
+		r := l.At[name]
 		for _, side := range []struct {
 			by   float64
 			name string
-		}{{-r.x, "left"}, {-r.y, "top"}, {r.x + r.w - l.width, "right"}, {r.y + r.h - l.depth, "bottom"}} {
+		}{{-r.X, "left"}, {-r.Y, "top"}, {r.X + r.W - l.Width, "right"}, {r.Y + r.H - l.Depth, "bottom"}} {
 			if side.by >= 0.5 {
-				out = append(out, fmt.Sprintf("%s leaves the outline at the %s by %s mm", bare(name), side.name, mm(side.by)))
+				out = append(out, fmt.Sprintf("%s leaves the outline at the %s by %s mm", bare(name), side.name, MM(side.by)))
 			}
 		}
 	}
@@ -134,37 +134,37 @@ func (l *layout) told(ch *hw.Chassis) []string {
 
 // uncovered is the widest part of a place beside what shares its room but cannot be
 // used together with it: there is room for words.
-func (l *layout) uncovered(ch *hw.Chassis, name string) rect {
-	r := l.at[name]
-	for _, other := range l.names {
+func (l *Layout) uncovered(ch *hw.Chassis, name string) Rect {
+	r := l.At[name]
+	for _, other := range l.Names {
 		if other == name || !ch.Excluded(name, other) {
 			continue
 		}
-		over, ok := r.overlap(l.at[other])
-		if !ok || over.w >= r.w {
+		over, ok := r.overlap(l.At[other])
+		if !ok || over.W >= r.W {
 			continue
 		}
-		left, right := over.x-r.x, r.x+r.w-over.x-over.w
+		left, right := over.X-r.X, r.X+r.W-over.X-over.W
 		if right >= left {
-			r = rect{over.x + over.w, r.y, right, r.h}
+			r = Rect{over.X + over.W, r.Y, right, r.H}
 			continue
 		}
-		r.w = left
+		r.W = left
 	}
 	return r
 }
 
 // free moves a rectangle down, then across, until it lies on nothing; where there is
 // no room it stays where it was.
-func (l *layout) free(want rect, width, depth float64) rect {
+func (l *Layout) free(want Rect, width, depth float64) Rect {
 	for _, dx := range []float64{0, 26, 52, 78, -80, -110, -140, -170} {
-		for y := want.y; y+want.h <= depth-4; y += 4 {
-			r := rect{want.x + dx, y, want.w, want.h}
-			if r.x < 4 || r.x+r.w > width-4 {
+		for y := want.Y; y+want.H <= depth-4; y += 4 {
+			r := Rect{want.X + dx, y, want.W, want.H}
+			if r.X < 4 || r.X+r.W > width-4 {
 				break
 			}
 			taken := false
-			for _, other := range l.at {
+			for _, other := range l.At {
 				if _, over := r.overlap(other); over {
 					taken = true
 					break

@@ -1,4 +1,4 @@
-package web
+package draw
 
 import (
 	"fmt"
@@ -21,14 +21,14 @@ type socketMark struct {
 // chipMark is soldered memory: filled blocks, flush with the board.
 type chipMark struct {
 	X, Y, W, H float64
-	Blocks     []box
+	Blocks     []Box
 }
 
 // slotMark is an M.2 slot: the connector, the room of the longest module at its true
 // size, and a post at each length.
 type slotMark struct {
 	X, Y, W, H float64
-	Plug       box // the connector's edge
+	Plug       Box // the connector's edge
 	ID         string
 	MidX, MidY float64
 	Turned     bool // the label runs along the slot
@@ -54,21 +54,21 @@ type lead struct {
 	White bool
 }
 
-func chips(r rect) chipMark {
-	c := chipMark{X: r.x, Y: r.y, W: r.w, H: r.h}
+func chips(r Rect) chipMark {
+	c := chipMark{X: r.X, Y: r.Y, W: r.W, H: r.H}
 	const pad, gap = 4.0, 4.0
-	w, h := (r.w-2*pad-gap)/2, (r.h-2*pad-gap)/2
+	w, h := (r.W-2*pad-gap)/2, (r.H-2*pad-gap)/2
 	for row := range 2 {
 		for col := range 2 {
-			c.Blocks = append(c.Blocks, box{X: r.x + pad + float64(col)*(w+gap), Y: r.y + pad + float64(row)*(h+gap), W: w, H: h})
+			c.Blocks = append(c.Blocks, Box{X: r.X + pad + float64(col)*(w+gap), Y: r.Y + pad + float64(row)*(h+gap), W: w, H: h})
 		}
 	}
 	return c
 }
 
-func bracket(r rect, id string) socketMark {
-	m := socketMark{X: r.x, Y: r.y, W: r.w, H: r.h, ID: id, MidX: r.x + r.w/2, MidY: r.y + r.h/2 + 4}
-	m.Bracket = fmt.Sprintf("M%.1f,%.1f V%.1f H%.1f V%.1f", r.x, r.y+r.h, r.y, r.x+r.w, r.y+r.h)
+func bracket(r Rect, id string) socketMark {
+	m := socketMark{X: r.X, Y: r.Y, W: r.W, H: r.H, ID: id, MidX: r.X + r.W/2, MidY: r.Y + r.H/2 + 4}
+	m.Bracket = fmt.Sprintf("M%.1f,%.1f V%.1f H%.1f V%.1f", r.X, r.Y+r.H, r.Y, r.X+r.W, r.Y+r.H)
 	return m
 }
 
@@ -76,15 +76,15 @@ func bracket(r rect, id string) socketMark {
 const connectorMM = 4.0
 
 // slot draws an M.2 slot. The connector lies at the left, turned by turn_deg.
-func (d *inside) slot(s *hw.Slot, r rect) slotMark {
+func (d *Inside) slot(s *hw.Slot, r Rect) slotMark {
 	p := d.px(r)
-	m := slotMark{X: p.x, Y: p.y, W: p.w, H: p.h, ID: s.ID, MidX: p.x + p.w/2, MidY: p.y + p.h/2 + 4, Unknown: s.Lengths == nil, Optional: s.OnlyOn != ""}
+	m := slotMark{X: p.X, Y: p.Y, W: p.W, H: p.H, ID: s.ID, MidX: p.X + p.W/2, MidY: p.Y + p.H/2 + 4, Unknown: s.Lengths == nil, Optional: s.OnlyOn != ""}
 	turn := 0
 	if s.At != nil {
 		turn = s.At.Turn.Or(0)
 	}
-	if s.At == nil || p.h > p.w {
-		if turn%180 == 0 && p.h > p.w {
+	if s.At == nil || p.H > p.W {
+		if turn%180 == 0 && p.H > p.W {
 			turn = 90
 		}
 	}
@@ -93,17 +93,17 @@ func (d *inside) slot(s *hw.Slot, r rect) slotMark {
 	var along func(mm float64) (x, y float64)
 	switch turn {
 	case 90:
-		m.Plug = box{X: p.x, Y: p.y, W: p.w, H: plug}
-		along = func(mm float64) (float64, float64) { return p.x + p.w/2, p.y + plug + mm*d.scale - 2 }
+		m.Plug = Box{X: p.X, Y: p.Y, W: p.W, H: plug}
+		along = func(mm float64) (float64, float64) { return p.X + p.W/2, p.Y + plug + mm*d.scale - 2 }
 	case 180:
-		m.Plug = box{X: p.x + p.w - plug, Y: p.y, W: plug, H: p.h}
-		along = func(mm float64) (float64, float64) { return p.x + p.w - plug - mm*d.scale + 2, p.y + p.h/2 }
+		m.Plug = Box{X: p.X + p.W - plug, Y: p.Y, W: plug, H: p.H}
+		along = func(mm float64) (float64, float64) { return p.X + p.W - plug - mm*d.scale + 2, p.Y + p.H/2 }
 	case 270:
-		m.Plug = box{X: p.x, Y: p.y + p.h - plug, W: p.w, H: plug}
-		along = func(mm float64) (float64, float64) { return p.x + p.w/2, p.y + p.h - plug - mm*d.scale + 2 }
+		m.Plug = Box{X: p.X, Y: p.Y + p.H - plug, W: p.W, H: plug}
+		along = func(mm float64) (float64, float64) { return p.X + p.W/2, p.Y + p.H - plug - mm*d.scale + 2 }
 	default:
-		m.Plug = box{X: p.x, Y: p.y, W: plug, H: p.h}
-		along = func(mm float64) (float64, float64) { return p.x + plug + mm*d.scale - 2, p.y + p.h/2 }
+		m.Plug = Box{X: p.X, Y: p.Y, W: plug, H: p.H}
+		along = func(mm float64) (float64, float64) { return p.X + plug + mm*d.scale - 2, p.Y + p.H/2 }
 	}
 	upright := turn == 90 || turn == 270
 	// The name stands near the connector, where no post is.
@@ -112,9 +112,9 @@ func (d *inside) slot(s *hw.Slot, r rect) slotMark {
 	m.posts(s, along, upright)
 	if s.Purpose == "wireless" {
 		for i, colour := range s.Antennas {
-			x := p.x + p.w*float64(i+1)/float64(len(s.Antennas)+1)
+			x := p.X + p.W*float64(i+1)/float64(len(s.Antennas)+1)
 			up := d.Y0 + 4 + float64(i)*7
-			m.Leads = append(m.Leads, lead{Path: fmt.Sprintf("M%.1f,%.1f V%.1f H%.1f V%.1f", x, p.y+plug, up+4, d.X0+d.OutW*0.84+float64(i)*8, d.Y0), White: colour == "white"})
+			m.Leads = append(m.Leads, lead{Path: fmt.Sprintf("M%.1f,%.1f V%.1f H%.1f V%.1f", x, p.Y+plug, up+4, d.X0+d.OutW*0.84+float64(i)*8, d.Y0), White: colour == "white"})
 		}
 	}
 	return m
