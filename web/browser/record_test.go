@@ -60,7 +60,7 @@ func TestWholeMachine(t *testing.T) {
 		b.follow(`location.pathname === '` + model + `'`)
 	}
 	b.checked()
-	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "5 steps, 8 min", "NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two-lane drives", "2.5 in SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
+	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "5 steps, 8 min", "NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two-lane drives", "2.5-inch SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
 		"a second socket under the shield?", "exposed by the step shield", "Also holds for ST14-B", "proposed")
 	if eval[int](b, `document.querySelectorAll('.drawing .screw').length`) != 8 || eval[int](b, `document.querySelectorAll('.drawing [fill="url(#hatch)"]').length`) == 0 {
 		t.Error("the drawing lacks the screws, or where the bay and the large pack shut each other out")
