@@ -13,13 +13,14 @@ import (
 	"yembo/core/hw"
 	"yembo/shop"
 	"yembo/web/draw"
+	"yembo/web/form"
 )
 
 // arrangeView is the page on which things are moved and turned. The number fields are
 // the truth: without any script they can be typed; the drawing moves them by mouse,
 // touch and keys.
 type arrangeView struct {
-	*Form
+	*form.Form
 	ID, Name      string
 	Version       int
 	Changed       []shop.Change
@@ -41,7 +42,7 @@ type gridLine struct{ X1, Y1, X2, Y2 float64 }
 
 // Measures are the number fields of a place; Turns the ways it may be turned.
 func (arrangeView) Measures() []string { return []string{"x_mm", "y_mm", "w_mm", "h_mm"} }
-func (arrangeView) Turns() []string    { return turns }
+func (arrangeView) Turns() []string    { return form.Turns }
 
 // thing is one movable thing: where it lies, in mm, and how it is drawn.
 type thing struct {
@@ -162,33 +163,33 @@ func (s *server) showArrange(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := arrangeView{Form: newForm(arrangeValues(r.Chassis)), ID: r.Chassis.ID, Name: r.Chassis.Name(), Version: r.Version}
+	v := arrangeView{Form: form.New(arrangeValues(r.Chassis)), ID: r.Chassis.ID, Name: r.Chassis.Name(), Version: r.Version}
 	v.fill(r.Chassis)
 	return s.render(c, http.StatusOK, "arrange", "Arrange "+v.Name, "models", v)
 }
 
 // readArrange reads the places that differ from what the record shows; all of the
 // proposed ones too where they are to be kept.
-func readArrange(f *Form, ch *hw.Chassis) map[string]*hw.At {
+func readArrange(f *form.Form, ch *hw.Chassis) map[string]*hw.At {
 	shown := arrangeValues(ch)
 	width, depth := draw.OutlineOf(ch)
 	out := map[string]*hw.At{}
 	for _, t := range thingsOf(ch, draw.Propose(ch, width, depth)) {
 		changed := false
 		for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm", "turn_deg"} {
-			changed = changed || f.values.Has(t.field(name)) && f.text(t.field(name)) != shown.Get(t.field(name))
+			changed = changed || f.Values.Has(t.field(name)) && f.Text(t.field(name)) != shown.Get(t.field(name))
 		}
 		if !changed && !(t.Proposed && f.Is("keep", "proposed")) {
 			continue
 		}
-		x, y := f.mm(t.field("x_mm"), -500), f.mm(t.field("y_mm"), -500)
-		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.mm(t.field("w_mm"), 1), Height: f.mm(t.field("h_mm"), 1)}
+		x, y := f.MM(t.field("x_mm"), -500), f.MM(t.field("y_mm"), -500)
+		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.MM(t.field("w_mm"), 1), Height: f.MM(t.field("h_mm"), 1)}
 		for name, known := range map[string]bool{"x_mm": x.IsKnown(), "y_mm": y.IsKnown(), "w_mm": at.Width.IsKnown(), "h_mm": at.Height.IsKnown()} {
 			if !known && len(f.Errors(t.field(name))) == 0 {
-				f.fault(t.field(name), hw.Word(hw.FaultMissing, "", "the number"))
+				f.Fault(t.field(name), hw.Word(hw.FaultMissing, "", "the number"))
 			}
 		}
-		if text, ok := f.choice(t.field("turn_deg"), turns).Get(); ok && text != "0" {
+		if text, ok := f.Choice(t.field("turn_deg"), form.Turns).Get(); ok && text != "0" {
 			if n, err := strconv.Atoi(text); err == nil {
 				at.Turn = hw.Known(n)
 			}
@@ -197,18 +198,6 @@ func readArrange(f *Form, ch *hw.Chassis) map[string]*hw.At {
 	}
 	return out
 }
-
-// mm reads a length of a drawing in mm, between a least one and a metre.
-func (f *Form) mm(name string, least int) hw.Maybe[hw.Dec] {
-	v := f.dec(name)
-	if n, ok := v.Get(); ok && (n < hw.DecOf(least) || n > hw.DecOf(1000)) {
-		f.fault(name, hw.Word(hw.FaultRange, n.String(), fmt.Sprintf("%d to 1000 mm", least)))
-	}
-	return v
-}
-
-// turns are the ways a place may be turned.
-var turns = []string{"0", "90", "180", "270"}
 
 func (s *server) saveArrange(c *echo.Context) error {
 	if err := c.Request().ParseForm(); err != nil {
@@ -219,14 +208,14 @@ func (s *server) saveArrange(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f := newForm(c.Request().PostForm)
+	f := form.New(c.Request().PostForm)
 	v := arrangeView{Form: f, ID: r.Chassis.ID, Name: r.Chassis.Name(), Version: r.Version}
 	again := func(status int) error {
 		v.fill(r.Chassis)
 		v.show()
 		return s.render(c, status, "arrange", "Not stored yet", "models", v)
 	}
-	f.pick()
+	f.Pick()
 	places := readArrange(f, r.Chassis)
 	if f.Is("do", "look") {
 		return s.tellArrange(c, f, r.Chassis, places)
@@ -234,8 +223,8 @@ func (s *server) saveArrange(c *echo.Context) error {
 	if f.Count() > 0 {
 		return again(http.StatusUnprocessableEntity)
 	}
-	version := f.whole("version").Or(-1)
-	err = s.Shop.Arrange(ctx, s.Actor, f.text("token"), v.ID, version, places)
+	version := f.Whole("version").Or(-1)
+	err = s.Shop.Arrange(ctx, s.Actor, f.Text("token"), v.ID, version, places)
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/models/"+v.ID)
@@ -245,9 +234,9 @@ func (s *server) saveArrange(c *echo.Context) error {
 			return err
 		}
 		v.Changed = changes
-		f.merge(arrangeValues(then), arrangeValues(r.Chassis))
+		f.Merge(arrangeValues(then), arrangeValues(r.Chassis))
 		return again(http.StatusConflict)
-	case f.take(err):
+	case f.Take(err):
 		return again(http.StatusUnprocessableEntity)
 	}
 	return err
@@ -266,7 +255,7 @@ func (v *arrangeView) show() {
 }
 
 // tellArrange answers the drawing's question what lies on what now.
-func (s *server) tellArrange(c *echo.Context, f *Form, ch *hw.Chassis, places map[string]*hw.At) error {
+func (s *server) tellArrange(c *echo.Context, f *form.Form, ch *hw.Chassis, places map[string]*hw.At) error {
 	if f.Count() > 0 {
 		return s.renderPart(c, http.StatusUnprocessableEntity, "arrange", "told", []string{"a number cannot be read"})
 	}

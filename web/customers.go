@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 type customersView struct {
@@ -22,7 +23,7 @@ type customersView struct {
 const maxCustomers = 200
 
 type customerView struct {
-	*Form
+	*form.Form
 	shop.Customer
 	Rows    []machineRow
 	Others  []shop.Customer
@@ -50,10 +51,10 @@ func customerID(c *echo.Context) (int64, error) {
 }
 
 func (s *server) showCustomer(c *echo.Context) error {
-	return s.customerPage(c, http.StatusOK, newForm(url.Values{}))
+	return s.customerPage(c, http.StatusOK, form.New(url.Values{}))
 }
 
-func (s *server) customerPage(c *echo.Context, status int, f *Form) error {
+func (s *server) customerPage(c *echo.Context, status int, f *form.Form) error {
 	id, err := customerID(c)
 	if err != nil {
 		return err
@@ -74,8 +75,8 @@ func (s *server) customerPage(c *echo.Context, status int, f *Form) error {
 		}
 	}
 	if status == http.StatusOK {
-		f.values = customerTyped(&r.Customer)
-		f.opens()
+		f.Values = customerTyped(&r.Customer)
+		f.Opens()
 	}
 	return s.render(c, status, "customer", r.Name, "customers", v)
 }
@@ -91,17 +92,17 @@ func (s *server) changeCustomer(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
 	ctx := c.Request().Context()
 	to := id
-	switch f.text("do") {
+	switch f.Text("do") {
 	case "merge":
-		into, findErr := s.Shop.CustomerNamed(ctx, f.text("/into"))
+		into, findErr := s.Shop.CustomerNamed(ctx, f.Text("/into"))
 		if errors.Is(findErr, shop.ErrNotFound) {
-			f.fault("/into", "name the customer that stays, as it is written in the list of customers")
+			f.Fault("/into", "name the customer that stays, as it is written in the list of customers")
 			break
 		}
 		if findErr != nil {
@@ -111,7 +112,7 @@ func (s *server) changeCustomer(c *echo.Context) error {
 		err = s.Shop.MergeCustomers(ctx, s.Actor, id, to)
 	case "forget":
 		if !f.Is("/sure", "yes") {
-			f.fault("/sure", "tick that it is wanted: it cannot be undone")
+			f.Fault("/sure", "tick that it is wanted: it cannot be undone")
 			break
 		}
 		err = s.Shop.ForgetCustomer(ctx, s.Actor, id)
@@ -120,18 +121,18 @@ func (s *server) changeCustomer(c *echo.Context) error {
 		if findErr != nil {
 			return findErr
 		}
-		f.pick()
-		if f.catchUp(customerTyped(&r.Customer)) {
+		f.Pick()
+		if f.CatchUp(customerTyped(&r.Customer)) {
 			return s.customerPage(c, http.StatusConflict, f)
 		}
 		if f.Count() == 0 {
-			err = s.Shop.SaveCustomer(ctx, s.Actor, r.Customer, f.text("/customer"), f.text("/contact"))
+			err = s.Shop.SaveCustomer(ctx, s.Actor, r.Customer, f.Text("/customer"), f.Text("/contact"))
 		}
 	}
 	switch {
 	case err == nil && f.Count() == 0:
 		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/customers/%d", to))
-	case err != nil && !f.take(err):
+	case err != nil && !f.Take(err):
 		return err
 	}
 	return s.customerPage(c, http.StatusUnprocessableEntity, f)

@@ -17,11 +17,12 @@ import (
 	"yembo/core/power"
 	"yembo/shop"
 	"yembo/standin/meter"
+	"yembo/web/form"
 )
 
 // drawView is the page on which a machine's draw is measured.
 type drawView struct {
-	*Form
+	*form.Form
 	tabs
 	Model    string
 	Now      string // what is on record, with its profile
@@ -94,10 +95,10 @@ func (t *traces) of(id, machine string) (power.Trace, bool) {
 }
 
 func (s *server) showDraw(c *echo.Context) error {
-	return s.drawPage(c, http.StatusOK, newForm(url.Values{}))
+	return s.drawPage(c, http.StatusOK, form.New(url.Values{}))
 }
 
-func (s *server) drawPage(c *echo.Context, status int, f *Form) error {
+func (s *server) drawPage(c *echo.Context, status int, f *form.Form) error {
 	r, err := s.Shop.Machine(c.Request().Context(), c.Param("id"))
 	if err != nil {
 		return err
@@ -117,8 +118,8 @@ func (s *server) drawPage(c *echo.Context, status int, f *Form) error {
 			v.Rule = fmt.Sprintf("0.95 × %s Wh when full ÷ %s W = %s h", full, w, power.HoursAt(full, w).Or(0))
 		}
 	}
-	if f.text("/profile") == "" {
-		f.values.Set("/profile", orDash(shop.RealProfile(r.Machine.Usage.RuntimeProfile), profiles[1]))
+	if f.Text("/profile") == "" {
+		f.Values.Set("/profile", orDash(shop.RealProfile(r.Machine.Usage.RuntimeProfile), profiles[1]))
 	}
 	return s.render(c, status, "draw", "Draw of "+r.Machine.ID, "machines", v)
 }
@@ -228,7 +229,7 @@ func stopping(ctx context.Context) <-chan struct{} {
 // takeDraw keeps the mean of a measurement. It is the server's own figure; the page only
 // says which one.
 func (s *server) takeDraw(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
@@ -237,19 +238,19 @@ func (s *server) takeDraw(c *echo.Context) error {
 		return err
 	}
 	id := r.Key
-	m := shop.Measured{Profile: f.text("/profile")}
-	if typed := f.text("/mean"); typed != "" {
+	m := shop.Measured{Profile: f.Text("/profile")}
+	if typed := f.Text("/mean"); typed != "" {
 		// Read off a meter by eye.
-		m.Mean, m.Seconds = f.dec("/mean").Or(0), int(f.whole("/seconds").Or(0))
-	} else if t, ok := s.traces.of(f.text("trace"), id); ok {
+		m.Mean, m.Seconds = f.Dec("/mean").Or(0), int(f.Whole("/seconds").Or(0))
+	} else if t, ok := s.traces.of(f.Text("trace"), id); ok {
 		m.Mean, m.Seconds, m.Simulated = t.Mean(), t.Seconds, true
 	}
 	if f.Count() == 0 {
-		err := s.Shop.TakeDraw(c.Request().Context(), s.Actor, f.text("token"), id, m)
+		err := s.Shop.TakeDraw(c.Request().Context(), s.Actor, f.Text("token"), id, m)
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/draw")
-		case !f.take(err):
+		case !f.Take(err):
 			return err
 		}
 	}

@@ -13,6 +13,7 @@ import (
 	"yembo/core/hw"
 	"yembo/exchange/bundle"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // importView is the page that takes a record in: a file or pasted text, then what it
@@ -61,8 +62,8 @@ func (s *server) exportModel(c *echo.Context) error {
 
 // exportModels sends the records that a search found, with their photos, as a zip.
 func (s *server) exportModels(c *echo.Context) error {
-	f := newForm(c.QueryParams())
-	found, err := s.Shop.CapableBriefs(c.Request().Context(), f.text("q"), capabilityOf(f))
+	f := form.New(c.QueryParams())
+	found, err := s.Shop.CapableBriefs(c.Request().Context(), f.Text("q"), capabilityOf(f))
 	if err != nil {
 		return err
 	}
@@ -127,11 +128,11 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 
 // takeBundle stores the records that were ticked.
 func (s *server) takeBundle(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
-	id, err := strconv.ParseInt(f.text("upload"), 10, 64)
+	id, err := strconv.ParseInt(f.Text("upload"), 10, 64)
 	if err != nil {
 		return shop.ErrNotFound
 	}
@@ -140,13 +141,13 @@ func (s *server) takeBundle(c *echo.Context) error {
 		return err
 	}
 	versions := map[string]int{}
-	for _, model := range f.values["take"] {
-		versions[model] = f.whole("version:" + model).Or(-1)
+	for _, model := range f.Values["take"] {
+		versions[model] = f.Whole("version:" + model).Or(-1)
 	}
 	if len(versions) == 0 {
 		return s.lookAtBundle(c, file)
 	}
-	taken, err := s.Shop.TakeBundle(c.Request().Context(), s.Actor, f.text("token"), file, versions)
+	taken, err := s.Shop.TakeBundle(c.Request().Context(), s.Actor, f.Text("token"), file, versions)
 	if err != nil {
 		return err
 	}
@@ -238,13 +239,13 @@ func (s *server) importPage(c *echo.Context, text, notice string) error {
 }
 
 func (s *server) takeImport(c *echo.Context) error {
-	f := newForm(nil)
+	f := form.New(nil)
 	if err := c.Request().ParseForm(); err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	f.values = c.Request().PostForm
+	f.Values = c.Request().PostForm
 	text := f.Value("text")
-	id, err := s.Shop.TakeImport(c.Request().Context(), s.Actor, f.text("token"), []byte(text), f.whole("version").Or(-1))
+	id, err := s.Shop.TakeImport(c.Request().Context(), s.Actor, f.Text("token"), []byte(text), f.Whole("version").Or(-1))
 	var faults hw.Faults
 	switch {
 	case err == nil:

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/json"
 	"errors"
 	"net/http"
 	"net/url"
@@ -13,6 +12,7 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // findingsView is every fact of a model with everything that was found about it.
@@ -26,7 +26,7 @@ type findingsView struct {
 	Reason   string // what was typed for it
 	Fault    string
 	Notice   string
-	Adding   *Form // what was typed for one more finding; its fact is in the field path
+	Adding   *form.Form // what was typed for one more finding; its fact is in the field path
 	Today    string
 	Sources  []string
 }
@@ -68,7 +68,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	}
 	v.Unknown, v.Sources, v.Today = toFindOut(ch), hw.Sources.Words(), s.Shop.Now().Format("2006-01-02")
 	if v.Adding == nil {
-		v.Adding = newForm(url.Values{})
+		v.Adding = form.New(url.Values{})
 	}
 	number := map[*hw.Finding]int{}
 	for i := range ch.Findings {
@@ -122,7 +122,7 @@ func settleWords(f evidence.Fact) string {
 // addFinding adds what somebody found about one fact. The value is typed as it is
 // shown: numbers without their unit, lists with commas.
 func (s *server) addFinding(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
@@ -131,19 +131,19 @@ func (s *server) addFinding(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	finding := hw.Finding{Path: f.text("path"), Source: choose(f, "source", hw.Sources).Or(""), On: f.date("on"), Note: f.text("note")}
+	finding := hw.Finding{Path: f.Text("path"), Source: form.Choose(f, "source", hw.Sources).Or(""), On: f.Date("on"), Note: f.Text("note")}
 	now := evidence.Of(r.Chassis.Findings, finding.Path).InForce
 	if now == nil {
 		return shop.ErrNotFound
 	}
-	if finding.Value = f.valueLike("value", now.Value); f.text("value") == "" {
-		f.fault("value", hw.Word(hw.FaultMissing, "", "what was found"))
+	if finding.Value = f.ValueLike("value", now.Value); f.Text("value") == "" {
+		f.Fault("value", hw.Word(hw.FaultMissing, "", "what was found"))
 	}
 	if finding.Source == "" && len(f.Errors("source")) == 0 {
-		f.fault("source", hw.Word(hw.FaultMissing, "", "how it is known"))
+		f.Fault("source", hw.Word(hw.FaultMissing, "", "how it is known"))
 	}
 	if f.Count() == 0 {
-		err := s.Shop.AddFinding(c.Request().Context(), s.Actor, f.text("token"), id, f.whole("version").Or(-1), finding)
+		err := s.Shop.AddFinding(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1), finding)
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
@@ -155,69 +155,29 @@ func (s *server) addFinding(c *echo.Context) error {
 		if !errors.As(err, &faults) {
 			return err
 		}
-		f.fault("value", faults[0].Text)
+		f.Fault("value", faults[0].Text)
 	}
 	return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: -1, Adding: f})
 }
 
-// valueLike reads a value of the same kind as another: a number, yes or no, a text, a
-// list, or how module lengths are held ("30 fitted, 80 movable").
-func (f *Form) valueLike(name string, like json.RawMessage) json.RawMessage {
-	var kind, value any
-	if json.Unmarshal(like, &kind) != nil {
-		return nil
-	}
-	switch kind.(type) {
-	case float64:
-		if n, ok := f.dec(name).Get(); ok {
-			value = n
-		}
-	case bool:
-		if text, ok := f.choice(name, yesNo).Get(); ok {
-			value = text == "yes"
-		}
-	case []any:
-		value = f.list(name)
-	case map[string]any:
-		lengths := map[string]string{}
-		words, _ := f.list(name).([]string)
-		for _, w := range words {
-			mm, how, found := strings.Cut(strings.ReplaceAll(w, " mm", ""), " ")
-			if !found {
-				f.fault(name, hw.Word(hw.FaultType, `"`+w+`"`, "a length and how it is held, such as 80 fitted, 30 movable"))
-				continue
-			}
-			lengths[mm] = strings.TrimSpace(how)
-		}
-		value = lengths
-	default:
-		value = f.text(name)
-	}
-	raw, err := json.Marshal(value)
-	if err != nil {
-		f.fault(name, err.Error())
-	}
-	return raw
-}
-
 func (s *server) setAside(c *echo.Context) error {
-	f := newForm(nil)
+	f := form.New(nil)
 	if err := c.Request().ParseForm(); err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	f.values = c.Request().PostForm
-	version, finding := f.whole("version").Or(-1), f.whole("finding").Or(-1)
+	f.Values = c.Request().PostForm
+	version, finding := f.Whole("version").Or(-1), f.Whole("finding").Or(-1)
 	id := c.Param("id")
-	err := s.Shop.SetAside(c.Request().Context(), s.Actor, f.text("token"), id, version, finding, f.text("reason"))
+	err := s.Shop.SetAside(c.Request().Context(), s.Actor, f.Text("token"), id, version, finding, f.Text("reason"))
 	var faults hw.Faults
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
 	case errors.Is(err, shop.ErrChanged):
-		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.text("reason"),
+		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.Text("reason"),
 			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})
 	case errors.As(err, &faults):
-		return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: finding, Reason: f.text("reason"), Fault: faults[0].Text})
+		return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: finding, Reason: f.Text("reason"), Fault: faults[0].Text})
 	}
 	return err
 }

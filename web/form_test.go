@@ -7,54 +7,23 @@ import (
 	"testing"
 
 	"yembo/core/hw"
+	"yembo/web/form"
 )
-
-func TestFormFields(t *testing.T) {
-	f := newForm(url.Values{"a": {"14,6"}, "b": {" 8 "}, "c": {"x"}, "d": {"220,50"}, "e": {"1.005"}, "f": {"DDR4"}, "g": {"ddr4"}, "h": {"Bad Id"}, "i": {"good-1"}})
-	if v, ok := f.dec("a").Get(); !ok || v.String() != "14.6" {
-		t.Errorf("a decimal comma: %v", v)
-	}
-	if v, ok := f.whole("b").Get(); !ok || v != 8 {
-		t.Errorf("a whole number: %v", v)
-	}
-	if f.whole("none").IsKnown() || f.dec("none").IsKnown() || f.cents("none").IsKnown() || f.choice("none", nil).IsKnown() {
-		t.Error("an empty field is known")
-	}
-	if v, ok := f.cents("d").Get(); !ok || v != 22050 {
-		t.Errorf("an amount: %v", v)
-	}
-	if f.Count() != 0 {
-		t.Fatalf("faults: %v", f.faults)
-	}
-	f.dec("c")
-	f.whole("c")
-	f.cents("e")
-	f.choice("g", hw.MemoryTypes.Words())
-	f.slug("h", "")
-	for name, want := range map[string]int{"c": 2, "e": 1, "g": 1, "h": 1} {
-		if got := len(f.Errors(name)); got != want {
-			t.Errorf("%s has %d faults: %v", name, got, f.Errors(name))
-		}
-	}
-	if v := f.choice("f", hw.MemoryTypes.Words()); v.Or("") != "DDR4" || f.slug("i", "") != "good-1" || f.slug("none", "proposed") != "proposed" {
-		t.Error("what is right is not taken")
-	}
-}
 
 // TestFaultsFindTheirRow: rows left empty are passed over, and a fault on the
 // document's first row stands at the row that was typed.
 func TestFaultsFindTheirRow(t *testing.T) {
-	f := newForm(url.Values{"/memory/sockets/0/form": {""}, "/memory/sockets/2/form": {"SO-DIMM"}, "/memory/sockets/2/channel": {"Z"}})
-	if rows := f.rowsOf("/memory/sockets", "form", "channel"); len(rows) != 1 || rows[0] != 2 {
+	f := form.New(url.Values{"/memory/sockets/0/form": {""}, "/memory/sockets/2/form": {"SO-DIMM"}, "/memory/sockets/2/channel": {"Z"}})
+	if rows := f.RowsOf("/memory/sockets", "form", "channel"); len(rows) != 1 || rows[0] != 2 {
 		t.Fatalf("rows: %v", rows)
 	}
 	var faults hw.Faults
 	faults.Add("/memory/sockets/0/channel", hw.FaultReference, `"Z"`, "channel")
 	faults.Add("/year", hw.FaultRange, "1", "from 1980")
-	if !f.take(faults) || len(f.Errors("/memory/sockets/2/channel")) != 1 || len(f.Stray()) != 1 || !strings.HasPrefix(f.Stray()[0], "year: ") {
-		t.Errorf("faults: %v, stray %v", f.faults, f.Stray())
+	if !f.Take(faults) || len(f.Errors("/memory/sockets/2/channel")) != 1 || len(f.Stray()) != 1 || !strings.HasPrefix(f.Stray()[0], "year: ") {
+		t.Errorf("faults: %v, stray %v", f.Faults, f.Stray())
 	}
-	if f.take(http.ErrNoCookie) {
+	if f.Take(http.ErrNoCookie) {
 		t.Error("another error is taken for faults")
 	}
 }
@@ -236,34 +205,5 @@ func TestItemForms(t *testing.T) {
 	page := request(e, "GET", model+"/findings", nil, nil).Body.String()
 	if strings.Contains(request(e, "GET", model, nil, nil).Body.String(), "parts/slots/m2b") || !strings.Contains(page, "taken out of the record") {
 		t.Error("it is still in the record, or its findings are gone")
-	}
-}
-
-// TestUnits: a figure may be typed with its field's unit, and with no other.
-func TestUnits(t *testing.T) {
-	f := newForm(url.Values{"/goals/memory_gb": {"16GB"}, "/a_wh": {"52,5 wh"}, "/b_gb": {"5 h"}, "/c_mts": {"3200 MT/s"}, "/d": {"220 eur"}, "/e": {"€ 9.50"}, "/f": {"12 pounds"}, "/g_gb": {"1.5 TB"}})
-	if gb := f.dec("/goals/memory_gb"); gb.Or(0) != hw.DecOf(16) {
-		t.Error(gb)
-	}
-	if wh := f.dec("/a_wh").Or(0); wh.String() != "52.5" {
-		t.Error(wh)
-	}
-	if tb := f.dec("/g_gb").Or(0); tb != hw.DecOf(1500) {
-		t.Error(tb)
-	}
-	if mts := f.whole("/c_mts").Or(0); mts != 3200 {
-		t.Error(mts)
-	}
-	if f.cents("/d").Or(0) != 22000 || f.cents("/e").Or(0) != 950 {
-		t.Error(f.cents("/d"), f.cents("/e"))
-	}
-	if f.Count() > 0 {
-		t.Error(f.faults)
-	}
-	if f.dec("/b_gb"); len(f.Errors("/b_gb")) != 1 {
-		t.Error("hours are taken for GB")
-	}
-	if f.cents("/f"); len(f.Errors("/f")) != 1 {
-		t.Error("a currency that is none is taken")
 	}
 }

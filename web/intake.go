@@ -11,6 +11,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // findView is the first page of the intake: which model, or which machine that was here
@@ -26,7 +27,7 @@ type modelChoice struct{ ID, Name, Code, Memory string }
 
 // intakeView is the form for taking in a machine.
 type intakeView struct {
-	*Form
+	*form.Form
 	Chassis   *hw.Chassis
 	Known     string // id of a machine that was here before
 	Customers []shop.Customer
@@ -122,7 +123,7 @@ func exactModel(records []shop.Brief, code string) string {
 }
 
 func (s *server) intakeForm(c *echo.Context, model, machine string) error {
-	f := newForm(url.Values{"/chassis": {model}})
+	f := form.New(url.Values{"/chassis": {model}})
 	view, err := s.intakeView(c, f, model)
 	if err != nil {
 		return err
@@ -133,15 +134,15 @@ func (s *server) intakeForm(c *echo.Context, model, machine string) error {
 			return err
 		}
 		presetMachine(f, &view, &r)
-		f.opens()
+		f.Opens()
 	}
 	return s.render(c, http.StatusOK, "intake", "Take in a machine", "machines", view)
 }
 
 // presetMachine fills in what is known of a machine that was here before.
-func presetMachine(f *Form, v *intakeView, r *shop.MachineRecord) {
+func presetMachine(f *form.Form, v *intakeView, r *shop.MachineRecord) {
 	v.Known = r.Key
-	set := f.values.Set
+	set := f.Values.Set
 	set("known", r.Key)
 	set("/customer", r.Customer)
 	set("/contact", r.Contact)
@@ -187,15 +188,15 @@ func decWords(m hw.Maybe[hw.Dec]) string {
 	return ""
 }
 
-func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView, error) {
-	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Terms(), Drives: hw.DriveInterfaces.Terms(), Seals: shop.Seals, Known: f.text("known")}
+func (s *server) intakeView(c *echo.Context, f *form.Form, model string) (intakeView, error) {
+	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Terms(), Drives: hw.DriveInterfaces.Terms(), Seals: shop.Seals, Known: f.Text("known")}
 	v.Consents = consentRows(consentsOf(f))
 	r, err := s.Shop.Model(c.Request().Context(), model)
 	if err != nil {
 		return v, err
 	}
 	v.Chassis = r.Chassis
-	v.Services, v.Keepable = servicesOf(r.Chassis, askedServices(f)), keepable(r.Chassis, f.values["/keep"])
+	v.Services, v.Keepable = servicesOf(r.Chassis, askedServices(f)), keepable(r.Chassis, f.Values["/keep"])
 	if v.Customers, err = s.Shop.CustomerNames(c.Request().Context()); err != nil {
 		return v, err
 	}
@@ -216,11 +217,11 @@ func (s *server) intakeView(c *echo.Context, f *Form, model string) (intakeView,
 }
 
 func (s *server) takeIn(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
-	view, err := s.intakeView(c, f, f.text("/chassis"))
+	view, err := s.intakeView(c, f, f.Text("/chassis"))
 	if err != nil {
 		return err
 	}
@@ -229,10 +230,10 @@ func (s *server) takeIn(c *echo.Context) error {
 		if known, err = s.Shop.Machine(c.Request().Context(), view.Known); err != nil {
 			return err
 		}
-		f.pick()
-		now := newForm(url.Values{})
+		f.Pick()
+		now := form.New(url.Values{})
 		presetMachine(now, &view, &known)
-		if f.catchUp(now.values) {
+		if f.CatchUp(now.Values) {
 			return s.render(c, http.StatusConflict, "intake", "Not stored yet", "machines", view)
 		}
 	}
@@ -242,11 +243,11 @@ func (s *server) takeIn(c *echo.Context) error {
 		in.Known, in.KnownVer, in.Machine = true, known.MachineVer, keepKnown(known.Machine, in.Machine)
 	}
 	if f.Count() == 0 {
-		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.text("token"), in)
+		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.Text("token"), in)
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/jobs/"+fmt.Sprint(id))
-		case !f.take(err):
+		case !f.Take(err):
 			return err
 		}
 	}
@@ -294,66 +295,66 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 }
 
 // readIntake reads what was typed. What cannot be read is a fault at its field.
-func readIntake(f *Form, v *intakeView, now time.Time) shop.Intake {
-	m := &hw.Machine{ID: f.slug("/id", ""), Chassis: f.text("/chassis"), Serial: f.text("/serial")}
-	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("/budget_cents")}
-	wish.Goals = hw.Goals{MemoryGB: f.dec("/goals/memory_gb"), StorageGB: f.dec("/goals/storage_gb"), RuntimeH: f.dec("/goals/runtime_h"),
-		Wireless: choose(f, "/goals/wireless", hw.Standards)}
+func readIntake(f *form.Form, v *intakeView, now time.Time) shop.Intake {
+	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
+	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("/budget_cents")}
+	wish.Goals = hw.Goals{MemoryGB: f.Dec("/goals/memory_gb"), StorageGB: f.Dec("/goals/storage_gb"), RuntimeH: f.Dec("/goals/runtime_h"),
+		Wireless: form.Choose(f, "/goals/wireless", hw.Standards)}
 	wish.Services = askedServices(f)
-	wish.Keep = append(wish.Keep, atMost(maxPinned, f.values["/keep"])...)
-	wish.Practice.AccessPoint = choose(f, "/practice/access_point", hw.Standards)
-	m.Usage = hw.Usage{MemoryPeak: f.dec("/usage/memory_peak_gb"), DrawW: f.dec("/usage/draw_w"), RuntimeH: f.dec("/usage/runtime_h"),
-		RuntimeProfile: f.text("/usage/runtime_profile"), DiskGrowth: f.dec("/usage/disk_growth_gb_month")}
+	wish.Keep = append(wish.Keep, atMost(maxPinned, f.Values["/keep"])...)
+	wish.Practice.AccessPoint = form.Choose(f, "/practice/access_point", hw.Standards)
+	m.Usage = hw.Usage{MemoryPeak: f.Dec("/usage/memory_peak_gb"), DrawW: f.Dec("/usage/draw_w"), RuntimeH: f.Dec("/usage/runtime_h"),
+		RuntimeProfile: f.Text("/usage/runtime_profile"), DiskGrowth: f.Dec("/usage/disk_growth_gb_month")}
 	readFitted(f, v, m)
-	in := shop.Intake{Customer: f.text("/customer"), Contact: f.text("/contact"), Complaint: f.text("/complaint"), Machine: m, Wish: wish}
-	in.Details = shop.Details{Use: f.text("/use"), Account: f.text("/account"), Consents: consentsOf(f), Condition: shop.Condition{
+	in := shop.Intake{Customer: f.Text("/customer"), Contact: f.Text("/contact"), Complaint: f.Text("/complaint"), Machine: m, Wish: wish}
+	in.Details = shop.Details{Use: f.Text("/use"), Account: f.Text("/account"), Consents: consentsOf(f), Condition: shop.Condition{
 		Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"), Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
-		Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.text("/condition/seal"), Note: f.text("/condition/note")}}
-	for _, a := range strings.Split(f.text("/accessories"), ",") {
+		Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.Text("/condition/seal"), Note: f.Text("/condition/note")}}
+	for _, a := range strings.Split(f.Text("/accessories"), ",") {
 		if a = strings.TrimSpace(a); a != "" {
 			in.Details.Accessories = append(in.Details.Accessories, a)
 		}
 	}
 	if in.Customer == "" {
-		f.fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
+		f.Fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
 	}
-	if text := f.text("/promised"); text != "" {
+	if text := f.Text("/promised"); text != "" {
 		at, err := promise(text, now)
 		if err != nil {
-			f.fault("/promised", err.Error())
+			f.Fault("/promised", err.Error())
 		}
 		in.Promised = at
 	}
 	return in
 }
 
-func readFitted(f *Form, v *intakeView, m *hw.Machine) {
+func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {
 	if f.Is("/fitted/memory_empty", "yes") && len(v.Sockets) > 0 {
 		m.Fitted.Memory = []hw.FittedModule{}
 	}
 	for _, row := range v.Sockets {
 		at := fmt.Sprintf("/fitted/memory/%d/", row.Index)
-		gb := f.dec(at + "capacity_gb")
+		gb := f.Dec(at + "capacity_gb")
 		if !gb.IsKnown() {
 			continue
 		}
-		f.rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d", row.Index)
+		f.Rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d", row.Index)
 		m.Fitted.Memory = append(m.Fitted.Memory, hw.FittedModule{Socket: row.ID, Module: hw.Module{
-			Type: choose(f, at+"type", hw.MemoryTypes).Or(""), Form: hw.ModuleForm(row.Form), Capacity: gb, Speed: f.whole(at + "speed_mts"), Ranks: f.whole(at + "ranks")}})
+			Type: form.Choose(f, at+"type", hw.MemoryTypes).Or(""), Form: hw.ModuleForm(row.Form), Capacity: gb, Speed: f.Whole(at + "speed_mts"), Ranks: f.Whole(at + "ranks")}})
 	}
 	for i, place := range v.Places {
 		at := fmt.Sprintf("/fitted/drives/%d/", i)
-		gb := f.dec(at + "capacity_gb")
+		gb := f.Dec(at + "capacity_gb")
 		if !gb.IsKnown() {
 			continue
 		}
-		d := hw.FittedDrive{Place: place, Drive: hw.Drive{Capacity: gb, Interface: choose(f, at+"interface", hw.DriveInterfaces).Or("")}, UsedGB: f.dec(at + "used_gb"),
+		d := hw.FittedDrive{Place: place, Drive: hw.Drive{Capacity: gb, Interface: form.Choose(f, at+"interface", hw.DriveInterfaces).Or("")}, UsedGB: f.Dec(at + "used_gb"),
 			Boot: hw.Known(f.Is("/fitted/boot", place))}
-		f.rows[fmt.Sprintf("/fitted/drives/%d/drive", len(m.Fitted.Drives))] = fmt.Sprintf("/fitted/drives/%d", i)
+		f.Rows[fmt.Sprintf("/fitted/drives/%d/drive", len(m.Fitted.Drives))] = fmt.Sprintf("/fitted/drives/%d", i)
 		m.Fitted.Drives = append(m.Fitted.Drives, d)
 	}
-	if len(v.Packs) > 0 && f.text("/fitted/battery/option") != "" {
-		m.Fitted.Battery = &hw.FittedBattery{Option: f.choice("/fitted/battery/option", v.Packs).Or(""), FullWh: f.dec("/fitted/battery/full_wh")}
+	if len(v.Packs) > 0 && f.Text("/fitted/battery/option") != "" {
+		m.Fitted.Battery = &hw.FittedBattery{Option: f.Choice("/fitted/battery/option", v.Packs).Or(""), FullWh: f.Dec("/fitted/battery/full_wh")}
 		if f.Is("/condition/looked", "yes") && !f.Is("/condition/swollen", "yes") {
 			m.Fitted.Battery.Swollen = hw.Known(false)
 		}
@@ -361,9 +362,9 @@ func readFitted(f *Form, v *intakeView, m *hw.Machine) {
 }
 
 // askedServices are the services that are ticked.
-func askedServices(f *Form) []hw.AskedService {
+func askedServices(f *form.Form) []hw.AskedService {
 	var out []hw.AskedService
-	for _, id := range atMost(maxPinned, f.values["/services"]) {
+	for _, id := range atMost(maxPinned, f.Values["/services"]) {
 		out = append(out, hw.AskedService{ID: id})
 	}
 	return out

@@ -14,12 +14,13 @@ import (
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // itemView is the form for one thing of a record.
 type itemView struct {
-	*Form
-	Spec    itemSpec
+	*form.Form
+	Spec    form.ItemSpec
 	Model   string
 	Name    string // of the model
 	ID      string // of the thing, "" for a new one
@@ -38,12 +39,12 @@ type itemView struct {
 // usualLengths are those that the form asks for; others that are recorded are added.
 var usualLengths = []int{30, 42, 60, 80, 110}
 
-func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, error) {
+func (s *server) itemView(c *echo.Context, f *form.Form) (itemView, *hw.Chassis, error) {
 	list := c.Param("list")
 	if list == "record" {
 		list = "/"
 	}
-	spec, ok := specOf(list)
+	spec, ok := form.ItemOf(list)
 	if !ok {
 		return itemView{}, nil, shop.ErrNotFound
 	}
@@ -76,11 +77,11 @@ func (s *server) itemView(c *echo.Context, f *Form) (itemView, *hw.Chassis, erro
 }
 
 // Turns are the ways a place may be turned.
-func (v itemView) Turns() []string { return turns }
+func (v itemView) Turns() []string { return form.Turns }
 
 // TermsOf are the choices of a field with their words; without a table they are the steps
 // of the record.
-func (v itemView) TermsOf(f fieldSpec) []hw.Term[string] {
+func (v itemView) TermsOf(f form.FieldSpec) []hw.Term[string] {
 	if f.Terms != nil {
 		return f.Terms
 	}
@@ -92,7 +93,7 @@ func (v itemView) TermsOf(f fieldSpec) []hw.Term[string] {
 }
 
 func (s *server) editItem(c *echo.Context) error {
-	f := newForm(url.Values{})
+	f := form.New(url.Values{})
 	v, ch, err := s.itemView(c, f)
 	if err != nil {
 		return err
@@ -102,7 +103,7 @@ func (s *server) editItem(c *echo.Context) error {
 			return shop.ErrNotFound
 		}
 	}
-	f.values.Set("version", itoa(v.Version))
+	f.Values.Set("version", itoa(v.Version))
 	return s.render(c, http.StatusOK, "item", v.title(), "models", v)
 }
 
@@ -123,68 +124,26 @@ func itemTree(ch *hw.Chassis, list, id string) (doc.Tree, bool) {
 }
 
 // fillItem fills the form from the record.
-func fillItem(f *Form, ch *hw.Chassis, spec itemSpec, id string) bool {
+func fillItem(f *form.Form, ch *hw.Chassis, spec form.ItemSpec, id string) bool {
 	item, ok := itemTree(ch, spec.List, id)
 	if !ok {
 		return false
 	}
 	for _, field := range spec.Fields {
 		if value := item.Get(field.Name); value != nil {
-			field.fill(f, "/"+field.Name, value)
+			field.Fill(f, "/"+field.Name, value)
 		}
 	}
 	if at, ok := item["at"].(map[string]any); ok {
 		for name, x := range at {
-			f.values.Set("/at/"+name, fmt.Sprint(x))
+			f.Values.Set("/at/"+name, fmt.Sprint(x))
 		}
 	}
 	return true
 }
 
-// fill writes a field's value the way it is typed.
-func (field *fieldSpec) fill(f *Form, name string, value any) {
-	switch x := value.(type) {
-	case bool:
-		f.values.Set(name, map[bool]string{true: "yes", false: "no"}[x])
-	case []any:
-		f.values.Set(name, field.listText(x))
-	case map[string]any:
-		if field.Kind == "condition" {
-			f.values.Set(name, fmt.Sprintf("%v %v", x["place"], x["state"]))
-			return
-		}
-		for mm, how := range x {
-			f.values.Set(name+"/"+mm, fmt.Sprint(how))
-		}
-	default:
-		f.values.Set(name, fmt.Sprint(x))
-	}
-}
-
-// listText writes a list as it is typed: with commas; an empty one is "none".
-func (field *fieldSpec) listText(list []any) string {
-	if len(list) == 0 {
-		return "none"
-	}
-	words := make([]string, len(list))
-	for i, item := range list {
-		switch x := item.(type) {
-		case map[string]any:
-			words[i] = fmt.Sprintf("%v %v", x["group"], x["count"])
-			if x["group"] == nil {
-				words[i] = fmt.Sprintf("%v %v", x["x_mm"], x["y_mm"])
-			}
-		case []any:
-			words[i] = strings.Trim(fmt.Sprint(x), "[]")
-		default:
-			words[i] = field.says(fmt.Sprint(item))
-		}
-	}
-	return strings.Join(words, ", ")
-}
-
 func (s *server) saveItem(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
@@ -196,25 +155,25 @@ func (s *server) saveItem(c *echo.Context) error {
 		if _, there := itemTree(ch, v.Spec.List, v.ID); !there {
 			// Someone took it out: what was typed is kept and can be added anew.
 			v.Gone, v.Action, v.ID = true, strings.TrimSuffix(v.Action, v.ID)+"new", ""
-			f.values.Set("version", itoa(v.Version))
+			f.Values.Set("version", itoa(v.Version))
 			return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
 		}
 	}
-	f.pick()
-	in := shop.ItemEntry{Model: v.Model, Version: f.whole("version").Or(-1), List: v.Spec.List, Before: v.ID, How: f.howOfItem}
+	f.Pick()
+	in := shop.ItemEntry{Model: v.Model, Version: f.Whole("version").Or(-1), List: v.Spec.List, Before: v.ID, How: f.HowOfItem}
 	if !f.Is("do", "remove") {
-		in.Fields = readItem(f, v.Spec)
+		in.Fields = form.ReadItem(f, v.Spec)
 	}
 	if f.Count() == 0 {
-		err := s.Shop.RecordItem(c.Request().Context(), s.Actor, f.text("token"), in)
+		err := s.Shop.RecordItem(c.Request().Context(), s.Actor, f.Text("token"), in)
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/models/"+v.Model)
 		case errors.Is(err, shop.ErrChanged):
 			return s.itemConflict(c, v, ch, in.Version)
 		}
-		f.atItem(ch, v.Spec.List, v.ID)
-		if !f.take(err) {
+		f.AtItem(ch, v.Spec.List, v.ID)
+		if !f.Take(err) {
 			return err
 		}
 	}
@@ -228,40 +187,15 @@ func (s *server) itemConflict(c *echo.Context, v itemView, now *hw.Chassis, vers
 	if err != nil {
 		return err
 	}
-	was, is := newForm(url.Values{}), newForm(url.Values{})
+	was, is := form.New(url.Values{}), form.New(url.Values{})
 	if v.ID != "" || v.Spec.List == "" {
 		fillItem(was, then, v.Spec, v.ID)
 		fillItem(is, now, v.Spec, v.ID)
-		v.merge(was.values, is.values)
+		v.Merge(was.Values, is.Values)
 	}
 	v.Changed = changes
-	v.values.Set("version", itoa(v.Version))
+	v.Values.Set("version", itoa(v.Version))
 	return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
-}
-
-// atItem lets faults on the thing's place in the record stand at the form's fields.
-func (f *Form) atItem(ch *hw.Chassis, list, id string) {
-	n := 0
-	if list != "" {
-		items := doc.Of(ch).List(list)
-		n = len(items)
-		for i, item := range items {
-			if id != "" && item["id"] == id {
-				n = i
-			}
-		}
-	}
-	f.rows["/"+list+"/"+itoa(n)] = ""
-}
-
-// howOfItem is how what was entered or changed is said to be known; with the box
-// ticked, all of it.
-func (f *Form) howOfItem(string) (source hw.Source, on, note string, anew bool) {
-	source = hw.Source(f.text("how:"))
-	if hw.Sources.Index(source) < 0 {
-		source = "bench"
-	}
-	return source, f.date("on:"), f.text("note:"), f.Is("confirm", "yes")
 }
 
 // partRowOf is one line of the record's list of parts that have a form.
@@ -273,50 +207,14 @@ type partRowOf struct {
 func partsOf(ch *hw.Chassis) []partRowOf {
 	var out []partRowOf
 	tree := doc.Of(ch)
-	for _, spec := range itemSpecs {
+	for _, spec := range form.Items {
 		if spec.List == "" {
 			continue
 		}
 		for _, item := range tree.List(spec.List) {
 			id, _ := item["id"].(string)
-			out = append(out, partRowOf{spec.Slug(), id, spec.Name, spec.words(item)})
+			out = append(out, partRowOf{spec.Slug(), id, spec.Name, spec.Words(item)})
 		}
 	}
 	return out
-}
-
-// words sums a thing up, field by field in the order of its form.
-func (s itemSpec) words(item doc.Tree) string {
-	var out []string
-	for _, f := range s.Fields {
-		label := hw.LowerFirst(f.Label)
-		switch x := item.Get(f.Name).(type) {
-		case nil:
-		case bool:
-			if x {
-				out = append(out, label)
-			}
-		case string:
-			switch {
-			case f.Name == "id" || f.Name == "reach":
-			case f.Terms != nil && f.Name != "cooling":
-				out = append(out, f.says(x))
-			default:
-				out = append(out, label+" "+f.says(x))
-			}
-		case []any:
-			if len(x) > 0 && f.Kind != "points" {
-				out = append(out, label+" "+f.listText(x))
-			}
-		case map[string]any:
-			if f.Kind == "condition" {
-				out = append(out, fmt.Sprintf("%s %v is %v", label, x["place"], x["state"]))
-			} else {
-				out = append(out, hw.LengthList(x))
-			}
-		default:
-			out = append(out, strings.TrimSpace(label+" "+fmt.Sprint(x)+" "+hw.UnitOf(f.Name)))
-		}
-	}
-	return strings.Join(out, "; ")
 }

@@ -14,11 +14,12 @@ import (
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // jobView is the page of one job: what comes next, what was agreed, what was said.
 type jobView struct {
-	*Form
+	*form.Form
 	tabs
 	Label                  string
 	Model, ModelID         string
@@ -90,7 +91,7 @@ func (s *server) findJob(c *echo.Context) error {
 }
 
 func (s *server) showJob(c *echo.Context) error {
-	return s.jobPage(c, http.StatusOK, jobView{Form: newForm(url.Values{})})
+	return s.jobPage(c, http.StatusOK, jobView{Form: form.New(url.Values{})})
 }
 
 func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
@@ -148,9 +149,9 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 }
 
 // consentsOf are the consents ticked on a form.
-func consentsOf(f *Form) []hw.Consent {
+func consentsOf(f *form.Form) []hw.Consent {
 	var out []hw.Consent
-	for _, code := range f.values["/consents"] {
+	for _, code := range f.Values["/consents"] {
 		out = append(out, hw.Consent(code))
 	}
 	return out
@@ -225,12 +226,12 @@ func sinceWords(now, then time.Time) string {
 }
 
 // jobForm is the form that was sent about a job.
-func jobForm(c *echo.Context) (int64, *Form, error) {
+func jobForm(c *echo.Context) (int64, *form.Form, error) {
 	id, err := jobID(c)
 	if err != nil {
 		return 0, nil, err
 	}
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	return id, f, err
 }
 
@@ -240,16 +241,16 @@ func (s *server) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := shop.Move{To: f.text("/to"), For: f.text("/for"), Due: f.date("/due"), Bench: f.whole("/bench").Or(0), Out: f.Is("/out", "yes")}
-	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.text("token"), id, m))
+	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.Date("/due"), Bench: f.Whole("/bench").Or(0), Out: f.Is("/out", "yes")}
+	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.Text("token"), id, m))
 }
 
 // answerJob goes back to the job, or shows it with the faults at their fields.
-func (s *server) answerJob(c *echo.Context, f *Form, id int64, err error) error {
+func (s *server) answerJob(c *echo.Context, f *form.Form, id int64, err error) error {
 	switch {
 	case err == nil && f.Count() == 0:
 		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d", id))
-	case err != nil && !f.take(err):
+	case err != nil && !f.Take(err):
 		return err
 	}
 	return s.jobPage(c, http.StatusUnprocessableEntity, jobView{Form: f})
@@ -260,8 +261,8 @@ func (s *server) addContact(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	contact := shop.Contact{Who: f.text("/who"), How: f.text("/how"), Said: f.text("/said"), Agreed: f.text("/agreed")}
-	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.text("token"), id, contact, consentsOf(f)))
+	contact := shop.Contact{Who: f.Text("/who"), How: f.Text("/how"), Said: f.Text("/said"), Agreed: f.Text("/agreed")}
+	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, contact, consentsOf(f)))
 }
 
 func (s *server) signJob(c *echo.Context) error {
@@ -269,7 +270,7 @@ func (s *server) signJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.text("token"), id, f.text("/signature"), f.text("/signer")))
+	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("/signature"), f.Text("/signer")))
 }
 
 // addJobPhotos takes photos of the machine as it came, each by itself.
@@ -278,15 +279,15 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	form, err := c.MultipartForm()
+	sent, err := c.MultipartForm()
 	if err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	defer form.RemoveAll()
-	f := newForm(form.Value)
+	defer sent.RemoveAll()
+	f := form.New(sent.Value)
 	v := jobView{Form: f}
 	taken := 0
-	for i, file := range form.File["photo"] {
+	for i, file := range sent.File["photo"] {
 		if file.Size == 0 && file.Filename == "" {
 			continue
 		}
@@ -298,7 +299,7 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Actor, f.text("token")+"-"+itoa(i), id, shop.PhotoEntry{File: raw, Caption: f.text("caption")})
+		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Actor, f.Text("token")+"-"+itoa(i), id, shop.PhotoEntry{File: raw, Caption: f.Text("caption")})
 		var faults hw.Faults
 		switch {
 		case err == nil:

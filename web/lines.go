@@ -14,6 +14,7 @@ import (
 	"yembo/core/shorthand"
 	"yembo/shop"
 	"yembo/web/draw"
+	"yembo/web/form"
 )
 
 // lineView is the line that a record is typed into, with what it means so far.
@@ -159,12 +160,12 @@ func lineAt(text string, cursor int) (string, int) {
 
 // typeLines answers what is typed: with what it means, or by keeping it.
 func (s *server) typeLines(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
 	id := c.Param("id")
-	text, source := f.values.Get("text"), hw.Source(f.text("source"))
+	text, source := f.Values.Get("text"), hw.Source(f.Text("source"))
 	if hw.Sources.Index(source) < 0 {
 		source = hw.Bench
 	}
@@ -177,13 +178,13 @@ func (s *server) typeLines(c *echo.Context) error {
 		ch, version = r.Chassis, r.Version
 	}
 	if f.Is("do", "look") {
-		look, err := s.lookAt(ch, text, source, f.whole("cursor").Or(len([]rune(text))))
+		look, err := s.lookAt(ch, text, source, f.Whole("cursor").Or(len([]rune(text))))
 		if err != nil {
 			return err
 		}
 		return s.renderPart(c, http.StatusOK, "model", "lookline", look)
 	}
-	kept, err := s.Shop.RecordLines(c.Request().Context(), s.Actor, f.text("token"), id, f.whole("version").Or(-1), text, shorthand.Source{Name: source})
+	kept, err := s.Shop.RecordLines(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1), text, shorthand.Source{Name: source})
 	var faults hw.Faults
 	switch {
 	case err == nil:
@@ -205,7 +206,7 @@ func (s *server) typeLines(c *echo.Context) error {
 	if id == "" {
 		return s.newModelPage(c, status, v)
 	}
-	return s.modelPageWith(c, status, notice, newForm(url.Values{}), &v)
+	return s.modelPageWith(c, status, notice, form.New(url.Values{}), &v)
 }
 
 // usualSteps begins a record with the steps that nearly every machine has.

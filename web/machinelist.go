@@ -13,12 +13,13 @@ import (
 	"yembo/core/hw"
 	"yembo/exchange"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // listView is the import of a machine list: the file, then its columns and what each
 // row would become, then what was taken.
 type listView struct {
-	*Form
+	*form.Form
 	Upload  int64
 	Head    []string
 	Columns []columnChoice
@@ -39,19 +40,19 @@ type columnChoice struct {
 const maxPreview = 12
 
 func (s *server) newList(c *echo.Context) error {
-	return s.render(c, http.StatusOK, "machineimport", "Machines from a list", "machines", listView{Form: newForm(url.Values{}), Most: exchange.MaxTableRows})
+	return s.render(c, http.StatusOK, "machineimport", "Machines from a list", "machines", listView{Form: form.New(url.Values{}), Most: exchange.MaxTableRows})
 }
 
 // lookAtList keeps the file and shows what its rows would become.
 func (s *server) lookAtList(c *echo.Context) error {
-	form, err := c.MultipartForm()
+	sent, err := c.MultipartForm()
 	if err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	defer form.RemoveAll()
-	f := newForm(form.Value)
+	defer sent.RemoveAll()
+	f := form.New(sent.Value)
 	raw := []byte(f.Value("pasted"))
-	for _, file := range form.File["list"] {
+	for _, file := range sent.File["list"] {
 		if file.Size > 0 {
 			if raw, err = readUpload(file); err != nil {
 				return err
@@ -59,7 +60,7 @@ func (s *server) lookAtList(c *echo.Context) error {
 		}
 	}
 	if len(raw) == 0 {
-		f.fault("/list", "choose a file, or paste the rows with their head line")
+		f.Fault("/list", "choose a file, or paste the rows with their head line")
 		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines", listView{Form: f, Most: exchange.MaxTableRows})
 	}
 	upload, err := s.Shop.KeepUpload(c.Request().Context(), raw)
@@ -70,7 +71,7 @@ func (s *server) lookAtList(c *echo.Context) error {
 }
 
 // listPage shows a kept list; columns nil proposes them by the names in the head.
-func (s *server) listPage(c *echo.Context, status int, f *Form, upload int64, columns map[string]int, taken int) error {
+func (s *server) listPage(c *echo.Context, status int, f *form.Form, upload int64, columns map[string]int, taken int) error {
 	ctx := c.Request().Context()
 	v := listView{Form: f, Upload: upload, Taken: taken, Most: exchange.MaxTableRows}
 	table, rows, err := s.Shop.LookAtList(ctx, upload, columns)
@@ -79,7 +80,7 @@ func (s *server) listPage(c *echo.Context, status int, f *Form, upload int64, co
 		table, rows, err = s.Shop.LookAtList(ctx, upload, columns)
 	}
 	if err != nil {
-		if !f.take(err) {
+		if !f.Take(err) {
 			return err
 		}
 		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines", listView{Form: f, Most: exchange.MaxTableRows})
@@ -132,27 +133,27 @@ func used(columns map[string]int, at int) bool {
 
 // takeList shows the rows anew, takes them, or sends those that were kept aside.
 func (s *server) takeList(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
-	upload, err := strconv.ParseInt(f.text("upload"), 10, 64)
+	upload, err := strconv.ParseInt(f.Text("upload"), 10, 64)
 	if err != nil {
 		return shop.ErrNotFound
 	}
 	columns := map[string]int{}
 	for _, x := range shop.Columns {
-		if at, err := strconv.Atoi(f.text("column:" + x.Name)); err == nil && at >= 0 {
+		if at, err := strconv.Atoi(f.Text("column:" + x.Name)); err == nil && at >= 0 {
 			columns[x.Name] = at
 		}
 	}
 	ctx := c.Request().Context()
-	switch f.text("do") {
+	switch f.Text("do") {
 	case "take":
-		n, err := s.Shop.TakeList(ctx, s.Actor, f.text("token"), upload, columns)
+		n, err := s.Shop.TakeList(ctx, s.Actor, f.Text("token"), upload, columns)
 		var faults hw.Faults
 		if errors.As(err, &faults) {
-			f.take(err)
+			f.Take(err)
 			return s.listPage(c, http.StatusUnprocessableEntity, f, upload, columns, 0)
 		}
 		if err != nil {
@@ -198,7 +199,7 @@ func sendFile(c *echo.Context, name, kind string, data []byte) error {
 
 // historyView is everything that happened to one machine.
 type historyView struct {
-	*Form
+	*form.Form
 	tabs
 	Model, Customer string
 	CustomerID      int64
@@ -222,17 +223,17 @@ type jobRow struct {
 }
 
 func (s *server) showHistory(c *echo.Context) error {
-	return s.historyPage(c, http.StatusOK, newForm(url.Values{}))
+	return s.historyPage(c, http.StatusOK, form.New(url.Values{}))
 }
 
-func (s *server) historyPage(c *echo.Context, status int, f *Form) error {
+func (s *server) historyPage(c *echo.Context, status int, f *form.Form) error {
 	h, err := s.Shop.MachineHistory(c.Request().Context(), c.Param("id"))
 	if err != nil {
 		return err
 	}
 	r := &h.Record
 	if status == http.StatusOK {
-		f.values.Set("/tag", r.Machine.ID)
+		f.Values.Set("/tag", r.Machine.ID)
 	}
 	v := historyView{Form: f, tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
 	for i := range h.Jobs {

@@ -10,6 +10,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 type modelRow struct {
@@ -20,7 +21,7 @@ type modelRow struct {
 }
 
 type modelList struct {
-	*Form
+	*form.Form
 	Query  string
 	Rows   []modelRow
 	All    int
@@ -33,10 +34,10 @@ type modelList struct {
 const maxModels = 50
 
 func (s *server) listModels(c *echo.Context) error {
-	f := newForm(c.QueryParams())
+	f := form.New(c.QueryParams())
 	ctx := c.Request().Context()
 	want := capabilityOf(f)
-	view := modelList{Form: f, Query: f.text("q"), Search: f.values.Encode()}
+	view := modelList{Form: f, Query: f.Text("q"), Search: f.Values.Encode()}
 	view.Asked = view.Query != "" || want.Asked()
 	var err error
 	if view.All, err = s.Shop.ModelCount(ctx); err != nil {
@@ -57,8 +58,8 @@ func (s *server) listModels(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
 }
 
-func capabilityOf(f *Form) shop.Capability {
-	return shop.Capability{ReachesGB: f.dec("reaches"), SlotLength: f.whole("length"), SlotGen: f.whole("gen"), BatterySteps: f.whole("deep")}
+func capabilityOf(f *form.Form) shop.Capability {
+	return shop.Capability{ReachesGB: f.Dec("reaches"), SlotLength: f.Whole("length"), SlotGen: f.Whole("gen"), BatterySteps: f.Whole("deep")}
 }
 
 // matches reports whether every word of a query stands in one of the texts.
@@ -92,15 +93,15 @@ func memorySummary(b shop.Brief) string {
 }
 
 func (s *server) showModel(c *echo.Context) error {
-	return s.modelPage(c, http.StatusOK, "", newForm(url.Values{}))
+	return s.modelPage(c, http.StatusOK, "", form.New(url.Values{}))
 }
 
-func (s *server) modelPage(c *echo.Context, status int, notice string, copied *Form) error {
+func (s *server) modelPage(c *echo.Context, status int, notice string, copied *form.Form) error {
 	return s.modelPageWith(c, status, notice, copied, &lineView{Focus: c.QueryParam("kept") != ""})
 }
 
 // modelPageWith shows the record with a line as it was typed.
-func (s *server) modelPageWith(c *echo.Context, status int, notice string, copied *Form, line *lineView) error {
+func (s *server) modelPageWith(c *echo.Context, status int, notice string, copied *form.Form, line *lineView) error {
 	r, err := s.Shop.Model(c.Request().Context(), c.Param("id"))
 	if err != nil {
 		return err
@@ -110,8 +111,8 @@ func (s *server) modelPageWith(c *echo.Context, status int, notice string, copie
 		return err
 	}
 	view.History, view.Version, view.Notice, view.Copy = r.History, r.Version, notice, copied
-	if !copied.values.Has("/maker") {
-		copied.values.Set("/maker", r.Chassis.Maker)
+	if !copied.Values.Has("/maker") {
+		copied.Values.Set("/maker", r.Chassis.Maker)
 	}
 	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines", hw.Sources.Words()
 	line.Typed = shop.LinesTyped(r.History)
@@ -127,36 +128,36 @@ func (s *server) modelPageWith(c *echo.Context, status int, notice string, copie
 
 // restoreModel brings an earlier state back.
 func (s *server) restoreModel(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
-	err = s.Shop.Restore(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), int64(f.whole("change").Or(-1)))
+	err = s.Shop.Restore(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1), int64(f.Whole("change").Or(-1)))
 	var faults hw.Faults
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id"))
 	case errors.Is(err, shop.ErrChanged):
-		return s.modelPage(c, http.StatusConflict, "Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.", newForm(url.Values{}))
+		return s.modelPage(c, http.StatusConflict, "Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.", form.New(url.Values{}))
 	case errors.As(err, &faults):
-		return s.modelPage(c, http.StatusUnprocessableEntity, "The earlier state cannot be restored: "+faults[0].Error(), newForm(url.Values{}))
+		return s.modelPage(c, http.StatusUnprocessableEntity, "The earlier state cannot be restored: "+faults[0].Error(), form.New(url.Values{}))
 	}
 	return err
 }
 
 // copyModel makes a new record out of this one.
 func (s *server) copyModel(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
-	general := hw.Chassis{ID: f.slug("/id", ""), Maker: f.text("/maker"), Model: f.text("/model"), Code: f.text("/code"), Year: f.whole("/year")}
+	general := hw.Chassis{ID: f.Slug("/id", ""), Maker: f.Text("/maker"), Model: f.Text("/model"), Code: f.Text("/code"), Year: f.Whole("/year")}
 	if f.Count() == 0 {
-		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), general)
+		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), general)
 		if err == nil {
 			return c.Redirect(http.StatusSeeOther, "/models/"+id)
 		}
-		if !f.take(err) {
+		if !f.Take(err) {
 			return err
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"yembo/core/teardown"
 	"yembo/shop"
 	"yembo/web/draw"
+	"yembo/web/form"
 )
 
 // factRow is one fact as the record page lists it.
@@ -52,11 +53,11 @@ type modelView struct {
 	History              []shop.Change
 	Version              int
 	Notice               string
-	Copy                 *Form
+	Copy                 *form.Form
 	Quirks               []string
 	FactCount            int
 	Parts                []partRowOf
-	Forms                []itemSpec
+	Forms                []form.ItemSpec
 	Photos               []photoView
 	Told                 []string // what lies on what
 	Replace              []replaceRow
@@ -160,7 +161,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 	}
 	v.Parts = partsOf(ch)
 	v.Replace, v.Reach, v.Remarks = replaceable(ch), draw.ReachOf(ch), len(teardown.Check(ch))
-	for _, spec := range itemSpecs {
+	for _, spec := range form.Items {
 		if spec.List != "" {
 			v.Forms = append(v.Forms, spec)
 		}

@@ -15,6 +15,7 @@ import (
 	"yembo/core/hw"
 	"yembo/exchange/photo"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // maxPhotoFiles is how many pictures one form may bring.
@@ -31,7 +32,7 @@ type photoView struct {
 
 // photosView is the page of a model's photos, with the form that adds some.
 type photosView struct {
-	*Form
+	*form.Form
 	ID, Name string
 	Photos   []photoView
 	Removed  []photoView
@@ -96,7 +97,7 @@ func (s *server) photosOf(c *echo.Context, model string) ([]photoView, error) {
 }
 
 func (s *server) showPhotos(c *echo.Context) error {
-	return s.photosPage(c, http.StatusOK, photosView{Form: newForm(url.Values{"fact": {c.QueryParam("fact")}})})
+	return s.photosPage(c, http.StatusOK, photosView{Form: form.New(url.Values{"fact": {c.QueryParam("fact")}})})
 }
 
 func (s *server) photosPage(c *echo.Context, status int, v photosView) error {
@@ -121,24 +122,24 @@ func (s *server) photosPage(c *echo.Context, status int, v photosView) error {
 // addPhotos takes each picture of the form by itself: the good ones are kept, the
 // others named with the reason.
 func (s *server) addPhotos(c *echo.Context) error {
-	form, err := c.MultipartForm()
+	sent, err := c.MultipartForm()
 	if err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	defer form.RemoveAll()
-	f := newForm(form.Value)
+	defer sent.RemoveAll()
+	f := form.New(sent.Value)
 	v := photosView{Form: f}
 	var files []*multipart.FileHeader
-	for _, file := range form.File["photo"] {
+	for _, file := range sent.File["photo"] {
 		if file.Size > 0 || file.Filename != "" {
 			files = append(files, file)
 		}
 	}
 	switch {
 	case len(files) == 0:
-		f.fault("photo", "no picture is chosen")
+		f.Fault("photo", "no picture is chosen")
 	case len(files) > maxPhotoFiles:
-		f.fault("photo", fmt.Sprintf("%d pictures at once; at most %d are taken", len(files), maxPhotoFiles))
+		f.Fault("photo", fmt.Sprintf("%d pictures at once; at most %d are taken", len(files), maxPhotoFiles))
 	}
 	if f.Count() > 0 {
 		return s.photosPage(c, http.StatusUnprocessableEntity, v)
@@ -148,8 +149,8 @@ func (s *server) addPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		_, err = s.Shop.AddPhoto(c.Request().Context(), s.Actor, f.text("token")+"-"+itoa(i), c.Param("id"),
-			shop.PhotoEntry{File: raw, Fact: f.text("fact"), Caption: f.text("caption"), On: f.date("on")})
+		_, err = s.Shop.AddPhoto(c.Request().Context(), s.Actor, f.Text("token")+"-"+itoa(i), c.Param("id"),
+			shop.PhotoEntry{File: raw, Fact: f.Text("fact"), Caption: f.Text("caption"), On: f.Date("on")})
 		var faults hw.Faults
 		switch {
 		case err == nil:
@@ -157,7 +158,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 		case errors.As(err, &faults) && faults[0].Pointer == "/photo":
 			v.Refused = append(v.Refused, file.Filename+": "+faults[0].Text)
 		case errors.As(err, &faults):
-			f.fault(strings.TrimPrefix(faults[0].Pointer, "/"), faults[0].Text)
+			f.Fault(strings.TrimPrefix(faults[0].Pointer, "/"), faults[0].Text)
 			return s.photosPage(c, http.StatusUnprocessableEntity, v)
 		default:
 			return err

@@ -11,6 +11,7 @@ import (
 	"yembo/core/plan"
 	"yembo/shop"
 	"yembo/web/draw"
+	"yembo/web/form"
 )
 
 // TestPlot: whatever the options cost and bring, each lies inside the axes, and no name
@@ -77,7 +78,7 @@ func TestLinkBars(t *testing.T) {
 // TestStateLinks: a link changes one thing of the address; what is pinned is not
 // forbidden at once, and twice is undone.
 func TestStateLinks(t *testing.T) {
-	st := planState{Form: newForm(url.Values{}), values: url.Values{"memory_gb": {"24"}, "ban": {"a", "b"}, "with": {"o1"}}}
+	st := planState{Form: form.New(url.Values{}), values: url.Values{"memory_gb": {"24"}, "ban": {"a", "b"}, "with": {"o1"}}}
 	for got, want := range map[string]string{
 		st.link("with", "o2"):  "?ban=a&ban=b&memory_gb=24&with=o2",
 		st.link("with", ""):    "?ban=a&ban=b&memory_gb=24",

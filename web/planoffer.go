@@ -9,6 +9,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // How many parts are proposed while one types, and offered for a place; any other can be
@@ -31,7 +32,7 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	}
 	v.Parts = v.Parts[:min(len(v.Parts), maxOffered)]
 	own := func(id string, kind hw.PartKind, now string, occupied bool) {
-		o := ownPlace{Place: id, Now: now, Chosen: st.text(ownPrefix + id), CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
+		o := ownPlace{Place: id, Now: now, Chosen: st.Text(ownPrefix + id), CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
 		for i := range p.Parts.Parts {
 			if x := &p.Parts.Parts[i]; x.Kind == kind && (len(o.Parts) < maxOwn || x.ID == o.Chosen) {
 				o.Parts = append(o.Parts, partChoice{x.ID, x.Name, hw.PartKinds.Says(x.Kind)})
@@ -63,7 +64,7 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	v.Differs = p.Query.Wish != nil && !sameWish(p.Query.Wish, p.Record.Wish)
 	if !st.Is("wish", "1") {
 		g := p.Record.Wish.Goals
-		set := st.Form.values.Set
+		set := st.Form.Values.Set
 		set("memory_gb", decWords(g.MemoryGB))
 		set("storage_gb", decWords(g.StorageGB))
 		set("runtime_h", decWords(g.RuntimeH))
@@ -81,14 +82,14 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	}
 	for _, name := range slices.Sorted(maps.Keys(st.values)) {
 		for _, value := range st.values[name] {
-			v.StateFields = append(v.StateFields, stateField{name, value})
+			v.StateFields = append(v.StateFields, form.Field{Name: name, Value: value})
 		}
 	}
 	full := url.Values{}
 	for k, x := range st.values {
 		full[k] = x
 	}
-	if at := st.text("model"); at != "" && at != fmt.Sprint(p.Model.Version) {
+	if at := st.Text("model"); at != "" && at != fmt.Sprint(p.Model.Version) {
 		v.Since = append(v.Since, "the address was made for version "+at+" of the model's record; it is at "+fmt.Sprint(p.Model.Version))
 	}
 	full.Set("model", fmt.Sprint(p.Model.Version))

@@ -15,6 +15,7 @@ import (
 	"yembo/core/plan"
 	"yembo/shop"
 	"yembo/web/draw"
+	"yembo/web/form"
 )
 
 // planView is the plan of one machine: today as the first column, options beside it.
@@ -68,7 +69,7 @@ type planView struct {
 	Migrations  []hw.Term[string]
 	Services    []pickable
 	Keepable    []pickable
-	StateFields []stateField
+	StateFields []form.Field
 	LimitIs     string
 	PairingIs   string
 	MigrationIs string
@@ -83,8 +84,6 @@ type pinnedPart struct {
 	Name, Undo string
 	Forbidden  bool
 }
-
-type stateField struct{ Name, Value string }
 
 // ownPlace is a place with what can be done there, for an own combination.
 type ownPlace struct {
@@ -178,7 +177,7 @@ func (s *server) planPage(c *echo.Context, id string, status int, notice string,
 	if err != nil {
 		return err
 	}
-	if v.Asked, err = ask(ctx, &p, st.text("ask")); err != nil {
+	if v.Asked, err = ask(ctx, &p, st.Text("ask")); err != nil {
 		return err
 	}
 	if st.Count() > 0 && status == http.StatusOK {
@@ -245,7 +244,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	if p.Own != nil {
 		most--
 	}
-	order := chooseColumns(p.Plan, st.text("with"), most)
+	order := chooseColumns(p.Plan, st.Text("with"), most)
 	shown := map[string]bool{}
 	letters := map[string]string{}
 	for i, id := range order {
@@ -293,7 +292,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	if p.Request.Goals != (hw.Goals{}) {
 		v.Plot = drawPlot(p, gains, why.Gain(nil), letters, func(o *plan.Option) string { return st.link("with", o.Key()) })
 	}
-	v.Ruled = found(ruledOut(p, names), st.text("find"))
+	v.Ruled = found(ruledOut(p, names), st.Text("find"))
 	v.ShownOf = len(v.Ruled)
 	v.Ruled = v.Ruled[:min(len(v.Ruled), maxRuled)]
 	v.RuledAny = len(p.Plan.Rejected) > 0
@@ -337,7 +336,7 @@ func (v *planView) drawChosen(p *shop.Planned) {
 	var o *plan.Option
 	for i := range p.Plan.Options {
 		x := &p.Plan.Options[i]
-		if x.Key() == v.text("with") || o == nil && isChosen(p.Record.Choice, x) {
+		if x.Key() == v.Text("with") || o == nil && isChosen(p.Record.Choice, x) {
 			o = x
 		}
 	}

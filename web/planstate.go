@@ -11,6 +11,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // The address of a plan holds what it was asked with, so that it can be sent and opened
@@ -35,7 +36,7 @@ var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wir
 
 // planState is what a plan's address asks for.
 type planState struct {
-	*Form
+	*form.Form
 	values  url.Values // what is understood of it, for links
 	unknown []string   // names of another version
 	query   shop.PlanQuery
@@ -44,11 +45,11 @@ type planState struct {
 // readState reads an address. What cannot be read is a fault at its field, and the stored
 // wish stands in its place.
 func readState(c *echo.Context, values url.Values) planState {
-	st := planState{Form: newForm(url.Values{}), values: url.Values{}}
+	st := planState{Form: form.New(url.Values{}), values: url.Values{}}
 	for name, list := range values {
 		if strings.HasPrefix(name, ownPrefix) || strings.HasPrefix(name, chargePrefix) || slices.Contains(addressNames, name) {
 			st.values[name] = list
-			st.Form.values[name] = list
+			st.Form.Values[name] = list
 		} else if name != "csrf" && name != "token" && name != "option" {
 			st.unknown = append(st.unknown, name)
 		}
@@ -56,16 +57,16 @@ func readState(c *echo.Context, values url.Values) planState {
 	sort.Strings(st.unknown)
 	f := st.Form
 	if f.Is("wish", "1") {
-		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.cents("budget"), Goals: hw.Goals{MemoryGB: f.dec("memory_gb"), StorageGB: f.dec("storage_gb"),
-			RuntimeH: f.dec("runtime_h"), Wireless: choose(f, "wireless", hw.Standards)}}
+		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("budget"), Goals: hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb"),
+			RuntimeH: f.Dec("runtime_h"), Wireless: form.Choose(f, "wireless", hw.Standards)}}
 		for _, id := range atMost(maxPinned, values["service"]) {
-			wish.Services = append(wish.Services, hw.AskedService{ID: id, Charge: f.cents(chargePrefix + id)})
+			wish.Services = append(wish.Services, hw.AskedService{ID: id, Charge: f.Cents(chargePrefix + id)})
 		}
 		wish.Keep = append(wish.Keep, atMost(maxPinned, values["keep"])...)
-		wish.Practice.AccessPoint = choose(f, "ap", hw.Standards)
+		wish.Practice.AccessPoint = form.Choose(f, "ap", hw.Standards)
 		for _, x := range hw.ValidateRequest(wish, nil) {
 			name := x.Pointer[strings.LastIndex(x.Pointer, "/")+1:]
-			f.fault(strings.Replace(name, "budget_cents", "budget", 1), x.Text)
+			f.Fault(strings.Replace(name, "budget_cents", "budget", 1), x.Text)
 		}
 		if f.Count() == 0 {
 			st.query.Wish = wish
@@ -93,7 +94,7 @@ func (st *planState) practice(own hw.Practice) *hw.Practice {
 	said = pick(st.Form, "pairing", hw.Pairings, &p.Pairing) || said
 	said = pick(st.Form, "migration", hw.Migrations, &p.Migration) || said
 	yesNo := func(name string, into *hw.Maybe[bool]) {
-		if v, ok := st.choice(name, []string{"yes", "no"}).Get(); ok {
+		if v, ok := st.Choice(name, []string{"yes", "no"}).Get(); ok {
 			*into, said = hw.Known(v == "yes"), true
 		}
 	}
@@ -106,8 +107,8 @@ func (st *planState) practice(own hw.Practice) *hw.Practice {
 }
 
 // pick puts a word of the address in place of another, and reports whether there is one.
-func pick[W ~string](f *Form, name string, table hw.Vocabulary[W], into *hw.Maybe[W]) bool {
-	v := choose(f, name, table)
+func pick[W ~string](f *form.Form, name string, table hw.Vocabulary[W], into *hw.Maybe[W]) bool {
+	v := form.Choose(f, name, table)
 	if v.IsKnown() {
 		*into = v
 	}
@@ -148,8 +149,8 @@ func (st *planState) toggle(name, value string) string {
 // AllErrors are the faults of the address, each with its field.
 func (st *planState) AllErrors() []string {
 	var out []string
-	for _, name := range slices.Sorted(maps.Keys(st.faults)) {
-		for _, text := range st.faults[name] {
+	for _, name := range slices.Sorted(maps.Keys(st.Faults)) {
+		for _, text := range st.Faults[name] {
 			out = append(out, strings.ReplaceAll(name, "_", " ")+": "+text)
 		}
 	}

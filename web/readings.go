@@ -15,11 +15,12 @@ import (
 	"yembo/exchange/photo"
 	"yembo/shop"
 	"yembo/standin/machine"
+	"yembo/web/form"
 )
 
 // readingsView is what a machine told so far, with the form that reads more.
 type readingsView struct {
-	*Form
+	*form.Form
 	tabs
 	Model    string
 	Readings []readingRow
@@ -42,7 +43,7 @@ type faultChoice struct {
 
 // readingView is one reading set against the record, line by line.
 type readingView struct {
-	*Form
+	*form.Form
 	tabs
 	Model     string
 	ID        int64
@@ -71,10 +72,10 @@ type compareRow struct {
 type conflictRow struct{ Path, Values string }
 
 func (s *server) showReadings(c *echo.Context) error {
-	return s.readingsPage(c, http.StatusOK, newForm(url.Values{}))
+	return s.readingsPage(c, http.StatusOK, form.New(url.Values{}))
 }
 
-func (s *server) readingsPage(c *echo.Context, status int, f *Form) error {
+func (s *server) readingsPage(c *echo.Context, status int, f *form.Form) error {
 	ctx := c.Request().Context()
 	r, err := s.Shop.Machine(ctx, c.Param("id"))
 	if err != nil {
@@ -89,7 +90,7 @@ func (s *server) readingsPage(c *echo.Context, status int, f *Form) error {
 		v.Readings = append(v.Readings, rowOfReading(&list[i]))
 	}
 	on := map[string]bool{}
-	for _, name := range f.values["fault"] {
+	for _, name := range f.Values["fault"] {
 		on[name] = true
 	}
 	how, err := s.Shop.Settings(ctx)
@@ -134,15 +135,15 @@ func toldWords(o *reading.Observed) string {
 // addReading takes pasted text, files, or what the simulated machine says.
 func (s *server) addReading(c *echo.Context) error {
 	id := c.Param("id")
-	form, err := c.MultipartForm()
+	sent, err := c.MultipartForm()
 	if err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	defer form.RemoveAll()
-	f := newForm(form.Value)
+	defer sent.RemoveAll()
+	f := form.New(sent.Value)
 	var reports []shop.Report
 	if f.Is("do", "simulate") {
-		reports, err = s.simulated(c, id, f.values["fault"])
+		reports, err = s.simulated(c, id, f.Values["fault"])
 	} else {
 		reports, err = sentReports(c, f)
 	}
@@ -152,29 +153,29 @@ func (s *server) addReading(c *echo.Context) error {
 	if f.Count() > 0 {
 		return s.readingsPage(c, http.StatusUnprocessableEntity, f)
 	}
-	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.text("token"), id, reports, f.Is("do", "simulate"))
+	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.Text("token"), id, reports, f.Is("do", "simulate"))
 	if err == nil {
 		return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/readings/"+number)
 	}
-	if !f.take(err) {
+	if !f.Take(err) {
 		return err
 	}
 	return s.readingsPage(c, http.StatusUnprocessableEntity, f)
 }
 
 // sentReports are the files of the form, and what was pasted.
-func sentReports(c *echo.Context, f *Form) ([]shop.Report, error) {
+func sentReports(c *echo.Context, f *form.Form) ([]shop.Report, error) {
 	var out []shop.Report
-	form, err := c.MultipartForm()
+	sent, err := c.MultipartForm()
 	if err != nil {
 		return nil, err
 	}
-	for _, file := range form.File["report"] {
+	for _, file := range sent.File["report"] {
 		if file.Size == 0 && file.Filename == "" {
 			continue
 		}
 		if file.Size > photo.MaxBytes {
-			f.fault("/reports", fmt.Sprintf("%s: it has more than %d MB", fileName(file.Filename), photo.MaxBytes>>20))
+			f.Fault("/reports", fmt.Sprintf("%s: it has more than %d MB", fileName(file.Filename), photo.MaxBytes>>20))
 			continue
 		}
 		raw, err := readUpload(file)
@@ -245,15 +246,15 @@ func placesOf(values url.Values) map[string]string {
 }
 
 func (s *server) showReading(c *echo.Context) error {
-	return s.readingPage(c, http.StatusOK, newForm(c.QueryParams()))
+	return s.readingPage(c, http.StatusOK, form.New(c.QueryParams()))
 }
 
-func (s *server) readingPage(c *echo.Context, status int, f *Form) error {
+func (s *server) readingPage(c *echo.Context, status int, f *form.Form) error {
 	number, err := readingID(c)
 	if err != nil {
 		return err
 	}
-	cmp, err := s.Shop.CompareReading(c.Request().Context(), c.Param("id"), number, placesOf(f.values))
+	cmp, err := s.Shop.CompareReading(c.Request().Context(), c.Param("id"), number, placesOf(f.Values))
 	if err != nil {
 		return err
 	}
@@ -261,7 +262,7 @@ func (s *server) readingPage(c *echo.Context, status int, f *Form) error {
 	v := readingView{Form: f, tabs: tabsOf(&cmp.Record, "readings"), Model: cmp.Record.Chassis.Name(), ID: r.ID, When: stamp(r.At), By: r.By,
 		Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Notes: r.Notes, Choices: cmp.Comparison.Choices, Accepted: r.Accepted, Simulated: r.Simulated}
 	ticked := map[string]bool{}
-	for _, key := range f.values["take"] {
+	for _, key := range f.Values["take"] {
 		ticked[key] = true
 	}
 	v.Lines = compareRows(cmp.Comparison.Lines, ticked, status == http.StatusOK)
@@ -327,19 +328,19 @@ func (s *server) acceptReading(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
 	id := c.Param("id")
-	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.text("token"), id, number, placesOf(f.values), f.values["take"])
+	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.Text("token"), id, number, placesOf(f.Values), f.Values["take"])
 	var faults hw.Faults
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/machines/%s/readings/%d", id, number))
 	case errors.As(err, &faults):
 		for _, x := range faults {
-			f.fault("take", strings.TrimPrefix(x.Pointer+": "+x.Text, ": "))
+			f.Fault("take", strings.TrimPrefix(x.Pointer+": "+x.Text, ": "))
 		}
 		return s.readingPage(c, http.StatusUnprocessableEntity, f)
 	}

@@ -15,6 +15,7 @@ import (
 	"yembo/core/power"
 	"yembo/core/storage"
 	"yembo/core/teardown"
+	"yembo/web/form"
 )
 
 // The reckoner is the core's own sums on one page: typed, seen, copied; nothing is kept.
@@ -23,7 +24,7 @@ import (
 type sum struct {
 	ID, Title, Rule string
 	Fields          []sumField
-	work            func(f *Form, currency string) (answer string, lines []string)
+	work            func(f *form.Form, currency string) (answer string, lines []string)
 }
 
 type sumField struct {
@@ -34,7 +35,7 @@ type sumField struct {
 
 // sumView is a sum with what was typed and what comes out.
 type sumView struct {
-	*Form
+	*form.Form
 	sum
 	Answer string
 	Lines  []string
@@ -80,19 +81,19 @@ func (s *server) showReckoner(c *echo.Context) error {
 	}
 	var v reckonerView
 	for _, x := range sums {
-		f := newForm(url.Values{})
+		f := form.New(url.Values{})
 		for _, field := range x.Fields {
 			typed, told := c.QueryParams()[field.Name]
 			switch {
 			case told:
-				f.values[field.Name] = typed
+				f.Values[field.Name] = typed
 			case len(field.Words) > 0:
-				f.values.Set(field.Name, field.Words[0].Word)
+				f.Values.Set(field.Name, field.Words[0].Word)
 			default:
-				f.values.Set(field.Name, field.Start)
+				f.Values.Set(field.Name, field.Start)
 			}
 			if len([]rune(f.Value(field.Name))) > label.MaxText {
-				f.fault(field.Name, fmt.Sprintf("longer than %d characters", label.MaxText))
+				f.Fault(field.Name, fmt.Sprintf("longer than %d characters", label.MaxText))
 			}
 		}
 		one := sumView{Form: f, sum: x}
@@ -104,38 +105,14 @@ func (s *server) showReckoner(c *echo.Context) error {
 	return s.render(c, http.StatusOK, "reckoner", "Reckoner", "reckoner", v)
 }
 
-// need reads a number that has to be above zero; ok is false with the fault noted.
-func (f *Form) need(name string) (hw.Dec, bool) {
-	v, ok := f.dec(name).Get()
-	switch {
-	case !ok && len(f.Errors(name)) == 0:
-		f.fault(name, "a number is missing")
-	case ok && (v <= 0 || v > hw.DecOf(1_000_000)):
-		f.fault(name, "a number above 0, at most a million, is expected")
-	default:
-		return v, ok
-	}
-	return 0, false
-}
-
-// needs reads several; ok is false where one is missing.
-func (f *Form) needs(names ...string) (out []hw.Dec, ok bool) {
-	ok = true
-	for _, n := range names {
-		v, is := f.need(n)
-		out, ok = append(out, v), ok && is
-	}
-	return out, ok
-}
-
-func reckonLabel(f *Form, _ string) (string, []string) {
-	text := f.text("label")
+func reckonLabel(f *form.Form, _ string) (string, []string) {
+	text := f.Text("label")
 	if text == "" {
 		return "", nil
 	}
 	read, err := label.Decode(text)
 	if err != nil {
-		f.fault("label", err.Error())
+		f.Fault("label", err.Error())
 		return "", nil
 	}
 	var fields map[string]any
@@ -144,7 +121,7 @@ func reckonLabel(f *Form, _ string) (string, []string) {
 		err = json.Unmarshal(raw, &fields)
 	}
 	if err != nil {
-		f.fault("label", err.Error())
+		f.Fault("label", err.Error())
 		return "", nil
 	}
 	switch m := read.(type) {
@@ -174,25 +151,25 @@ func reckonLabel(f *Form, _ string) (string, []string) {
 	return "", nil
 }
 
-func reckonFit(f *Form, _ string) (string, []string) {
-	m, err := label.ParseM2(f.text("code"))
+func reckonFit(f *form.Form, _ string) (string, []string) {
+	m, err := label.ParseM2(f.Text("code"))
 	if err != nil {
-		f.fault("code", err.Error())
+		f.Fault("code", err.Error())
 		return "", nil
 	}
-	above, below := f.dec("above"), f.dec("below")
+	above, below := f.Dec("above"), f.Dec("below")
 	lengths := map[string]string{}
-	for _, word := range strings.FieldsFunc(f.text("holds"), func(r rune) bool { return r == ',' || r == ' ' }) {
+	for _, word := range strings.FieldsFunc(f.Text("holds"), func(r rune) bool { return r == ',' || r == ' ' }) {
 		lengths[word] = "fitted"
 	}
 	if f.Count() > 0 {
 		return "", nil
 	}
-	slot := hw.Slot{ID: "here", Purpose: "storage", Key: f.choice("key", []string{"M", "B", "E"}), Lengths: lengths, Refuses: []hw.Refusal{}, MaxTop: above, MaxBottom: below}
-	for _, word := range strings.Split(f.choice("takes", []string{"nvme", "nvme and sata", "sata"}).Or("nvme"), " and ") {
+	slot := hw.Slot{ID: "here", Purpose: "storage", Key: f.Choice("key", []string{"M", "B", "E"}), Lengths: lengths, Refuses: []hw.Refusal{}, MaxTop: above, MaxBottom: below}
+	for _, word := range strings.Split(f.Choice("takes", []string{"nvme", "nvme and sata", "sata"}).Or("nvme"), " and ") {
 		slot.Protocols = append(slot.Protocols, hw.Interface(word))
 	}
-	d := hw.Drive{Interface: choose(f, "speaks", hw.DriveInterfaces).Or(hw.NVMe), Length: hw.Known(m.Length), Top: m.Top, Bottom: m.Bottom, Lanes: hw.Known(4), CacheModule: hw.Known(false)}
+	d := hw.Drive{Interface: form.Choose(f, "speaks", hw.DriveInterfaces).Or(hw.NVMe), Length: hw.Known(m.Length), Top: m.Top, Bottom: m.Bottom, Lanes: hw.Known(4), CacheModule: hw.Known(false)}
 	if len(m.Keys) > 0 {
 		d.Key = hw.Known(strings.Join(m.Keys, "+"))
 	}
@@ -206,16 +183,16 @@ func reckonFit(f *Form, _ string) (string, []string) {
 	return "It does not fit.", []string{v.Text}
 }
 
-func reckonLink(f *Form, _ string) (string, []string) {
-	whole := func(name string) hw.Maybe[int] { return f.whole(name) }
-	slot := &hw.Slot{ID: "slot", Gen: whole("sgen"), Lanes: whole("slanes"), Cooling: choose(f, "cooling", hw.Coolings)}
-	d := &hw.Drive{Interface: hw.NVMe, Gen: whole("dgen"), Lanes: whole("dlanes"), ReadMBs: f.dec("read")}
+func reckonLink(f *form.Form, _ string) (string, []string) {
+	whole := func(name string) hw.Maybe[int] { return f.Whole(name) }
+	slot := &hw.Slot{ID: "slot", Gen: whole("sgen"), Lanes: whole("slanes"), Cooling: form.Choose(f, "cooling", hw.Coolings)}
+	d := &hw.Drive{Interface: hw.NVMe, Gen: whole("dgen"), Lanes: whole("dlanes"), ReadMBs: f.Dec("read")}
 	if f.Count() > 0 {
 		return "", nil
 	}
 	for name, v := range map[string]hw.Maybe[int]{"sgen": slot.Gen, "slanes": slot.Lanes, "dgen": d.Gen, "dlanes": d.Lanes} {
 		if n, ok := v.Get(); !ok || n < 1 || n > 16 || strings.HasSuffix(name, "gen") && n > 5 {
-			f.fault(name, "generations go from 1 to 5, lanes from 1 to 16")
+			f.Fault(name, "generations go from 1 to 5, lanes from 1 to 16")
 		}
 	}
 	if f.Count() > 0 {
@@ -237,13 +214,13 @@ func reckonLink(f *Form, _ string) (string, []string) {
 	return fmt.Sprintf("%d MB/s", l.MBs.Or(0)), lines
 }
 
-func reckonMemory(f *Form, _ string) (string, []string) {
+func reckonMemory(f *form.Form, _ string) (string, []string) {
 	var sticks []memory.Stick
 	read := func(name, channel string) {
-		for _, word := range strings.FieldsFunc(f.text(name), func(r rune) bool { return r == '+' || r == ' ' || r == ',' }) {
+		for _, word := range strings.FieldsFunc(f.Text(name), func(r rune) bool { return r == '+' || r == ' ' || r == ',' }) {
 			gb, err := hw.ParseDec(word)
 			if err != nil || gb <= 0 || gb > hw.DecOf(1024) || len(sticks) >= 16 {
-				f.fault(name, fmt.Sprintf("%q is no module of 1 to 1024 GB", word))
+				f.Fault(name, fmt.Sprintf("%q is no module of 1 to 1024 GB", word))
 				return
 			}
 			sticks = append(sticks, memory.Stick{Place: channel, Channels: []string{channel}, Module: hw.Module{Capacity: hw.Known(gb)}})
@@ -252,10 +229,10 @@ func reckonMemory(f *Form, _ string) (string, []string) {
 	read("a", "A")
 	read("b", "B")
 	slowest := 0
-	for _, word := range strings.FieldsFunc(f.text("speeds"), func(r rune) bool { return r == ',' || r == ' ' }) {
+	for _, word := range strings.FieldsFunc(f.Text("speeds"), func(r rune) bool { return r == ',' || r == ' ' }) {
 		var n int
 		if _, err := fmt.Sscanf(word, "%d", &n); err != nil || n < 100 || n > 20_000 {
-			f.fault("speeds", fmt.Sprintf("%q is no speed in MT/s", word))
+			f.Fault("speeds", fmt.Sprintf("%q is no speed in MT/s", word))
 			break
 		}
 		if slowest == 0 || n < slowest {
@@ -279,8 +256,8 @@ func reckonMemory(f *Form, _ string) (string, []string) {
 	return fmt.Sprintf("%s GB, %s", l.Total, l.Mode.Or("not known")), lines
 }
 
-func reckonWh(f *Form, _ string) (string, []string) {
-	v, ok := f.needs("volts", "charge")
+func reckonWh(f *form.Form, _ string) (string, []string) {
+	v, ok := f.Needs("volts", "charge")
 	if !ok {
 		return "", nil
 	}
@@ -291,16 +268,16 @@ func reckonWh(f *Form, _ string) (string, []string) {
 	return power.EnergyWh(v[0], ah).String() + " Wh", []string{fmt.Sprintf("%s V × %s Ah", v[0], ah)}
 }
 
-func reckonRuntime(f *Form, _ string) (string, []string) {
-	v, ok := f.needs("holds_wh", "draw")
+func reckonRuntime(f *form.Form, _ string) (string, []string) {
+	v, ok := f.Needs("holds_wh", "draw")
 	if !ok {
 		return "", nil
 	}
 	return power.HoursAt(v[0], v[1]).Or(0).String() + " h", []string{fmt.Sprintf("0.95 × %s Wh ÷ %s W", v[0], v[1])}
 }
 
-func reckonClone(f *Form, _ string) (string, []string) {
-	v, ok := f.needs("used", "to", "oldread", "newwrite")
+func reckonClone(f *form.Form, _ string) (string, []string) {
+	v, ok := f.Needs("used", "to", "oldread", "newwrite")
 	if !ok {
 		return "", nil
 	}
@@ -311,9 +288,9 @@ func reckonClone(f *Form, _ string) (string, []string) {
 	return "about " + c.Minutes.Or(0).String() + " min", []string{fmt.Sprintf("%s GB ÷ (0.7 × %s MB/s)", v[0], min(v[2], v[3], hw.DecOf(storage.EnclosureMBs)))}
 }
 
-func reckonPrice(f *Form, currency string) (string, []string) {
-	cents, ok := f.cents("price").Get()
-	size, okS := f.need("size")
+func reckonPrice(f *form.Form, currency string) (string, []string) {
+	cents, ok := f.Cents("price").Get()
+	size, okS := f.Need("size")
 	if !ok || !okS {
 		return "", nil
 	}
@@ -324,21 +301,21 @@ func reckonPrice(f *Form, currency string) (string, []string) {
 	return each.String() + " cents a GB", []string{fmt.Sprintf("%s ÷ %s GB", hw.Money(currency, cents), size)}
 }
 
-func reckonGiB(f *Form, _ string) (string, []string) {
-	gb, ok := f.need("gb")
+func reckonGiB(f *form.Form, _ string) (string, []string) {
+	gb, ok := f.Need("gb")
 	if !ok {
 		return "", nil
 	}
 	return storage.GiB(gb).String() + " GiB", []string{fmt.Sprintf("%s × 10^9 ÷ 2^30; nothing is missing", gb)}
 }
 
-func reckonFull(f *Form, _ string) (string, []string) {
-	v, ok := f.needs("cap", "inuse", "grows")
+func reckonFull(f *form.Form, _ string) (string, []string) {
+	v, ok := f.Needs("cap", "inuse", "grows")
 	if !ok {
 		return "", nil
 	}
 	if v[1] > v[0] {
-		f.fault("inuse", "more is used than there is")
+		f.Fault("inuse", "more is used than there is")
 		return "", nil
 	}
 	months, known := storage.MonthsUntilFull(v[0], v[1], v[2]).Get()
@@ -348,9 +325,9 @@ func reckonFull(f *Form, _ string) (string, []string) {
 	return "in " + months.String() + " months", []string{fmt.Sprintf("(%s − %s) ÷ %s", v[0], v[1], v[2])}
 }
 
-func reckonLabour(f *Form, currency string) (string, []string) {
-	v, ok := f.needs("way", "swaps")
-	cents, okR := f.cents("rate").Get()
+func reckonLabour(f *form.Form, currency string) (string, []string) {
+	v, ok := f.Needs("way", "swaps")
+	cents, okR := f.Cents("rate").Get()
 	if !ok || !okR {
 		return "", nil
 	}

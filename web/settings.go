@@ -12,11 +12,12 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // settingsView is how the shop works, each setting with what it changes.
 type settingsView struct {
-	*Form
+	*form.Form
 	Limits, Pairings, Migrations []hw.Term[string]
 	Standards, Papers, Ways      []hw.Term[string]
 	Largest                      []largestField
@@ -42,8 +43,8 @@ func (s *server) showSettings(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f := newForm(settingsTyped(&how))
-	f.opens()
+	f := form.New(settingsTyped(&how))
+	f.Opens()
 	return s.settingsPage(c, http.StatusOK, f, c.QueryParam("saved") == "yes")
 }
 
@@ -80,7 +81,7 @@ func settingsTyped(how *shop.Settings) url.Values {
 	return values
 }
 
-func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) error {
+func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved bool) error {
 	how, err := s.Shop.Settings(c.Request().Context())
 	if err != nil {
 		return err
@@ -94,7 +95,7 @@ func (s *server) settingsPage(c *echo.Context, status int, f *Form, saved bool) 
 }
 
 func (s *server) saveSettings(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
@@ -103,24 +104,24 @@ func (s *server) saveSettings(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	f.pick()
-	if f.catchUp(settingsTyped(&how)) {
+	f.Pick()
+	if f.CatchUp(settingsTyped(&how)) {
 		return s.settingsPage(c, http.StatusConflict, f, false)
 	}
 	next := how
-	next.Currency, next.LabourRate, next.TaxPercent = f.text("/currency"), f.cents("/labour").Or(0), f.dec("/tax").Or(0)
-	next.Paper = f.choice("/paper", []string{"a4", "letter"}).Or("a4")
-	next.Loosen = f.choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
+	next.Currency, next.LabourRate, next.TaxPercent = f.Text("/currency"), f.Cents("/labour").Or(0), f.Dec("/tax").Or(0)
+	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
+	next.Loosen = f.Choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
-	next.Practice = hw.Practice{MemoryLimit: choose(f, "/practice/memory_limit", hw.LimitPractices), Pairing: choose(f, "/practice/pairing", hw.Pairings),
-		Migration: choose(f, "/practice/migration", hw.Migrations), AccessPoint: choose(f, "/practice/access_point", hw.Standards),
+	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices), Pairing: form.Choose(f, "/practice/pairing", hw.Pairings),
+		Migration: form.Choose(f, "/practice/migration", hw.Migrations), AccessPoint: form.Choose(f, "/practice/access_point", hw.Standards),
 		AllowBay: yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"), AllowUnlistedBattery: yes("/practice/allow_unlisted_battery")}
 	next.Largest = memory.LargestModule{}
 	for form, row := range how.LargestModules() {
 		next.Largest[form] = map[hw.MemoryType]hw.Dec{}
 		for kind := range row {
-			if gb, ok := f.dec("/largest/" + string(form) + "/" + string(kind)).Get(); ok {
+			if gb, ok := f.Dec("/largest/" + string(form) + "/" + string(kind)).Get(); ok {
 				next.Largest[form][kind] = gb
 			}
 		}
@@ -130,7 +131,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/settings?saved=yes")
-		case !f.take(err):
+		case !f.Take(err):
 			return err
 		}
 	}

@@ -10,11 +10,12 @@ import (
 	"yembo/core/hw"
 	"yembo/exchange/photo"
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // settleView is the page where something suspected is settled once it was looked at.
 type settleView struct {
-	*Form
+	*form.Form
 	Model, Name string
 	ID, Text    string
 	Step        string
@@ -26,7 +27,7 @@ type settleView struct {
 	Changed     []shop.Change // what someone else did meanwhile
 }
 
-func (s *server) settleView(c *echo.Context, f *Form) (settleView, error) {
+func (s *server) settleView(c *echo.Context, f *form.Form) (settleView, error) {
 	r, what, err := s.Shop.Suspicion(c.Request().Context(), c.Param("id"), c.Param("item"))
 	if err != nil {
 		return settleView{}, err
@@ -52,33 +53,33 @@ func placeKindSays(kind hw.PlaceKind) string {
 }
 
 func (s *server) showSettle(c *echo.Context) error {
-	f := newForm(url.Values{})
+	f := form.New(url.Values{})
 	v, err := s.settleView(c, f)
 	if err != nil {
 		return err
 	}
 	if v.Settled != nil {
-		f.values.Set("/as", v.Settled.As)
-		f.values.Set("/on", v.Settled.On)
+		f.Values.Set("/as", v.Settled.As)
+		f.Values.Set("/on", v.Settled.On)
 	}
 	return s.render(c, http.StatusOK, "settle", "Settle what is suspected of "+v.Name, "models", v)
 }
 
 // settle stores what it was, with the place and the picture.
 func (s *server) settle(c *echo.Context) error {
-	form, err := c.MultipartForm()
+	sent, err := c.MultipartForm()
 	if err != nil {
 		return echo.ErrBadRequest.Wrap(err)
 	}
-	defer form.RemoveAll()
-	f := newForm(form.Value)
-	f.values.Set("/photo", "") // a fault of the picture stands at its field
+	defer sent.RemoveAll()
+	f := form.New(sent.Value)
+	f.Values.Set("/photo", "") // a fault of the picture stands at its field
 	v, err := s.settleView(c, f)
 	if err != nil {
 		return err
 	}
-	in := shop.Settlement{Model: v.Model, Version: f.whole("version").Or(-1), ID: v.ID, As: f.text("/as"), Line: f.text("/line"), On: f.date("/on")}
-	for _, file := range form.File["photo"] {
+	in := shop.Settlement{Model: v.Model, Version: f.Whole("version").Or(-1), ID: v.ID, As: f.Text("/as"), Line: f.Text("/line"), On: f.Date("/on")}
+	for _, file := range sent.File["photo"] {
 		if file.Size == 0 {
 			continue
 		}
@@ -87,16 +88,16 @@ func (s *server) settle(c *echo.Context) error {
 		}
 	}
 	if f.Count() == 0 {
-		switch err := s.Shop.Settle(c.Request().Context(), s.Actor, f.text("token"), in); {
+		switch err := s.Shop.Settle(c.Request().Context(), s.Actor, f.Text("token"), in); {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/models/"+v.Model)
 		case errors.Is(err, shop.ErrChanged):
 			if _, v.Changed, err = s.Shop.Since(c.Request().Context(), v.Model, in.Version); err != nil {
 				return err
 			}
-			f.values.Set("version", itoa(v.Version))
+			f.Values.Set("version", itoa(v.Version))
 			return s.render(c, http.StatusConflict, "settle", "Not stored yet", "models", v)
-		case !f.take(err):
+		case !f.Take(err):
 			return err
 		}
 	}

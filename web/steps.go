@@ -12,6 +12,7 @@ import (
 	"yembo/core/teardown"
 	"yembo/shop"
 	"yembo/web/draw"
+	"yembo/web/form"
 )
 
 // stepsView is the page of the way in: the chart, the steps in their order, what is
@@ -160,16 +161,16 @@ func loosenWords(ch *hw.Chassis, st *hw.Step, practice string) string {
 // saveSteps changes the order of the steps: a button moves one, or the whole order is
 // sent after steps were dragged.
 func (s *server) saveSteps(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
-	order := f.values["step"]
-	move, by, moved := strings.Cut(f.text("move"), " ")
+	order := f.Values["step"]
+	move, by, moved := strings.Cut(f.Text("move"), " ")
 	if moved {
 		order = movedStep(order, move, by == "up")
 	}
-	err = s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.text("token"), c.Param("id"), f.whole("version").Or(-1), order)
+	err = s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1), order)
 	var faults hw.Faults
 	switch {
 	case err == nil:

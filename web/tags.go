@@ -9,6 +9,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // byNumber leads an address with a machine's tag to the one with its number, which says
@@ -32,19 +33,19 @@ func (s *server) byNumber(next echo.HandlerFunc) echo.HandlerFunc {
 
 // changeTag gives a machine another tag.
 func (s *server) changeTag(c *echo.Context) error {
-	f, err := sentForm(c)
+	f, err := form.Sent(c)
 	if err != nil {
 		return err
 	}
 	id := c.Param("id")
-	err = s.Shop.ChangeTag(c.Request().Context(), s.Actor, f.text("token"), id, f.text("was"), f.text("/tag"))
+	err = s.Shop.ChangeTag(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("was"), f.Text("/tag"))
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/machines/"+url.PathEscape(id)+"/history")
 	case errors.Is(err, shop.ErrChanged):
-		f.fault("/tag", "somebody gave it another tag meanwhile: it stands above")
+		f.Fault("/tag", "somebody gave it another tag meanwhile: it stands above")
 		return s.historyPage(c, http.StatusConflict, f)
-	case !f.take(err):
+	case !f.Take(err):
 		return err
 	}
 	return s.historyPage(c, http.StatusUnprocessableEntity, f)

@@ -1,4 +1,4 @@
-package web
+package form
 
 import (
 	"maps"
@@ -17,39 +17,39 @@ type clash struct{ Theirs string }
 
 // Clash is what someone else wrote into a field that was changed here too, nil where
 // nothing has to be chosen.
-func (f *Form) Clash(name string) *clash { return f.clashes[name] }
+func (f *Form) Clash(name string) *clash { return f.Clashing[name] }
 
 // Meanwhile is what someone else made of a field that was not touched here; it was
 // taken over.
-func (f *Form) Meanwhile(name string) string { return f.meanwhile[name] }
+func (f *Form) Meanwhile(name string) string { return f.Taken[name] }
 
 // Clashes is how many fields wait for a choice.
-func (f *Form) Clashes() int { return len(f.clashes) }
+func (f *Form) Clashes() int { return len(f.Clashing) }
 
-// pick carries out the choices that the form brings. A field with none is a fault.
-func (f *Form) pick() {
-	for name := range f.values {
+// Pick carries out the choices that the form brings. A field with none is a fault.
+func (f *Form) Pick() {
+	for name := range f.Values {
 		field, asked := strings.CutPrefix(name, "theirs:")
 		if !asked {
 			continue
 		}
-		switch f.values.Get("pick:" + field) {
+		switch f.Values.Get("pick:" + field) {
 		case "theirs":
-			f.values.Set(field, f.values.Get(name))
+			f.Values.Set(field, f.Values.Get(name))
 		case "mine":
 		default:
-			f.clashes[field] = &clash{f.values.Get(name)}
-			f.fault(field, "choose one of the two")
+			f.Clashing[field] = &clash{f.Values.Get(name)}
+			f.Fault(field, "choose one of the two")
 		}
 	}
 }
 
-// merge compares what was typed with what the record was when the form was opened
+// Merge compares what was typed with what the record was when the form was opened
 // and what it is now. What only the other changed is taken over, what both changed
 // waits for a choice. Only fields of the document are compared.
-func (f *Form) merge(then, now url.Values) {
+func (f *Form) Merge(then, now url.Values) {
 	names := map[string]bool{}
-	for _, values := range []url.Values{then, now, f.values} {
+	for _, values := range []url.Values{then, now, f.Values} {
 		for name := range values {
 			if strings.HasPrefix(name, "/") {
 				names[name] = true
@@ -57,14 +57,14 @@ func (f *Form) merge(then, now url.Values) {
 		}
 	}
 	for name := range names {
-		mine, was, theirs := f.text(name), strings.TrimSpace(then.Get(name)), strings.TrimSpace(now.Get(name))
+		mine, was, theirs := f.Text(name), strings.TrimSpace(then.Get(name)), strings.TrimSpace(now.Get(name))
 		switch {
 		case theirs == was || theirs == mine:
 		case mine == was:
-			f.values.Set(name, theirs)
-			f.meanwhile[name] = shownValue(theirs)
+			f.Values.Set(name, theirs)
+			f.Taken[name] = shownValue(theirs)
 		default:
-			f.clashes[name] = &clash{theirs}
+			f.Clashing[name] = &clash{theirs}
 		}
 	}
 }
@@ -79,7 +79,7 @@ func shownValue(text string) string {
 // Changes lists what was taken over, for the head of the page.
 func (f *Form) Changes() []string {
 	var out []string
-	for name, to := range f.meanwhile {
+	for name, to := range f.Taken {
 		out = append(out, strings.ReplaceAll(strings.TrimPrefix(name, "/"), "/", ", ")+": "+to)
 	}
 	sort.Strings(out)
@@ -89,10 +89,10 @@ func (f *Form) Changes() []string {
 // thenPrefix begins the hidden fields that say what a field was when the form was opened.
 const thenPrefix = "then:"
 
-// opens keeps what the fields are now as what they were when the form was opened.
-func (f *Form) opens() {
+// Opens keeps what the fields are now as what they were when the form was opened.
+func (f *Form) Opens() {
 	f.then = url.Values{}
-	maps.Copy(f.then, documentFields(f.values))
+	maps.Copy(f.then, documentFields(f.Values))
 }
 
 // documentFields are those of a form's fields that belong to the document: the others say
@@ -109,21 +109,21 @@ func documentFields(values url.Values) url.Values {
 
 // Opened are the hidden fields that a form of shared things carries: with them it is told
 // whether somebody changed them since it was opened.
-func (f *Form) Opened() []stateField {
-	var out []stateField
+func (f *Form) Opened() []Field {
+	var out []Field
 	for name := range f.then {
-		out = append(out, stateField{thenPrefix + name, f.then.Get(name)})
+		out = append(out, Field{thenPrefix + name, f.then.Get(name)})
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Name < out[j].Name })
 	return out
 }
 
-// catchUp compares a form that was sent with what its fields are by now, and reports whether
+// CatchUp compares a form that was sent with what its fields are by now, and reports whether
 // somebody changed any of them since it was opened. What they alone changed is taken over,
 // what both changed waits for a choice.
-func (f *Form) catchUp(now url.Values) bool {
+func (f *Form) CatchUp(now url.Values) bool {
 	f.then = url.Values{}
-	for name, values := range f.values {
+	for name, values := range f.Values {
 		if field, ok := strings.CutPrefix(name, thenPrefix); ok {
 			f.then[field] = values
 		}
@@ -140,8 +140,10 @@ func (f *Form) catchUp(now url.Values) bool {
 		changed = changed || now.Get(name) != f.then.Get(name)
 	}
 	if changed {
-		f.merge(f.then, now)
+		f.Merge(f.then, now)
 		f.then = now
 	}
 	return changed
 }
+
+type Field struct{ Name, Value string }

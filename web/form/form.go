@@ -1,4 +1,7 @@
-package web
+// Package form reads what was typed, tells what cannot be read at its field, and merges it
+// with what somebody else stored meanwhile. The tables of forms for the things of a record
+// stand here too.
+package form
 
 import (
 	"errors"
@@ -20,57 +23,57 @@ import (
 // the field /memory/sockets/0/channel is the fault's place too. Rows of a list that
 // were left empty are passed over, and pointers are mapped back to the rows typed.
 type Form struct {
-	values url.Values
-	faults map[string][]string // by field name
-	rows   map[string]string   // pointer in the document -> pointer in the form
+	Values url.Values
+	Faults map[string][]string // by field name
+	Rows   map[string]string   // pointer in the document -> pointer in the form
 
-	clashes   map[string]*clash // fields that someone else changed too
-	meanwhile map[string]string // fields that someone else alone changed
-	then      url.Values        // what the fields were when the form was opened, nil where it does not say
+	Clashing map[string]*clash // fields that someone else changed too
+	Taken    map[string]string // fields that someone else alone changed
+	then     url.Values        // what the fields were when the form was opened, nil where it does not say
 }
 
-func newForm(values url.Values) *Form {
-	return &Form{values: values, faults: map[string][]string{}, rows: map[string]string{},
-		clashes: map[string]*clash{}, meanwhile: map[string]string{}}
+func New(values url.Values) *Form {
+	return &Form{Values: values, Faults: map[string][]string{}, Rows: map[string]string{},
+		Clashing: map[string]*clash{}, Taken: map[string]string{}}
 }
 
-// sentForm is a form that was sent.
-func sentForm(c *echo.Context) (*Form, error) {
+// SentForm is a form that was sent.
+func Sent(c *echo.Context) (*Form, error) {
 	if err := c.Request().ParseForm(); err != nil {
 		return nil, echo.ErrBadRequest.Wrap(err)
 	}
-	return newForm(c.Request().PostForm), nil
+	return New(c.Request().PostForm), nil
 }
 
 // Value is what was typed into a field.
-func (f *Form) Value(name string) string { return f.values.Get(name) }
+func (f *Form) Value(name string) string { return f.Values.Get(name) }
 
 // Errors are the faults at a field.
-func (f *Form) Errors(name string) []string { return f.faults[name] }
+func (f *Form) Errors(name string) []string { return f.Faults[name] }
 
 // Is reports whether a field has a value, for selects and check boxes.
-func (f *Form) Is(name, value string) bool { return f.values.Get(name) == value }
+func (f *Form) Is(name, value string) bool { return f.Values.Get(name) == value }
 
 // Count is how many faults there are.
 func (f *Form) Count() int {
 	n := 0
-	for _, list := range f.faults {
+	for _, list := range f.Faults {
 		n += len(list)
 	}
 	return n
 }
 
-func (f *Form) fault(name, text string) { f.faults[name] = append(f.faults[name], text) }
+func (f *Form) Fault(name, text string) { f.Faults[name] = append(f.Faults[name], text) }
 
-// take notes the core's faults at their fields. It returns false for an error of
+// Take notes the core's faults at their fields. It returns false for an error of
 // another kind.
-func (f *Form) take(err error) bool {
+func (f *Form) Take(err error) bool {
 	var faults hw.Faults
 	if !errors.As(err, &faults) {
 		return false
 	}
 	for _, x := range faults {
-		f.fault(f.fieldFor(x.Pointer), x.Text)
+		f.Fault(f.fieldFor(x.Pointer), x.Text)
 	}
 	return true
 }
@@ -78,7 +81,7 @@ func (f *Form) take(err error) bool {
 // fieldFor finds the field for a pointer: the row it came from, else itself.
 func (f *Form) fieldFor(pointer string) string {
 	for at := pointer; at != ""; at = at[:strings.LastIndex(at, "/")] {
-		if row, ok := f.rows[at]; ok {
+		if row, ok := f.Rows[at]; ok {
 			return row + strings.TrimPrefix(pointer, at)
 		}
 	}
@@ -88,8 +91,8 @@ func (f *Form) fieldFor(pointer string) string {
 // Stray are the faults whose field is not on the page, given the fields that are.
 func (f *Form) Stray() []string {
 	var out []string
-	for name, list := range f.faults {
-		if _, there := f.values[name]; !there {
+	for name, list := range f.Faults {
+		if _, there := f.Values[name]; !there {
 			for _, text := range list {
 				out = append(out, strings.TrimPrefix(strings.ReplaceAll(name, "/", " "), " ")+": "+text)
 			}
@@ -99,8 +102,8 @@ func (f *Form) Stray() []string {
 	return out
 }
 
-// text reads an optional text.
-func (f *Form) text(name string) string { return strings.TrimSpace(f.values.Get(name)) }
+// Text reads an optional Text.
+func (f *Form) Text(name string) string { return strings.TrimSpace(f.Values.Get(name)) }
 
 // withoutUnit takes the field's own unit off a figure: 16GB, 52.5 wh. Another unit stays,
 // and is a fault of the figure.
@@ -113,10 +116,10 @@ func withoutUnit(text, unit string) string {
 
 var errTooLarge = errors.New("too large")
 
-// dec reads an optional decimal number, with a point or a comma.
-func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
+// Dec reads an optional decimal number, with a point or a comma.
+func (f *Form) Dec(name string) hw.Maybe[hw.Dec] {
 	unit, times := hw.UnitOf(name), hw.Dec(1)
-	text := withoutUnit(f.text(name), unit)
+	text := withoutUnit(f.Text(name), unit)
 	if large := withoutUnit(text, "TB"); unit == "GB" && large != text {
 		text, times = large, 1000 // drives are sold in TB of 1000 GB
 	}
@@ -130,29 +133,29 @@ func (f *Form) dec(name string) hw.Maybe[hw.Dec] {
 	}
 	v *= times
 	if err != nil {
-		f.fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", f.text(name)), "a number such as 8 or 14.6"))
+		f.Fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", f.Text(name)), "a number such as 8 or 14.6"))
 		return hw.Maybe[hw.Dec]{}
 	}
 	return hw.Known(v)
 }
 
-// whole reads an optional whole number.
-func (f *Form) whole(name string) hw.Maybe[int] {
-	text := withoutUnit(f.text(name), hw.UnitOf(name))
+// Whole reads an optional Whole number.
+func (f *Form) Whole(name string) hw.Maybe[int] {
+	text := withoutUnit(f.Text(name), hw.UnitOf(name))
 	if text == "" {
 		return hw.Maybe[int]{}
 	}
 	v, err := strconv.Atoi(text)
 	if err != nil {
-		f.fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", text), "a whole number"))
+		f.Fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", text), "a whole number"))
 		return hw.Maybe[int]{}
 	}
 	return hw.Known(v)
 }
 
-// cents reads an optional amount of money, with a point or a comma.
-func (f *Form) cents(name string) hw.Maybe[int64] {
-	typed := f.text(name)
+// Cents reads an optional amount of money, with a point or a comma.
+func (f *Form) Cents(name string) hw.Maybe[int64] {
+	typed := f.Text(name)
 	for _, sign := range []string{"EUR", "GBP", "USD", "€", "£", "$"} {
 		typed = withoutUnit(typed, sign)
 		typed = strings.TrimSpace(strings.TrimPrefix(typed, sign))
@@ -163,15 +166,15 @@ func (f *Form) cents(name string) hw.Maybe[int64] {
 	}
 	v, err := hw.ParseDec(text)
 	if err != nil || v%10_000 != 0 {
-		f.fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", f.text(name)), "an amount such as 220 or 220.50"))
+		f.Fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", f.Text(name)), "an amount such as 220 or 220.50"))
 		return hw.Maybe[int64]{}
 	}
 	return hw.Known(int64(v) / 10_000)
 }
 
-// choice reads an optional choice among words.
-func (f *Form) choice(name string, words []string) hw.Maybe[string] {
-	text := f.text(name)
+// Choice reads an optional Choice among words.
+func (f *Form) Choice(name string, words []string) hw.Maybe[string] {
+	text := f.Text(name)
 	if text == "" {
 		return hw.Maybe[string]{}
 	}
@@ -180,21 +183,21 @@ func (f *Form) choice(name string, words []string) hw.Maybe[string] {
 			return hw.Known(text)
 		}
 	}
-	f.fault(name, hw.Word(hw.FaultChoice, fmt.Sprintf("%q", text), strings.Join(words, ", ")))
+	f.Fault(name, hw.Word(hw.FaultChoice, fmt.Sprintf("%q", text), strings.Join(words, ", ")))
 	return hw.Maybe[string]{}
 }
 
-// choose reads an optional choice among the words of a table.
-func choose[W ~string](f *Form, name string, table hw.Vocabulary[W]) hw.Maybe[W] {
-	if text, ok := f.choice(name, table.Words()).Get(); ok {
+// Choose reads an optional choice among the words of a table.
+func Choose[W ~string](f *Form, name string, table hw.Vocabulary[W]) hw.Maybe[W] {
+	if text, ok := f.Choice(name, table.Words()).Get(); ok {
 		return hw.Known(W(text))
 	}
 	return hw.Maybe[W]{}
 }
 
-// slug reads an id.
-func (f *Form) slug(name, proposal string) string {
-	id := f.text(name)
+// Slug reads an id.
+func (f *Form) Slug(name, proposal string) string {
+	id := f.Text(name)
 	if id == "" {
 		return proposal
 	}
@@ -202,41 +205,41 @@ func (f *Form) slug(name, proposal string) string {
 		letter := r >= 'a' && r <= 'z' || r >= '0' && r <= '9'
 		dash := r == '-' && i > 0 && i < len(id)-1 && id[i-1] != '-'
 		if !letter && !dash {
-			f.fault(name, hw.Word(hw.FaultChoice, fmt.Sprintf("%q", id), "lower-case letters, digits and single dashes"))
+			f.Fault(name, hw.Word(hw.FaultChoice, fmt.Sprintf("%q", id), "lower-case letters, digits and single dashes"))
 			return id
 		}
 	}
 	return id
 }
 
-// rowsOf returns the row numbers of a list in which something was typed, in order:
-// rowsOf("/memory/sockets") looks at the fields /memory/sockets/0/… and so on. Only
+// RowsOf returns the row numbers of a list in which something was typed, in order:
+// RowsOf("/memory/sockets") looks at the fields /memory/sockets/0/… and so on. Only
 // fields that are not preset count as typed.
-func (f *Form) rowsOf(list string, typed ...string) []int {
+func (f *Form) RowsOf(list string, typed ...string) []int {
 	var rows []int
-	for i := range maxRows {
+	for i := range MaxRows {
 		at := fmt.Sprintf("%s/%d/", list, i)
 		for _, name := range typed {
-			if f.text(at+name) != "" {
+			if f.Text(at+name) != "" {
 				rows = append(rows, i)
 				break
 			}
 		}
 	}
 	for to, from := range rows {
-		f.rows[fmt.Sprintf("%s/%d", list, to)] = fmt.Sprintf("%s/%d", list, from)
+		f.Rows[fmt.Sprintf("%s/%d", list, to)] = fmt.Sprintf("%s/%d", list, from)
 	}
 	return rows
 }
 
-// maxRows is how many rows a list on a form may have.
-const maxRows = 16
+// MaxRows is how many rows a list on a form may have.
+const MaxRows = 16
 
 // AllFaults are all faults, by field.
 func (f *Form) AllFaults() []string {
 	var out []string
-	for _, name := range slices.Sorted(maps.Keys(f.faults)) {
-		out = append(out, f.faults[name]...)
+	for _, name := range slices.Sorted(maps.Keys(f.Faults)) {
+		out = append(out, f.Faults[name]...)
 	}
 	return out
 }

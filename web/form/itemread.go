@@ -1,4 +1,4 @@
-package web
+package form
 
 import (
 	"strconv"
@@ -7,29 +7,29 @@ import (
 	"yembo/core/hw"
 )
 
-// readItem reads what was typed into the fields of the document; an empty field is
+// ReadItem reads what was typed into the fields of the document; an empty field is
 // not known. What cannot be read is a fault at its field.
-func readItem(f *Form, spec itemSpec) map[string]any {
+func ReadItem(f *Form, spec ItemSpec) map[string]any {
 	out := map[string]any{}
 	for _, field := range spec.Fields {
 		name := "/" + field.Name
 		var value any
 		switch field.Kind {
 		case "id":
-			value = f.slug(name, "")
+			value = f.Slug(name, "")
 			if value == "" {
-				f.fault(name, hw.Word(hw.FaultMissing, "", "the id"))
+				f.Fault(name, hw.Word(hw.FaultMissing, "", "the id"))
 			}
 		case "int":
-			if n, ok := f.whole(name).Get(); ok {
+			if n, ok := f.Whole(name).Get(); ok {
 				value = n
 			}
 		case "dec":
-			if n, ok := f.dec(name).Get(); ok {
+			if n, ok := f.Dec(name).Get(); ok {
 				value = n
 			}
 		case "yesno":
-			if text, ok := f.choice(name, yesNo).Get(); ok {
+			if text, ok := f.Choice(name, yesNo).Get(); ok {
 				value = text == "yes"
 			}
 		case "list":
@@ -40,7 +40,7 @@ func readItem(f *Form, spec itemSpec) map[string]any {
 				}
 			}
 		case "held":
-			if text := f.text(name); text != "" {
+			if text := f.Text(name); text != "" {
 				value = heldTyped(text)
 			}
 		case "condition":
@@ -54,13 +54,13 @@ func readItem(f *Form, spec itemSpec) map[string]any {
 		case "points", "board":
 			value = f.points(name, field.Kind == "board")
 		default:
-			if text := f.text(name); text != "" {
+			if text := f.Text(name); text != "" {
 				value = field.meant(text)
 			}
 		}
 		// The formats ask for these (the id is asked for above).
 		if value == nil && (field.Name == "purpose" || field.Name == "verb" || field.Name == "form" || (field.Name == "capacity_gb" && spec.List == "memory/soldered")) {
-			f.fault(name, hw.Word(hw.FaultMissing, "", strings.ToLower(field.Label)))
+			f.Fault(name, hw.Word(hw.FaultMissing, "", strings.ToLower(field.Label)))
 		}
 		out[field.Name] = value
 	}
@@ -75,7 +75,7 @@ func readItem(f *Form, spec itemSpec) map[string]any {
 
 // list reads words with commas. "none" is an empty list, an empty field is not known.
 func (f *Form) list(name string) any {
-	text := f.text(name)
+	text := f.Text(name)
 	if text == "" {
 		return nil
 	}
@@ -94,9 +94,9 @@ func (f *Form) list(name string) any {
 // lengths reads how a module of each length is held.
 func (f *Form) lengths(name string) any {
 	out := map[string]string{}
-	for field := range f.values {
-		if mm, ok := strings.CutPrefix(field, name+"/"); ok && f.text(field) != "" {
-			out[mm] = heldTyped(f.text(field))
+	for field := range f.Values {
+		if mm, ok := strings.CutPrefix(field, name+"/"); ok && f.Text(field) != "" {
+			out[mm] = heldTyped(f.Text(field))
 		}
 	}
 	if len(out) == 0 {
@@ -107,7 +107,7 @@ func (f *Form) lengths(name string) any {
 
 // heldTyped is how something is held, as typed: fitted, moves there, needs a bracket.
 func heldTyped(text string) string {
-	field := fieldSpec{Terms: hw.HeldTerms.Terms()}
+	field := FieldSpec{Terms: hw.HeldTerms.Terms()}
 	if how := field.meant(text); hw.HeldTerms.Index(how) >= 0 {
 		return how
 	}
@@ -120,14 +120,14 @@ func heldTyped(text string) string {
 
 // condition reads "bay25 empty": a place and its state.
 func (f *Form) condition(name string) any {
-	words := strings.Fields(f.text(name))
+	words := strings.Fields(f.Text(name))
 	switch len(words) {
 	case 0:
 		return nil
 	case 2:
 		return hw.Condition{Place: words[0], State: strings.ToLower(words[1])}
 	}
-	f.fault(name, hw.Word(hw.FaultType, strconv.Quote(f.text(name)), "a place and its state, such as bay25 empty or battery small"))
+	f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(f.Text(name)), "a place and its state, such as bay25 empty or battery small"))
 	return nil
 }
 
@@ -142,7 +142,7 @@ func (f *Form) screws(name string) any {
 		group, count, _ := strings.Cut(w, " ")
 		n, err := strconv.Atoi(strings.TrimSpace(count))
 		if err != nil {
-			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a group and how many screws, such as cover-long 7"))
+			f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a group and how many screws, such as cover-long 7"))
 			continue
 		}
 		out = append(out, hw.StepFasteners{Group: group, Count: n})
@@ -160,7 +160,7 @@ func (f *Form) ints(name string) any {
 	for _, w := range words {
 		n, err := strconv.Atoi(w)
 		if err != nil {
-			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a whole number"))
+			f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "a whole number"))
 			continue
 		}
 		out = append(out, n)
@@ -188,7 +188,7 @@ func (f *Form) points(name string, pairs bool) any {
 			}
 		}
 		if !good {
-			f.fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "left and top in mm, such as 10 8, with commas between the points"))
+			f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "left and top in mm, such as 10 8, with commas between the points"))
 			continue
 		}
 		if pairs {
@@ -208,11 +208,11 @@ func (f *Form) placeOnBase() any {
 		if name == "w_mm" || name == "h_mm" {
 			least = 1
 		}
-		if n, ok := f.mm("/at/"+name, least).Get(); ok {
+		if n, ok := f.MM("/at/"+name, least).Get(); ok {
 			out[name] = n
 		}
 	}
-	if text, ok := f.choice("/at/turn_deg", turns).Get(); ok {
+	if text, ok := f.Choice("/at/turn_deg", Turns).Get(); ok {
 		n, err := strconv.Atoi(text)
 		if err == nil {
 			out["turn_deg"] = n
@@ -222,7 +222,7 @@ func (f *Form) placeOnBase() any {
 		return nil
 	}
 	if out["x_mm"] == nil || out["y_mm"] == nil {
-		f.fault("/at/x_mm", "a place needs both left and top")
+		f.Fault("/at/x_mm", "a place needs both left and top")
 		return nil
 	}
 	return out

@@ -1,4 +1,4 @@
-package web
+package form
 
 import (
 	"encoding/json"
@@ -46,7 +46,7 @@ func TestEveryWordHasAForm(t *testing.T) {
 		t.Fatal(err)
 	}
 	words := 0
-	for _, spec := range itemSpecs {
+	for _, spec := range Items {
 		var path []string
 		if spec.List != "" {
 			path = strings.Split(spec.List, "/")
@@ -81,12 +81,12 @@ func TestEveryWordHasAForm(t *testing.T) {
 }
 
 // throughForm fills a thing's form with one field and reads it again.
-func throughForm(spec itemSpec, name string, value any) any {
-	f := newForm(url.Values{})
+func throughForm(spec ItemSpec, name string, value any) any {
+	f := New(url.Values{})
 	for i := range spec.Fields {
 		if field := &spec.Fields[i]; field.Name == name {
-			field.fill(f, "/"+name, value)
+			field.Fill(f, "/"+name, value)
 		}
 	}
-	return doc.Of(readItem(f, spec)).Get(name)
+	return doc.Of(ReadItem(f, spec)).Get(name)
 }
