@@ -13,17 +13,20 @@ type Verdict struct {
 	Step  string // for "unknown" on the chassis: the step that exposes the fact
 	// Defaulted are facts that nobody recorded and that a rule filled in.
 	Defaulted []string
+
+	warns bool // the table of codes only warns of it
 }
 
-// Fits reports whether nothing rules the part out and nothing is unknown.
-func (v Verdict) Fits() bool { return v.Code == "" }
+// Fits reports whether nothing rules the part out and nothing is unknown. What a check only
+// warns of, by the table of codes, fits.
+func (v Verdict) Fits() bool { return v.Code == "" || v.warns }
 
 // Severity says whether the verdict refuses, warns, or is not known.
 func (v Verdict) Severity() Severity { return v.Code.Row().Severity }
 
-// Refuse makes a verdict that rules a part out.
+// Refuse makes a verdict that rules a part out, or where the table of codes has it so, warns.
 func Refuse(code Code, format string, args ...any) Verdict {
-	return Verdict{Code: code, Text: fmt.Sprintf(format, args...)}
+	return Verdict{Code: code, Text: fmt.Sprintf(format, args...), warns: code.Row().Severity == Warns}
 }
 
 // Unknown makes a verdict for a missing fact. fact is a prefixed pointer.

@@ -29,6 +29,7 @@ func (s *search) option(f *found, number int) Option {
 	o.Minutes = open.minutes.Shown()
 	s.actions(&o, f)
 	flags := open.flags | s.buy(&o, f) | s.states(&o, f)
+	s.checksWarn(&o, f)
 	for k := range kinds {
 		flags |= f.parts[k].flags
 	}

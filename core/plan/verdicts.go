@@ -304,3 +304,17 @@ func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 	}
 	return out, s.pairing.err
 }
+
+// checksWarn says what the checks of the parts in their places only warn of.
+func (s *search) checksWarn(o *Option, f *found) {
+	for left := f.changed; left != 0; left &= left - 1 {
+		pi := bits.TrailingZeros64(left)
+		c := s.choiceAt(f, pi)
+		if c >= remove {
+			continue
+		}
+		if v := s.verdictAt(int(c), pi); v.Code != "" && v.Fits() {
+			o.Warnings = append(o.Warnings, Warning{v.Code, v.Place, v.Text})
+		}
+	}
+}
