@@ -2,6 +2,8 @@ package shop
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -75,6 +77,35 @@ type State struct {
 	Due     string     `json:"due,omitempty"`   // the day parts are expected
 	Bench   int        `json:"bench,omitempty"`
 	Running *time.Time `json:"running,omitempty"`
+}
+
+// Mark tells one standing of a job from another; closed is when it was closed, nil while it
+// is open.
+func (st *State) Mark(closed *time.Time) string {
+	text := fmt.Sprint(st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|", closed != nil)
+	sum := sha256.Sum256([]byte(text))
+	return hex.EncodeToString(sum[:6])
+}
+
+// Mark tells where the job stands from where it stood.
+func (r *MachineRecord) Mark() string {
+	if r.Closed.IsZero() {
+		return r.State.Mark(nil)
+	}
+	return r.State.Mark(&r.Closed)
+}
+
+// words says where a job stands.
+func (st *State) words(closed *time.Time) string {
+	switch {
+	case closed != nil:
+		return "it is closed"
+	case st.Running != nil:
+		return fmt.Sprintf("it is on bench %d", st.Bench)
+	case st.Waits != "":
+		return "it waits for " + orWord(st.For, st.Waits)
+	}
+	return "it is ready to go on"
 }
 
 // What a job can wait for.
@@ -196,7 +227,8 @@ type Move struct {
 	For   string // what is waited for, or what was done to make it safe
 	Due   string // when parts are expected
 	Bench int
-	Out   bool // the pack was taken out of the machine
+	Out   bool   // the pack was taken out of the machine
+	Seen  string // where the job stood when it was looked at (State.Mark); "" for wherever it stands
 }
 
 // MoveJob changes where a job stands. The error is hw.Faults where that cannot be.
@@ -216,10 +248,20 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 		if row.ClosedAt != nil && m.To != "reopen" {
 			return event{}, hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
 		}
+		if m.Seen != "" && m.Seen != st.Mark(row.ClosedAt) {
+			return event{}, hw.Faults{{Pointer: "/to", Text: "somebody moved the job meanwhile: " + st.words(row.ClosedAt) + ". Nothing was changed; look, and say it again"}}
+		}
 		now := s.now()
 		what := ""
 		switch m.To {
 		case "start":
+			taken, err := onBench(tx, m.Bench, id)
+			if err != nil {
+				return event{}, err
+			}
+			if taken != "" {
+				return event{}, hw.Faults{{Pointer: "/bench", Text: fmt.Sprintf("bench %d has %s on it: take that off first, or use the other", m.Bench, taken)}}
+			}
 			if m.Bench < 1 || m.Bench > Benches {
 				return event{}, hw.Faults{{Pointer: "/bench", Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
 			}
@@ -253,6 +295,24 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 		}
 		return event{what: what}, faults.Err()
 	})
+}
+
+// onBench names the job that runs on a bench beside this one, "" where the bench is free.
+func onBench(tx store.Tx, bench int, but int64) (string, error) {
+	jobs, err := tx.OpenJobs()
+	if err != nil {
+		return "", err
+	}
+	for i := range jobs {
+		var st State
+		if err := json.Unmarshal(jobs[i].State, &st); err != nil {
+			return "", fmt.Errorf("the job %s: %w", Label(jobs[i].ID), err)
+		}
+		if jobs[i].ID != but && st.Running != nil && st.Bench == bench {
+			return Label(jobs[i].ID) + ", " + jobs[i].Machine.Tag + ",", nil
+		}
+	}
+	return "", nil
 }
 
 // madeSafe takes the pack out of the machine's document where it left the machine. A

@@ -22,6 +22,7 @@ type jobView struct {
 	*form.Form
 	tabs
 	Label                  string
+	Seen                   string // where the job stands, for what is sent
 	Model, ModelID         string
 	Customer, Contact      string
 	CustomerID             int64
@@ -118,6 +119,7 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact, r.CustomerID
 	v.Serial, v.Complaint, v.Details, v.History, v.Contacts = r.Machine.Serial, r.Complaint, r.Details, r.History, j.Contacts
 	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor, sinceWords(s.Shop.Now(), row.Since)
+	v.Seen = j.Mark()
 	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady, row.Class == shop.ClassRunning
 	if v.Danger {
 		v.Cautions = dangerCautions(r)
@@ -241,7 +243,7 @@ func (s *server) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.Date("/due"), Bench: f.Whole("/bench").Or(0), Out: f.Is("/out", "yes")}
+	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.Date("/due"), Bench: f.Whole("/bench").Or(0), Out: f.Is("/out", "yes"), Seen: f.Text("seen")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.Text("token"), id, m))
 }
 

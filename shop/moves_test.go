@@ -1,0 +1,60 @@
+package shop
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+
+	"yembo/core/hw"
+)
+
+// TestOneJobABench: a bench takes one job, also when several are put on it at the same
+// moment; and who moves a job that somebody moved meanwhile is told where it stands.
+func TestOneJobABench(t *testing.T) {
+	s := workshop(t)
+	rows, err := s.BenchList(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, row := range rows {
+		if r := row.Record; r.State.Running != nil {
+			if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "pause"}); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	var wg sync.WaitGroup
+	var mu sync.Mutex
+	put := 0
+	for _, id := range []int64{1, 8, 10, 11, 12} {
+		wg.Go(func() {
+			err := s.MoveJob(t.Context(), okell, fmt.Sprint("start", id), id, Move{To: "start", Bench: 1})
+			mu.Lock()
+			defer mu.Unlock()
+			var faults hw.Faults
+			switch {
+			case err == nil:
+				put++
+			case !errors.As(err, &faults) || faults[0].Pointer != "/bench" || !strings.Contains(faults[0].Text, "on it"):
+				t.Errorf("job %d: %v", id, err)
+			}
+		})
+	}
+	wg.Wait()
+	if put != 1 {
+		t.Errorf("%d jobs are on bench 1", put)
+	}
+	j, err := s.Job(t.Context(), 2)
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := j.Mark()
+	if err := s.MoveJob(t.Context(), okell, "a", 2, Move{To: WaitsCustomer, For: "the answer", Seen: seen}); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.MoveJob(t.Context(), okell, "b", 2, Move{To: "close", Seen: seen}); err == nil || !strings.Contains(err.Error(), "it waits for the answer") {
+		t.Errorf("a job that moved meanwhile: %v", err)
+	}
+}
