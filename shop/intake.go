@@ -23,7 +23,8 @@ type Intake struct {
 	Complaint string
 	Machine   *hw.Machine // its id may be empty: one is made from the customer's name
 	Known     bool
-	KnownVer  int // the version of the known machine that was looked at
+	KnownVer  int  // the version of the known machine that was looked at
+	Another   bool // it gets another job beside one that is open
 	Wish      *hw.Request
 	Details   Details
 	Promised  time.Time
@@ -57,6 +58,13 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 			if row.Version != in.KnownVer {
 				return "", ErrChanged
 			}
+			open, err := openJobOf(tx, row.ID)
+			if err != nil {
+				return "", err
+			}
+			if open != 0 && !in.Another {
+				faults = append(faults, hw.Fault{Pointer: "/another", Text: Label(open) + " is open for this machine: go on with it, or tick that this is another job"})
+			}
 		case m.ID == "":
 			if m.ID, err = freeID(tx, in.Customer); err != nil {
 				return "", err
@@ -86,6 +94,15 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 		return 0, err
 	}
 	return strconv.ParseInt(result, 10, 64)
+}
+
+// openJobOf is the number of a machine's job that is not closed, 0 where there is none.
+func openJobOf(tx store.Tx, key string) (int64, error) {
+	job, err := jobOf(tx, key)
+	if err != nil || job == nil || job.ClosedAt != nil {
+		return 0, err
+	}
+	return job.ID, nil
 }
 
 func (s *Shop) checkIntake(in *Intake) hw.Faults {

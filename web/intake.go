@@ -29,7 +29,9 @@ type modelChoice struct{ ID, Name, Code, Memory string }
 type intakeView struct {
 	*form.Form
 	Chassis   *hw.Chassis
-	Known     string // id of a machine that was here before
+	Known     string // key of a machine that was here before
+	OpenJob   int64  // of that machine, 0 for none
+	OpenLabel string
 	Customers []shop.Customer
 	Types     []string
 	Standards []hw.Term[string]
@@ -142,6 +144,9 @@ func (s *server) intakeForm(c *echo.Context, model, machine string) error {
 // presetMachine fills in what is known of a machine that was here before.
 func presetMachine(f *form.Form, v *intakeView, r *shop.MachineRecord) {
 	v.Known = r.Key
+	if r.JobID != 0 && r.Closed.IsZero() {
+		v.OpenJob, v.OpenLabel = r.JobID, shop.Label(r.JobID)
+	}
 	set := f.Values.Set
 	set("known", r.Key)
 	set("/customer", r.Customer)
@@ -240,7 +245,7 @@ func (s *server) takeIn(c *echo.Context) error {
 	in := readIntake(f, &view, s.Shop.Now())
 	if view.Known != "" {
 		// What the form does not ask for stays as it was.
-		in.Known, in.KnownVer, in.Machine = true, known.MachineVer, keepKnown(known.Machine, in.Machine)
+		in.Known, in.KnownVer, in.Machine, in.Another = true, known.MachineVer, keepKnown(known.Machine, in.Machine), f.Is("/another", "yes")
 	}
 	if f.Count() == 0 {
 		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.Text("token"), in)

@@ -73,6 +73,7 @@ func TestTwoTabs(t *testing.T) {
 				if form.Has("/complaint") {
 					form.Set("/complaint", "slow")
 					form.Set("/goals/memory_gb", "24")
+					form.Set("/another", "yes")
 				}
 			}
 			first.Set(c.field, c.other)
