@@ -53,6 +53,8 @@ var (
 	ErrPlanChanged = errors.New("the plan is no longer the one that was shown")
 	// ErrDanger means that the machine has to be made safe before anything else.
 	ErrDanger = errors.New("the machine is to be made safe first")
+	// ErrSentOther means that a form was sent again with other content than it was stored with.
+	ErrSentOther = errors.New("this form was stored already, with other content")
 )
 
 // Kinds of records in the history.
@@ -63,16 +65,31 @@ const (
 	kindSetting = "setting"
 )
 
+type contentKey struct{}
+
+// WithContent tells what the form that is being stored holds, as a sum: sent again with the
+// same, a form has its first result, with other content it is refused.
+func WithContent(ctx context.Context, sum string) context.Context {
+	return context.WithValue(ctx, contentKey{}, sum)
+}
+
 // once runs a use case for a form. A form that was taken before leads where it led
 // the first time, and stores nothing.
 func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (result string, err error)) (string, error) {
 	var result string
+	content, _ := ctx.Value(contentKey{}).(string)
 	err := s.store.Update(ctx, func(tx store.Tx) error {
 		if token != "" {
 			before, err := tx.Submitted(token)
-			if err != nil || before != "" {
-				result = before
+			if err != nil {
 				return err
+			}
+			if before.Token != "" {
+				if before.Content != "" && content != "" && before.Content != content {
+					return ErrSentOther
+				}
+				result = before.Result
+				return nil
 			}
 		}
 		var err error
@@ -82,7 +99,7 @@ func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (res
 		if token == "" {
 			return nil
 		}
-		return tx.Create(&store.Submission{Token: token, Result: result, At: s.now()})
+		return tx.Create(&store.Submission{Token: token, Content: content, Result: result, At: s.now()})
 	})
 	return result, err
 }

@@ -102,6 +102,8 @@ var migrations = []*gormigrate.Migration{
 		`UPDATE histories SET event = 'signed' WHERE kind = 'machine' AND what LIKE '%: signed by %'`,
 		`UPDATE histories SET event = 'line', data = substr(what, 7) WHERE kind = 'model' AND what LIKE 'line: %' AND what NOT LIKE '% more lines)' AND what NOT LIKE '%…'`,
 	)},
+	// A form that is sent again with other content under the same token is another form.
+	{ID: "0008", Migrate: statements(`ALTER TABLE submissions ADD COLUMN content TEXT NOT NULL DEFAULT ''`)},
 }
 
 var jobsAndReadings = []string{

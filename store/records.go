@@ -99,9 +99,10 @@ type History struct {
 // Submission remembers a form that was taken, so that sending it twice stores one
 // thing. Result is where the first one led.
 type Submission struct {
-	Token  string `gorm:"primaryKey"`
-	Result string
-	At     time.Time
+	Token   string `gorm:"primaryKey"`
+	Result  string
+	Content string // what tells the form that was sent from others, "" where it was not told
+	At      time.Time
 }
 
 // Models lists all model records without their documents' bytes being changed.
@@ -213,12 +214,12 @@ func (t Tx) save(record any, id any, version int, joined ...string) error {
 }
 
 // Submitted returns where a form led that was already taken, "" for a new one.
-func (t Tx) Submitted(token string) (string, error) {
+func (t Tx) Submitted(token string) (Submission, error) {
 	s, err := first[Submission](t.db, "token = ?", token)
 	if errors.Is(err, ErrNotFound) {
-		return "", nil
+		return Submission{}, nil
 	}
-	return s.Result, err
+	return s, err
 }
 
 func first[T any](db *gorm.DB, where string, args ...any) (T, error) {

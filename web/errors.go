@@ -41,6 +41,8 @@ func answerTo(err error) answer {
 		return answer{status: http.StatusNotFound, title: "Not found", text: "There is no such page or record here. It may have been typed wrongly."}
 	case errors.Is(err, shop.ErrChanged), errors.Is(err, shop.ErrPlanChanged):
 		return answer{status: http.StatusConflict, title: "Changed meanwhile", text: "Somebody else changed this while you had it open. Nothing was stored and nothing lost: go back, reload the page to see it as it is now, and do it again."}
+	case errors.Is(err, shop.ErrSentOther):
+		return answer{status: http.StatusConflict, title: "This form was sent already", text: "It was stored as it was sent first, and it was sent again with other content. Nothing was stored now: what you typed stands below. Open the form anew to store it too, or go to what was stored and change it there."}
 	case errors.Is(err, shop.ErrDanger):
 		return answer{status: http.StatusConflict, title: "Make it safe first", text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. Nothing was stored."}
 	case errors.Is(err, shop.ErrBusy):

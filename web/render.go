@@ -22,7 +22,7 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": hw.Day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
-		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays,
+		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays, "fieldname": fieldName,
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
 	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html", "templates/part_*.html")
@@ -166,3 +166,6 @@ func dict(pairs ...any) (map[string]any, error) {
 	}
 	return out, nil
 }
+
+// fieldName is a form's field in words: its last part, as pages call it.
+func fieldName(name string) string { return hw.FieldSays(name[strings.LastIndexAny(name, "/:")+1:]) }

@@ -15,6 +15,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"yembo/shop"
+	"yembo/web/form"
 )
 
 // Config is what a server needs to know.
@@ -40,7 +41,7 @@ const maxUpload = 64 << 20
 // isUpload reports whether a request may bring files.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	brings := path == "/models/import" || path == "/machines/import" || strings.HasSuffix(path, "/photos") || strings.HasSuffix(path, "/readings")
+	brings := path == "/models/import" || path == "/machines/import" || strings.HasSuffix(path, "/photos") || strings.Contains(path, "/suspected/") || strings.HasSuffix(path, "/readings")
 	return c.Request().Method == http.MethodPost && brings
 }
 
@@ -76,6 +77,7 @@ func New(cfg Config) (*echo.Echo, error) {
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload, Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
 		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
 			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
+		withContent,
 	)
 	s.routes(e)
 	return e, nil
@@ -244,6 +246,9 @@ func (s *server) handleError(c *echo.Context, err error) {
 		s.Log.Error("failed", "error", err.Error(), "path", c.Request().URL.Path, "id", requestID(c))
 	}
 	view := errorView{Status: a.status, ID: requestID(c), Title: a.title, Text: a.text, Faults: a.faults}
+	if a.status == http.StatusConflict || a.status >= 500 {
+		view.Typed = typedIn(c.Request())
+	}
 	if renderErr := s.render(c, a.status, "error", view.Title, "", view); renderErr != nil {
 		s.Log.Error("error page", "error", renderErr.Error(), "id", requestID(c))
 		http.Error(c.Response(), view.Title, a.status)
@@ -256,6 +261,7 @@ type errorView struct {
 	Text   string
 	ID     string
 	Faults []string
+	Typed  []form.Field // what was sent, so that it is not lost
 }
 
 // Serve runs the application on a listener until the context ends, then lets the
