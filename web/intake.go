@@ -30,7 +30,8 @@ type intakeView struct {
 	*form.Form
 	Chassis   *hw.Chassis
 	Known     string // key of a machine that was here before
-	OpenJob   int64  // of that machine, 0 for none
+	KnownTag  string
+	OpenJob   int64 // of that machine, 0 for none
 	OpenLabel string
 	Customers []shop.Customer
 	Types     []string
@@ -143,7 +144,7 @@ func (s *server) intakeForm(c *echo.Context, model, machine string) error {
 
 // presetMachine fills in what is known of a machine that was here before.
 func presetMachine(f *form.Form, v *intakeView, r *shop.MachineRecord) {
-	v.Known = r.Key
+	v.Known, v.KnownTag = r.Key, r.Machine.ID
 	if r.JobID != 0 && r.Closed.IsZero() {
 		v.OpenJob, v.OpenLabel = r.JobID, shop.Label(r.JobID)
 	}

@@ -290,7 +290,10 @@ func fittedWords(m *hw.Machine) []string {
 		out = append(out, f.Place+": "+strings.TrimSpace(words))
 	}
 	if b := m.Fitted.Battery; b != nil {
-		words := "pack " + orDash(b.Option, orDash(b.PartNumber, "not yet known"))
+		words := "the pack " + orDash(b.PartNumber, "not yet known")
+		if b.Option != "" {
+			words = hw.PackSays(b.Option)
+		}
 		if wh, ok := b.FullWh.Get(); ok {
 			words += ", " + wh.String() + " Wh when full"
 		}

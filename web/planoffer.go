@@ -51,7 +51,7 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	if len(ch.Batteries) > 0 {
 		now := "not told"
 		if b := m.Fitted.Battery; b != nil {
-			now = "pack " + b.Option + b.PartNumber
+			now = hw.PackSays(b.Option + b.PartNumber)
 		}
 		own(hw.BatteryPlace, hw.KindBattery, now, true)
 	}

@@ -75,10 +75,18 @@ func LowerFirst(text string) string {
 	return string(r)
 }
 
+// PackSays is a pack of the model as people say it: the small pack, the pack.
+func PackSays(id string) string {
+	if strings.Contains(id, "pack") {
+		return "the " + id
+	}
+	return "the " + id + " pack"
+}
+
 // PlaceSays is a place as people say it: the record's own name, or the battery.
 func PlaceSays(id string) string {
 	if pack, ok := strings.CutPrefix(id, "battery:"); ok {
-		return "the " + pack + " pack"
+		return PackSays(pack)
 	}
 	if id == BatteryPlace {
 		return "the battery"

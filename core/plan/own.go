@@ -350,5 +350,5 @@ func (s *search) bitName(bit int) string {
 	if bit < len(s.places) {
 		return s.places[bit].id
 	}
-	return "pack " + s.ch.Batteries[bit-len(s.places)].ID
+	return hw.PackSays(s.ch.Batteries[bit-len(s.places)].ID)
 }

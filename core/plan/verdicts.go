@@ -227,7 +227,7 @@ func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 		if pack < 0 || pack == s.fittedPack {
 			return hw.Verdict{}
 		}
-		code, bit, what = hw.CodeBatteryExcluded, s.packBit(pack), "pack "+s.ch.Batteries[pack].ID
+		code, bit, what = hw.CodeBatteryExcluded, s.packBit(pack), hw.PackSays(s.ch.Batteries[pack].ID)
 	}
 	against := s.excludedBy(bit)
 	for i := range s.places {
@@ -237,7 +237,7 @@ func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 		}
 	}
 	if s.fittedPack >= 0 && against&s.packBit(s.fittedPack) != 0 && (!s.wanted[kBattery] || s.places[s.placeIndex[hw.BatteryPlace]].keep) {
-		return hw.Refuse(code, "%s cannot be used beside pack %s, which stays in use", what, s.ch.Batteries[s.fittedPack].ID)
+		return hw.Refuse(code, "%s cannot be used beside %s, which stays in use", what, hw.PackSays(s.ch.Batteries[s.fittedPack].ID))
 	}
 	for i := range s.places {
 		if q := &s.places[i]; against&(1<<i) != 0 && q.kind == kDrive && s.m.Fitted.Drives == nil {
@@ -246,7 +246,7 @@ func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 	}
 	for i := range s.ch.Batteries {
 		if s.untold[kBattery] && against&s.packBit(i) != 0 {
-			return hw.Unknown("machine:/fitted/battery", "%s cannot be used beside pack %s; which pack is fitted was not told", what, s.ch.Batteries[i].ID)
+			return hw.Unknown("machine:/fitted/battery", "%s cannot be used beside %s; which pack is fitted was not told", what, hw.PackSays(s.ch.Batteries[i].ID))
 		}
 	}
 	return hw.Verdict{}

@@ -463,7 +463,7 @@ func (c *comparer) pack(i int, b *Battery, option *hw.Battery, design hw.Dec) {
 			l.How = Same
 		}
 	} else if own != nil && own.Option != "" {
-		l.Believed = "pack " + own.Option
+		l.Believed = hw.PackSays(own.Option)
 	}
 	l.fit = func(m *hw.Machine) {
 		next := &hw.FittedBattery{}

@@ -58,7 +58,7 @@ func (d *Inside) MarksOf(in plan.Input, o *plan.Option) []Mark {
 	for _, place := range l.Names {
 		for put := range fresh {
 			if place != put && ch.Excluded(put, place) {
-				mark(place, "excluded", strings.Replace(place, "battery:", "pack ", 1))
+				mark(place, "excluded", hw.PlaceSays(place))
 			}
 		}
 	}
