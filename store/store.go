@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 
+	"github.com/gofrs/flock"
 	"gorm.io/driver/sqlite"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -20,6 +21,7 @@ import (
 type Store struct {
 	write *gorm.DB
 	read  *gorm.DB
+	lock  *flock.Flock // held while the folder is open, so that nothing replaces its file
 }
 
 // ErrNotFound is returned for a record that is not there.
@@ -55,7 +57,10 @@ func Open(dir string) (*Store, error) {
 	if err := f.Close(); err != nil {
 		return nil, fmt.Errorf("data file: %w", err)
 	}
-	s := &Store{}
+	s := &Store{lock: lockOf(dir)}
+	if free, err := s.lock.TryRLock(); err != nil || !free {
+		return nil, fmt.Errorf("the data folder is being replaced: %w", errors.Join(ErrServed, err))
+	}
 	if s.write, err = connect("file:"+path+pragmas+"&_txlock=immediate", 1); err != nil {
 		return nil, err
 	}
@@ -96,7 +101,7 @@ func (s *Store) Close() error {
 		}
 		errs = append(errs, err)
 	}
-	return errors.Join(errs...)
+	return errors.Join(append(errs, s.lock.Unlock())...)
 }
 
 // Tx is one unit of work: all of it is stored, or none.

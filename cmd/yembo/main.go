@@ -22,6 +22,9 @@ type commands struct {
 	Read     readCmd     `cmd:"" help:"Read what a machine's own tools report; prints yembo.observed/1."`
 	Export   exportCmd   `cmd:"" help:"Print a model record of a data folder as yembo.chassis/1, or write many with their photos as a zip."`
 	Import   importCmd   `cmd:"" help:"Take model records into a data folder, from documents or zips."`
+	Backup   backupCmd   `cmd:"" help:"Copy a data folder into one file, also while it is served."`
+	Restore  restoreCmd  `cmd:"" help:"Put a copy back into a data folder; what was there is kept beside it."`
+	Check    checkCmd    `cmd:"" help:"Read a data folder whole and say whether it is sound."`
 	Decode   decodeCmd   `cmd:"" help:"Read memory labels and M.2 size codes; prints one JSON object a line."`
 }
 
