@@ -70,7 +70,7 @@ func TestPlan(t *testing.T) {
 	b.tabTo(`select[name="own:battery"]`)
 	b.keys("Wexcell QB-7")
 	b.until(`document.querySelector('.against') !== null`)
-	has(t, b.text(), "Your own", "bay25 cannot be used beside pack large")
+	has(t, b.text(), "Your own", "bay25 cannot be used beside the large pack")
 	b.checked()
 	b.quiet()
 }
