@@ -123,7 +123,9 @@ func enumerate(t *testing.T, in Input) []Option {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.sort(t.Context(), true); err != nil {
+	judged := s.wanted
+	judged[kMemory] = true
+	if _, err := s.sort(t.Context(), judged); err != nil {
 		t.Fatal(err)
 	}
 	var all []plainOption
@@ -147,7 +149,7 @@ func enumerate(t *testing.T, in Input) []Option {
 			walk(i + 1)
 		}
 		for part := range s.parts {
-			if p.kind != kNone && s.wanted[p.kind] && s.parts[part].Kind == partKinds[p.kind] && s.verdictAt(part, i).Fits() {
+			if p.kind != kNone && s.wanted[p.kind] && s.parts[part].Kind == allKinds[p.kind].names().part && s.verdictAt(part, i).Fits() {
 				choice[i] = int32(part)
 				walk(i + 1)
 			}

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -59,84 +60,19 @@ func points(flags uint32) int {
 	return sum
 }
 
-// maxNeeds is how many different accessories one chassis may ask for.
-const maxNeeds = 16
-
-type needs [maxNeeds]uint8
-
-// asksNoMore reports whether a candidate with needs n costs no more in accessories
-// than one with m, in money and in risk. That follows from fewer pieces only where
-// any number can be had: an accessory that runs out is not paid for but missing, and
-// fewer pieces may be used parts where more are not.
-func (s *search) asksNoMore(n, m needs) bool {
-	if !s.plentiful {
-		return n == m
-	}
-	for i := range n {
-		if n[i] > m[i] {
-			return false
-		}
-	}
-	return true
-}
-
-// accessoriesPlentiful reports whether every accessory that the chassis asks for
-// can be had for all its places at once, new or used alike, and no piece more makes any
-// other one come sooner.
-func (s *search) accessoriesPlentiful() bool {
-	most := map[string]int{} // by name: how many pieces all places together may ask for
-	ask := func(hows ...string) {
-		own := map[string]bool{}
-		for _, how := range hows {
-			if name, needed := hw.Needs(how); needed {
-				own[name] = true
-			}
-		}
-		for name := range own {
-			most[name]++
-		}
-	}
-	for i := range s.ch.Slots {
-		var hows []string
-		for _, how := range s.ch.Slots[i].Lengths {
-			hows = append(hows, how)
-		}
-		ask(hows...)
-	}
-	for i := range s.ch.Bays {
-		ask(s.ch.Bays[i].Connector.Or(""), s.ch.Bays[i].Caddy.Or(""))
-	}
-	for name, pieces := range most {
-		last := supply{}
-		for n := 1; n <= pieces; n++ {
-			now := s.supplied(name, n)
-			if now.missing || n > 1 && (now.pulled != last.pulled || now.days < last.days) {
-				return false
-			}
-			last = now
-		}
-	}
-	return true
-}
-
-func (n needs) plus(m needs) needs {
-	for i := range n {
-		n[i] += m[i]
-	}
-	return n
-}
-
 // candidate is one way to treat the places of one kind.
 type candidate struct {
 	changed    uint64 // places that change
 	used       uint64 // places (and the pack) of the kind in use afterwards
 	fresh      uint64 // places (and the pack) that it puts in use
 	removed    uint64 // places that it empties
+	gaveWay    uint64 // those of them that something put in use has to exclude
+	shuns      uint64 // what excludes anything that it puts in use
 	cost       int64  // of the parts, accessories apart
 	days       int32  // until all of the parts are here, late where that is not known
 	flags      uint32
 	gain       int64 // compared between options: capped GB, or a rank
-	bandwidth  int64 // the same for memory: MB/s
+	second     int64 // compared beside it: the memory's bandwidth, MB/s
 	gainNumber cell  // of the two together, among those of the kind
 	nearer     bool  // brings its unmet goal nearer
 	met        bool  // reaches the goal
@@ -322,13 +258,13 @@ type collector struct {
 }
 
 type shape struct {
-	changed, used   uint64
-	removed         uint64
-	flags           uint32
-	days            int32
-	gain, bandwidth int64
-	needs           needs
-	pack            int
+	changed, used uint64
+	removed       uint64
+	flags         uint32
+	days          int32
+	gain, second  int64
+	needs         needs
+	pack          int
 }
 
 func (s *search) collector(ctx context.Context) *collector {
@@ -354,7 +290,7 @@ func (c *collector) stopped() bool {
 
 // add takes a candidate; the choice is copied when it is kept.
 func (c *collector) add(x candidate) {
-	key := shape{x.changed, x.used, x.removed, x.flags, x.days, x.gain, x.bandwidth, x.needs, x.pack}
+	key := shape{x.changed, x.used, x.removed, x.flags, x.days, x.gain, x.second, x.needs, x.pack}
 	at, seen := c.best[key]
 	if seen {
 		old := &c.list[at]
@@ -401,7 +337,7 @@ func (c *collector) result(none candidate) []group {
 		for j := range g.list {
 			a := &g.list[j]
 			// a costs no more and comes first where it costs the same.
-			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.bandwidth >= x.bandwidth && a.days <= x.days &&
+			if a.used == x.used && a.pack == x.pack && a.gain >= x.gain && a.second >= x.second && a.days <= x.days &&
 				a.flags&^x.flags == 0 && c.s.asksNoMore(a.needs, x.needs) {
 				beaten = true
 				break
@@ -429,4 +365,35 @@ func (s *search) packKey(pack int) int {
 		return pack
 	}
 	return noPack
+}
+
+func (s *search) same(kind int) []int32 {
+	choice := make([]int32, len(s.kindOf[kind]))
+	for i := range choice {
+		choice[i] = unchanged
+	}
+	return choice
+}
+
+// capped is what counts of a total towards a goal: up to twice the goal, nothing
+// where there is no goal.
+func capped(total hw.Dec, goal hw.Maybe[hw.Dec]) int64 {
+	g, ok := goal.Get()
+	if !ok {
+		return 0
+	}
+	return int64(min(total, 2*g))
+}
+
+// cheapestFirst lists the parts of a kind that can be had at all, by price, then by
+// position.
+func (s *search) cheapestFirst(kind hw.PartKind) []int32 {
+	var out []int32
+	for i := range s.parts {
+		if s.parts[i].Kind == kind && s.canBeHad(&s.parts[i]) {
+			out = append(out, int32(i))
+		}
+	}
+	slices.SortStableFunc(out, func(a, b int32) int { return cmp.Compare(s.parts[a].PriceCents, s.parts[b].PriceCents) })
+	return out
 }

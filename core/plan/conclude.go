@@ -7,7 +7,6 @@ import (
 	"math/big"
 
 	"yembo/core/hw"
-	"yembo/core/memory"
 )
 
 // reachable remembers, over all combinations, what could be met at what price.
@@ -119,8 +118,10 @@ func (s *search) pick(kept []found, options []Option) Picks {
 		Soonest:    best(func(a, b *found) int { return compare(b.days, a.days) }),
 		MostHeadroom: best(func(a, b *found) int {
 			c := headroom[a].Cmp(headroom[b])
-			if c == 0 && s.wanted[kMemory] {
-				c = compare(a.bandwidth, b.bandwidth)
+			for k := 0; k < kinds && c == 0; k++ {
+				if s.wanted[k] {
+					c = compare(a.parts[k].second, b.parts[k].second)
+				}
 			}
 			return c
 		}),
@@ -133,21 +134,25 @@ func compare[T cmp.Ordered](a, b T) int { return cmp.Compare(a, b) }
 // counted up to 2.
 func (s *search) headroom(f *found) *big.Rat {
 	sum := new(big.Rat)
-	add := func(kind int, reached *big.Rat, goal hw.Maybe[hw.Dec]) {
-		g, ok := goal.Get()
-		if !ok || !s.wanted[kind] || reached == nil {
-			return
+	for k, kind := range allKinds {
+		if reached, goal := kind.share(s, f.parts[k]); s.wanted[k] {
+			sum.Add(sum, shareOf(reached, goal))
 		}
-		r := new(big.Rat).Quo(reached, g.Rat())
-		if two := big.NewRat(2, 1); r.Cmp(two) > 0 {
-			r = two
-		}
-		sum.Add(sum, r)
 	}
-	add(kMemory, f.parts[kMemory].total.Rat(), s.goals.MemoryGB)
-	add(kDrive, f.parts[kDrive].total.Rat(), s.goals.StorageGB)
-	add(kBattery, f.parts[kBattery].runtime, s.goals.RuntimeH)
 	return sum
+}
+
+// shareOf is reached ÷ goal, up to 2; 0 where the goal is no number or nothing is known.
+func shareOf(reached *big.Rat, goal hw.Maybe[hw.Dec]) *big.Rat {
+	g, ok := goal.Get()
+	if !ok || reached == nil || g <= 0 {
+		return new(big.Rat)
+	}
+	r := new(big.Rat).Quo(reached, g.Rat())
+	if two := big.NewRat(2, 1); r.Cmp(two) > 0 {
+		return two
+	}
+	return r
 }
 
 // conclude gives the verdict, and returns which goals the best option meets, without one
@@ -194,7 +199,7 @@ func (s *search) explainUnmet(ctx context.Context, p *Plan, base [kinds]bool, re
 		if err != nil {
 			return err
 		}
-		u.Goal = goalNames[k]
+		u.Goal = allKinds[k].names().goal
 		p.Unmet = append(p.Unmet, u)
 	}
 	return nil
@@ -205,9 +210,7 @@ func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan,
 		return Unmet{Code: code, Text: fmt.Sprintf(format, args...)}, nil
 	}
 	if s.notKnown(k) {
-		return because(hw.CodeMachineNotKnown, "%s", [kinds]string{
-			"what sits in the memory sockets was not told, so what would help cannot be said", "which drives are fitted, or how large they are, was not told",
-			"how long it runs and what it draws was not told, or which of its packs it has", "the wireless card was not told"}[k])
+		return because(hw.CodeMachineNotKnown, "%s", allKinds[k].names().untold)
 	}
 	if code, text, ok := s.sharedCode(k, p.Rejected); ok {
 		return because(code, "%s", text)
@@ -229,26 +232,24 @@ func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan,
 	return s.whichRule(ctx, k, p)
 }
 
+// rule is one that may be set aside, to say what stands in the way of a goal.
+type rule struct {
+	holds bool
+	code  hw.Code
+	lift  func(in *Input)
+	text  func() string
+}
+
 // whichRule sets one rule after the other aside and asks whether the goal could then be
 // met, this goal's kind alone wanted, at any price: the first that makes the difference is
 // what stands in the way.
 func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
-	rules := []struct {
-		holds bool
-		code  hw.Code
-		lift  func(in *Input)
-		text  func() string
-	}{
-		{k == kMemory && s.limit.GB.IsKnown(), hw.CodeMemoryOverLimit, func(in *Input) { in.noLimit = true }, s.overLimitText},
-		{k == kMemory && s.pairs() != hw.PairAny, hw.CodeMemoryPairing, func(in *Input) { in.Request.Practice.Pairing = hw.Known(hw.PairAny) },
-			func() string {
-				return fmt.Sprintf("modules that would do cannot stand beside each other by the shop's pairing: %s", hw.Pairings.Says(s.pairs()))
-			}},
-		{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil }, func() string { return "it would do if nothing were to be left as it is" }},
-		{true, hw.CodeStock, func(in *Input) { in.allInStock = partKinds[k] }, func() string {
-			return fmt.Sprintf("there is a %s that would do, but it cannot be had", hw.PartKinds.Says(partKinds[k]))
-		}},
-	}
+	part := allKinds[k].names().part
+	rules := append(allKinds[k].rules(s),
+		rule{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil }, func() string { return "it would do if nothing were to be left as it is" }},
+		rule{true, hw.CodeStock, func(in *Input) { in.allInStock = part }, func() string {
+			return fmt.Sprintf("there is a %s that would do, but it cannot be had", hw.PartKinds.Says(part))
+		}})
 	for _, rule := range rules {
 		if !rule.holds {
 			continue
@@ -263,33 +264,23 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 	}
 	kind := map[string]bool{}
 	for i := range s.parts {
-		if s.parts[i].Kind == partKinds[k] {
+		if s.parts[i].Kind == part {
 			kind[s.parts[i].ID] = true
 		}
 	}
 	for _, r := range p.Rejected {
 		if kind[r.Part] && r.Code == hw.CodeUnknown {
-			return Unmet{Code: hw.CodeUnknown, Text: "whether a " + hw.PartKinds.Says(partKinds[k]) + " would do is not known: " + r.Text}, nil
+			return Unmet{Code: hw.CodeUnknown, Text: "whether a " + hw.PartKinds.Says(part) + " would do is not known: " + r.Text}, nil
 		}
 	}
-	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", partWords(k))}, nil
+	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", allKinds[k].names().part1)}, nil
 }
 
 // reachedWithout reports whether a goal can be met at any price with one rule set aside.
 func (s *search) reachedWithout(ctx context.Context, k int, lift func(in *Input)) (bool, error) {
 	in := s.in
 	r := *in.Request
-	r.Goals = hw.Goals{}
-	switch k {
-	case kMemory:
-		r.Goals.MemoryGB = s.goals.MemoryGB
-	case kDrive:
-		r.Goals.StorageGB = s.goals.StorageGB
-	case kBattery:
-		r.Goals.RuntimeH = s.goals.RuntimeH
-	case kWireless:
-		r.Goals.Wireless = s.goals.Wireless
-	}
+	r.Goals = allKinds[k].only(&s.goals)
 	r.BudgetCents, r.Services = hw.Maybe[int64]{}, nil
 	in.Request = &r
 	lift(&in)
@@ -297,16 +288,10 @@ func (s *search) reachedWithout(ctx context.Context, k int, lift func(in *Input)
 	if err != nil {
 		return false, err
 	}
-	if _, err := alone.sort(ctx, false); err != nil {
+	if _, err := alone.sort(ctx, alone.wanted); err != nil {
 		return false, err
 	}
-	mem := memoryPlan{groups: []group{{list: []candidate{alone.noMemory()}, pack: alone.packKey(noPack)}}}
-	if alone.wanted[kMemory] {
-		if mem, err = alone.planMemory(ctx, true); err != nil {
-			return false, err
-		}
-	}
-	groups, err := alone.candidates(ctx, mem.groups)
+	groups, err := alone.candidates(ctx)
 	if err != nil {
 		return false, err
 	}
@@ -315,38 +300,9 @@ func (s *search) reachedWithout(ctx context.Context, k int, lift func(in *Input)
 	return can, err
 }
 
-// overLimitText names the limit in force, and the practice that would allow more.
-func (s *search) overLimitText() string {
-	gb := s.limit.GB.Or(0)
-	text := fmt.Sprintf("%s GB is %s", gb, s.limit.Words())
-	if s.limit.Unreachable {
-		return text + ": " + s.limit.Arithmetic
-	}
-	for _, practice := range []hw.LimitPractice{hw.LimitProven, hw.LimitController} {
-		l := memory.InForce(s.ch, s.m, practice, s.largest)
-		if more, ok := l.GB.Get(); ok && more > gb {
-			return fmt.Sprintf("%s; %s is %s GB, which the practice of going by %s allows", text, l.Words(), more, hw.LimitPractices.Says(practice))
-		}
-	}
-	return text + ", and no practice allows more"
-}
-
-// inferredText says which figure stands in for the one that the practice asks for.
-func (s *search) inferredText() string {
-	text := fmt.Sprintf("%s is not known; %s stands in for it, %s GB", hw.LimitPractices.Says(s.practice.MemoryLimit.Or(hw.LimitMaker)), s.limit.Words(), s.limit.Stated)
-	if s.limit.From == memory.Inferred && !s.limit.Unreachable {
-		text += " (" + s.limit.Arithmetic + ")"
-	}
-	return text
-}
-
 func (s *search) overBudget(total int64) bool {
 	budget, limited := s.in.Request.BudgetCents.Get()
 	return limited && total > budget
-}
-
-func partWords(kind int) string {
-	return [kinds]string{"set of memory modules", "drive", "battery", "wireless card"}[kind]
 }
 
 // money writes an amount in the currency of the parts list.
@@ -354,9 +310,10 @@ func (s *search) money(cents int64) string { return hw.Money(s.in.Parts.Currency
 
 // sharedCode is the rejection code that all parts of a kind have (m2.purpose apart).
 func (s *search) sharedCode(kind int, rejected []Rejected) (code hw.Code, text string, ok bool) {
+	part := allKinds[kind].names().part
 	parts := 0
 	for i := range s.parts {
-		if s.parts[i].Kind == partKinds[kind] && s.takesPart(&s.parts[i]) {
+		if s.parts[i].Kind == part && s.takesPart(&s.parts[i]) {
 			parts++
 		}
 	}
@@ -368,7 +325,7 @@ func (s *search) sharedCode(kind int, rejected []Rejected) (code hw.Code, text s
 		kindOf[s.parts[i].ID] = s.parts[i].Kind
 	}
 	for _, r := range rejected {
-		if kindOf[r.Part] != partKinds[kind] || r.Code == hw.CodeM2Purpose {
+		if kindOf[r.Part] != part || r.Code == hw.CodeM2Purpose {
 			continue
 		}
 		if with[r.Code] == nil {
@@ -380,7 +337,7 @@ func (s *search) sharedCode(kind int, rejected []Rejected) (code hw.Code, text s
 	}
 	for _, c := range order {
 		if parts > 0 && len(with[c]) == parts {
-			return c, fmt.Sprintf("every %s is ruled out for the same reason, as the first: %s", partWords(kind), words[c]), true
+			return c, fmt.Sprintf("every %s is ruled out for the same reason, as the first: %s", allKinds[kind].names().part1, words[c]), true
 		}
 	}
 	return "", "", false

@@ -5,31 +5,37 @@ import (
 	"slices"
 )
 
-// worth is what options are compared by, all the better the smaller: total, risk, minutes,
-// days, the gains, and last whether something is missing, which a complete option never
-// loses against.
+// cost is what options with the same gains are compared by, all the better the smaller:
+// total, risk, minutes and days.
+type cost [4]int64
+
+func costOf(f *found) cost { return cost{f.total, int64(f.risk), int64(f.minutes), int64(f.days)} }
+
+func (a *cost) beats(b *cost) bool {
+	return a[0] <= b[0] && a[1] <= b[1] && a[2] <= b[2] && a[3] <= b[3]
+}
+
+// worth is all that options are compared by, all the better the smaller: the costs, the gains
+// of each kind, and last whether something is missing, which a complete option never loses
+// against.
 type worth [worths]int64
 
-const worths = 10
+const worths = len(cost{}) + 2*kinds + 1
 
 // missingAt is where a worth says that something is missing.
 const missingAt = worths - 1
 
-func worthOf(f *found) worth {
-	w := worth{f.total, int64(f.risk), int64(f.minutes), int64(f.days), -f.gains[kMemory], -f.bandwidth, -f.gains[kDrive], -f.gains[kBattery], -f.gains[kWireless]}
+func worthOf(f *found) (w worth) {
+	c := costOf(f)
+	at := copy(w[:], c[:])
+	for _, x := range f.parts {
+		w[at], w[at+1] = -x.gain, -x.second
+		at += 2
+	}
 	if f.missing {
 		w[missingAt] = 1
 	}
 	return w
-}
-
-func (a *worth) beats(b *worth) bool {
-	for i := range a {
-		if a[i] > b[i] {
-			return false
-		}
-	}
-	return true
 }
 
 // cell is what options with the same gains are first compared by: the numbers of the gains
@@ -38,12 +44,12 @@ type cell uint64
 
 // numberGains numbers the different gains of a kind.
 func numberGains(groups []group) {
-	type gain struct{ amount, bandwidth int64 }
+	type gain struct{ amount, second int64 }
 	numbers := map[gain]cell{}
 	for g := range groups {
 		for i := range groups[g].list {
 			x := &groups[g].list[i]
-			key := gain{x.gain, x.bandwidth}
+			key := gain{x.gain, x.second}
 			if _, seen := numbers[key]; !seen {
 				numbers[key] = cell(len(numbers))
 			}
@@ -69,33 +75,39 @@ func cellOf(f *found) cell {
 // front collects the options within the budget that none beats.
 type front struct {
 	s     *search
-	cells map[cell][]found
+	cells map[cell][]rival
+}
+
+// rival is an option with what it is compared by among those of its cell.
+type rival struct {
+	cost cost
+	found
 }
 
 // add takes an option unless another one with the same gains beats it, and drops those
 // that it beats.
 func (fr *front) add(f *found) {
-	f.worth = worthOf(f)
+	c := costOf(f)
 	key := cellOf(f)
 	list := fr.cells[key]
 	for i := range list {
-		if fr.outdoes(&list[i], f) {
+		if a := &list[i]; a.cost.beats(&c) && (a.cost != c || fr.s.tieBreak(&a.found, f)) {
 			return
 		}
 	}
 	kept := list[:0]
 	for i := range list {
-		if !fr.outdoes(f, &list[i]) {
-			kept = append(kept, list[i])
+		if a := &list[i]; !c.beats(&a.cost) || a.cost == c && !fr.s.tieBreak(f, &a.found) {
+			kept = append(kept, *a)
 		}
 	}
-	fr.cells[key] = append(kept, *f)
+	fr.cells[key] = append(kept, rival{c, *f})
 }
 
-// outdoes reports whether a is no worse than b in everything compared, equals being
-// settled by the tie-break.
-func (fr *front) outdoes(a, b *found) bool {
-	return a.worth.beats(&b.worth) && (a.worth != b.worth || fr.s.tieBreak(a, b))
+// ranked is an option with its worth.
+type ranked struct {
+	*found
+	worth worth
 }
 
 // options returns the kept ones in their order.
@@ -106,30 +118,30 @@ func (fr *front) outdoes(a, b *found) bool {
 // option is beaten when the sets of its values have one in common. That costs a few words
 // for every 64 kept, where comparing them pair by pair would cost each of them.
 func (fr *front) options() []found {
-	all := make([]*found, 0, len(fr.cells))
+	all := make([]ranked, 0, len(fr.cells))
 	for _, list := range fr.cells {
 		for i := range list {
-			all = append(all, &list[i])
+			all = append(all, ranked{&list[i].found, worthOf(&list[i].found)})
 		}
 	}
-	slices.SortFunc(all, func(a, b *found) int {
+	slices.SortFunc(all, func(a, b ranked) int {
 		for i := range a.worth {
 			if a.worth[i] != b.worth[i] {
 				return cmp.Compare(a.worth[i], b.worth[i])
 			}
 		}
-		if fr.s.tieBreak(a, b) {
+		if fr.s.tieBreak(a.found, b.found) {
 			return -1
 		}
 		return 1
 	})
 	sets := noWorseSets(all)
 	best := make([]*found, 0, len(all))
-	for _, f := range all {
-		at := sets.places(&f.worth)
+	for i := range all {
+		at := sets.places(&all[i].worth)
 		if !sets.beaten(&at) {
 			sets.add(&at, len(best))
-			best = append(best, f)
+			best = append(best, all[i].found)
 		}
 	}
 	slices.SortFunc(best, func(a, b *found) int {
@@ -146,22 +158,28 @@ func (fr *front) options() []found {
 }
 
 // noWorse are, for each thing compared and each of its values, the options kept so far
-// that are no worse. The total is not among them, for options come cheapest first.
+// that are no worse. The total is not among them, for options come cheapest first, nor is
+// what is the same of all.
 type noWorse struct {
-	values [worths][]int64
-	sets   [worths][][]uint64
-	words  int
+	compared []int // what differs at all
+	values   [worths][]int64
+	sets     [worths][][]uint64
+	words    int
+	kept     int
 }
 
-func noWorseSets(all []*found) *noWorse {
+func noWorseSets(all []ranked) *noWorse {
 	s := &noWorse{}
 	for d := 1; d < worths; d++ {
 		seen := map[int64]bool{}
-		for _, f := range all {
-			if v := f.worth[d]; !seen[v] {
+		for i := range all {
+			if v := all[i].worth[d]; !seen[v] {
 				seen[v] = true
 				s.values[d] = append(s.values[d], v)
 			}
+		}
+		if len(seen) > 1 {
+			s.compared = append(s.compared, d)
 		}
 		slices.Sort(s.values[d])
 		s.sets[d] = make([][]uint64, len(s.values[d]))
@@ -171,7 +189,7 @@ func noWorseSets(all []*found) *noWorse {
 
 // places are those of an option's values among the values of their kinds.
 func (s *noWorse) places(w *worth) (at [worths]int) {
-	for d := 1; d < worths; d++ {
+	for _, d := range s.compared {
 		at[d], _ = slices.BinarySearch(s.values[d], w[d])
 	}
 	return at
@@ -180,17 +198,18 @@ func (s *noWorse) places(w *worth) (at [worths]int) {
 // beaten reports whether one of those kept is no worse in everything.
 func (s *noWorse) beaten(at *[worths]int) bool {
 	var sets [worths][]uint64
-	for d := 1; d < worths; d++ {
-		sets[d] = s.sets[d][at[d]]
+	words := s.words
+	for i, d := range s.compared {
+		sets[i] = s.sets[d][at[d]]
+		words = min(words, len(sets[i]))
 	}
-	for word := range s.words {
+	for word := range words {
 		common := ^uint64(0)
-		for d := 1; d < worths; d++ {
-			if word >= len(sets[d]) {
-				common = 0
-				break
-			}
-			if common &= sets[d][word]; common == 0 {
+		if last := s.words - 1; word == last && s.kept%64 != 0 {
+			common = 1<<(s.kept%64) - 1
+		}
+		for i := range s.compared {
+			if common &= sets[i][word]; common == 0 {
 				break
 			}
 		}
@@ -203,8 +222,9 @@ func (s *noWorse) beaten(at *[worths]int) bool {
 
 // add puts an option among those kept.
 func (s *noWorse) add(at *[worths]int, number int) {
+	s.kept = number + 1
 	s.words = max(s.words, number/64+1)
-	for d := 1; d < worths; d++ {
+	for _, d := range s.compared {
 		for i := at[d]; i < len(s.sets[d]); i++ {
 			set := s.sets[d][i]
 			for len(set) <= number/64 {

@@ -21,27 +21,20 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 	}
 	p := &Plan{Format: hw.FormatPlan, Chassis: s.ch.ID, Machine: s.m.ID,
 		Options: []Option{}, Rejected: []Rejected{}, Unmet: []Unmet{}, Notes: []Note{}}
-	peak, rightSize := s.m.Usage.MemoryPeak.Get()
-	rightSize = rightSize && !s.untold[kMemory]
-	rejected, err := s.sort(ctx, rightSize)
+	peak, sized := s.m.Usage.MemoryPeak.Get()
+	sized = sized && !s.untold[kMemory]
+	judged := s.wanted
+	judged[kMemory] = judged[kMemory] || sized
+	rejected, err := s.sort(ctx, judged)
 	if err != nil {
 		return nil, err
 	}
-	mem := memoryPlan{groups: []group{{list: []candidate{s.noMemory()}, pack: s.packKey(noPack)}}}
-	if s.wanted[kMemory] {
-		if mem, err = s.planMemory(ctx, true); err != nil {
+	if sized {
+		totals, err := s.memoryTotals(ctx)
+		if err != nil {
 			return nil, err
 		}
-	}
-	if rightSize {
-		// What is to be left alone does not count for the right size.
-		all := mem
-		if !s.wanted[kMemory] || s.socketKept() {
-			if all, err = s.planMemory(ctx, false); err != nil {
-				return nil, err
-			}
-		}
-		if _, size, ok := memory.RightSize(peak, all.totals); ok {
+		if _, size, ok := memory.RightSize(peak, totals); ok {
 			p.RightSize.MemoryGB = hw.Known(size)
 		}
 	}
@@ -52,7 +45,7 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 	}
 	if s.wanted != [kinds]bool{} {
 		p.Rejected = rejected
-		if err := s.plan(ctx, mem.groups, p); err != nil {
+		if err := s.plan(ctx, p); err != nil {
 			return nil, err
 		}
 	} else {
@@ -65,14 +58,9 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 	return p, nil
 }
 
-// socketKept reports whether a socket is to be left as it is.
-func (s *search) socketKept() bool {
-	return slices.ContainsFunc(s.kindOf[kMemory], func(pi int) bool { return s.places[pi].keep })
-}
-
-// sort judges every part in every place and returns what is rejected everywhere.
-func (s *search) sort(ctx context.Context, memoryToo bool) ([]Rejected, error) {
-	if err := s.judge(ctx, memoryToo); err != nil {
+// sort judges every part of some kinds in every place and returns what is rejected everywhere.
+func (s *search) sort(ctx context.Context, judged [kinds]bool) ([]Rejected, error) {
+	if err := s.judge(ctx, judged); err != nil {
 		return nil, err
 	}
 	return s.sift(ctx)
@@ -84,13 +72,13 @@ func (s *search) swollen() bool {
 }
 
 // plan searches, and fills the verdict, the options, the picks and the rest.
-func (s *search) plan(ctx context.Context, memGroups []group, p *Plan) error {
-	groups, err := s.candidates(ctx, memGroups)
+func (s *search) plan(ctx context.Context, p *Plan) error {
+	groups, err := s.candidates(ctx)
 	if err != nil {
 		return err
 	}
 	budget, limited := s.in.Request.BudgetCents.Get()
-	fr := &front{s: s, cells: map[cell][]found{}}
+	fr := &front{s: s, cells: map[cell][]rival{}}
 	reach := newReachable()
 	pinned := s.pinned()
 	err = s.combine(ctx, groups, func(f *found) {
@@ -130,22 +118,14 @@ func (s *search) metBy(f *found) (met [kinds]bool) {
 	return met
 }
 
-// asItIs is a kind left as it is.
-func (s *search) asItIs(kind int) candidate {
-	x := candidate{pack: noPack, choice: s.same(kind), used: s.usedNow & s.maskOf(kind)}
-	switch kind {
-	case kMemory:
-		return s.noMemory()
-	case kDrive:
-		x.gain, x.total = capped(s.todayStorage, s.goals.StorageGB), s.todayStorage
-	case kBattery:
-		x.used, x.runtime = s.packBit(s.fittedPack), s.todayRuntime
-	case kWireless:
-		if x.wifi = s.todayWifi; s.named[kWireless] {
-			x.gain = int64(s.todayWifi)
-		}
-	}
-	return x
+// untouched is what is the same of every kind left as it is.
+func (s *search) untouched(k int) candidate {
+	return candidate{pack: noPack, choice: s.same(k), used: s.usedNow & s.maskOf(k)}
+}
+
+// leftAlone is the one way to treat a kind that takes no part.
+func (s *search) leftAlone(k int) []group {
+	return []group{{list: []candidate{allKinds[k].asItIs(s)}, pack: s.packKey(noPack)}}
 }
 
 // services puts the services asked for into the answer where no upgrade is planned: one
@@ -156,7 +136,7 @@ func (s *search) services(p *Plan) {
 	}
 	f := found{parts: [kinds]*candidate{}, met: s.met}
 	for k := range kinds {
-		x := s.asItIs(k)
+		x := allKinds[k].asItIs(s)
 		f.parts[k] = &x
 	}
 	open := s.opened(&f)
@@ -229,23 +209,22 @@ func uses(f *found, parts []int32) bool {
 	return true
 }
 
-func (s *search) candidates(ctx context.Context, mem []group) (groups [kinds][]group, err error) {
-	groups[kMemory] = mem
-	if groups[kDrive], err = s.planDrives(ctx); err != nil {
-		return groups, err
-	}
-	groups[kBattery] = s.planBattery(ctx)
-	groups[kWireless], err = s.planWireless(ctx)
-	for k := range kinds {
+// candidates lists, for each kind, the ways to treat its places.
+func (s *search) candidates(ctx context.Context) (groups [kinds][]group, err error) {
+	for k, kind := range allKinds {
+		if groups[k], err = kind.candidates(ctx, s); err != nil {
+			return groups, err
+		}
 		numberGains(groups[k])
 		for g := range groups[k] {
 			for i := range groups[k][g].list {
 				x := &groups[k][g].list[i]
-				x.met = s.meets(x.total, x.total, x.runtime, x.wifi)[k]
+				x.shuns = s.shunned(x.fresh)
+				x.met = kind.reached(s, x)
 			}
 		}
 	}
-	return groups, err
+	return groups, nil
 }
 
 // notes are about the machine, whatever is planned.

@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"math/bits"
 	"yembo/core/hw"
 	"yembo/core/memory"
 )
@@ -138,4 +139,116 @@ func (s *search) alike(part int32, pi int) []int32 {
 		}
 	}
 	return nil
+}
+
+// memoryFlags are the risks of a set.
+func (s *search) memoryFlags(set moduleSet, mbs hw.Maybe[int]) uint32 {
+	var f uint32
+	if set.mixed {
+		f |= fMixed
+	}
+	if memory.BeyondMaker(s.ch.Mem(), set.total) {
+		f |= fBeyond
+	}
+	if memory.LimitUnsure(s.ch.Mem(), s.todayMemory, set.total) {
+		f |= fInferred
+	}
+	if s.narrower(mbs) {
+		f |= fNarrower
+	}
+	return f
+}
+
+// narrower reports a bandwidth below today's, both known.
+func (s *search) narrower(mbs hw.Maybe[int]) bool {
+	after, okA := mbs.Get()
+	today, okT := s.todayLayout.MBs.Get()
+	return okA && okT && after < today
+}
+
+// bandwidth is that of a choice, in MB/s: the interleave begins over all channels that
+// hold something, at the speed of the slowest. memory.Arrange works out the same at length.
+func (s *search) bandwidth(choice []int32) hw.Maybe[int] {
+	slowest, known := s.ch.Mem().MaxSpeed.Get()
+	channels := memory.ChannelCount(s.ch.Mem())
+	var used uint32
+	hold := func(letters []string, mod *hw.Module) {
+		mts, told := mod.Speed.Get()
+		known = known && told
+		slowest = min(slowest, mts)
+		if mod.Capacity.Or(0) == 0 {
+			return
+		}
+		known = known && len(letters) > 0
+		for _, letter := range letters {
+			i := int(letter[0] - 'A')
+			known = known && i < channels
+			used |= 1 << i
+		}
+	}
+	for i := range s.todaySticks {
+		if st := &s.todaySticks[i]; st.Soldered {
+			hold(st.Channels, &st.Module)
+		}
+	}
+	for i, pi := range s.kindOf[kMemory] {
+		p := &s.places[pi]
+		so := &s.ch.Memory.Sockets[p.Index]
+		switch c := choice[i]; {
+		case c < remove:
+			hold(hw.OnChannels(so.Channel, so.Channels), s.parts[c].Memory)
+		case c == unchanged && p.occupied:
+			hold(hw.OnChannels(so.Channel, so.Channels), &s.m.Fitted.Memory[p.fitted].Module)
+		}
+	}
+	if !known || used == 0 {
+		return hw.Maybe[int]{}
+	}
+	return hw.Known(bits.OnesCount32(used) * slowest * 8)
+}
+
+// memoryClass is modules alike in all that a pairing may look at; a negative figure or an
+// empty text is not known.
+type memoryClass struct {
+	gb    hw.Dec
+	speed int
+	ranks int
+	maker string
+	part  string
+}
+
+// pairs is the pairing practice in force.
+func (s *search) pairs() hw.Pairing { return s.practice.Pairing.Or(hw.PairAny) }
+
+// classOf is the class of a part by the pairing in force; figures that the pairing does
+// not look at are kept, for a mix is judged by them.
+func (s *search) classOf(part int32) memoryClass {
+	m := s.parts[part].Memory
+	c := memoryClass{gb: m.Capacity.Or(0), speed: m.Speed.Or(-1), ranks: m.Ranks.Or(-1)}
+	if s.pairs() == hw.PairIdentical {
+		c.maker, c.part = m.Maker, m.PartNumber
+	}
+	return c
+}
+
+// whole reports whether everything that the pairing in force looks at is known of a class;
+// where it is not, a module pairs with pieces of its own part alone.
+func (s *search) whole(c memoryClass) bool {
+	switch s.pairs() {
+	case hw.PairEqual:
+		return c.speed >= 0
+	case hw.PairMatch:
+		return c.speed >= 0 && c.ranks >= 0
+	case hw.PairIdentical:
+		return c.speed >= 0 && c.ranks >= 0 && c.maker != "" && c.part != ""
+	}
+	return true
+}
+
+// paired is the class without what the pairing in force does not look at.
+func (s *search) paired(c memoryClass) memoryClass {
+	if s.pairs() == hw.PairEqual {
+		c.ranks = -1
+	}
+	return c
 }

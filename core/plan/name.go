@@ -56,39 +56,19 @@ func (o *Option) Words(ch *hw.Chassis, parts *hw.Parts) string {
 // 32 GB"; it is empty where the option meets everything.
 func (o *Option) Short(goals hw.Goals) []string {
 	var out []string
-	missed := func(m hw.Maybe[bool]) bool { return m.IsKnown() && !m.Or(true) }
-	if want, ok := goals.MemoryGB.Get(); ok && missed(o.Meets.Memory) {
-		has := "not known,"
-		if o.Memory != nil {
-			has = o.Memory.TotalGB.String()
+	for _, kind := range allKinds {
+		if met, asked := kind.meets(&o.Meets).Get(); asked && !met {
+			out = append(out, kind.falls(o, &goals))
 		}
-		out = append(out, "memory "+has+" of "+want.String()+" GB")
-	}
-	if want, ok := goals.StorageGB.Get(); ok && missed(o.Meets.Storage) {
-		has := "not known,"
-		if o.Storage != nil {
-			has = o.Storage.TotalGB.String()
-		}
-		out = append(out, "storage "+has+" of "+want.String()+" GB")
-	}
-	if want, ok := goals.RuntimeH.Get(); ok && missed(o.Meets.Runtime) {
-		has := "not known,"
-		if o.Battery != nil && o.Battery.RuntimeH.IsKnown() {
-			has = o.Battery.RuntimeH.Or(0).String()
-		}
-		out = append(out, "battery "+has+" of "+want.String()+" h")
-	}
-	if want, ok := goals.Wireless.Get(); ok && missed(o.Meets.Wireless) {
-		out = append(out, "wireless below "+hw.Standards.Says(want))
 	}
 	return out
 }
 
 // GoalSays is a goal of the formats as pages call it.
 func GoalSays(goal string) string {
-	for i, name := range goalNames {
-		if name == goal {
-			return [kinds]string{kMemory: "memory", kDrive: "storage", kBattery: "time on the battery", kWireless: "wireless"}[i]
+	for _, kind := range allKinds {
+		if n := kind.names(); n.goal == goal {
+			return n.says
 		}
 	}
 	return goal

@@ -42,7 +42,8 @@ func TestNames(t *testing.T) {
 			t.Errorf("%s: %q", name, got)
 		}
 	}
-	for _, goal := range goalNames {
+	for _, kind := range allKinds {
+		goal := kind.names().goal
 		if says := GoalSays(goal); says == goal && goal != "wireless" {
 			t.Errorf("the goal %s has no words", goal)
 		}

@@ -8,7 +8,6 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/core/memory"
 )
 
 // optionNotes name the disputed facts that a listed option uses and the defaults
@@ -24,7 +23,7 @@ func (s *search) optionNotes(kept []found) []Note {
 	}
 	for i := range kept {
 		f := &kept[i]
-		for _, fact := range s.factsUsed(f.changed, f.parts[kBattery].pack, s.opened(f).down) {
+		for _, fact := range s.factsUsed(f.changed, f.pack(), s.opened(f).down) {
 			if fact.Disputed {
 				add(hw.CodeFactDisputed, "chassis:"+evidence.Pointer(s.ch, fact.Path), disputeText(fact))
 			}
@@ -78,11 +77,6 @@ func (s *search) saysFact(fact string) string {
 // defaulted lists the facts nobody recorded that an option leans on at a place.
 func (s *search) defaulted(f *found, pi int) []string {
 	var out []string
-	absent := func(known bool, pointer string) {
-		if !known {
-			out = append(out, "chassis:"+pointer)
-		}
-	}
 	p := &s.places[pi]
 	c := s.choiceAt(f, pi)
 	if c < remove {
@@ -90,37 +84,30 @@ func (s *search) defaulted(f *found, pi int) []string {
 			out = append(out, "chassis:"+pointer)
 		}
 	}
+	if p.kind == kNone {
+		return append(out, s.usualDefaults(p)...)
+	}
+	return append(out, allKinds[p.kind].defaulted(s, f, p)...)
+}
+
+// usualDefaults are the facts nobody recorded that any change leans on at a slot or bay.
+func (s *search) usualDefaults(p *place) []string {
 	at := evidence.Pointer(s.ch, p.prefix)
-	switch {
-	case p.kind == kBattery:
-		absent(p.Reach != "", "/battery_reach")
-		if pack := f.parts[kBattery].pack; pack >= 0 {
-			b := &s.ch.Batteries[pack]
-			absent(b.Excludes != nil, fmt.Sprintf("/batteries/%d/excludes", pack))
-			absent(b.CarryOver != nil, fmt.Sprintf("/batteries/%d/carry_over", pack))
-		}
-		return out
-	case p.kind != kMemory:
-		absent(p.Excludes != nil, at+"/excludes")
-		absent(p.CarryOver != nil, at+"/carry_over")
+	out := absent(p.Excludes != nil, at+"/excludes")
+	out = append(out, absent(p.CarryOver != nil, at+"/carry_over")...)
+	return append(out, absent(p.Reach != "", at+"/reach")...)
+}
+
+// absent is the pointer of a fact of the record that is not known.
+func absent(known bool, pointer string) []string {
+	if known {
+		return nil
 	}
-	absent(p.Reach != "", at+"/reach")
-	if p.kind == kDrive && p.occupied && !p.optical && !s.bootTold {
-		out = append(out, fmt.Sprintf("machine:/fitted/drives/%d/boot", p.fitted))
-	}
-	return out
+	return []string{"chassis:" + pointer}
 }
 
-func (s *search) unreachableText() string {
-	return fmt.Sprintf("the stated limit of %s GB cannot be reached: %s is all that the sockets hold", s.limit.Stated, s.limit.Arithmetic)
-}
-
-func moreThanText(goal, size, peak hw.Dec) string {
-	need, _, _ := memory.RightSize(peak, nil)
-	return fmt.Sprintf("%s GB are asked for; the work peaks at %s GB, ÷ 0.8 is %s, so %s GB is enough: more memory than the work uses makes nothing faster", goal, peak, need.Tenths(), size)
-}
-
-const swollenText = "the pack is swollen: stop. Do not charge, press or pry it; move the machine away from anything that burns and follow local rules and the shop's fire plan. Nothing is planned until it is made safe"
+const swollenText = "the pack is swollen: stop. Do not charge, press or pry it; move the machine away from anything that " +
+	"burns and follow local rules and the shop's fire plan. Nothing is planned until it is made safe"
 
 func wornText(full, design hw.Dec) string {
 	health := new(big.Rat).Quo(new(big.Rat).Mul(full.Rat(), big.NewRat(100, 1)), design.Rat())

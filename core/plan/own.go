@@ -5,9 +5,6 @@ import (
 	"strings"
 
 	"yembo/core/hw"
-	"yembo/core/memory"
-	"yembo/core/power"
-	"yembo/core/wireless"
 )
 
 // Ask says for one part, of the list or not, what every place it is tried in answers:
@@ -37,7 +34,7 @@ func Ask(ctx context.Context, in Input, part hw.Part) ([]Answer, error) {
 	}
 	s.wanted = [kinds]bool{}
 	s.wanted[kind] = true
-	if _, err := s.sort(ctx, false); err != nil {
+	if _, err := s.sort(ctx, s.wanted); err != nil {
 		return nil, err
 	}
 	out := make([]Answer, len(s.verdicts[at]))
@@ -79,23 +76,21 @@ func Own(ctx context.Context, in Input, at map[string]string) (Option, []hw.Verd
 		return Option{}, nil, err
 	}
 	var f found
-	f.parts[kMemory], f.parts[kBattery] = o.memory(), o.battery()
-	if f.parts[kDrive], err = o.drives(); err != nil {
-		return Option{}, nil, err
-	}
-	if f.parts[kWireless], err = o.wireless(); err != nil {
-		return Option{}, nil, err
+	for k, kind := range allKinds {
+		if f.parts[k], err = kind.own(o, o.choice[k]); err != nil {
+			return Option{}, nil, err
+		}
 	}
 	for k := range kinds {
 		x := f.parts[k]
 		f.changed |= x.changed
 		f.removed |= x.removed
 		f.partsC += x.cost
-		x.met = s.meets(x.total, x.total, x.runtime, x.wifi)[k]
+		x.met = allKinds[k].reached(s, x)
 	}
 	f.met = s.metBy(&f)
 	o.exclusions(&f)
-	needs := f.parts[kDrive].needs.plus(f.parts[kWireless].needs)
+	needs := f.needs()
 	acc := s.accessories(needs)
 	f.partsC += acc.cents
 	f.missing = acc.missing
@@ -168,7 +163,7 @@ func (o *own) read(ctx context.Context, at map[string]string) error {
 			}
 		}
 	}
-	if _, err := s.sort(ctx, false); err != nil {
+	if _, err := s.sort(ctx, s.wanted); err != nil {
 		return err
 	}
 	for _, x := range all {
@@ -208,121 +203,6 @@ func (o *own) cost(c *candidate) {
 			o.refuse("", hw.CodeStock, "%s: %d wanted, %d in stock and none to order", p.Name, buy, p.InStock())
 		}
 	}
-}
-
-func (o *own) memory() *candidate {
-	s := o.s
-	c := &candidate{pack: noPack, choice: o.choice[kMemory], total: s.soldered}
-	set, ok := s.memorySet(c.choice)
-	c.total, c.changed, c.removed = set.total, set.changed, set.removed
-	o.cost(c)
-	if set.changed == 0 {
-		return c
-	}
-	mbs := s.bandwidth(c.choice)
-	c.flags |= s.memoryFlags(set, mbs)
-	c.bandwidth = s.bandwidthGain(mbs)
-	limit, known := s.limit.GB.Get()
-	switch {
-	case s.untold[kMemory]:
-		o.faults = append(o.faults, hw.Verdict{Code: hw.CodeMachineNotKnown, Place: "memory", Fact: "machine:/fitted/memory", Text: "what sits in the sockets was not told"})
-	case !known:
-		v := hw.Unknown(memory.UnknownLimitFact, "how much memory this model takes in all is not known: the maker's or the controller's document tells it")
-		v.Place = "memory"
-		o.faults = append(o.faults, v)
-	case set.total > limit:
-		o.refuse("memory", hw.CodeMemoryOverLimit, "%s GB in all; %s is %s GB", set.total, s.limit.Words(), limit)
-	case !ok && set.total <= s.todayMemory:
-		o.refuse("memory", hw.CodeNothing, "%s GB are no more than today", set.total)
-	case !ok:
-		o.refuse("memory", hw.CodeMemoryPairing, "the shop's pairing does not allow these modules beside each other: %s", hw.Pairings.Says(s.pairs()))
-	}
-	return c
-}
-
-func (o *own) drives() (*candidate, error) {
-	s := o.s
-	c := &candidate{pack: noPack, choice: o.choice[kDrive], total: s.todayStorage}
-	for i, pi := range s.kindOf[kDrive] {
-		p := &s.places[pi]
-		bit := uint64(1) << pi
-		part := c.choice[i]
-		old := hw.Dec(0)
-		if p.occupied {
-			old = s.fittedGB(p)
-		}
-		switch {
-		case part == unchanged && p.occupied:
-			c.used |= bit
-		case part == unchanged:
-		case part == remove:
-			c.changed |= bit
-			c.removed |= bit
-			c.total -= old
-			if s.isBoot(p.fitted) {
-				o.refuse(p.id, hw.CodeBootReplaced, "the boot drive is taken out and nothing put in its place")
-			}
-		default:
-			c.changed |= bit
-			c.used |= bit
-			if !p.occupied {
-				c.fresh |= bit
-			}
-			c.flags |= s.driveFlags(pi, int(part))
-			n, err := s.driveNeeds(pi, int(part))
-			if err != nil {
-				return nil, err
-			}
-			c.needs = c.needs.plus(n)
-			c.total += s.parts[part].Drive.Capacity.Or(0) - old
-		}
-	}
-	o.cost(c)
-	return c, nil
-}
-
-func (o *own) battery() *candidate {
-	s := o.s
-	c := &candidate{pack: noPack, choice: o.choice[kBattery], runtime: s.todayRuntime}
-	c.used = s.packBit(s.fittedPack)
-	if len(c.choice) == 0 || c.choice[0] >= remove {
-		return c
-	}
-	p := &s.parts[c.choice[0]]
-	c.changed = s.maskOf(kBattery)
-	c.pack = power.OptionFor(s.ch, p.Battery.PartNumber)
-	c.used = s.packBit(c.pack)
-	if c.used&s.usedNow == 0 {
-		c.fresh = c.used
-	}
-	if c.pack < 0 {
-		c.flags |= fUnlisted
-	}
-	c.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
-	o.cost(c)
-	return c
-}
-
-func (o *own) wireless() (*candidate, error) {
-	s := o.s
-	c := &candidate{pack: noPack, choice: o.choice[kWireless], wifi: s.todayWifi, used: s.usedNow & s.maskOf(kWireless)}
-	for i, pi := range s.kindOf[kWireless] {
-		if c.choice[i] >= remove {
-			continue
-		}
-		c.changed |= 1 << pi
-		c.used |= 1 << pi
-		if !s.places[pi].occupied {
-			c.fresh |= 1 << pi
-		}
-		card := s.parts[c.choice[i]].Wireless
-		c.wifi = wireless.Rank(card.Standard)
-		if err := s.cardNeeds(&c.needs, &s.places[pi], card); err != nil {
-			return nil, err
-		}
-	}
-	o.cost(c)
-	return c, nil
 }
 
 // exclusions names each thing put in use that cannot be beside another in use.

@@ -8,30 +8,8 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/memory"
-	"yembo/core/power"
 	"yembo/core/teardown"
-	"yembo/core/wireless"
 )
-
-// The kinds that a plan works on, in the order of the goals.
-const (
-	kMemory = iota
-	kDrive
-	kBattery
-	kWireless
-	kinds
-	kNone = kinds // a place that nothing is planned into, a part of no kind planned
-)
-
-var goalNames = [kinds]string{"memory_gb", "storage_gb", "runtime_h", "wireless"}
-var partKinds = [kinds]hw.PartKind{hw.KindMemory, hw.KindDrive, hw.KindBattery, hw.KindWireless}
-
-func kindIndex(kind hw.PartKind) int {
-	if k := slices.Index(partKinds[:], kind); k >= 0 {
-		return k
-	}
-	return kNone
-}
 
 // What happens at a place: a part's index, or one of these. Their order is that of
 // the tie-break (part by position, then a removal, then unchanged).
@@ -68,6 +46,7 @@ type search struct {
 	excl     []uint64         // by bit (place or pack): the bits it excludes
 	usedNow  uint64
 	limit    memory.Limit
+	memory   *memoryPlan // once it was worked out
 	largest  memory.LargestModule
 	facts    []evidence.Fact
 	named    [kinds]bool // the request names the goal
@@ -127,9 +106,6 @@ func newSearch(in Input) (*search, error) {
 	s.limit = memory.InForce(s.ch, s.m, s.practice.MemoryLimit.Or(hw.LimitMaker), s.largest)
 	if in.noLimit {
 		s.liftLimit()
-	}
-	for i := range s.m.Fitted.Drives {
-		s.bootTold = s.bootTold || s.m.Fitted.Drives[i].Boot.IsKnown()
 	}
 	s.listPlaces()
 	if len(s.places)+len(s.ch.Batteries) > maxBits {
@@ -228,51 +204,9 @@ func (s *search) packBit(option int) uint64 {
 
 // readToday reads what the machine has, and what of it was not told.
 func (s *search) readToday() {
-	s.todaySticks = append([]memory.Stick{}, memory.Soldered(s.ch, s.m)...)
-	for _, st := range s.todaySticks {
-		s.soldered += st.Module.Capacity.Or(0)
-	}
-	s.todayMemory = s.soldered
-	sockets := s.ch.Mem().Sockets
-	s.untold[kMemory] = s.m.Fitted.Memory == nil && !(sockets != nil && len(sockets) == 0)
-	for _, pi := range s.kindOf[kMemory] {
-		if p := &s.places[pi]; p.occupied {
-			st := s.stick(p, s.m.Fitted.Memory[p.fitted].Module)
-			s.todaySticks = append(s.todaySticks, st)
-			gb, told := st.Module.Capacity.Get()
-			s.todayMemory += gb
-			s.untold[kMemory] = s.untold[kMemory] || !told
-		}
-	}
-	s.todayLayout = memory.Arrange(s.ch.Mem(), s.todaySticks)
-
-	s.untold[kDrive] = s.m.Fitted.Drives == nil && !s.noStorage()
-	for i := range s.m.Fitted.Drives {
-		d := &s.m.Fitted.Drives[i]
-		if storageOptical(d) {
-			continue
-		}
-		gb, told := d.Drive.Capacity.Get()
-		s.todayStorage += gb
-		s.untold[kDrive] = s.untold[kDrive] || !told
-	}
-
 	s.fittedPack = noPack
-	if b := s.m.Fitted.Battery; b != nil {
-		s.presentWh = b.FullWh
-		if i := s.ch.BatteryByID(b.Option); i >= 0 {
-			s.fittedPack = i
-		}
-		s.places[s.placeIndex[hw.BatteryPlace]].occupied = true
-	} else if len(s.ch.Batteries) == 1 {
-		s.fittedPack, s.packTaken = 0, true
-		s.places[s.placeIndex[hw.BatteryPlace]].occupied = true
-	} else {
-		s.untold[kBattery] = len(s.ch.Batteries) > 1
-	}
-	s.todayRuntime = power.Runtime(&s.m.Usage, s.presentWh)
-	if w := s.m.Fitted.Wireless; w != nil {
-		s.todayWifi = wireless.Rank(w.Standard.Or(""))
+	for _, k := range allKinds {
+		k.readToday(s)
 	}
 }
 
@@ -299,13 +233,12 @@ func (s *search) readWays() {
 }
 
 // wish works out which goals are named, met as it is, and wanted. A goal whose present
-// state was not told is not planned; a measured runtime that reaches it meets it, whatever
-// is known of the pack.
+// state was not told is not planned.
 func (s *search) wish() {
-	s.named = [kinds]bool{s.goals.MemoryGB.IsKnown(), s.goals.StorageGB.IsKnown(), s.goals.RuntimeH.IsKnown(), s.goals.Wireless.IsKnown()}
-	s.met = s.meets(s.todayMemory, s.todayStorage, s.todayRuntime, s.todayWifi)
-	for k := range kinds {
-		s.met[k] = s.met[k] && (!s.untold[k] || k == kBattery)
+	for k, kind := range allKinds {
+		today := kind.asItIs(s)
+		s.named[k] = kind.asked(&s.goals)
+		s.met[k] = s.named[k] && kind.reached(s, &today)
 		s.wanted[k] = s.named[k] && !s.met[k] && !s.untold[k]
 	}
 }
@@ -330,17 +263,4 @@ func (s *search) onVariant(onlyOn string) (has, known bool) {
 		return true, true
 	}
 	return false, s.m.Variant != nil
-}
-
-// meets says for each named goal whether a state reaches it.
-func (s *search) meets(mem, sto hw.Dec, run *big.Rat, wifi int) (met [kinds]bool) {
-	gb, ok := s.goals.MemoryGB.Get()
-	met[kMemory] = ok && mem >= gb
-	gb, ok = s.goals.StorageGB.Get()
-	met[kDrive] = ok && sto >= gb
-	h, ok := s.goals.RuntimeH.Get()
-	met[kBattery] = ok && run != nil && run.Cmp(h.Rat()) >= 0
-	std, ok := s.goals.Wireless.Get()
-	met[kWireless] = ok && wifi >= wireless.Rank(std)
-	return met
 }

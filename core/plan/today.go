@@ -42,9 +42,9 @@ func AsItIs(in Input) (Today, error) {
 	if w := s.m.Fitted.Wireless; w != nil {
 		t.Wireless = &WirelessState{w.Slot, w.Standard}
 	}
-	for k, to := range [kinds]*hw.Maybe[bool]{&t.Meets.Memory, &t.Meets.Storage, &t.Meets.Runtime, &t.Meets.Wireless} {
+	for k, kind := range allKinds {
 		if s.named[k] {
-			*to = hw.Known(s.met[k])
+			*kind.meets(&t.Meets) = hw.Known(s.met[k])
 		}
 	}
 	if peak, ok := s.m.Usage.MemoryPeak.Get(); ok {

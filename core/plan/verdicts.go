@@ -8,15 +8,12 @@ import (
 	"strings"
 
 	"yembo/core/hw"
-	"yembo/core/memory"
 	"yembo/core/power"
-	"yembo/core/storage"
-	"yembo/core/wireless"
 )
 
-// judge fills verdicts: for every part of a wanted kind one verdict for each place
+// judge fills verdicts: for every part of some kinds one verdict for each place
 // it is tried in, by the checks of the handbook's tables alone.
-func (s *search) judge(ctx context.Context, memoryToo bool) error {
+func (s *search) judge(ctx context.Context, which [kinds]bool) error {
 	s.tables = make([][]hw.Verdict, len(s.parts))
 	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{}, map[hw.Card][]hw.Verdict{}}
 	for i := range s.parts {
@@ -24,10 +21,10 @@ func (s *search) judge(ctx context.Context, memoryToo bool) error {
 			return ctx.Err()
 		}
 		k := kindIndex(s.parts[i].Kind)
-		if k == kNone || !s.takesPart(&s.parts[i]) || !(s.wanted[k] || (k == kMemory && memoryToo)) {
+		if k == kNone || !s.takesPart(&s.parts[i]) || !which[k] {
 			continue
 		}
-		s.tables[i] = s.judgeOnce(i, k, known)
+		s.tables[i] = allKinds[k].judge(s, i, known)
 	}
 	return nil
 }
@@ -42,28 +39,6 @@ type judged struct {
 	wireless map[hw.Card][]hw.Verdict
 }
 
-func (s *search) judgeOnce(i, kind int, known *judged) []hw.Verdict {
-	p := &s.parts[i]
-	judge := func() []hw.Verdict { return s.judgePart(i, kind) }
-	switch kind {
-	case kMemory:
-		m := hw.Module{Type: p.Memory.Type, Form: p.Memory.Form, Capacity: p.Memory.Capacity}
-		return recall(known.memory, m, judge)
-	case kDrive:
-		d := *p.Drive
-		d.Capacity, d.ReadMBs, d.WriteMBs, d.PowerW, d.Gen = hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[int]{}
-		d.Heatsink, d.Rotational, d.Maker, d.Model, d.Serial = hw.Maybe[bool]{}, hw.Maybe[bool]{}, "", "", ""
-		return recall(known.drive, d, judge)
-	case kBattery:
-		b := *p.Battery
-		b.DesignWh = hw.Maybe[hw.Dec]{}
-		return recall(known.battery, b, judge)
-	}
-	c := *p.Wireless
-	c.Standard = ""
-	return recall(known.wireless, c, judge)
-}
-
 func recall[K comparable](known map[K][]hw.Verdict, spec K, judge func() []hw.Verdict) []hw.Verdict {
 	if before, ok := known[spec]; ok {
 		return before
@@ -75,40 +50,6 @@ func recall[K comparable](known map[K][]hw.Verdict, spec K, judge func() []hw.Ve
 		}
 	}
 	known[spec] = out
-	return out
-}
-
-func (s *search) judgePart(i, kind int) []hw.Verdict {
-	p := &s.parts[i]
-	out := make([]hw.Verdict, 0, max(len(s.ch.Mem().Sockets), len(s.ch.Slots), 1))
-	switch kind {
-	case kMemory:
-		if v, none := memory.NoSocket(s.ch.Mem()); none {
-			return []hw.Verdict{v}
-		}
-		for j := range s.ch.Memory.Sockets {
-			out = append(out, memory.Fit(s.ch, s.soldered, j, p.Memory, i, s.limit, s.largest))
-		}
-	case kDrive:
-		if storage.IsBayDrive(p.Drive) {
-			for j := range s.ch.Bays {
-				at := &s.places[s.placeIndex[s.ch.Bays[j].ID]]
-				out = append(out, storage.FitBay(s.ch, j, p.Drive, i, at.occupied))
-			}
-			return orNoPlace(out, s.ch.Bays == nil, "bays", "drive bay")
-		}
-		for j := range s.ch.Slots {
-			out = append(out, storage.FitSlot(s.ch, j, p.Drive, i))
-		}
-		return orNoPlace(out, s.ch.Slots == nil, "slots", "M.2 slot")
-	case kBattery:
-		out = append(out, power.Fit(s.ch, p.Battery, i, s.practice.AllowUnlistedBattery.Or(false)))
-	case kWireless:
-		for j := range s.ch.Slots {
-			out = append(out, wireless.Fit(s.ch, j, p.Wireless, i))
-		}
-		return orNoPlace(out, s.ch.Slots == nil, "slots", "M.2 slot")
-	}
 	return out
 }
 
@@ -156,8 +97,8 @@ func (s *search) goesThere(part, pi int) bool {
 // for bays, places to be left alone, stock.
 func (s *search) further(part int, pi int) hw.Verdict {
 	p, pl := &s.parts[part], &s.places[pi]
-	if pl.kind == kMemory && !s.inAllowedSet(int32(part), pl.Index) {
-		return s.refuse(pi, hw.CodeMemoryPairing, "no set of modules that the shop's pairing allows (%s) has it in %s", hw.Pairings.Says(s.pairs()), pl.id)
+	if v := allKinds[pl.kind].rule(s, part, pi); !v.Fits() {
+		return v
 	}
 	// What holds for a place holds for all that would go there, but packs have their own.
 	there := s.closed[pi]
