@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"yembo/core/hw"
 )
@@ -27,10 +28,10 @@ func (s *search) asksNoMore(n, m needs) bool {
 	return true
 }
 
-// accessoriesPlentiful reports whether every accessory that the chassis asks for
+// readAccessories lists the accessories that the chassis asks for, and whether each of them
 // can be had for all its places at once, new or used alike, and no piece more makes any
 // other one come sooner.
-func (s *search) accessoriesPlentiful() bool {
+func (s *search) readAccessories() error {
 	most := map[string]int{} // by name: how many pieces all places together may ask for
 	ask := func(hows ...string) {
 		own := map[string]bool{}
@@ -53,17 +54,22 @@ func (s *search) accessoriesPlentiful() bool {
 	for i := range s.ch.Bays {
 		ask(s.ch.Bays[i].Connector.Or(""), s.ch.Bays[i].Caddy.Or(""))
 	}
+	s.needNames = slices.Sorted(maps.Keys(most))
+	if len(s.needNames) > maxNeeds {
+		return TooLarge(fmt.Sprintf("the chassis asks for %d kinds of accessory; a plan looks at %d at most", len(s.needNames), maxNeeds))
+	}
+	s.plentiful = true
 	for name, pieces := range most {
 		last := supply{}
 		for n := 1; n <= pieces; n++ {
 			now := s.supplied(name, n)
 			if now.missing || n > 1 && (now.pulled != last.pulled || now.days < last.days) {
-				return false
+				s.plentiful = false
 			}
 			last = now
 		}
 	}
-	return true
+	return nil
 }
 
 func (n needs) plus(m needs) needs {
@@ -168,21 +174,9 @@ func (s *search) findSupply(name string, pieces int) supply {
 	return best[pieces]
 }
 
-func (s *search) need(n *needs, how string) error {
-	name, needed := hw.Needs(how)
-	if !needed {
-		return nil
+// need adds what a way of holding asks for.
+func (s *search) need(n *needs, how string) {
+	if name, needed := hw.Needs(how); needed {
+		n[slices.Index(s.needNames, name)]++
 	}
-	for i, known := range s.needNames {
-		if known == name {
-			n[i]++
-			return nil
-		}
-	}
-	if len(s.needNames) == maxNeeds {
-		return TooLarge(fmt.Sprintf("the parts that fit need more than %d kinds of accessory", maxNeeds))
-	}
-	s.needNames = append(s.needNames, name)
-	n[len(s.needNames)-1]++
-	return nil
 }

@@ -278,12 +278,12 @@ func (s *search) explainBattery(o *Option) []Term {
 	return out
 }
 
-func (batteryKind) own(o *own, choice []int32) (*candidate, error) {
+func (batteryKind) own(o *own, choice []int32) *candidate {
 	s := o.s
 	c := &candidate{pack: noPack, choice: choice, runtime: s.todayRuntime}
 	c.used = s.packBit(s.fittedPack)
 	if len(c.choice) == 0 || c.choice[0] >= remove {
-		return c, nil
+		return c
 	}
 	p := &s.parts[c.choice[0]]
 	c.changed = s.maskOf(kBattery)
@@ -297,5 +297,5 @@ func (batteryKind) own(o *own, choice []int32) (*candidate, error) {
 	}
 	c.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
 	o.cost(c)
-	return c, nil
+	return c
 }

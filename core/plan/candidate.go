@@ -83,6 +83,7 @@ type candidate struct {
 	total   hw.Dec   // GB, uncapped
 	runtime *big.Rat // for batteries
 	wifi    int      // for wireless
+	share   *big.Rat // reached ÷ goal, once it was asked for
 }
 
 const noPack = -2

@@ -135,9 +135,14 @@ func compare[T cmp.Ordered](a, b T) int { return cmp.Compare(a, b) }
 func (s *search) headroom(f *found) *big.Rat {
 	sum := new(big.Rat)
 	for k, kind := range allKinds {
-		if reached, goal := kind.share(s, f.parts[k]); s.wanted[k] {
-			sum.Add(sum, shareOf(reached, goal))
+		if !s.wanted[k] {
+			continue
 		}
+		x := f.parts[k]
+		if x.share == nil {
+			x.share = shareOf(kind.share(s, x))
+		}
+		sum.Add(sum, x.share)
 	}
 	return sum
 }

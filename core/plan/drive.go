@@ -123,12 +123,8 @@ func (driveKind) candidates(ctx context.Context, s *search) ([]group, error) {
 			}
 			x := pick{part: drive, price: s.parts[part].PriceCents, size: s.parts[part].Drive.Capacity.Or(0)}
 			x.flags = s.driveFlags(pi, part)
-			n, err := s.driveNeeds(pi, part)
-			if err != nil {
-				return nil, err
-			}
-			x.needs = n
-			flags[i][x.part], wants[i][x.part] = x.flags, n
+			x.needs = s.driveNeeds(pi, part)
+			flags[i][x.part], wants[i][x.part] = x.flags, x.needs
 			picks[i] = append(picks[i], x)
 		}
 	}
@@ -262,33 +258,31 @@ func (s *search) slotOf(p *place) *hw.Slot {
 
 // driveNeeds is the accessories that a drive needs in a place: none where the
 // fitted one is held the same way already.
-func (s *search) driveNeeds(pi, part int) (needs, error) {
+func (s *search) driveNeeds(pi, part int) (n needs) {
 	p := &s.places[pi]
-	var n needs
 	if p.bay {
 		if p.occupied && !p.optical {
-			return n, nil
+			return n
 		}
 		b := &s.ch.Bays[p.Index]
 		connector, caddy := b.Connector.Or(""), b.Caddy.Or("")
 		if caddy != connector {
-			if err := s.need(&n, caddy); err != nil {
-				return n, err
-			}
+			s.need(&n, caddy)
 		}
-		if p.optical && caddy != connector {
-			return n, nil // the optical drive shows that the connector is there
+		// An optical drive shows that the connector is there.
+		if !p.optical || caddy == connector {
+			s.need(&n, connector)
 		}
-		return n, s.need(&n, connector)
+		return n
 	}
 	mm := s.parts[part].Drive.Length.Or(0)
-	if p.occupied && s.m.Fitted.Drives[p.fitted].Drive.Length.Or(-1) == mm {
-		return n, nil
+	if !p.occupied || s.m.Fitted.Drives[p.fitted].Drive.Length.Or(-1) != mm {
+		s.need(&n, s.ch.Slots[p.Index].Lengths[strconv.Itoa(mm)])
 	}
-	return n, s.need(&n, s.ch.Slots[p.Index].Lengths[strconv.Itoa(mm)])
+	return n
 }
 
-func (driveKind) own(o *own, choice []int32) (*candidate, error) {
+func (driveKind) own(o *own, choice []int32) *candidate {
 	s := o.s
 	c := &candidate{pack: noPack, choice: choice, total: s.todayStorage}
 	for i, pi := range s.kindOf[kDrive] {
@@ -317,14 +311,10 @@ func (driveKind) own(o *own, choice []int32) (*candidate, error) {
 				c.fresh |= bit
 			}
 			c.flags |= s.driveFlags(pi, int(part))
-			n, err := s.driveNeeds(pi, int(part))
-			if err != nil {
-				return nil, err
-			}
-			c.needs = c.needs.plus(n)
+			c.needs = c.needs.plus(s.driveNeeds(pi, int(part)))
 			c.total += s.parts[part].Drive.Capacity.Or(0) - old
 		}
 	}
 	o.cost(c)
-	return c, nil
+	return c
 }

@@ -118,13 +118,13 @@ type ranked struct {
 // option is beaten when the sets of its values have one in common. That costs a few words
 // for every 64 kept, where comparing them pair by pair would cost each of them.
 func (fr *front) options() []found {
-	all := make([]ranked, 0, len(fr.cells))
+	all := make([]*ranked, 0, len(fr.cells))
 	for _, list := range fr.cells {
 		for i := range list {
-			all = append(all, ranked{&list[i].found, worthOf(&list[i].found)})
+			all = append(all, &ranked{&list[i].found, worthOf(&list[i].found)})
 		}
 	}
-	slices.SortFunc(all, func(a, b ranked) int {
+	slices.SortFunc(all, func(a, b *ranked) int {
 		for i := range a.worth {
 			if a.worth[i] != b.worth[i] {
 				return cmp.Compare(a.worth[i], b.worth[i])
@@ -168,7 +168,7 @@ type noWorse struct {
 	kept     int
 }
 
-func noWorseSets(all []ranked) *noWorse {
+func noWorseSets(all []*ranked) *noWorse {
 	s := &noWorse{}
 	for d := 1; d < worths; d++ {
 		seen := map[int64]bool{}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"math/big"
 	"slices"
+	"sync"
 
 	"yembo/core/hw"
 )
@@ -37,7 +38,7 @@ type kind interface {
 	// being told to o.
 	asItIs(s *search) candidate
 	candidates(ctx context.Context, s *search) ([]group, error)
-	own(o *own, choice []int32) (*candidate, error)
+	own(o *own, choice []int32) *candidate
 
 	// after fills in what a candidate leaves in the machine, and the warnings.
 	after(s *search, a *after, f *found)
@@ -75,13 +76,37 @@ const (
 	kNone = kinds // a place that nothing is planned into, a part of no kind planned
 )
 
+// partKinds are the kinds of parts, by kind; every part of a list is asked for its own.
+var partKinds = func() (out [kinds]hw.PartKind) {
+	for k, kind := range allKinds {
+		out[k] = kind.names().part
+	}
+	return out
+}()
+
 // kindIndex is the kind that parts of a kind belong to.
 func kindIndex(part hw.PartKind) int {
-	k := slices.IndexFunc(allKinds[:], func(k kind) bool { return k.names().part == part })
-	if k < 0 {
-		return kNone
+	if k := slices.Index(partKinds[:], part); k >= 0 {
+		return k
 	}
-	return k
+	return kNone
+}
+
+// eachKind does something for every kind, all of them at once: what one kind finds lies in
+// places of its own. Of several errors it returns that of the first kind.
+func eachKind(do func(k int, kind kind) error) error {
+	var errs [kinds]error
+	var wait sync.WaitGroup
+	for k, kind := range allKinds {
+		wait.Go(func() { errs[k] = do(k, kind) })
+	}
+	wait.Wait()
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // plain is what most kinds have in common: no rules and no facts of their own.

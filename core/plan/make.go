@@ -29,6 +29,13 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 	if err != nil {
 		return nil, err
 	}
+	planned := s.wanted != [kinds]bool{} && !s.swollen()
+	var groups [kinds][]group
+	if planned {
+		if groups, err = s.candidates(ctx); err != nil {
+			return nil, err
+		}
+	}
 	if sized {
 		totals, err := s.memoryTotals(ctx)
 		if err != nil {
@@ -43,9 +50,9 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 		p.Verdict = Stop
 		return p, nil
 	}
-	if s.wanted != [kinds]bool{} {
+	if planned {
 		p.Rejected = rejected
-		if err := s.plan(ctx, p); err != nil {
+		if err := s.plan(ctx, groups, p); err != nil {
 			return nil, err
 		}
 	} else {
@@ -72,16 +79,12 @@ func (s *search) swollen() bool {
 }
 
 // plan searches, and fills the verdict, the options, the picks and the rest.
-func (s *search) plan(ctx context.Context, p *Plan) error {
-	groups, err := s.candidates(ctx)
-	if err != nil {
-		return err
-	}
+func (s *search) plan(ctx context.Context, groups [kinds][]group, p *Plan) error {
 	budget, limited := s.in.Request.BudgetCents.Get()
 	fr := &front{s: s, cells: map[cell][]rival{}}
 	reach := newReachable()
 	pinned := s.pinned()
-	err = s.combine(ctx, groups, func(f *found) {
+	err := s.combine(ctx, groups, func(f *found) {
 		if !uses(f, pinned) {
 			return
 		}
@@ -211,9 +214,9 @@ func uses(f *found, parts []int32) bool {
 
 // candidates lists, for each kind, the ways to treat its places.
 func (s *search) candidates(ctx context.Context) (groups [kinds][]group, err error) {
-	for k, kind := range allKinds {
+	err = eachKind(func(k int, kind kind) (err error) {
 		if groups[k], err = kind.candidates(ctx, s); err != nil {
-			return groups, err
+			return err
 		}
 		numberGains(groups[k])
 		for g := range groups[k] {
@@ -223,8 +226,9 @@ func (s *search) candidates(ctx context.Context) (groups [kinds][]group, err err
 				x.met = kind.reached(s, x)
 			}
 		}
-	}
-	return groups, nil
+		return nil
+	})
+	return groups, err
 }
 
 // notes are about the machine, whatever is planned.

@@ -304,14 +304,14 @@ func moreThanText(goal, size, peak hw.Dec) string {
 	return fmt.Sprintf("%s GB are asked for; the work peaks at %s GB, ÷ 0.8 is %s, so %s GB is enough: more memory than the work uses makes nothing faster", goal, peak, need.Tenths(), size)
 }
 
-func (memoryKind) own(o *own, choice []int32) (*candidate, error) {
+func (memoryKind) own(o *own, choice []int32) *candidate {
 	s := o.s
 	c := &candidate{pack: noPack, choice: choice, total: s.soldered}
 	set, ok := s.memorySet(c.choice)
 	c.total, c.changed, c.removed = set.total, set.changed, set.removed
 	o.cost(c)
 	if set.changed == 0 {
-		return c, nil
+		return c
 	}
 	mbs := s.bandwidth(c.choice)
 	c.flags |= s.memoryFlags(set, mbs)
@@ -331,5 +331,5 @@ func (memoryKind) own(o *own, choice []int32) (*candidate, error) {
 	case !ok:
 		o.refuse("memory", hw.CodeMemoryPairing, "the shop's pairing does not allow these modules beside each other: %s", hw.Pairings.Says(s.pairs()))
 	}
-	return c, nil
+	return c
 }

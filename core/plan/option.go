@@ -81,28 +81,30 @@ func (s *search) fittedWords(p *place) string {
 	return allKinds[p.kind].sits(s, p)
 }
 
+// counted adds pieces of a part to a list of few.
+func counted(list []purchase, part, n int) []purchase {
+	for i := range list {
+		if list[i].part == part {
+			list[i].n += n
+			return list
+		}
+	}
+	return append(list, purchase{part, n})
+}
+
 // buy lists what is bought, in the order of the parts document, and when it is here; it
 // returns the flag of what the customer brings.
 func (s *search) buy(o *Option, f *found) (flags uint32) {
-	var pieces, bought []purchase // by part, few of them
-	count := func(list *[]purchase, part, n int) {
-		for i := range *list {
-			if (*list)[i].part == part {
-				(*list)[i].n += n
-				return
-			}
-		}
-		*list = append(*list, purchase{part, n})
-	}
+	pieces, bought := make([]purchase, 0, 16), make([]purchase, 0, 16) // by part, few of them
 	for k := range kinds {
 		for _, c := range f.parts[k].choice {
 			if c < remove {
-				count(&pieces, int(c), 1)
+				pieces = counted(pieces, int(c), 1)
 			}
 		}
 	}
 	for _, x := range pieces {
-		count(&bought, x.part, s.parts[x.part].Purchases(x.n))
+		bought = counted(bought, x.part, s.parts[x.part].Purchases(x.n))
 	}
 	n := f.needs()
 	for i, name := range s.needNames {
@@ -114,12 +116,13 @@ func (s *search) buy(o *Option, f *found) (flags uint32) {
 			o.Missing = append(o.Missing, name)
 		}
 		for _, x := range got.buy {
-			count(&bought, x.part, x.n)
+			bought = counted(bought, x.part, x.n)
 		}
 	}
 	sort.Strings(o.Missing)
 	slices.SortFunc(bought, func(a, b purchase) int { return a.part - b.part })
 	days := int32(0)
+	o.Buy = make([]Buy, 0, len(bought))
 	for _, x := range bought {
 		p, q := &s.parts[x.part], x.n
 		o.Buy = append(o.Buy, Buy{p.ID, q, int64(q) * p.PriceCents})
@@ -188,12 +191,15 @@ func (s *search) states(o *Option, f *found) uint32 {
 // risk fills points, reasons and consents in the order of table 10.
 func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 	facts := s.factsUsed(f.changed, f.pack(), down)
-	consents := map[hw.Consent]bool{hw.ConsentData: s.dataAtStake(f)}
-	o.Risk.Reasons = []Reason{}
+	asked := make([]hw.Consent, 0, 8)
+	if s.dataAtStake(f) {
+		asked = append(asked, hw.ConsentData)
+	}
+	o.Risk.Reasons = make([]Reason, 0, 4)
 	add := func(row hw.CodeRow) {
 		o.Risk.Reasons = append(o.Risk.Reasons, Reason{row.Code, row.Points})
 		o.Risk.Points += row.Points
-		consents[row.Consent] = true
+		asked = append(asked, row.Consent)
 	}
 	for _, row := range risks {
 		switch flag := flagOf[row.Code]; {
@@ -214,7 +220,7 @@ func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 		}
 	}
 	for _, row := range hw.Consents {
-		if consents[row.Consent] {
+		if slices.Contains(asked, row.Consent) {
 			o.Consents = append(o.Consents, row.Consent)
 		}
 	}

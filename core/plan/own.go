@@ -77,9 +77,7 @@ func Own(ctx context.Context, in Input, at map[string]string) (Option, []hw.Verd
 	}
 	var f found
 	for k, kind := range allKinds {
-		if f.parts[k], err = kind.own(o, o.choice[k]); err != nil {
-			return Option{}, nil, err
-		}
+		f.parts[k] = kind.own(o, o.choice[k])
 	}
 	for k := range kinds {
 		x := f.parts[k]

@@ -75,6 +75,9 @@ type combination struct {
 	open opening
 	f    found
 	take func(*found)
+	// sums[k] is what the kinds above k bring, for the search goes from the last to the
+	// first; they stand here so that no step of it takes new memory.
+	sums [kinds + 1]sofar
 }
 
 // sofar is what the kinds that were gone through bring to a combination.
@@ -103,15 +106,16 @@ func (s *search) combineGroups(of *[kinds]*group, take func(*found)) {
 	}
 	c := &combination{s: s, of: of, open: s.openMachine(key), take: take}
 	c.f.changed, c.f.removed, c.f.minutes = key.changed, key.removed, c.open.minutes
-	c.walk(kinds-1, &sofar{flags: c.open.flags, risk: factPoints(s.factsUsed(key.changed, noPack, c.open.down))})
+	c.sums[kinds] = sofar{flags: c.open.flags, risk: factPoints(s.factsUsed(key.changed, noPack, c.open.down))}
+	c.walk(kinds - 1)
 }
 
 // walk goes through the candidates of the kinds from k down.
-func (c *combination) walk(k int, before *sofar) {
-	s := c.s
+func (c *combination) walk(k int) {
+	s, now := c.s, &c.sums[k]
 	for i := range c.of[k].list {
 		x := &c.of[k].list[i]
-		now := *before
+		*now = c.sums[k+1]
 		now.used |= x.used
 		now.fresh |= x.fresh
 		now.gaveWay |= x.gaveWay
@@ -129,9 +133,9 @@ func (c *combination) walk(k int, before *sofar) {
 		}
 		c.f.parts[k] = x
 		if k > 0 {
-			c.walk(k-1, &now)
+			c.walk(k - 1)
 		} else if now.nearer && now.together() {
-			c.finish(&now)
+			c.finish(now)
 		}
 	}
 }

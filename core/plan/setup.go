@@ -112,7 +112,9 @@ func newSearch(in Input) (*search, error) {
 		return nil, TooLarge(fmt.Sprintf("the chassis has %d places and packs; a plan looks at %d at most",
 			len(s.places)+len(s.ch.Batteries), maxBits))
 	}
-	s.plentiful = s.accessoriesPlentiful()
+	if err := s.readAccessories(); err != nil {
+		return nil, err
+	}
 	s.readToday()
 	s.listExclusions()
 	s.readWays()

@@ -16,17 +16,17 @@ import (
 func (s *search) judge(ctx context.Context, which [kinds]bool) error {
 	s.tables = make([][]hw.Verdict, len(s.parts))
 	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{}, map[hw.Card][]hw.Verdict{}}
-	for i := range s.parts {
-		if i%256 == 0 && ctx.Err() != nil {
-			return ctx.Err()
+	return eachKind(func(k int, kind kind) error {
+		for i := range s.parts {
+			if i%256 == 0 && ctx.Err() != nil {
+				return ctx.Err()
+			}
+			if p := &s.parts[i]; which[k] && p.Kind == partKinds[k] && s.takesPart(p) {
+				s.tables[i] = kind.judge(s, i, known)
+			}
 		}
-		k := kindIndex(s.parts[i].Kind)
-		if k == kNone || !s.takesPart(&s.parts[i]) || !which[k] {
-			continue
-		}
-		s.tables[i] = allKinds[k].judge(s, i, known)
-	}
-	return nil
+		return nil
+	})
 }
 
 // judged remembers the verdicts on parts that are the same in all that the checks

@@ -88,9 +88,7 @@ func (wirelessKind) candidates(ctx context.Context, s *search) ([]group, error) 
 			if s.parts[part].Pulled() {
 				x.flags |= fPulled
 			}
-			if err := s.cardNeeds(&x.needs, p, card); err != nil {
-				return nil, err
-			}
+			s.cardNeeds(&x.needs, p, card)
 			ap := s.practice.AccessPoint
 			x.nearer = wireless.Effective(std, ap) > wireless.Effective(s.todayWifi, ap)
 			if !s.clash(x.fresh, x.used) {
@@ -103,11 +101,10 @@ func (wirelessKind) candidates(ctx context.Context, s *search) ([]group, error) 
 }
 
 // cardNeeds adds what a card needs to be held in a slot, unless one is there.
-func (s *search) cardNeeds(n *needs, p *place, card *hw.Card) error {
-	if p.occupied {
-		return nil
+func (s *search) cardNeeds(n *needs, p *place, card *hw.Card) {
+	if !p.occupied {
+		s.need(n, s.ch.Slots[p.Index].Lengths[strconv.Itoa(card.Length.Or(0))])
 	}
-	return s.need(n, s.ch.Slots[p.Index].Lengths[strconv.Itoa(card.Length.Or(0))])
 }
 
 func (wirelessKind) after(s *search, o *after, f *found) {
@@ -132,7 +129,7 @@ func (wirelessKind) after(s *search, o *after, f *found) {
 	}
 }
 
-func (wirelessKind) own(o *own, choice []int32) (*candidate, error) {
+func (wirelessKind) own(o *own, choice []int32) *candidate {
 	s := o.s
 	c := &candidate{pack: noPack, choice: choice, wifi: s.todayWifi, used: s.usedNow & s.maskOf(kWireless)}
 	for i, pi := range s.kindOf[kWireless] {
@@ -146,10 +143,8 @@ func (wirelessKind) own(o *own, choice []int32) (*candidate, error) {
 		}
 		card := s.parts[c.choice[i]].Wireless
 		c.wifi = wireless.Rank(card.Standard)
-		if err := s.cardNeeds(&c.needs, &s.places[pi], card); err != nil {
-			return nil, err
-		}
+		s.cardNeeds(&c.needs, &s.places[pi], card)
 	}
 	o.cost(c)
-	return c, nil
+	return c
 }
