@@ -155,21 +155,11 @@ func PhotoFacts(ch *hw.Chassis) []string {
 			out = append(out, path)
 		}
 	}
-	mem := ch.Mem()
-	for i := range mem.Soldered {
-		add("/memory/soldered/" + mem.Soldered[i].ID)
+	for _, so := range ch.Mem().Soldered {
+		add("/memory/soldered/" + so.ID)
 	}
-	for i := range mem.Sockets {
-		add("/memory/sockets/" + mem.Sockets[i].ID)
-	}
-	for i := range ch.Slots {
-		add("/slots/" + ch.Slots[i].ID)
-	}
-	for i := range ch.Bays {
-		add("/bays/" + ch.Bays[i].ID)
-	}
-	for i := range ch.Batteries {
-		add("/batteries/" + ch.Batteries[i].ID)
+	for _, p := range ch.Places() {
+		add(p.Path())
 	}
 	for i := range ch.Fasteners {
 		add("/fasteners/" + ch.Fasteners[i].ID)

@@ -24,7 +24,7 @@ type arrangeView struct {
 	ID, Name      string
 	Version       int
 	Changed       []shop.Change
-	Things        []thing
+	Things        []draw.Thing
 	Told          []string
 	W, H          float64 // of the drawing, px
 	X0, Y0        float64
@@ -44,84 +44,13 @@ type gridLine struct{ X1, Y1, X2, Y2 float64 }
 func (arrangeView) Measures() []string { return []string{"x_mm", "y_mm", "w_mm", "h_mm"} }
 func (arrangeView) Turns() []string    { return form.Turns }
 
-// thing is one movable thing: where it lies, in mm, and how it is drawn.
-type thing struct {
-	Key      string // slots/m2a
-	Name     string // m2a
-	What     string // M.2 slot
-	Kind     string // socket, slot, chips, bay, pack, other (pack), shape, suspected
-	R        draw.Rect
-	Turn     int
-	Proposed bool // nobody recorded where it lies
-}
-
-// Field names of the thing's place in the form.
-func (t thing) field(name string) string { return "/" + t.Key + "/at/" + name }
-
-// X, Y, Width and Height are the thing's place as the fields show it.
-func (t thing) X() string      { return draw.MM(t.R.X) }
-func (t thing) Y() string      { return draw.MM(t.R.Y) }
-func (t thing) Width() string  { return draw.MM(t.R.W) }
-func (t thing) Height() string { return draw.MM(t.R.H) }
-
-// thingsOf lists what can be arranged, in the order of the record.
-func thingsOf(ch *hw.Chassis, l *draw.Layout) []thing {
-	proposed := map[string]bool{}
-	for _, name := range l.Proposed {
-		proposed[name] = true
-	}
-	var out []thing
-	add := func(key, name, what, kind string, at *hw.At) {
-		t := thing{Key: key + "/" + name, Name: name, What: what, Kind: kind}
-		id := name
-		if kind == "pack" {
-			id = "battery:" + name
-		}
-		t.R, t.Proposed = l.At[id], proposed[id]
-		if kind == "shape" || kind == "suspected" {
-			t.Proposed = at == nil
-			t.R, _ = draw.RectOf(at, 30, 20)
-			if at == nil {
-				t.R = draw.Rect{X: l.Width - 44, Y: l.Depth - 30, W: 30, H: 20}
-			}
-		}
-		if at != nil {
-			t.Turn = at.Turn.Or(0)
-		} else if kind == "slot" && t.R.H > t.R.W {
-			t.Turn = 90
-		}
-		out = append(out, t)
-	}
-	mem := ch.Mem()
-	for i := range mem.Soldered {
-		add("memory/soldered", mem.Soldered[i].ID, "soldered memory", "chips", mem.Soldered[i].At)
-	}
-	for _, p := range ch.Places() {
-		kind := placeShapes[p.Kind]
-		add(p.List(), p.ID, placeKindSays(p.Kind), kind, p.At)
-		if p.Kind == hw.InPack && p.Index > 0 {
-			out[len(out)-1].Kind = "other"
-		}
-	}
-	for i := range ch.Shapes {
-		add("shapes", ch.Shapes[i].ID, ch.Shapes[i].What, "shape", ch.Shapes[i].At)
-	}
-	for _, x := range ch.Open() {
-		add("suspected", x.ID, "not yet seen", "suspected", x.At)
-	}
-	return out
-}
-
-// placeShapes is how each kind of place is drawn while it is moved.
-var placeShapes = [...]string{hw.InSocket: "socket", hw.InSlot: "slot", hw.InBay: "bay", hw.InPack: "pack"}
-
 // arrangeWidth is the widest drawing, px.
 const arrangeWidth = 728.0
 
 func (v *arrangeView) fill(ch *hw.Chassis) {
 	width, depth := draw.OutlineOf(ch)
 	l := draw.Propose(ch, width, depth)
-	v.Things, v.Told = thingsOf(ch, l), l.Told(ch)
+	v.Things, v.Told = draw.Things(ch, l), l.Told(ch)
 	v.Width, v.Depth, v.Unmeasured = width, depth, ch.Outline == nil
 	v.Scale = math.Min(arrangeWidth/width, 620/depth)
 	v.X0, v.Y0 = 44, 12
@@ -148,12 +77,12 @@ func (v *arrangeView) fill(ch *hw.Chassis) {
 func arrangeValues(ch *hw.Chassis) url.Values {
 	width, depth := draw.OutlineOf(ch)
 	out := url.Values{}
-	for _, t := range thingsOf(ch, draw.Propose(ch, width, depth)) {
-		out.Set(t.field("x_mm"), t.X())
-		out.Set(t.field("y_mm"), t.Y())
-		out.Set(t.field("w_mm"), t.Width())
-		out.Set(t.field("h_mm"), t.Height())
-		out.Set(t.field("turn_deg"), itoa(t.Turn))
+	for _, t := range draw.Things(ch, draw.Propose(ch, width, depth)) {
+		out.Set(t.Field("x_mm"), t.X())
+		out.Set(t.Field("y_mm"), t.Y())
+		out.Set(t.Field("w_mm"), t.Width())
+		out.Set(t.Field("h_mm"), t.Height())
+		out.Set(t.Field("turn_deg"), itoa(t.Turn))
 	}
 	return out
 }
@@ -174,22 +103,22 @@ func readArrange(f *form.Form, ch *hw.Chassis) map[string]*hw.At {
 	shown := arrangeValues(ch)
 	width, depth := draw.OutlineOf(ch)
 	out := map[string]*hw.At{}
-	for _, t := range thingsOf(ch, draw.Propose(ch, width, depth)) {
+	for _, t := range draw.Things(ch, draw.Propose(ch, width, depth)) {
 		changed := false
 		for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm", "turn_deg"} {
-			changed = changed || f.Values.Has(t.field(name)) && f.Text(t.field(name)) != shown.Get(t.field(name))
+			changed = changed || f.Values.Has(t.Field(name)) && f.Text(t.Field(name)) != shown.Get(t.Field(name))
 		}
 		if !changed && !(t.Proposed && f.Is("keep", "proposed")) {
 			continue
 		}
-		x, y := f.MM(t.field("x_mm"), -500), f.MM(t.field("y_mm"), -500)
-		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.MM(t.field("w_mm"), 1), Height: f.MM(t.field("h_mm"), 1)}
+		x, y := f.MM(t.Field("x_mm"), -500), f.MM(t.Field("y_mm"), -500)
+		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.MM(t.Field("w_mm"), 1), Height: f.MM(t.Field("h_mm"), 1)}
 		for name, known := range map[string]bool{"x_mm": x.IsKnown(), "y_mm": y.IsKnown(), "w_mm": at.Width.IsKnown(), "h_mm": at.Height.IsKnown()} {
-			if !known && len(f.Errors(t.field(name))) == 0 {
-				f.Fault(t.field(name), hw.Word(hw.FaultMissing, "", "the number"))
+			if !known && len(f.Errors(t.Field(name))) == 0 {
+				f.Fault(t.Field(name), hw.Word(hw.FaultMissing, "", "the number"))
 			}
 		}
-		if text, ok := f.Choice(t.field("turn_deg"), form.Turns).Get(); ok && text != "0" {
+		if text, ok := f.Choice(t.Field("turn_deg"), form.Turns).Get(); ok && text != "0" {
 			if n, err := strconv.Atoi(text); err == nil {
 				at.Turn = hw.Known(n)
 			}
@@ -247,7 +176,7 @@ func (v *arrangeView) show() {
 	for i := range v.Things {
 		t := &v.Things[i]
 		for name, into := range map[string]*float64{"x_mm": &t.R.X, "y_mm": &t.R.Y, "w_mm": &t.R.W, "h_mm": &t.R.H} {
-			if n, err := strconv.ParseFloat(v.Value(t.field(name)), 64); err == nil && n >= 0 && n < 1000 {
+			if n, err := strconv.ParseFloat(v.Value(t.Field(name)), 64); err == nil && n >= 0 && n < 1000 {
 				*into = n
 			}
 		}

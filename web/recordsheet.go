@@ -36,46 +36,45 @@ func replaceable(ch *hw.Chassis) []replaceRow {
 		open[o.Path] = true
 	}
 	var out []replaceRow
-	add := func(list, id, name, takes, reach, only, leading string, decides ...string) {
-		at := "/" + list + "/" + id
-		row := replaceRow{ID: id, Name: name, Takes: takes, Only: only}
-		row.depth(ch, reach)
-		row.Source, row.Date, row.Disputed = draw.KnownFrom(ch, at, leading)
+	add := func(p *hw.Place, name, takes, leading string, decides ...string) {
+		row := replaceRow{ID: p.ID, Name: name, Takes: takes, Only: p.OnlyOn}
+		row.depth(ch, p.Reach)
+		row.Source, row.Date, row.Disputed = draw.KnownFrom(ch, p.Path(), leading)
 		for _, fact := range decides {
-			row.Unknown = row.Unknown || open[at+"/"+fact]
+			row.Unknown = row.Unknown || open[p.Path()+"/"+fact]
 		}
 		out = append(out, row)
 	}
 	mem := ch.Mem()
 	kind := mem.Type.Or("type not yet known")
-	for i := range mem.Sockets {
-		s := &mem.Sockets[i]
-		takes := string(kind) + " " + string(s.Form) + ", largest module not yet known"
-		if gb, ok := s.MaxModule.Get(); ok {
-			takes = string(kind) + " " + string(s.Form) + " up to " + gb.String() + " GB"
+	for _, p := range ch.Places() {
+		switch p.Kind {
+		case hw.InSocket:
+			s := &mem.Sockets[p.Index]
+			takes := string(kind) + " " + string(s.Form) + ", largest module not yet known"
+			if gb, ok := s.MaxModule.Get(); ok {
+				takes = string(kind) + " " + string(s.Form) + " up to " + gb.String() + " GB"
+			}
+			add(&p, "memory", takes, "form", "max_module_gb")
+		case hw.InSlot:
+			s := &ch.Slots[p.Index]
+			name := "drive"
+			if s.Purpose != hw.ForStorage {
+				name = strings.TrimPrefix(hw.Purposes.Says(s.Purpose), "for a ")
+			}
+			add(&p, name, slotTakes(s), "key", "key", "lengths", "protocols", "pcie_gen")
+		case hw.InBay:
+			b := &ch.Bays[p.Index]
+			takes := hw.DriveForms.Says(b.Form) + " " + hw.Interfaces.Says(b.Interface.Or("interface?")) + ", " + strings.Join(b.Words(), ", ")
+			add(&p, "drive", takes, "connector", "height_mm", "connector", "interface")
+		case hw.InPack:
+			b := &ch.Batteries[p.Index]
+			takes := draw.EnergyWords(b)
+			if len(b.PartNumbers) > 0 {
+				takes += ", " + strings.Join(b.PartNumbers, " or ")
+			}
+			add(&p, "battery", takes, "design_wh", "design_wh", "part_numbers")
 		}
-		add("memory/sockets", s.ID, "memory", takes, s.Reach, "", "form", "max_module_gb")
-	}
-	for i := range ch.Slots {
-		s := &ch.Slots[i]
-		name, takes := "drive", slotTakes(s)
-		if s.Purpose != hw.ForStorage {
-			name = strings.TrimPrefix(hw.Purposes.Says(s.Purpose), "for a ")
-		}
-		add("slots", s.ID, name, takes, s.Reach, s.OnlyOn, "key", "key", "lengths", "protocols", "pcie_gen")
-	}
-	for i := range ch.Bays {
-		b := &ch.Bays[i]
-		takes := hw.DriveForms.Says(b.Form) + " " + hw.Interfaces.Says(b.Interface.Or("interface?")) + ", " + strings.Join(b.Words(), ", ")
-		add("bays", b.ID, "drive", takes, b.Reach, b.OnlyOn, "connector", "height_mm", "connector", "interface")
-	}
-	for i := range ch.Batteries {
-		b := &ch.Batteries[i]
-		takes := draw.EnergyWords(b)
-		if len(b.PartNumbers) > 0 {
-			takes += ", " + strings.Join(b.PartNumbers, " or ")
-		}
-		add("batteries", b.ID, "battery", takes, ch.BatteryReach, b.OnlyOn, "design_wh", "design_wh", "part_numbers")
 	}
 	for i := range ch.Services {
 		s := &ch.Services[i]

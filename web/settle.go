@@ -39,17 +39,12 @@ func (s *server) settleView(c *echo.Context, f *form.Form) (settleView, error) {
 	}
 	v.Places = []hw.Term[string]{{Word: hw.SettledNothing, Says: "nothing: there is none"}, {Word: shop.SettledNew, Says: "something not on record yet, said below"}}
 	for _, p := range r.Chassis.Places() {
-		v.Places = append(v.Places, hw.Term[string]{Word: p.ID, Says: placeKindSays(p.Kind) + " " + p.ID})
+		v.Places = append(v.Places, hw.Term[string]{Word: p.ID, Says: p.Kind.Says() + " " + p.ID})
 	}
 	for _, so := range r.Chassis.Mem().Soldered {
 		v.Places = append(v.Places, hw.Term[string]{Word: so.ID, Says: "soldered memory " + so.ID})
 	}
 	return v, nil
-}
-
-// placeKindSays is a kind of place in words.
-func placeKindSays(kind hw.PlaceKind) string {
-	return [...]string{hw.InSocket: "memory socket", hw.InSlot: "M.2 slot", hw.InBay: "drive bay", hw.InPack: "battery pack"}[kind]
 }
 
 func (s *server) showSettle(c *echo.Context) error {

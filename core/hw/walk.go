@@ -33,6 +33,12 @@ type Place struct {
 	At        *At
 }
 
+// placeSays are the kinds in words.
+var placeSays = [...]string{InSocket: "memory socket", InSlot: "M.2 slot", InBay: "drive bay", InPack: "battery pack"}
+
+// Says is the kind in words.
+func (k PlaceKind) Says() string { return placeSays[k] }
+
 // List is the list of the record that the place stands in.
 func (p *Place) List() string { return placeLists[p.Kind] }
 

@@ -19,11 +19,11 @@ func Honest(in Input, p *Plan) []string {
 	}
 	for i := range m.Fitted.Drives {
 		f := &m.Fitted.Drives[i]
-		for k := range ch.Slots {
+		if k := ch.SlotByID(f.Place); k >= 0 {
 			s := &ch.Slots[k]
 			slot, okS := s.Gen.Get()
 			drive, okD := f.Drive.Gen.Get()
-			if s.ID == f.Place && okS && okD && f.Drive.Interface == hw.NVMe && drive >= slot && in.Request.Goals.StorageGB.IsKnown() {
+			if okS && okD && f.Drive.Interface == hw.NVMe && drive >= slot && in.Request.Goals.StorageGB.IsKnown() {
 				out = append(out, fmt.Sprintf("A newer generation than %d gains nothing in %s: the slot itself is generation %d.", slot, s.ID, slot))
 			}
 		}

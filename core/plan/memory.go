@@ -11,7 +11,7 @@ import (
 )
 
 // memoryKind is the modules in the sockets: their total, and their bandwidth beside it.
-type memoryKind struct{ plain }
+type memoryKind struct{}
 
 func (memoryKind) names() names {
 	return names{goal: "memory_gb", part: hw.KindMemory, says: "memory", part1: "set of memory modules",

@@ -231,15 +231,17 @@ func (c *comparer) drives() {
 // drivePlaces are the slots and bays that take a drive of that kind.
 func (c *comparer) drivePlaces(d *Drive) []string {
 	var out []string
-	for i := range c.ch.Slots {
-		s := &c.ch.Slots[i]
-		if s.Purpose == hw.ForStorage && (d.Interface == "" || s.Protocols == nil || slices.Contains(s.Protocols, d.Interface)) {
-			out = append(out, s.ID)
+	for _, p := range c.ch.Places() {
+		if p.Takes != hw.KindDrive {
+			continue
 		}
-	}
-	if d.Interface != hw.NVMe {
-		for i := range c.ch.Bays {
-			out = append(out, c.ch.Bays[i].ID)
+		if p.Kind == hw.InSlot {
+			s := &c.ch.Slots[p.Index]
+			if d.Interface == "" || s.Protocols == nil || slices.Contains(s.Protocols, d.Interface) {
+				out = append(out, p.ID)
+			}
+		} else if d.Interface != hw.NVMe {
+			out = append(out, p.ID)
 		}
 	}
 	return out

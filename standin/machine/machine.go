@@ -271,10 +271,9 @@ func (s *sim) lspci() []byte {
 		}
 		gen, lanes := d.Drive.Gen.Or(3), d.Drive.Lanes.Or(4)
 		nowGen, nowLanes := gen, lanes
-		for i := range s.ch.Slots {
-			if slot := &s.ch.Slots[i]; slot.ID == d.Place {
-				nowGen, nowLanes = min(gen, slot.Gen.Or(gen)), min(lanes, slot.Lanes.Or(lanes))
-			}
+		if i := s.ch.SlotByID(d.Place); i >= 0 {
+			slot := &s.ch.Slots[i]
+			nowGen, nowLanes = min(gen, slot.Gen.Or(gen)), min(lanes, slot.Lanes.Or(lanes))
 		}
 		if s.f.FewerLanes && first {
 			nowLanes = 1

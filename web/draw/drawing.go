@@ -230,33 +230,12 @@ func (d *Inside) drawPlaces(ch *hw.Chassis, l *Layout) {
 	for i := range mem.Soldered {
 		d.Chips = append(d.Chips, chips(d.px(l.At[mem.Soldered[i].ID])))
 	}
-	for i := range mem.Sockets {
-		d.Sockets = append(d.Sockets, bracket(d.px(l.At[mem.Sockets[i].ID]), mem.Sockets[i].ID))
-	}
 	if mem.Sockets == nil {
 		r := d.px(l.unknownMemory)
 		d.Sockets = append(d.Sockets, socketMark{X: r.X, Y: r.Y, W: r.W, H: r.H, Unknown: true, MidX: r.X + r.W/2, MidY: r.Y + r.H/2 + 10})
 	}
-	for i := range ch.Slots {
-		d.Slots = append(d.Slots, d.slot(&ch.Slots[i], l.At[ch.Slots[i].ID]))
-	}
-	for i := range ch.Bays {
-		b := &ch.Bays[i]
-		free := l.uncovered(ch, b.ID)
-		outline := d.box(l.At[b.ID], "empty")
-		outline.Lines = d.box(free, "", b.ID, b.Form.Says(), b.Words()[0]).Lines
-		outline.CX = d.px(free).X + d.px(free).W/2
-		d.Boxes = append(d.Boxes, outline)
-	}
-	for i := range ch.Batteries {
-		b := &ch.Batteries[i]
-		r := l.At["battery:"+b.ID]
-		if i > 0 {
-			// The other packs are drawn around the usual one, so that both show.
-			d.Boxes = append(d.Boxes, d.box(Rect{r.X - 1.5, r.Y - 1.5, r.W + 3, r.H + 3}, "other-pack"))
-			continue
-		}
-		d.pack(ch, b, r)
+	for _, p := range ch.Places() {
+		d.place(ch, l, &p)
 	}
 	for _, x := range ch.Open() {
 		if r, ok := l.At["suspected:"+x.ID]; ok {
@@ -355,21 +334,49 @@ func describe(ch *hw.Chassis) string {
 		s := &mem.Soldered[i]
 		words = append(words, fmt.Sprintf("%s GB soldered, %s", s.Capacity, channelWords(s.Channel, s.Channels)))
 	}
-	for i := range mem.Sockets {
-		s := &mem.Sockets[i]
-		words = append(words, fmt.Sprintf("socket %s, %s, %s", s.ID, s.Form, channelWords(s.Channel, s.Channels)))
-	}
 	if mem.Sockets == nil {
 		words = append(words, "sockets not yet known")
 	}
-	for i := range ch.Slots {
-		words = append(words, "slot "+ch.Slots[i].ID+" "+hw.Purposes.Says(ch.Slots[i].Purpose)+", "+lengthWords(&ch.Slots[i]))
-	}
-	for i := range ch.Bays {
-		words = append(words, "bay "+ch.Bays[i].ID+" for a "+ch.Bays[i].Form.Says()+", "+ch.Bays[i].Words()[0])
-	}
-	for i := range ch.Batteries {
-		words = append(words, "pack "+ch.Batteries[i].ID+", "+EnergyWords(&ch.Batteries[i]))
+	for _, p := range ch.Places() {
+		switch p.Kind {
+		case hw.InSocket:
+			s := &mem.Sockets[p.Index]
+			words = append(words, fmt.Sprintf("socket %s, %s, %s", s.ID, s.Form, channelWords(s.Channel, s.Channels)))
+		case hw.InSlot:
+			s := &ch.Slots[p.Index]
+			words = append(words, "slot "+s.ID+" "+hw.Purposes.Says(s.Purpose)+", "+lengthWords(s))
+		case hw.InBay:
+			b := &ch.Bays[p.Index]
+			words = append(words, "bay "+b.ID+" for a "+b.Form.Says()+", "+b.Words()[0])
+		case hw.InPack:
+			b := &ch.Batteries[p.Index]
+			words = append(words, "pack "+b.ID+", "+EnergyWords(b))
+		}
 	}
 	return "The inside of the " + ch.Name() + " from below: " + strings.Join(words, "; ") + "."
+}
+
+// place draws one place where it lies.
+func (d *Inside) place(ch *hw.Chassis, l *Layout, p *hw.Place) {
+	r := l.At[p.Name]
+	switch p.Kind {
+	case hw.InSocket:
+		d.Sockets = append(d.Sockets, bracket(d.px(r), p.ID))
+	case hw.InSlot:
+		d.Slots = append(d.Slots, d.slot(&ch.Slots[p.Index], r))
+	case hw.InBay:
+		b := &ch.Bays[p.Index]
+		free := l.uncovered(ch, b.ID)
+		outline := d.box(r, "empty")
+		outline.Lines = d.box(free, "", b.ID, b.Form.Says(), b.Words()[0]).Lines
+		outline.CX = d.px(free).X + d.px(free).W/2
+		d.Boxes = append(d.Boxes, outline)
+	case hw.InPack:
+		if p.Index > 0 {
+			// The other packs are drawn around the usual one, so that both show.
+			d.Boxes = append(d.Boxes, d.box(Rect{r.X - 1.5, r.Y - 1.5, r.W + 3, r.H + 3}, "other-pack"))
+			return
+		}
+		d.pack(ch, &ch.Batteries[p.Index], r)
+	}
 }

@@ -1,12 +1,12 @@
 package draw
 
 import (
-	"slices"
 	"strconv"
 	"strings"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/power"
 )
 
 // Mark is what an option does to a place in the drawing.
@@ -35,11 +35,12 @@ func (d *Inside) MarksOf(in plan.Input, o *plan.Option) []Mark {
 		if a.Place != hw.BatteryPlace {
 			return a.Place
 		}
-		for i := range ch.Batteries {
-			for _, part := range in.Parts.Parts {
-				if part.ID == a.Part && part.Battery != nil && slices.Contains(ch.Batteries[i].PartNumbers, part.Battery.PartNumber) {
-					return "battery:" + ch.Batteries[i].ID
-				}
+		for _, part := range in.Parts.Parts {
+			if part.ID != a.Part || part.Battery == nil {
+				continue
+			}
+			if i := power.OptionFor(ch, part.Battery.PartNumber); i >= 0 {
+				return hw.PackName(ch.Batteries[i].ID)
 			}
 		}
 		return a.Place
