@@ -21,7 +21,8 @@ import (
 func documents(t testing.TB) map[string][][]byte {
 	t.Helper()
 	out := map[string][][]byte{}
-	for kind, names := range map[string][]string{"chassis": {"aster", "drover", "block", "osier", "fennel", "carter", "reedmace", "aster16"}, "parts": {"parts"}} {
+	for kind, names := range map[string][]string{"chassis": {"aster", "drover", "block", "osier", "fennel", "carter",
+		"reedmace", "aster16"}, "parts": {"parts"}} {
 		for _, n := range names {
 			raw, err := os.ReadFile(filepath.Join("..", "shop", "demo", n+".json"))
 			if err != nil {
@@ -99,26 +100,39 @@ func TestFaults(t *testing.T) {
 		"request": func(d []byte) error { _, err := ReadRequest(d, nil); return err },
 	}
 	for _, c := range []struct{ kind, from, to, want string }{
-		{"chassis", `"kind": "notebook"`, `"kind": "laptop"`, `/kind: "laptop" is not known here; it can be notebook, mini_pc`},
+		{"chassis", `"kind": "notebook"`, `"kind": "laptop"`,
+			`/kind: "laptop" is not known here; it can be notebook, mini_pc`},
 		{"chassis", `"kind": "notebook",`, ``, `kind is missing`},
-		{"chassis", `"kind": "notebook"`, `"kind": "notebook", "colour": "grey"`, `/colour: "colour" is not a field here`},
-		{"chassis", `"channels": 2`, `"channels": "two"`, `/memory/channels: "two" stands here; a whole number is expected`},
-		{"chassis", `"channels": 2`, `"channels": 2.5`, `/memory/channels: 2.5 stands here; a whole number is expected`},
+		{"chassis", `"kind": "notebook"`, `"kind": "notebook", "colour": "grey"`,
+			`/colour: "colour" is not a field here`},
+		{"chassis", `"channels": 2`, `"channels": "two"`,
+			`/memory/channels: "two" stands here; a whole number is expected`},
+		{"chassis", `"channels": 2`, `"channels": 2.5`,
+			`/memory/channels: 2.5 stands here; a whole number is expected`},
 		{"chassis", `"channels": 2`, `"channels": null`, `/memory/channels: null stands here`},
 		{"chassis", `"channels": 2`, `"channels": 1`, `/memory/sockets/0/channel: names "B"`},
-		{"chassis", `"capacity_gb": 8`, `"capacity_gb": 1e308`, `/memory/soldered/0/capacity_gb: 1e308 is not a number between`},
+		{"chassis", `"capacity_gb": 8`, `"capacity_gb": 1e308`,
+			`/memory/soldered/0/capacity_gb: 1e308 is not a number between`},
 		{"chassis", `"capacity_gb": 8`, `"capacity_gb": -8`, `/memory/soldered/0/capacity_gb: -8 is out of range`},
-		{"chassis", `"capacity_gb": 8`, `"capacity_gb": "NaN"`, `/memory/soldered/0/capacity_gb: "NaN" stands here; a number is expected`},
+		{"chassis", `"capacity_gb": 8`, `"capacity_gb": "NaN"`,
+			`/memory/soldered/0/capacity_gb: "NaN" stands here; a number is expected`},
 		{"chassis", `"capacity_gb": 8`, `"capacity_gb": NaN`, `line `},
-		{"chassis", `"maker_gb": 24`, `"maker_gb": 4`, `/memory/limits/maker_gb: the maker's limit is 4 GB, but 8 GB are soldered already`},
-		{"chassis", `"80": "movable"`, `"80": "glued"`, `/slots/0/lengths/80: "glued" is not known here; it can be fitted, movable, none or needs:ACCESSORY`},
+		{"chassis", `"maker_gb": 24`, `"maker_gb": 4`,
+			`/memory/limits/maker_gb: the maker's limit is 4 GB, but 8 GB are soldered already`},
+		{"chassis", `"80": "movable"`, `"80": "glued"`,
+			`/slots/0/lengths/80: "glued" is not known here; it can be fitted, movable, none or needs:ACCESSORY`},
 		{"chassis", `"80": "movable"`, `"long": "movable"`, `/slots/0/lengths/long`},
-		{"chassis", `"path": "/memory/type"`, `"path": "/memory/kind"`, `/findings/0/path: /memory/kind is not in the record`},
-		{"chassis", `"id": "onboard"`, `"id": "On Board"`, `/memory/soldered/0/id: "On Board" is not known here; it can be lower-case letters, digits and single dashes`},
+		{"chassis", `"path": "/memory/type"`, `"path": "/memory/kind"`,
+			`/findings/0/path: /memory/kind is not in the record`},
+		{"chassis", `"id": "onboard"`, `"id": "On Board"`,
+			`/memory/soldered/0/id: "On Board" is not known here; it can be lower-case letters, digits and single dashes`},
 		{"chassis", `"maker": "Quillon"`, `"maker": "Quillon", "maker": "Pellam"`, `/maker: "maker" is used twice`},
-		{"chassis", `"format": "yembo.chassis/1"`, `"format": "yembo.chassis/9"`, `/format: "yembo.chassis/9" is not known here`},
-		{"machine", `"chassis": "quillon-aster-14"`, `"chassis": "quillon-aster-14", "memory": {}`, `/memory: "memory" is not a field here`},
-		{"machine", `"boot": true`, `"boot": "yes"`, `/fitted/drives/0/boot: "yes" stands here; true or false is expected`},
+		{"chassis", `"format": "yembo.chassis/1"`, `"format": "yembo.chassis/9"`,
+			`/format: "yembo.chassis/9" is not known here`},
+		{"machine", `"chassis": "quillon-aster-14"`, `"chassis": "quillon-aster-14", "memory": {}`,
+			`/memory: "memory" is not a field here`},
+		{"machine", `"boot": true`, `"boot": "yes"`,
+			`/fitted/drives/0/boot: "yes" stands here; true or false is expected`},
 		{"parts", `"kind": "memory"`, `"kind": "drive"`, `/parts/0: drive is missing`},
 		{"parts", `"price_cents": 1990`, `"price_cents": 19.9`, `/parts/0/price_cents: 19.9 stands here`},
 		{"parts", `"id": "cv-d4-16"`, `"id": "cv-d4-8"`, `/parts/1/id: "cv-d4-8" is used twice`},
@@ -225,11 +239,13 @@ func TestHostileDocuments(t *testing.T) {
 		}
 		steps.WriteString(sep(i) + `{"id":"s` + itoa(i) + `","verb":"lift","needs":[` + need + `]}`)
 	}
-	if _, err := ReadChassis([]byte(`{"format":"yembo.chassis/1","id":"c","kind":"notebook","steps":[` + steps.String() + `]}`)); err != nil {
+	if _, err := ReadChassis([]byte(`{"format":"yembo.chassis/1","id":"c","kind":"notebook","steps":[` +
+		steps.String() + `]}`)); err != nil {
 		t.Errorf("200 steps: %v", err)
 	}
 	for i := range 10_000 {
-		parts.WriteString(sep(i) + `{"id":"p` + itoa(i) + `","kind":"accessory","name":"n","price_cents":1,"provides":"x"}`)
+		parts.WriteString(sep(i) + `{"id":"p` + itoa(i) +
+			`","kind":"accessory","name":"n","price_cents":1,"provides":"x"}`)
 	}
 	if _, err := ReadParts([]byte(`{"format":"yembo.parts/1","parts":[` + parts.String() + `]}`)); err != nil {
 		t.Errorf("10,000 parts: %v", err)

@@ -141,7 +141,8 @@ func (q *quickReader) number(s *shape) bool {
 		pointed, part = true, digits()
 	}
 	word := q.data[from:q.at]
-	odd := whole == 0 || whole > 9 || whole > 1 && q.data[first] == '0' || pointed && (part == 0 || part > 6) || word[0] == '-' && q.data[first] == '0'
+	odd := whole == 0 || whole > 9 || whole > 1 && q.data[first] == '0' || pointed && (part == 0 || part > 6) ||
+		word[0] == '-' && q.data[first] == '0'
 	if more := q.at < len(q.data) && (q.data[q.at] == 'e' || q.data[q.at] == 'E'); odd || more {
 		return false
 	}

@@ -20,7 +20,8 @@ import (
 
 // shape is one schema, as far as the published ones go; compile refuses what it does not know.
 type shape struct {
-	kind     byte // 'o' object, 'l' list, 's' text, 'n' number, 'i' whole number, 'b' true or false, 'e' one of, 0 anything
+	// 'o' object, 'l' list, 's' text, 'n' number, 'i' whole number, 'b' true or false, 'e' one of, 0 anything
+	kind     byte
 	fields   map[string]field
 	required uint64            // the bits of the fields
 	keys     func([]byte) bool // which other names an object may have, nil none
@@ -115,7 +116,8 @@ func (c *compiler) keyword(s *shape, name string, v any) {
 	switch name {
 	case "$schema", "$id", "$defs", "$ref", "title", "additionalProperties":
 	case "type":
-		kinds := map[string]byte{"object": 'o', "array": 'l', "string": 's', "number": 'n', "integer": 'i', "boolean": 'b'}
+		kinds := map[string]byte{"object": 'o', "array": 'l', "string": 's', "number": 'n', "integer": 'i',
+			"boolean": 'b'}
 		text, _ := v.(string)
 		if s.kind = kinds[text]; s.kind == 0 {
 			c.fail("the type %v", v)

@@ -15,8 +15,10 @@ import (
 
 // kindsRead are the documents by their schema, with a value of each to read into.
 var kindsRead = map[string]func() any{
-	"chassis": func() any { return &hw.Chassis{} }, "machine": func() any { return &hw.Machine{} }, "parts": func() any { return &hw.Parts{} },
-	"request": func() any { return &hw.Request{} }, "plan": func() any { return &plan.Plan{} }, "runsheet": func() any { return &teardown.Sheet{} },
+	"chassis": func() any { return &hw.Chassis{} }, "machine": func() any { return &hw.Machine{} },
+	"parts":   func() any { return &hw.Parts{} },
+	"request": func() any { return &hw.Request{} }, "plan": func() any { return &plan.Plan{} },
+	"runsheet": func() any { return &teardown.Sheet{} },
 	"observed": func() any { return &reading.Observed{} },
 }
 
@@ -26,7 +28,8 @@ var kindsRead = map[string]func() any{
 func TestShapes(t *testing.T) {
 	docs := documents(t)
 	r := rand.New(rand.NewPCG(1, 2))
-	good, bad, spoilt := 0, 0, []string{`null`, `0`, `-1`, `2.50`, `1e3`, `7.5`, `""`, `"x"`, `"A B"`, `true`, `[]`, `{}`, `[1]`, `"aé\u0301"`, `"\ud800"`, `{"a":1,"a":2}`, `"optical"`, `""`}
+	good, bad, spoilt := 0, 0, []string{`null`, `0`, `-1`, `2.50`, `1e3`, `7.5`, `""`, `"x"`, `"A B"`, `true`, `[]`,
+		`{}`, `[1]`, `"aé\u0301"`, `"\ud800"`, `{"a":1,"a":2}`, `"optical"`, `""`}
 	for kind, list := range docs {
 		for _, raw := range list {
 			quickly, slowly := kindsRead[kind](), kindsRead[kind]()

@@ -14,20 +14,24 @@ func TestReadTable(t *testing.T) {
 	for _, u := range utf16.Encode([]rune(text)) {
 		utf16le = append(utf16le, byte(u), byte(u>>8))
 	}
-	for how, in := range map[string][]byte{"UTF-8": []byte("\xef\xbb\xbf" + text), "UTF-16": utf16le, "tabs": []byte(strings.ReplaceAll(text, ";", "\t"))} {
+	for how, in := range map[string][]byte{"UTF-8": []byte("\xef\xbb\xbf" + text), "UTF-16": utf16le,
+		"tabs": []byte(strings.ReplaceAll(text, ";", "\t"))} {
 		tab, err := ReadTable(in)
 		if err != nil {
 			t.Errorf("%s: %v", how, err)
 			continue
 		}
-		if len(tab.Head) != 3 || tab.Head[2] != "Serial" || len(tab.Rows) != 4 || tab.Rows[1].Line != 4 || tab.Rows[1].Cells[0] != "two\nlines" {
+		if len(tab.Head) != 3 || tab.Head[2] != "Serial" || len(tab.Rows) != 4 || tab.Rows[1].Line != 4 ||
+			tab.Rows[1].Cells[0] != "two\nlines" {
 			t.Errorf("%s: %+v", how, tab)
 		}
-		if len(tab.Rows) == 4 && (tab.Rows[0].Fault != "" || tab.Rows[2].Fault != "2 cells, the head has 3" || tab.Rows[2].Line != 6 || tab.Rows[3].Fault == "") {
+		if len(tab.Rows) == 4 && (tab.Rows[0].Fault != "" || tab.Rows[2].Fault != "2 cells, the head has 3" ||
+			tab.Rows[2].Line != 6 || tab.Rows[3].Fault == "") {
 			t.Errorf("%s: faults %+v", how, tab.Rows)
 		}
 	}
-	for in, want := range map[string]string{"": "empty", "a\x00b": "no text", "a,b\n" + strings.Repeat("1,2\n", MaxTableRows+1): "more than", "a\n" + strings.Repeat("x", 5000): ""} {
+	for in, want := range map[string]string{"": "empty", "a\x00b": "no text",
+		"a,b\n" + strings.Repeat("1,2\n", MaxTableRows+1): "more than", "a\n" + strings.Repeat("x", 5000): ""} {
 		tab, err := ReadTable([]byte(in))
 		if want == "" {
 			if err != nil || !strings.Contains(tab.Rows[0].Fault, "characters") {
@@ -46,7 +50,8 @@ func TestReadTable(t *testing.T) {
 // FuzzTable: whatever a table is, its rows are as many cells as the head or have a fault,
 // and what is written of it reads back the same.
 func FuzzTable(f *testing.F) {
-	for _, s := range []string{"a,b\n1,2\n", "a;b\n\"x;y\";2\r\n", "a\tb\n1\n", "\"\n", "\xff\xfea\x00,\x00b\x00\n\x00", "a,b\n=1,-2\n"} {
+	for _, s := range []string{"a,b\n1,2\n", "a;b\n\"x;y\";2\r\n", "a\tb\n1\n", "\"\n", "\xff\xfea\x00,\x00b\x00\n\x00",
+		"a,b\n=1,-2\n"} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {

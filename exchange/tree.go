@@ -25,11 +25,13 @@ const maxDepth = 32
 // that our exact decimals cannot hold. Whole numbers written as 8.0 become 8.
 func readTree(data []byte) (any, error) {
 	if len(data) > MaxDocument {
-		return nil, hw.Faults{{Text: fmt.Sprintf("the document has %d bytes; at most %d MB are read", len(data), MaxDocument>>20)}}
+		return nil, hw.Faults{{Text: fmt.Sprintf("the document has %d bytes; at most %d MB are read", len(data),
+			MaxDocument>>20)}}
 	}
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	if !utf8.Valid(data) {
-		return nil, hw.Faults{{Text: fmt.Sprintf("the document is not UTF-8 (first wrong byte at %s)", position(data, invalidAt(data)))}}
+		return nil, hw.Faults{{Text: fmt.Sprintf("the document is not UTF-8 (first wrong byte at %s)",
+			position(data, invalidAt(data)))}}
 	}
 	d := json.NewDecoder(bytes.NewReader(data))
 	d.UseNumber()

@@ -11,11 +11,16 @@ import (
 
 // tables are the vocabularies that a property of the schemas takes its words from.
 var tables = map[string][][]string{
-	"kind": {hw.Builds.Words(), hw.PartKinds.Words()}, "type": {hw.MemoryTypes.Words()}, "form": {hw.ModuleForms.Words(), hw.DriveForms.Words()}, "purpose": {hw.Purposes.Words()},
-	"protocols": {hw.Interfaces.Words()}, "refuses": {hw.Refusals.Words()}, "cooling": {hw.Coolings.Words()}, "from": {hw.FixingsFrom.Words()},
-	"interface": {hw.DriveInterfaces.Words(), hw.CardInterfaces.Words()}, "verb": {hw.VerbWords().Words()}, "side": {hw.Sides.Words()}, "connector": {hw.Connectors.Words()},
-	"quirks": {hw.Quirks.Words()}, "source": {hw.Sources.Words(), hw.Origins.Words()}, "partition_table": {hw.PartitionTables.Words()}, "standard": {hw.Standards.Words()},
-	"wireless": {hw.Standards.Words()}, "access_point": {hw.Standards.Words()}, "memory_limit": {hw.LimitPractices.Words()}, "pairing": {hw.Pairings.Words()},
+	"kind": {hw.Builds.Words(), hw.PartKinds.Words()}, "type": {hw.MemoryTypes.Words()},
+	"form": {hw.ModuleForms.Words(), hw.DriveForms.Words()}, "purpose": {hw.Purposes.Words()},
+	"protocols": {hw.Interfaces.Words()}, "refuses": {hw.Refusals.Words()}, "cooling": {hw.Coolings.Words()},
+	"from":      {hw.FixingsFrom.Words()},
+	"interface": {hw.DriveInterfaces.Words(), hw.CardInterfaces.Words()}, "verb": {hw.VerbWords().Words()},
+	"side": {hw.Sides.Words()}, "connector": {hw.Connectors.Words()},
+	"quirks": {hw.Quirks.Words()}, "source": {hw.Sources.Words(), hw.Origins.Words()},
+	"partition_table": {hw.PartitionTables.Words()}, "standard": {hw.Standards.Words()},
+	"wireless": {hw.Standards.Words()}, "access_point": {hw.Standards.Words()},
+	"memory_limit": {hw.LimitPractices.Words()}, "pairing": {hw.Pairings.Words()},
 	"migration": {hw.Migrations.Words()}, "how": {hw.Migrations.Words()},
 }
 
@@ -56,7 +61,8 @@ func TestWords(t *testing.T) {
 	}
 	for name, list := range tables {
 		for i, table := range list {
-			if used[name]&(1<<i) == 0 && !slices.Equal(table, hw.DriveForms.Words()) { // a bay's form is free in its schema: other forms are told, not refused
+			// a bay's form is free in its schema: other forms are told, not refused
+			if used[name]&(1<<i) == 0 && !slices.Equal(table, hw.DriveForms.Words()) {
 				t.Errorf("no schema has the words of %s: %v", name, table)
 			}
 		}

@@ -35,7 +35,8 @@ func Arranged(ch *hw.Chassis, places map[string]*hw.At) (*hw.Chassis, error) {
 			value = at
 		}
 		var err error
-		next, err = withItem(next, ItemEntry{List: path.Dir(key), Before: path.Base(key), Fields: map[string]any{"at": value}})
+		next, err = withItem(next, ItemEntry{List: path.Dir(key), Before: path.Base(key),
+			Fields: map[string]any{"at": value}})
 		if err != nil {
 			return nil, err
 		}

@@ -47,7 +47,8 @@ func (s *Shop) ExportBundle(ctx context.Context, w io.Writer, ids ...string) err
 			if fact != "" && !isPhotoFact(r.Chassis, fact) {
 				fact = "" // the place it showed is gone
 			}
-			record.Photos = append(record.Photos, bundle.Photo{Fact: fact, Caption: p.Caption, On: p.On, By: p.By, JPEG: jpeg})
+			record.Photos = append(record.Photos,
+				bundle.Photo{Fact: fact, Caption: p.Caption, On: p.On, By: p.By, JPEG: jpeg})
 		}
 		records = append(records, record)
 	}
@@ -93,7 +94,8 @@ type Taken struct {
 // TakeBundle stores records of a zip with their photos, each whole or not at all.
 // versions names the records that are wanted by id, with the version that was looked
 // at (0 for a new one).
-func (s *Shop) TakeBundle(ctx context.Context, a Actor, token string, file []byte, versions map[string]int) ([]Taken, error) {
+func (s *Shop) TakeBundle(ctx context.Context, a Actor, token string, file []byte, versions map[string]int) ([]Taken,
+	error) {
 	records, err := bundle.Read(file)
 	if err != nil {
 		return nil, err

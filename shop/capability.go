@@ -61,7 +61,8 @@ func (b *Brief) reaches(gb hw.Dec, how *Settings) bool {
 	for _, form := range b.Forms {
 		mem.Sockets = append(mem.Sockets, hw.Socket{Form: form})
 	}
-	limit, known := memory.InForce(&hw.Chassis{Memory: mem}, nil, how.Practice.MemoryLimit.Or(hw.LimitMaker), how.largest()).GB.Get()
+	limit, known := memory.InForce(&hw.Chassis{Memory: mem}, nil, how.Practice.MemoryLimit.Or(hw.LimitMaker),
+		how.largest()).GB.Get()
 	return known && limit >= gb && len(mem.Sockets) > 0
 }
 

@@ -106,7 +106,10 @@ func (s *Shop) takeChassis(tx store.Tx, a Actor, ch *hw.Chassis, version int) er
 		}
 		return s.addModel(tx, a, ch, "/id", event{what: "recorded"})
 	}
-	err := s.changeModelIn(tx, a, ch.ID, version, func(*hw.Chassis) (*hw.Chassis, event, error) { return ch, event{}, nil })
+	err := s.changeModelIn(tx, a, ch.ID, version, func(*hw.Chassis) (*hw.Chassis, event, error) {
+		return ch, event{},
+			nil
+	})
 	if errors.Is(err, store.ErrNotFound) {
 		return ErrChanged
 	}
@@ -132,7 +135,8 @@ func (s *Shop) fitsItsMachines(tx store.Tx, before, next *hw.Chassis) error {
 		for _, id := range m.Fitted.Places() {
 			_, was := before.PlaceNamed(id)
 			if _, is := next.PlaceNamed(id); was && !is && len(faults) == 0 {
-				faults = append(faults, hw.Fault{Text: "machine " + m.ID + " has something in " + id + ": take it out of the machine first"})
+				faults = append(faults, hw.Fault{Text: "machine " + m.ID + " has something in " + id +
+					": take it out of the machine first"})
 			}
 		}
 	}

@@ -21,7 +21,8 @@ func (s *Shop) AddFinding(ctx context.Context, a Actor, token, id string, versio
 	}
 	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
 		if evidence.Of(before.Findings, f.Path).InForce == nil {
-			return nil, event{}, hw.Faults{{Pointer: "/path", Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
+			return nil, event{}, hw.Faults{{Pointer: "/path",
+				Text: hw.Word(hw.FaultReference, `"`+f.Path+`"`, "fact with a finding in this record")}}
 		}
 		if err := possible(before, f); err != nil {
 			return nil, event{}, err

@@ -19,10 +19,12 @@ func TestFittedKeepsItsPlace(t *testing.T) {
 	}
 	for name, change := range map[string]func(token string) error{
 		"by form": func(k string) error {
-			return only(s.RecordModel(t.Context(), okell, k, entry(r, func(ch *hw.Chassis) { ch.Memory.Sockets = nil })))
+			return only(s.RecordModel(t.Context(), okell, k,
+				entry(r, func(ch *hw.Chassis) { ch.Memory.Sockets = nil })))
 		},
 		"as a thing": func(k string) error {
-			return s.RecordItem(t.Context(), okell, k, ItemEntry{Model: r.Chassis.ID, Version: r.Version, List: "memory/sockets", Before: "dimm1", How: bench})
+			return s.RecordItem(t.Context(), okell, k,
+				ItemEntry{Model: r.Chassis.ID, Version: r.Version, List: "memory/sockets", Before: "dimm1", How: bench})
 		},
 		"as a document": func(k string) error {
 			doc := *r.Chassis
@@ -61,7 +63,8 @@ func TestSettle(t *testing.T) {
 			t.Errorf("%s: %v", at, err)
 		}
 	}
-	if err := settle("a", Settlement{Version: 1, As: SettledNew, Line: "dimm3 sodimm a", On: "2026-05-13", Photo: jpegOf(9, 9)}); err != nil {
+	if err := settle("a", Settlement{Version: 1, As: SettledNew, Line: "dimm3 sodimm a", On: "2026-05-13",
+		Photo: jpegOf(9, 9)}); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Model(t.Context(), osier)
@@ -69,7 +72,8 @@ func TestSettle(t *testing.T) {
 		t.Fatal(err)
 	}
 	want := hw.Settled{On: "2026-05-13", By: okell.Name, As: "dimm3"}
-	if got := r.Chassis.Suspected[0].Settled; got == nil || *got != want || r.Chassis.SocketByID("dimm3") < 0 || len(r.Chassis.Open()) != 0 {
+	if got := r.Chassis.Suspected[0].Settled; got == nil || *got != want || r.Chassis.SocketByID("dimm3") < 0 ||
+		len(r.Chassis.Open()) != 0 {
 		t.Errorf("%+v, %+v", got, r.Chassis.Mem().Sockets)
 	}
 	photos, err := s.Photos(t.Context(), osier)

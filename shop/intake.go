@@ -63,7 +63,8 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 				return "", err
 			}
 			if open != 0 && !in.Another {
-				faults = append(faults, hw.Fault{Pointer: "/another", Text: Label(open) + " is open for this machine: go on with it, or tick that this is another job"})
+				faults = append(faults, hw.Fault{Pointer: "/another",
+					Text: Label(open) + " is open for this machine: go on with it, or tick that this is another job"})
 			}
 		case m.ID == "":
 			if m.ID, err = freeID(tx, in.Customer); err != nil {
@@ -110,10 +111,13 @@ func (s *Shop) checkIntake(in *Intake) hw.Faults {
 	if strings.TrimSpace(in.Customer) == "" {
 		faults.Add("/customer", hw.FaultMissing, "", "the customer's name")
 	}
-	for pointer, text := range map[string]string{"/customer": in.Customer, "/contact": in.Contact, "/complaint": in.Complaint, "/use": in.Details.Use,
-		"/condition/note": in.Details.Condition.Note, "/accessories": strings.Join(in.Details.Accessories, ", "), "/account": in.Details.Account} {
+	for pointer, text := range map[string]string{"/customer": in.Customer, "/contact": in.Contact,
+		"/complaint": in.Complaint, "/use": in.Details.Use,
+		"/condition/note": in.Details.Condition.Note, "/accessories": strings.Join(in.Details.Accessories, ", "),
+		"/account": in.Details.Account} {
 		if n := utf8.RuneCountInString(text); n > maxText {
-			faults.Add(pointer, hw.FaultRange, fmt.Sprintf("a text of %d characters", n), fmt.Sprintf("at most %d", maxText))
+			faults.Add(pointer, hw.FaultRange, fmt.Sprintf("a text of %d characters", n),
+				fmt.Sprintf("at most %d", maxText))
 		}
 	}
 	c := in.Details.Condition
@@ -153,7 +157,8 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err := errors.Join(errW, errD, errS); err != nil {
 		return 0, err
 	}
-	job := store.Job{MachineID: key, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
+	job := store.Job{MachineID: key, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1,
+		CreatedAt: s.now(), UpdatedAt: s.now()}
 	if !in.Promised.IsZero() {
 		job.PromisedAt = &in.Promised
 	}
@@ -185,7 +190,8 @@ func (s *Shop) customerFor(tx store.Tx, name, contact string) (store.Customer, e
 
 // intakeMachine stores a new machine, or brings one that was here before up to date. It
 // returns the machine's key, and what its document was.
-func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Machine) (key string, before []byte, err error) {
+func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Machine) (key string, before []byte,
+	err error) {
 	if !known {
 		doc, err := json.Marshal(m)
 		if err != nil {

@@ -82,7 +82,8 @@ type State struct {
 // Mark tells one standing of a job from another; closed is when it was closed, nil while it
 // is open.
 func (st *State) Mark(closed *time.Time) string {
-	text := fmt.Sprint(st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|", closed != nil)
+	text := fmt.Sprint(st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|",
+		closed != nil)
 	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:6])
 }
@@ -190,7 +191,8 @@ func job(tx store.Tx, id int64) (JobRecord, error) {
 
 // changeJob changes a job in one transaction and notes it. change returns what to note;
 // "" stores nothing.
-func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, change func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error)) error {
+func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64,
+	change func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error)) error {
 	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
 		row, err := tx.Job(id)
 		if err != nil {
@@ -216,7 +218,8 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64, c
 		if err := tx.SaveJob(&row, row.Version-1); err != nil {
 			return "", err
 		}
-		return fmt.Sprint(id), s.noteEvent(tx, a, kindMachine, row.MachineID, event{Label(id) + ": " + told.what, told.kind, told.data}, nil)
+		return fmt.Sprint(id), s.noteEvent(tx, a, kindMachine, row.MachineID,
+			event{Label(id) + ": " + told.what, told.kind, told.data}, nil)
 	})
 	return err
 }
@@ -243,13 +246,16 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 			}
 		}
 		if st.Danger != "" && m.To != "safe" && m.To != "close" {
-			return event{}, hw.Faults{{Pointer: "/to", Text: "nothing goes on before the machine is made safe: " + st.Danger}}
+			return event{}, hw.Faults{{Pointer: "/to",
+				Text: "nothing goes on before the machine is made safe: " + st.Danger}}
 		}
 		if row.ClosedAt != nil && m.To != "reopen" {
 			return event{}, hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
 		}
 		if m.Seen != "" && m.Seen != st.Mark(row.ClosedAt) {
-			return event{}, hw.Faults{{Pointer: "/to", Text: "somebody moved the job meanwhile: " + st.words(row.ClosedAt) + ". Nothing was changed; look, and say it again"}}
+			return event{}, hw.Faults{{Pointer: "/to",
+				Text: "somebody moved the job meanwhile: " + st.words(row.ClosedAt) +
+					". Nothing was changed; look, and say it again"}}
 		}
 		now := s.now()
 		what := ""
@@ -260,10 +266,12 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 				return event{}, err
 			}
 			if taken != "" {
-				return event{}, hw.Faults{{Pointer: "/bench", Text: fmt.Sprintf("bench %d has %s on it: take that off first, or use the other", m.Bench, taken)}}
+				return event{}, hw.Faults{{Pointer: "/bench",
+					Text: fmt.Sprintf("bench %d has %s on it: take that off first, or use the other", m.Bench, taken)}}
 			}
 			if m.Bench < 1 || m.Bench > Benches {
-				return event{}, hw.Faults{{Pointer: "/bench", Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
+				return event{}, hw.Faults{{Pointer: "/bench",
+					Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
 			}
 			*st = State{Running: &now, Since: now, Bench: m.Bench}
 			what = fmt.Sprintf("on bench %d", m.Bench)
@@ -291,7 +299,8 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 			row.ClosedAt = nil
 			what = "opened again"
 		default:
-			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To), "start, pause, customer, parts, ready, safe, close, reopen")
+			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To),
+				"start, pause, customer, parts, ready, safe, close, reopen")
 		}
 		return event{what: what}, faults.Err()
 	})
@@ -343,7 +352,8 @@ func (s *Shop) saveMachine(tx store.Tx, row *store.Machine, m *hw.Machine) error
 
 // AddContact notes a talk with the customer. A job that waited for the customer is ready
 // again where something was agreed.
-func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, c Contact, consents []hw.Consent) error {
+func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, c Contact,
+	consents []hw.Consent) error {
 	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
 		var faults hw.Faults
 		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" {
@@ -368,7 +378,8 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 		if st.Waits == WaitsCustomer && strings.TrimSpace(c.Agreed) != "" {
 			*st = State{Danger: st.Danger}
 		}
-		if err := tx.Create(&store.Contact{JobID: id, At: s.now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said, Agreed: c.Agreed}); err != nil {
+		if err := tx.Create(&store.Contact{JobID: id, At: s.now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said,
+			Agreed: c.Agreed}); err != nil {
 			return event{}, err
 		}
 		what := "spoke with " + orWord(c.Who, "the customer") + " (" + c.How + ")"

@@ -37,9 +37,11 @@ func TestBenchOrder(t *testing.T) {
 	hour := func(n int) time.Time { return now.Add(time.Duration(n) * time.Hour) }
 	running := hour(-1)
 	chosen := func(o plan.Option) *Choice { return &Choice{Option: o} }
-	shelf := &hw.Parts{Parts: []hw.Part{{ID: "here", Name: "Here", Stock: hw.Known(1)}, {ID: "away", Name: "Away", Stock: hw.Known(0)}}}
+	shelf := &hw.Parts{Parts: []hw.Part{{ID: "here", Name: "Here", Stock: hw.Known(1)},
+		{ID: "away", Name: "Away", Stock: hw.Known(0)}}}
 	record := func(id string, taken int, change func(r *MachineRecord)) MachineRecord {
-		r := MachineRecord{Machine: &hw.Machine{ID: id}, Chassis: &hw.Chassis{Slots: []hw.Slot{}}, Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, TakenIn: hour(taken)}
+		r := MachineRecord{Machine: &hw.Machine{ID: id}, Chassis: &hw.Chassis{Slots: []hw.Slot{}},
+			Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, TakenIn: hour(taken)}
 		change(&r)
 		return r
 	}
@@ -47,14 +49,24 @@ func TestBenchOrder(t *testing.T) {
 	for _, r := range []MachineRecord{
 		record("9-to-plan-new", -1, func(*MachineRecord) {}),
 		record("8-to-plan-old", -90, func(*MachineRecord) {}),
-		record("7-order", -3, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Buy: []plan.Buy{{Part: "away", Quantity: 1}}}) }),
-		record("6-parts", -4, func(r *MachineRecord) { r.State = State{Waits: WaitsParts, For: "pack", Due: "2026-05-21"} }),
+		record("7-order", -3, func(r *MachineRecord) {
+			r.Choice = chosen(plan.Option{Buy: []plan.Buy{{Part: "away",
+				Quantity: 1}}})
+		}),
+		record("6-parts", -4, func(r *MachineRecord) {
+			r.State = State{Waits: WaitsParts, For: "pack",
+				Due: "2026-05-21"}
+		}),
 		record("5-consent", -2, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Consents: []hw.Consent{"seal"}}) }),
 		record("4-ready-none", -80, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Minutes: hw.DecOf(10)}) }),
 		record("3-ready-late", -2, func(r *MachineRecord) {
-			r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(20), Buy: []plan.Buy{{Part: "here", Quantity: 1}}}), hour(5)
+			r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(20),
+				Buy: []plan.Buy{{Part: "here", Quantity: 1}}}), hour(5)
 		}),
-		record("2-ready-soon", -1, func(r *MachineRecord) { r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(30)}), hour(2) }),
+		record("2-ready-soon", -1, func(r *MachineRecord) {
+			r.Choice,
+				r.Promised = chosen(plan.Option{Minutes: hw.DecOf(30)}), hour(2)
+		}),
 		record("1-running", -1, func(r *MachineRecord) {
 			r.Choice, r.State = chosen(plan.Option{Minutes: hw.DecOf(90)}), State{Running: &running, Bench: 1}
 		}),
@@ -79,7 +91,8 @@ func TestBenchOrder(t *testing.T) {
 	for _, r := range rows {
 		plan[r.Record.Machine.ID[2:]] = r.WaitsFor
 	}
-	for id, want := range map[string]string{"ready-soon": "bench 2, 11:25", "ready-late": "bench 1, 12:00", "ready-none": "bench 2, 12:05", "order": "parts to be ordered", "parts": "parts, due Thu 21 May"} {
+	for id, want := range map[string]string{"ready-soon": "bench 2, 11:25", "ready-late": "bench 1, 12:00",
+		"ready-none": "bench 2, 12:05", "order": "parts to be ordered", "parts": "parts, due Thu 21 May"} {
 		if plan[id] != want {
 			t.Errorf("%s waits for %q, want %q", id, plan[id], want)
 		}
@@ -105,7 +118,8 @@ func TestDangerStops(t *testing.T) {
 			t.Errorf("%+v goes through", m)
 		}
 	}
-	if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "safe", For: "pack taken out, in the fire box", Out: true}); err != nil {
+	if err := s.MoveJob(t.Context(), okell, "", r.JobID,
+		Move{To: "safe", For: "pack taken out, in the fire box", Out: true}); err != nil {
 		t.Fatal(err)
 	}
 	now := jobOfMachine(t, s, "i-brandreth-01")
@@ -130,11 +144,13 @@ func TestContacts(t *testing.T) {
 	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "smoke"}, nil); err == nil {
 		t.Error("nothing said, by smoke: taken")
 	}
-	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "phone", Agreed: "sell the old ones"}, []hw.Consent{"data", "moon"}); err != nil {
+	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "phone", Agreed: "sell the old ones"},
+		[]hw.Consent{"data", "moon"}); err != nil {
 		t.Fatal(err)
 	}
 	j, err := s.Job(t.Context(), r.JobID)
-	if err != nil || j.State.Waits != "" || len(j.Contacts) != 2 || !slices.Equal(j.Details.Consents, []hw.Consent{"data"}) {
+	if err != nil || j.State.Waits != "" || len(j.Contacts) != 2 || !slices.Equal(j.Details.Consents,
+		[]hw.Consent{"data"}) {
 		t.Errorf("%+v %v", j, err)
 	}
 }
@@ -148,12 +164,16 @@ func TestReadingTakenOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.AddReading(ctx, okell, "", "wath-07", []Report{{"x", []byte("hello")}, {"y", nil}}, false); err == nil || !strings.Contains(err.Error(), "x: it is no report") || !strings.Contains(err.Error(), "y: it is empty") {
+	if _, err := s.AddReading(ctx, okell, "", "wath-07", []Report{{"x", []byte("hello")}, {"y", nil}},
+		false); err == nil || !strings.Contains(err.Error(), "x: it is no report") ||
+		!strings.Contains(err.Error(), "y: it is empty") {
 		t.Errorf("two that are no reports: %v", err)
 	}
 	told := *r.Machine
 	told.Fitted.Memory = append([]hw.FittedModule{}, told.Fitted.Memory...)
-	told.Fitted.Memory = append(told.Fitted.Memory, hw.FittedModule{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: dec(4), Speed: hw.Known(2666), Ranks: hw.Known(1)}})
+	told.Fitted.Memory = append(told.Fitted.Memory,
+		hw.FittedModule{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: dec(4),
+			Speed: hw.Known(2666), Ranks: hw.Known(1)}})
 	made, err := sim.Reports(r.Chassis, &told, sim.Faults{WornBattery: true})
 	if err != nil {
 		t.Fatal(err)
@@ -181,16 +201,20 @@ func TestReadingTakenOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	now, err := s.Machine(ctx, "wath-07")
-	if err != nil || len(now.Machine.Fitted.Memory) != 2 || now.Machine.Fitted.Battery.Cycles.Or(0) != 1100 || !now.Machine.Fitted.Battery.Swollen.IsKnown() {
+	if err != nil || len(now.Machine.Fitted.Memory) != 2 || now.Machine.Fitted.Battery.Cycles.Or(0) != 1100 ||
+		!now.Machine.Fitted.Battery.Swollen.IsKnown() {
 		t.Errorf("%+v %v", now.Machine.Fitted, err)
 	}
-	if len(now.Simulated) != 1 || now.Simulated[0] != id || !strings.Contains(now.History[0].What, "simulated taken over") {
+	if len(now.Simulated) != 1 || now.Simulated[0] != id || !strings.Contains(now.History[0].What,
+		"simulated taken over") {
 		t.Errorf("what the stand-in told is not marked: %v, %q", now.Simulated, now.History[0].What)
 	}
-	if all, err := s.Readings(ctx, "wath-07"); err != nil || !all[0].Simulated || len(all[0].Notes) == 0 || !strings.Contains(all[0].Notes[len(all[0].Notes)-1], "letter.txt: it is no report") {
+	if all, err := s.Readings(ctx, "wath-07"); err != nil || !all[0].Simulated || len(all[0].Notes) == 0 ||
+		!strings.Contains(all[0].Notes[len(all[0].Notes)-1], "letter.txt: it is no report") {
 		t.Errorf("the report that cannot be read is not told: %+v, %v", all[0], err)
 	}
-	if err := s.TakeDraw(ctx, okell, "draw", "wath-07", Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office", Simulated: true}); err != nil {
+	if err := s.TakeDraw(ctx, okell, "draw", "wath-07",
+		Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office", Simulated: true}); err != nil {
 		t.Fatal(err)
 	}
 	if now, err = s.Machine(ctx, "wath-07"); err != nil || now.Machine.Usage.RuntimeProfile != "office, simulated" {
@@ -199,7 +223,8 @@ func TestReadingTakenOver(t *testing.T) {
 	if err := setSettings(ctx, s, func(how *Settings) { how.Simulated = false }); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.AddReading(ctx, okell, "off", "wath-07", reports, true); err == nil || !strings.Contains(err.Error(), "do not offer") {
+	if _, err := s.AddReading(ctx, okell, "off", "wath-07", reports, true); err == nil ||
+		!strings.Contains(err.Error(), "do not offer") {
 		t.Errorf("a shop that does not offer it reads the simulated machine: %v", err)
 	}
 }
@@ -224,7 +249,8 @@ func TestCustomers(t *testing.T) {
 	if err := s.MergeCustomers(ctx, okell, by("river ferry").ID, stays.ID); err != nil {
 		t.Fatal(err)
 	}
-	if j, err := s.Job(ctx, double); err != nil || j.Customer != "Wath River Ferries" || by("wath").Machines != stays.Machines+1 {
+	if j, err := s.Job(ctx, double); err != nil || j.Customer != "Wath River Ferries" ||
+		by("wath").Machines != stays.Machines+1 {
 		t.Errorf("%+v %v", j.Customer, err)
 	}
 	if err := s.MergeCustomers(ctx, okell, stays.ID, stays.ID); err == nil {

@@ -109,7 +109,8 @@ func (s *Shop) applyLines(a Actor, before *hw.Chassis, lines []shorthand.Line) (
 			from.On = today
 		}
 		now := evidence.Of(about.part.Findings, path).InForce
-		return hw.Finding{Source: from.Name, On: from.On, By: a.Name, Note: from.Note}, now == nil || now.Source != from.Name
+		return hw.Finding{Source: from.Name, On: from.On, By: a.Name, Note: from.Note},
+			now == nil || now.Source != from.Name
 	}, hw.SetAside{On: today, By: a.Name, Note: "cleared in the record"})
 	if err != nil {
 		return nil, err
@@ -187,7 +188,8 @@ func lineFaults(faults []*shorthand.Fault) hw.Faults {
 // they record a new model, which a line such as model Quillon "Aster 14" has to name. It
 // returns the model's id. The error is hw.Faults where a line cannot be read or the
 // record cannot have what it says, ErrChanged where it was changed meanwhile.
-func (s *Shop) RecordLines(ctx context.Context, a Actor, token, id string, version int, text string, force shorthand.Source) (string, error) {
+func (s *Shop) RecordLines(ctx context.Context, a Actor, token, id string, version int, text string,
+	force shorthand.Source) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
 		if id != "" {
 			return id, s.changeModelIn(tx, a, id, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
@@ -207,7 +209,8 @@ func (s *Shop) RecordLines(ctx context.Context, a Actor, token, id string, versi
 }
 
 // typedLines is a record with lines brought in, and what the history says of them.
-func (s *Shop) typedLines(a Actor, before *hw.Chassis, text string, force shorthand.Source) (*hw.Chassis, event, error) {
+func (s *Shop) typedLines(a Actor, before *hw.Chassis, text string, force shorthand.Source) (*hw.Chassis, event,
+	error) {
 	look, err := s.LookAtLines(a, before, text, force)
 	switch {
 	case err != nil:
@@ -225,7 +228,8 @@ func (s *Shop) typedLines(a Actor, before *hw.Chassis, text string, force shorth
 // nameByItsWords gives a new record its id, made of its names where no line says one.
 func nameByItsWords(ch *hw.Chassis) hw.Faults {
 	if ch.Maker == "" || ch.Model == "" {
-		return hw.Faults{{Pointer: "/text", Text: `the model is not named: a line such as model Quillon "Aster 14" is missing`}}
+		return hw.Faults{{Pointer: "/text",
+			Text: `the model is not named: a line such as model Quillon "Aster 14" is missing`}}
 	}
 	ch.ID = hw.Slug(ch.Maker+" "+ch.Model, "model")
 	return nil
@@ -263,9 +267,14 @@ func LinesTyped(history []Change) []string {
 // only assumed until somebody opens one.
 func UsualSteps(kind hw.Build) string {
 	if kind == hw.MiniPC {
-		return strings.Join([]string{"power-down", "loosen cover top-up", "slide cover top-up", "swing fan top-up mind:do_not_force", "unplug drive cable top-up after:cover",
-			"slide drive cage top-up", "unscrew heat sink top-up after:fan", "lift main board top-up board-out after:heat-sink-screws,drive-cage"}, "\n")
+		return strings.Join([]string{"power-down", "loosen cover top-up", "slide cover top-up",
+			"swing fan top-up mind:do_not_force", "unplug drive cable top-up after:cover",
+			"slide drive cage top-up", "unscrew heat sink top-up after:fan",
+			"lift main board top-up board-out after:heat-sink-screws,drive-cage"}, "\n")
 	}
-	return strings.Join([]string{"power-down", "unscrew base cover bottom-up", `unclip base cover bottom-up with:"plastic pick"`, "unplug battery bottom-up iso", "unscrew battery pack bottom-up",
-		"unplug fan bottom-up after:battery-plug", "unscrew heat sink bottom-up", "lift main board bottom-up board-out"}, "\n")
+	return strings.Join([]string{"power-down", "unscrew base cover bottom-up",
+		`unclip base cover bottom-up with:"plastic pick"`, "unplug battery bottom-up iso",
+		"unscrew battery pack bottom-up",
+		"unplug fan bottom-up after:battery-plug", "unscrew heat sink bottom-up",
+		"lift main board bottom-up board-out"}, "\n")
 }

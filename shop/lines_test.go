@@ -17,14 +17,17 @@ func TestLines(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
 	bench := shorthand.Source{Name: "bench"}
-	id, err := s.RecordLines(ctx, okell, "t", "", 0, "model Sundrel \"Moss 13\" SM13\nram 4 sold a + 1x so b ddr4-3200\nm2a 2280* g3x4 nvme", bench)
+	id, err := s.RecordLines(ctx, okell, "t", "", 0,
+		"model Sundrel \"Moss 13\" SM13\nram 4 sold a + 1x so b ddr4-3200\nm2a 2280* g3x4 nvme", bench)
 	if err != nil || id != "sundrel-moss-13" {
 		t.Fatal(id, err)
 	}
-	if again, err := s.RecordLines(ctx, okell, "t", "", 0, "model Sundrel \"Moss 13\"", bench); err != nil || again != id {
+	if again, err := s.RecordLines(ctx, okell, "t", "", 0, "model Sundrel \"Moss 13\"", bench); err != nil ||
+		again != id {
 		t.Errorf("the same form twice: %s %v", again, err)
 	}
-	if _, err := s.RecordLines(ctx, okell, "", id, 1, "m2a @seller x2 @maker:2026-01-02#\"p. 3\" g3\n@-\nm2a pad", bench); err != nil {
+	if _, err := s.RecordLines(ctx, okell, "", id, 1, "m2a @seller x2 @maker:2026-01-02#\"p. 3\" g3\n@-\nm2a pad",
+		bench); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Model(ctx, id)
@@ -33,10 +36,12 @@ func TestLines(t *testing.T) {
 	}
 	ch := r.Chassis
 	lanes := evidence.Of(ch.Findings, "/slots/m2a/lanes")
-	if ch.Slots[0].Lanes.Or(0) != 4 || !lanes.Disputed || lanes.InForce.Source != "bench" || lanes.Others[0].By != okell.Name {
+	if ch.Slots[0].Lanes.Or(0) != 4 || !lanes.Disputed || lanes.InForce.Source != "bench" ||
+		lanes.Others[0].By != okell.Name {
 		t.Errorf("lanes: %+v", lanes)
 	}
-	if gen := evidence.Of(ch.Findings, "/slots/m2a/pcie_gen"); len(gen.Others) != 1 || gen.Disputed || gen.Others[0].Note != "p. 3" || gen.Others[0].On != "2026-01-02" {
+	if gen := evidence.Of(ch.Findings, "/slots/m2a/pcie_gen"); len(gen.Others) != 1 || gen.Disputed ||
+		gen.Others[0].Note != "p. 3" || gen.Others[0].On != "2026-01-02" {
 		t.Errorf("the generation: %+v", gen)
 	}
 	if ch.Slots[0].Cooling.Or("") != "pad" || evidence.Of(ch.Findings, "/slots/m2a/cooling").InForce != nil {
@@ -59,8 +64,10 @@ func TestLines(t *testing.T) {
 			t.Errorf("%q: %v", text, err)
 		}
 	}
-	for text, says := range map[string]string{"m2a nvme": "the model is not named", "model Quillon \"Aster 14\" id:quillon-aster-14": "another model has it"} {
-		if _, err := s.RecordLines(ctx, okell, "", "", 0, text, bench); err == nil || !strings.Contains(err.Error(), says) {
+	for text, says := range map[string]string{"m2a nvme": "the model is not named",
+		"model Quillon \"Aster 14\" id:quillon-aster-14": "another model has it"} {
+		if _, err := s.RecordLines(ctx, okell, "", "", 0, text, bench); err == nil ||
+			!strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", text, err)
 		}
 	}
@@ -74,10 +81,12 @@ func TestLines(t *testing.T) {
 			t.Errorf("%s: %v", kind, shorthand.Faults(lines))
 		}
 	}
-	if _, err := s.RecordLines(ctx, okell, "", id, 2, UsualSteps("notebook"), shorthand.Source{Name: "assumed"}); err != nil {
+	if _, err := s.RecordLines(ctx, okell, "", id, 2, UsualSteps("notebook"),
+		shorthand.Source{Name: "assumed"}); err != nil {
 		t.Error(err)
 	}
-	if _, err := s.RecordLines(ctx, okell, "", "quillon-block-2", 1, "none steps\n"+UsualSteps("mini_pc"), bench); err != nil {
+	if _, err := s.RecordLines(ctx, okell, "", "quillon-block-2", 1, "none steps\n"+UsualSteps("mini_pc"),
+		bench); err != nil {
 		t.Error(err)
 	}
 	if _, err := s.RecordLines(ctx, okell, "", "no-such", 1, "m2a nvme", bench); !errors.Is(err, store.ErrNotFound) {

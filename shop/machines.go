@@ -94,7 +94,8 @@ func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (Ma
 
 // machineRow reads what a list shows; the model's record is not opened for it.
 func machineRow(m *store.Machine, job *store.Job, has bool) (MachineRow, error) {
-	r := MachineRow{Key: m.ID, ID: m.Tag, ModelID: m.ModelID, Model: strings.TrimSpace(m.Model.Maker + " " + m.Model.Model), Serial: m.Serial,
+	r := MachineRow{Key: m.ID, ID: m.Tag, ModelID: m.ModelID,
+		Model: strings.TrimSpace(m.Model.Maker + " " + m.Model.Model), Serial: m.Serial,
 		Customer: m.Customer.Name, CustomerID: m.CustomerID, TakenIn: m.CreatedAt}
 	if !has {
 		return r, nil
@@ -226,7 +227,8 @@ func machineRecord(row *store.Machine, job *store.Job) (MachineRecord, error) {
 
 // recordOf is machineRecord with the model's record already opened.
 func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord, error) {
-	out := MachineRecord{Key: row.ID, Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: ch, CustomerID: row.CustomerID, Customer: row.Customer.Name,
+	out := MachineRecord{Key: row.ID, Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: ch,
+		CustomerID: row.CustomerID, Customer: row.Customer.Name,
 		Contact: row.Customer.Contact, TakenIn: row.CreatedAt, Wish: &hw.Request{Format: hw.FormatRequest}}
 	if err := json.Unmarshal(row.Doc, out.Machine); err != nil {
 		return out, fmt.Errorf("machine %s: %w", row.ID, err)
@@ -234,14 +236,16 @@ func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord
 	if job == nil {
 		return out, nil
 	}
-	out.JobID, out.JobVer, out.Complaint, out.ChosenBy, out.TakenIn = job.ID, job.Version, job.Complaint, job.ChosenBy, job.CreatedAt
+	out.JobID, out.JobVer, out.Complaint, out.ChosenBy, out.TakenIn = job.ID, job.Version, job.Complaint, job.ChosenBy,
+		job.CreatedAt
 	if job.PromisedAt != nil {
 		out.Promised = *job.PromisedAt
 	}
 	if job.ClosedAt != nil {
 		out.Closed = *job.ClosedAt
 	}
-	if err := errors.Join(json.Unmarshal(job.Wish, out.Wish), json.Unmarshal(job.Details, &out.Details), json.Unmarshal(job.State, &out.State)); err != nil {
+	if err := errors.Join(json.Unmarshal(job.Wish, out.Wish), json.Unmarshal(job.Details, &out.Details),
+		json.Unmarshal(job.State, &out.State)); err != nil {
 		return out, fmt.Errorf("the job %s for %s: %w", Label(job.ID), row.ID, err)
 	}
 	if out.Details.Contact != "" {

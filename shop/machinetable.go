@@ -15,7 +15,8 @@ import (
 
 // Columns of a machine list, in the order in which they are offered.
 var Columns = []struct{ Name, Words string }{
-	{"customer", "customer"}, {"model", "model, its code or id"}, {"serial", "serial"}, {"id", "machine id"}, {"contact", "contact"},
+	{"customer", "customer"}, {"model", "model, its code or id"}, {"serial", "serial"}, {"id", "machine id"},
+	{"contact", "contact"},
 }
 
 // ListedMachine is a row of a machine list as it would be taken in.
@@ -28,7 +29,8 @@ type ListedMachine struct {
 
 // LookAtList reads a machine list that was kept, and says for each row what it would
 // become. columns gives the column of the file, from 0, for a column's name.
-func (s *Shop) LookAtList(ctx context.Context, upload int64, columns map[string]int) (*exchange.Table, []ListedMachine, error) {
+func (s *Shop) LookAtList(ctx context.Context, upload int64, columns map[string]int) (*exchange.Table, []ListedMachine,
+	error) {
 	var table *exchange.Table
 	var rows []ListedMachine
 	err := s.store.View(ctx, func(tx store.Tx) error {
@@ -58,7 +60,8 @@ func listed(tx store.Tx, table *exchange.Table, columns map[string]int) ([]Liste
 		if err != nil {
 			return nil, err
 		}
-		for _, word := range append([]string{m.ID, m.Code, m.Model, m.Maker + " " + m.Model}, record.Chassis.Covers...) {
+		for _, word := range append([]string{m.ID, m.Code, m.Model, m.Maker + " " + m.Model},
+			record.Chassis.Covers...) {
 			if word = strings.ToLower(strings.TrimSpace(word)); word != "" && byWord[word] == "" {
 				byWord[word] = m.ID
 			}
@@ -182,8 +185,10 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error)
 		if err != nil {
 			return 0, err
 		}
-		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis, Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
-		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine, What: fmt.Sprintf("from a list, line %d", l.Line)})
+		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis,
+			Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
+		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine,
+			What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
 	if len(machines) == 0 {
 		return 0, nil
@@ -207,7 +212,8 @@ func (s *Shop) MachineTable(ctx context.Context) ([]byte, error) {
 			for _, f := range doc.Fitted.Drives {
 				drives = append(drives, f.Place+": "+gbText(f.Drive.Capacity))
 			}
-			rows = append(rows, []string{m.Tag, m.Customer.Name, m.Customer.Contact, m.Model.Maker, m.Model.Model, m.Model.Code, m.Serial,
+			rows = append(rows, []string{m.Tag, m.Customer.Name, m.Customer.Contact, m.Model.Maker, m.Model.Model,
+				m.Model.Code, m.Serial,
 				strings.Join(memory, "; "), strings.Join(drives, "; "), m.CreatedAt.Format("2006-01-02")})
 			return nil
 		})
@@ -215,7 +221,8 @@ func (s *Shop) MachineTable(ctx context.Context) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	return exchange.WriteTable([]string{"id", "customer", "contact", "maker", "model", "code", "serial", "memory", "drives", "since"}, rows)
+	return exchange.WriteTable([]string{"id", "customer", "contact", "maker", "model", "code", "serial", "memory",
+		"drives", "since"}, rows)
 }
 
 func gbText(v hw.Maybe[hw.Dec]) string {

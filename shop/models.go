@@ -52,7 +52,8 @@ const briefMade = 2
 // BriefOf is what lists show of a record.
 func BriefOf(ch *hw.Chassis) Brief {
 	mem := ch.Mem()
-	b := Brief{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: ch.Kind, Made: briefMade, Covers: ch.Covers, MemoryType: mem.Type.Or(""), Limits: mem.Limits, BatterySteps: depthOfBattery(ch)}
+	b := Brief{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: ch.Kind, Made: briefMade, Covers: ch.Covers,
+		MemoryType: mem.Type.Or(""), Limits: mem.Limits, BatterySteps: depthOfBattery(ch)}
 	for i := range mem.Soldered {
 		b.SolderedGB += mem.Soldered[i].Capacity
 	}
@@ -112,7 +113,8 @@ func briefs(tx store.Tx, query string, most int) ([]Brief, error) {
 }
 
 func briefOf(tx store.Tx, row *store.Model) (Brief, error) {
-	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code, Kind: hw.Build(row.Kind)}
+	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code,
+		Kind: hw.Build(row.Kind)}
 	if len(row.Brief) > 0 {
 		if err := json.Unmarshal(row.Brief, &b); err != nil {
 			return b, fmt.Errorf("model %s: %w", row.ID, err)
@@ -187,10 +189,11 @@ func isMemory(path string) bool { return evidence.Within(path, "/memory") }
 func (s *Shop) RecordModel(ctx context.Context, a Actor, token string, in ModelEntry) (string, error) {
 	return s.once(ctx, token, func(tx store.Tx) (string, error) {
 		if in.Before != "" {
-			return in.Before, s.changeModelIn(tx, a, in.Before, in.Version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
-				next, err := s.entered(a, before, in)
-				return next, event{}, err
-			})
+			return in.Before, s.changeModelIn(tx, a, in.Before, in.Version,
+				func(before *hw.Chassis) (*hw.Chassis, event, error) {
+					next, err := s.entered(a, before, in)
+					return next, event{}, err
+				})
 		}
 		next, err := s.entered(a, nil, in)
 		if err != nil {
@@ -207,7 +210,8 @@ func (s *Shop) entered(a Actor, before *hw.Chassis, in ModelEntry) (*hw.Chassis,
 	if before != nil {
 		typed = mergeEntry(before, &typed)
 	}
-	return evidence.Record(before, &typed, isMemory, s.knownAs(a, in.How), hw.SetAside{On: s.today(), By: a.Name, Note: "cleared in the record"})
+	return evidence.Record(before, &typed, isMemory, s.knownAs(a, in.How),
+		hw.SetAside{On: s.today(), By: a.Name, Note: "cleared in the record"})
 }
 
 // today is the date of the bench.
@@ -215,7 +219,8 @@ func (s *Shop) today() string { return s.now().Format("2006-01-02") }
 
 // knownAs makes findings of how a person says that things are known: theirs, of today where
 // they give no date.
-func (s *Shop) knownAs(a Actor, how func(path string) (source hw.Source, on, note string, anew bool)) func(path string) (hw.Finding, bool) {
+func (s *Shop) knownAs(a Actor,
+	how func(path string) (source hw.Source, on, note string, anew bool)) func(path string) (hw.Finding, bool) {
 	return func(path string) (hw.Finding, bool) {
 		source, on, note, anew := how(path)
 		if on == "" {

@@ -37,7 +37,8 @@ func TestOneJobABench(t *testing.T) {
 			switch {
 			case err == nil:
 				put++
-			case !errors.As(err, &faults) || faults[0].Pointer != "/bench" || !strings.Contains(faults[0].Text, "on it"):
+			case !errors.As(err, &faults) || faults[0].Pointer != "/bench" || !strings.Contains(faults[0].Text,
+				"on it"):
 				t.Errorf("job %d: %v", id, err)
 			}
 		})
@@ -51,10 +52,12 @@ func TestOneJobABench(t *testing.T) {
 		t.Fatal(err)
 	}
 	seen := j.Mark()
-	if err := s.MoveJob(t.Context(), okell, "a", 2, Move{To: WaitsCustomer, For: "the answer", Seen: seen}); err != nil {
+	if err := s.MoveJob(t.Context(), okell, "a", 2,
+		Move{To: WaitsCustomer, For: "the answer", Seen: seen}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.MoveJob(t.Context(), okell, "b", 2, Move{To: "close", Seen: seen}); err == nil || !strings.Contains(err.Error(), "it waits for the answer") {
+	if err := s.MoveJob(t.Context(), okell, "b", 2, Move{To: "close", Seen: seen}); err == nil ||
+		!strings.Contains(err.Error(), "it waits for the answer") {
 		t.Errorf("a job that moved meanwhile: %v", err)
 	}
 }

@@ -103,8 +103,10 @@ func readPhoto(ctx context.Context, ch *hw.Chassis, in PhotoEntry) (*store.Photo
 	if err != nil {
 		return nil, err
 	}
-	return &store.Photo{Kind: kindModel, Record: ch.ID, Fact: in.Fact, Caption: strings.TrimSpace(in.Caption), TakenOn: in.On,
-		Width: pic.Width, Height: pic.Height, Full: pic.Full, Thumb: pic.Thumb, Sum: sumOf(pic.Full), SourceSum: sumOf(in.File)}, nil
+	return &store.Photo{Kind: kindModel, Record: ch.ID, Fact: in.Fact, Caption: strings.TrimSpace(in.Caption),
+		TakenOn: in.On,
+		Width:   pic.Width, Height: pic.Height, Full: pic.Full, Thumb: pic.Thumb, Sum: sumOf(pic.Full),
+		SourceSum: sumOf(in.File)}, nil
 }
 
 // sumOf tells files apart.
@@ -126,7 +128,8 @@ func (s *Shop) storePhoto(tx store.Tx, a Actor, row *store.Photo) (int64, error)
 		}
 	}
 	if len(before) >= maxPhotos {
-		return 0, hw.Faults{{Pointer: "/photo", Text: fmt.Sprintf("the record has %d photos already; no more are taken", maxPhotos)}}
+		return 0, hw.Faults{{Pointer: "/photo", Text: fmt.Sprintf("the record has %d photos already; no more are taken",
+			maxPhotos)}}
 	}
 	if err := tx.Create(row); err != nil {
 		return 0, err

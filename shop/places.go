@@ -32,7 +32,8 @@ func (s *Shop) RecordItem(ctx context.Context, a Actor, token string, in ItemEnt
 		if err != nil {
 			return nil, event{}, err
 		}
-		next, err := evidence.Record(before, typed, in.covers(), s.knownAs(a, in.How), hw.SetAside{On: s.today(), By: a.Name, Note: in.asideNote()})
+		next, err := evidence.Record(before, typed, in.covers(), s.knownAs(a, in.How),
+			hw.SetAside{On: s.today(), By: a.Name, Note: in.asideNote()})
 		return next, event{}, err
 	})
 }
@@ -56,7 +57,8 @@ func (in *ItemEntry) covers() func(path string) bool {
 	}
 	id, _ := in.Fields["id"].(string)
 	return func(path string) bool {
-		return (in.Before != "" && evidence.Within(path, "/"+in.List+"/"+in.Before)) || (id != "" && evidence.Within(path, "/"+in.List+"/"+id))
+		return (in.Before != "" && evidence.Within(path, "/"+in.List+"/"+in.Before)) ||
+			(id != "" && evidence.Within(path, "/"+in.List+"/"+id))
 	}
 }
 

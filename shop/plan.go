@@ -294,7 +294,8 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 		return err
 	}
 	before := job.Choice
-	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency, o.Words(p.Record.Chassis, p.Parts)}); err != nil {
+	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency,
+		o.Words(p.Record.Chassis, p.Parts)}); err != nil {
 		return err
 	}
 	if p.Query.Wish != nil {
@@ -309,6 +310,7 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	if err := tx.SaveJob(&job, job.Version-1); err != nil {
 		return err
 	}
-	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts), hw.Money(p.Settings.Currency, o.TotalCents))
+	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts),
+		hw.Money(p.Settings.Currency, o.TotalCents))
 	return s.note(tx, a, kindMachine, p.Record.Key, what, before)
 }

@@ -42,7 +42,8 @@ const maxReports = 40
 // says so; where none can, the error is hw.Faults that names each with its reason, and
 // nothing is stored. simulated marks for good what a stand-in told; the shop's settings have
 // to offer it. It returns the reading's number.
-func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string, reports []Report, simulated bool) (string, error) {
+func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string, reports []Report,
+	simulated bool) (string, error) {
 	if err := s.offersSimulated(ctx, simulated); err != nil {
 		return "", err
 	}
@@ -51,9 +52,11 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 	var names, notes []string
 	switch {
 	case len(reports) == 0:
-		faults = append(faults, hw.Fault{Pointer: "/reports", Text: "there is no report: paste one, drop a file or choose one"})
+		faults = append(faults, hw.Fault{Pointer: "/reports",
+			Text: "there is no report: paste one, drop a file or choose one"})
 	case len(reports) > maxReports:
-		faults.Add("/reports", hw.FaultRange, fmt.Sprintf("%d reports", len(reports)), fmt.Sprintf("at most %d", maxReports))
+		faults.Add("/reports", hw.FaultRange, fmt.Sprintf("%d reports", len(reports)),
+			fmt.Sprintf("at most %d", maxReports))
 	default:
 		for _, r := range reports {
 			o, err := reading.Read(r.Data)
@@ -83,14 +86,17 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 		if err != nil {
 			return "", err
 		}
-		row := store.Reading{MachineID: m.ID, Doc: doc, Files: strings.Join(names, "\n"), Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.now()}
+		row := store.Reading{MachineID: m.ID, Doc: doc, Files: strings.Join(names, "\n"),
+			Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.now()}
 		if job, err := tx.JobOf(m.ID); err == nil && job.ClosedAt == nil {
 			row.JobID = &job.ID
 		}
 		if err := tx.Create(&row); err != nil {
 			return "", err
 		}
-		return strconv.FormatInt(row.ID, 10), s.note(tx, a, kindMachine, m.ID, map[bool]string{true: "read, simulated: ", false: "read: "}[simulated]+strings.Join(names, ", "), nil)
+		return strconv.FormatInt(row.ID, 10),
+			s.note(tx, a, kindMachine, m.ID,
+				map[bool]string{true: "read, simulated: ", false: "read: "}[simulated]+strings.Join(names, ", "), nil)
 	})
 }
 
@@ -142,7 +148,8 @@ type Compared struct {
 
 // CompareReading sets one reading against what is believed; places says where things are,
 // by the keys of the choices.
-func (s *Shop) CompareReading(ctx context.Context, machineID string, id int64, places map[string]string) (Compared, error) {
+func (s *Shop) CompareReading(ctx context.Context, machineID string, id int64, places map[string]string) (Compared,
+	error) {
 	var out Compared
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
 		out, err = compare(tx, machineID, id, places)
@@ -174,7 +181,8 @@ func compare(tx store.Tx, machineID string, id int64, places map[string]string) 
 // AcceptReading takes over the lines of those keys: what is fitted goes into the machine,
 // facts of the model become findings with source reading. It is one transaction. The
 // error is hw.Faults where the result cannot be; nothing is taken over then.
-func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID string, id int64, places map[string]string, keys []string) error {
+func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID string, id int64, places map[string]string,
+	keys []string) error {
 	accepted := map[string]bool{}
 	for _, k := range keys {
 		accepted[k] = true
@@ -193,7 +201,8 @@ func (s *Shop) AcceptReading(ctx context.Context, a Actor, token, machineID stri
 			words = append(words, l.What+" "+l.Read)
 			if l.Finding != nil {
 				f := *l.Finding
-				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name, "read from machine "+c.Record.Key+c.Reading.mark()
+				f.On, f.By, f.Note = c.Reading.At.Format("2006-01-02"), a.Name,
+					"read from machine "+c.Record.Key+c.Reading.mark()
 				findings = append(findings, f)
 			}
 		}
@@ -228,7 +237,8 @@ func (s *Shop) fitReading(tx store.Tx, a Actor, c *Compared, accepted map[string
 	if err := s.saveMachine(tx, &row, next); err != nil {
 		return err
 	}
-	return s.note(tx, a, kindMachine, row.ID, fmt.Sprintf("reading %d%s taken over: %s", c.Reading.ID, c.Reading.mark(), summary), before)
+	return s.note(tx, a, kindMachine, row.ID, fmt.Sprintf("reading %d%s taken over: %s", c.Reading.ID, c.Reading.mark(),
+		summary), before)
 }
 
 func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw.Finding) error {
@@ -294,7 +304,8 @@ func (s *Shop) TakeDraw(ctx context.Context, a Actor, token, machineID string, m
 		faults.Add("/profile", hw.FaultRange, "the profile", "at most 200 characters")
 	}
 	if m.Mean <= 0 || m.Seconds < minSeconds {
-		faults.Add("/mean", hw.FaultRange, fmt.Sprintf("%d s measured", m.Seconds), fmt.Sprintf("at least %d s with the machine on", minSeconds))
+		faults.Add("/mean", hw.FaultRange, fmt.Sprintf("%d s measured", m.Seconds),
+			fmt.Sprintf("at least %d s with the machine on", minSeconds))
 	}
 	if err := faults.Err(); err != nil {
 		return err

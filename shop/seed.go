@@ -40,7 +40,8 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.Create(&store.Part{ID: p.ID, Position: i, Kind: string(p.Kind), Name: p.Name, Doc: doc}); err != nil {
+			if err := tx.Create(&store.Part{ID: p.ID, Position: i, Kind: string(p.Kind), Name: p.Name,
+				Doc: doc}); err != nil {
 				return err
 			}
 		}
@@ -125,12 +126,14 @@ func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) er
 		if day, err := time.Parse("2006-01-02", due); err == nil {
 			due = s.moved(day).Format("2006-01-02")
 		}
-		if err := s.then(m.At).MoveJob(ctx, a, "", id, Move{To: m.To, For: m.For, Due: due, Bench: m.Bench}); err != nil {
+		if err := s.then(m.At).MoveJob(ctx, a, "", id,
+			Move{To: m.To, For: m.For, Due: due, Bench: m.Bench}); err != nil {
 			return err
 		}
 	}
 	for _, t := range j.Talks {
-		if err := s.then(t.At).AddContact(ctx, a, "", id, Contact{How: t.How, Who: t.Who, Said: t.Said, Agreed: t.Agreed}, nil); err != nil {
+		if err := s.then(t.At).AddContact(ctx, a, "", id,
+			Contact{How: t.How, Who: t.Who, Said: t.Said, Agreed: t.Agreed}, nil); err != nil {
 			return err
 		}
 	}
@@ -149,7 +152,9 @@ func (s *Shop) seedPhoto(tx store.Tx, p *demo.Photo) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.storePhoto(tx, Actor{p.By}, &store.Photo{Kind: kindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
-		Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: sumOf(p.Full), SourceSum: sumOf(p.Full), CreatedAt: s.now()})
+	_, err = s.storePhoto(tx, Actor{p.By},
+		&store.Photo{Kind: kindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
+			Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: sumOf(p.Full),
+			SourceSum: sumOf(p.Full), CreatedAt: s.now()})
 	return err
 }

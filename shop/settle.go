@@ -52,10 +52,11 @@ func (s *Shop) Settle(ctx context.Context, a Actor, token string, in Settlement)
 				return "", err
 			}
 		}
-		return in.Model, s.changeModelIn(tx, a, in.Model, in.Version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
-			next, err := s.settled(a, before, in)
-			return next, event{}, err
-		})
+		return in.Model, s.changeModelIn(tx, a, in.Model, in.Version,
+			func(before *hw.Chassis) (*hw.Chassis, event, error) {
+				next, err := s.settled(a, before, in)
+				return next, event{}, err
+			})
 	})
 	return err
 }
@@ -75,7 +76,8 @@ func (s *Shop) settled(a Actor, before *hw.Chassis, in Settlement) (*hw.Chassis,
 			return nil, err
 		}
 	}
-	entry := ItemEntry{List: "suspected", Before: in.ID, Fields: map[string]any{"id": in.ID, "settled/as": as, "settled/on": in.On, "settled/by": a.Name}}
+	entry := ItemEntry{List: "suspected", Before: in.ID,
+		Fields: map[string]any{"id": in.ID, "settled/as": as, "settled/on": in.On, "settled/by": a.Name}}
 	typed, err := withItem(next, entry)
 	if err != nil {
 		return nil, err

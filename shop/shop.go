@@ -75,7 +75,8 @@ func WithContent(ctx context.Context, sum string) context.Context {
 
 // once runs a use case for a form. A form that was taken before leads where it led
 // the first time, and stores nothing.
-func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (result string, err error)) (string, error) {
+func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (result string, err error)) (string,
+	error) {
 	var result string
 	content, _ := ctx.Value(contentKey{}).(string)
 	err := s.store.Update(ctx, func(tx store.Tx) error {
@@ -105,7 +106,8 @@ func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (res
 }
 
 func (s *Shop) noteEvent(tx store.Tx, a Actor, kind, record string, e event, before []byte) error {
-	return tx.Create(&store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind, Data: e.data, Before: before})
+	return tx.Create(&store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind,
+		Data: e.data, Before: before})
 }
 
 func (s *Shop) note(tx store.Tx, a Actor, kind, record, what string, before []byte) error {
@@ -161,7 +163,8 @@ const settingsName = "shop"
 
 // defaultSettings hold until the shop sets its own.
 func defaultSettings() Settings {
-	return Settings{Currency: "EUR", Loosen: LoosenReversed, Practice: hw.Practice{MemoryLimit: hw.Known[hw.LimitPractice]("maker"), Pairing: hw.Known[hw.Pairing]("any")}}
+	return Settings{Currency: "EUR", Loosen: LoosenReversed,
+		Practice: hw.Practice{MemoryLimit: hw.Known[hw.LimitPractice]("maker"), Pairing: hw.Known[hw.Pairing]("any")}}
 }
 
 func settings(tx store.Tx) (Settings, error) {
@@ -203,7 +206,8 @@ func checkWord[W ~string](faults *hw.Faults, pointer string, value hw.Maybe[W], 
 // SetLoosen changes how the screws of a heat sink are loosened.
 func (s *Shop) SetLoosen(ctx context.Context, a Actor, way string) error {
 	if way != LoosenReversed && way != LoosenPrinted {
-		return hw.Faults{{Pointer: "/loosen", Text: hw.Word(hw.FaultChoice, fmt.Sprintf("%q", way), LoosenReversed+", "+LoosenPrinted)}}
+		return hw.Faults{{Pointer: "/loosen",
+			Text: hw.Word(hw.FaultChoice, fmt.Sprintf("%q", way), LoosenReversed+", "+LoosenPrinted)}}
 	}
 	return s.store.Update(ctx, func(tx store.Tx) error {
 		now, err := settings(tx)
@@ -339,7 +343,8 @@ func history(tx store.Tx, kind, record string) ([]Change, error) {
 	}
 	out := make([]Change, len(rows))
 	for i, r := range rows {
-		out[i] = Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data, Restorable: kind == kindModel && r.Before != nil}
+		out[i] = Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
+			Restorable: kind == kindModel && r.Before != nil}
 	}
 	return out, nil
 }

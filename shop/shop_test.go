@@ -103,7 +103,8 @@ func TestNothingHalfDone(t *testing.T) {
 	in.Wish.Goals.MemoryGB = dec(-1)
 	_, err := s.TakeIn(t.Context(), okell, "t", in)
 	var faults hw.Faults
-	if !errors.As(err, &faults) || len(faults) != 2 || faults[0].Pointer != "/fitted/memory/0/socket" || faults[1].Pointer != "/goals/memory_gb" {
+	if !errors.As(err, &faults) || len(faults) != 2 || faults[0].Pointer != "/fitted/memory/0/socket" ||
+		faults[1].Pointer != "/goals/memory_gb" {
 		t.Errorf("faults: %v", err)
 	}
 	names, err := s.Customers(t.Context(), "new customer")
@@ -135,10 +136,12 @@ func TestTwoTechnicians(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.RecordModel(ctx, okell, "a", entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(32) })); err != nil {
+	if _, err := s.RecordModel(ctx, okell, "a",
+		entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(32) })); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.RecordModel(ctx, ansty, "b", entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(64) })); !errors.Is(err, ErrChanged) {
+	if _, err := s.RecordModel(ctx, ansty, "b",
+		entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(64) })); !errors.Is(err, ErrChanged) {
 		t.Errorf("the second save: %v", err)
 	}
 	now, err := s.Model(ctx, "quillon-aster-14")
@@ -172,7 +175,8 @@ func TestChoice(t *testing.T) {
 	if err := setPractice(ctx, s, "maker", "match"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), PlanQuery{}); !errors.Is(err, ErrPlanChanged) {
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), PlanQuery{}); !errors.Is(err,
+		ErrPlanChanged) {
 		t.Errorf("an option that the new practice forbids: %v", err)
 	}
 	if err := setPractice(ctx, s, "maker", "any"); err != nil {
@@ -255,7 +259,8 @@ func TestSetAside(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if f := evidence.Of(r.Chassis.Findings, path); r.Chassis.Memory.Sockets[0].MaxModule.IsKnown() || f.InForce != nil || len(f.Aside) != 2 || f.Aside[0].SetAside.By != "R. Okell" {
+	if f := evidence.Of(r.Chassis.Findings, path); r.Chassis.Memory.Sockets[0].MaxModule.IsKnown() ||
+		f.InForce != nil || len(f.Aside) != 2 || f.Aside[0].SetAside.By != "R. Okell" {
 		t.Errorf("after both: %+v", f)
 	}
 }
@@ -273,9 +278,11 @@ func TestImport(t *testing.T) {
 	if err != nil || look.New || len(look.Changes) != 0 {
 		t.Errorf("its own export changes %v, %v", look.Changes, err)
 	}
-	other := strings.NewReplacer(`"proven_gb": 32`, `"proven_gb": 24`, `"value": 32`, `"value": 24`).Replace(string(doc))
+	other := strings.NewReplacer(`"proven_gb": 32`, `"proven_gb": 24`, `"value": 32`,
+		`"value": 24`).Replace(string(doc))
 	look, err = s.LookAtImport(ctx, []byte(other))
-	if err != nil || len(look.Changes) != 1 || look.Changes[0].Path != "/memory/limits/proven_gb" || string(look.Changes[0].Before) != "32" || string(look.Changes[0].After) != "24" {
+	if err != nil || len(look.Changes) != 1 || look.Changes[0].Path != "/memory/limits/proven_gb" ||
+		string(look.Changes[0].Before) != "32" || string(look.Changes[0].After) != "24" {
 		t.Fatalf("changes %+v, %v", look.Changes, err)
 	}
 	if _, err := s.TakeImport(ctx, ansty, "t", []byte(other), look.Version+1); !errors.Is(err, ErrChanged) {
@@ -292,7 +299,8 @@ func TestImport(t *testing.T) {
 	}
 	// A machine of this model has a module in dimm1.
 	gone := strings.ReplaceAll(strings.ReplaceAll(other, `"dimm1"`, `"slot-one"`), "/dimm1/", "/slot-one/")
-	if _, err := s.TakeImport(ctx, ansty, "", []byte(gone), r.Version); err == nil || !strings.Contains(err.Error(), "machine wath-07, /fitted/memory/0/socket") {
+	if _, err := s.TakeImport(ctx, ansty, "", []byte(gone), r.Version); err == nil ||
+		!strings.Contains(err.Error(), "machine wath-07, /fitted/memory/0/socket") {
 		t.Errorf("a place taken away: %v", err)
 	}
 	if _, err := s.LookAtImport(ctx, doc[:len(doc)/2]); err == nil {
@@ -310,11 +318,13 @@ func TestRestoreAndCopy(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.RecordModel(ctx, okell, "", entry(first, func(ch *hw.Chassis) { ch.Memory.Limits.Maker = dec(32) })); err != nil {
+	if _, err := s.RecordModel(ctx, okell, "",
+		entry(first, func(ch *hw.Chassis) { ch.Memory.Limits.Maker = dec(32) })); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Model(ctx, id)
-	if err != nil || len(r.History) != 4 || !r.History[0].Restorable || r.History[1].Restorable || r.History[3].Restorable {
+	if err != nil || len(r.History) != 4 || !r.History[0].Restorable || r.History[1].Restorable ||
+		r.History[3].Restorable {
 		t.Fatalf("%+v %v", r.History, err)
 	}
 	if err := s.Restore(ctx, ansty, "", id, first.Version, r.History[0].ID); !errors.Is(err, ErrChanged) {
@@ -327,10 +337,12 @@ func TestRestoreAndCopy(t *testing.T) {
 		t.Fatal(err)
 	}
 	now, err := s.Model(ctx, id)
-	if err != nil || now.Version != 3 || len(now.History) != 5 || !strings.Contains(now.History[0].What, "restored as it was before") {
+	if err != nil || now.Version != 3 || len(now.History) != 5 || !strings.Contains(now.History[0].What,
+		"restored as it was before") {
 		t.Fatalf("%+v %v", now.History, err)
 	}
-	if gb, _ := now.Chassis.Memory.Limits.Maker.Get(); gb != hw.DecOf(24) || len(now.Chassis.Findings) != len(first.Chassis.Findings) {
+	if gb, _ := now.Chassis.Memory.Limits.Maker.Get(); gb != hw.DecOf(24) ||
+		len(now.Chassis.Findings) != len(first.Chassis.Findings) {
 		t.Errorf("the maker's limit is %s, %d findings", gb, len(now.Chassis.Findings))
 	}
 	if _, err := s.Copy(ctx, okell, "", id, hw.Chassis{Maker: "Quillon", Model: "Aster 14"}); err == nil {
@@ -359,15 +371,22 @@ func TestCapability(t *testing.T) {
 		want  Capability
 		found string
 	}{
-		"nothing asked":              {Capability{}, "marrowby-osier-14 marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
-		"reaches 24 GB":              {Capability{ReachesGB: dec(24)}, "marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
-		"reaches 200 GB":             {Capability{ReachesGB: dec(200)}, ""},
-		"30 mm slot":                 {Capability{SlotLength: n(30)}, "pellam-hurdle-16 quillon-aster-14 quillon-aster-16"},
-		"80 mm slot of generation 4": {Capability{SlotLength: n(80), SlotGen: n(4)}, "marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
-		"slot of generation 5":       {Capability{SlotGen: n(5)}, ""},
-		"battery under five steps":   {Capability{BatterySteps: n(4)}, "marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 quillon-aster-14 quillon-aster-16"},
-		"battery under two steps":    {Capability{BatterySteps: n(1)}, ""},
-		"several at once":            {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(4)}, "quillon-aster-14 quillon-aster-16"},
+		"nothing asked": {Capability{},
+			"marrowby-osier-14 marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 pellam-hurdle-16 " +
+				"quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
+		"reaches 24 GB": {Capability{ReachesGB: dec(24)},
+			"marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
+		"reaches 200 GB": {Capability{ReachesGB: dec(200)}, ""},
+		"30 mm slot": {Capability{SlotLength: n(30)},
+			"pellam-hurdle-16 quillon-aster-14 quillon-aster-16"},
+		"80 mm slot of generation 4": {Capability{SlotLength: n(80), SlotGen: n(4)},
+			"marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
+		"slot of generation 5": {Capability{SlotGen: n(5)}, ""},
+		"battery under five steps": {Capability{BatterySteps: n(4)},
+			"marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 quillon-aster-14 quillon-aster-16"},
+		"battery under two steps": {Capability{BatterySteps: n(1)}, ""},
+		"several at once": {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(4)},
+			"quillon-aster-14 quillon-aster-16"},
 	} {
 		var found []string
 		all, err := s.CapableBriefs(t.Context(), "", c.want)
@@ -402,7 +421,8 @@ func TestReachesByPractice(t *testing.T) {
 	if got := finds(40); got != "quillon-aster-16 quillon-block-2" {
 		t.Errorf("by the maker's figure 40 GB: %s", got)
 	}
-	if err := setSettings(t.Context(), s, func(how *Settings) { how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven") }); err != nil {
+	if err := setSettings(t.Context(), s,
+		func(how *Settings) { how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven") }); err != nil {
 		t.Fatal(err)
 	}
 	if got := finds(40); got != "quillon-aster-14 quillon-aster-16 quillon-block-2" {

@@ -26,9 +26,12 @@ func TestSpokenPart(t *testing.T) {
 		}
 		ch, before := record.Chassis, written(t, record.Chassis)
 		for _, text := range []string{
-			"m2a 2280* 2230- g4x4 nvme pad", "m2z 2242 g5x4 nvme keyM", "bat:small 40wh", "limit maker16 @seller", "screws:odd 3xPH1x9", "year 2020",
-			"unclip odd cover 4min after:cover", "m2a >nowhere", "dimm1 max8 >cover", "none services", "service:dust Dust >cover 3min", "none steps", "none screws",
-			"suspect:x a third socket? >cover", "unscrew odd lid 3*nothing", "unscrew odd lid 4xPH0x3", "ram ddr5-4800", "shape:q fan at:300/10/90x90", "quirk lid-powers-on",
+			"m2a 2280* 2230- g4x4 nvme pad", "m2z 2242 g5x4 nvme keyM", "bat:small 40wh", "limit maker16 @seller",
+			"screws:odd 3xPH1x9", "year 2020",
+			"unclip odd cover 4min after:cover", "m2a >nowhere", "dimm1 max8 >cover", "none services",
+			"service:dust Dust >cover 3min", "none steps", "none screws",
+			"suspect:x a third socket? >cover", "unscrew odd lid 3*nothing", "unscrew odd lid 4xPH0x3", "ram ddr5-4800",
+			"shape:q fan at:300/10/90x90", "quirk lid-powers-on",
 		} {
 			lines := shorthand.Parse(text, ch, shorthand.Source{Name: "bench"})
 			if len(shorthand.Faults(lines)) > 0 {
@@ -49,7 +52,8 @@ func TestSpokenPart(t *testing.T) {
 			}, func(path string) (hw.Finding, bool) {
 				from, _ := stated.Of(path)
 				now := evidence.Of(ch.Findings, path).InForce
-				return hw.Finding{Source: from.Name, On: today, By: okell.Name, Note: from.Note}, now == nil || now.Source != from.Name
+				return hw.Finding{Source: from.Name, On: today, By: okell.Name, Note: from.Note},
+					now == nil || now.Source != from.Name
 			}, hw.SetAside{On: today, By: okell.Name, Note: "cleared in the record"})
 			if err != nil {
 				t.Fatal(err)

@@ -41,7 +41,8 @@ func all(t *testing.T, dir string) string {
 		t.Fatal(err)
 	}
 	defer db.Close()
-	names := column(t, db, "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT GLOB '*_words_*' ORDER BY name")
+	names := column(t, db, "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT GLOB '*_words_*' ORDER "+
+		"BY name")
 	sum := sha256.New()
 	for _, name := range names {
 		rows, err := db.Query("SELECT * FROM " + name + " ORDER BY rowid")
@@ -116,14 +117,16 @@ func TestEveryUseCase(t *testing.T) {
 	steps := []string{"power-off", "cover-screws", "cover", "battery-plug", "ram-shield", "heatsink"}
 	other := append(append([]string{}, steps[:4]...), "heatsink", "ram-shield")
 	intake := func(customer string) Intake {
-		return Intake{Customer: customer, Complaint: "slow", Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}, Wish: wish(16)}
+		return Intake{Customer: customer, Complaint: "slow",
+			Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}, Wish: wish(16)}
 	}
 	first := func(s *Shop) Customer {
 		r, _ := s.Customer(ctx, 1)
 		return r.Customer
 	}
 	newModel := func(model string) ModelEntry {
-		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: hw.Slug(model, ""), Maker: "Pellam", Model: model, Kind: "notebook"}, How: bench}
+		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: hw.Slug(model, ""), Maker: "Pellam",
+			Model: model, Kind: "notebook"}, How: bench}
 	}
 	for name, c := range map[string]struct {
 		does    func(s *Shop, token string) error
@@ -137,7 +140,8 @@ func TestEveryUseCase(t *testing.T) {
 			refused: func(s *Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel(""))) },
 			stale: func(s *Shop, k string) error {
 				r, _ := s.Model(ctx, aster)
-				return only(s.RecordModel(ctx, okell, k, ModelEntry{Before: aster, Version: 0, Chassis: r.Chassis, How: bench}))
+				return only(s.RecordModel(ctx, okell, k,
+					ModelEntry{Before: aster, Version: 0, Chassis: r.Chassis, How: bench}))
 			}},
 		"RecordItem": {tokened: true,
 			does: func(s *Shop, k string) error {
@@ -152,16 +156,19 @@ func TestEveryUseCase(t *testing.T) {
 			gone: func(s *Shop, k string) error { return s.RecordItem(ctx, okell, k, item("nobody", 1, nil)) }},
 		"Settle": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew, Line: "dimm3 sodimm a", Photo: jpegOf(9, 9)})
+				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew,
+					Line: "dimm3 sodimm a", Photo: jpegOf(9, 9)})
 			},
 			refused: func(s *Shop, k string) error {
-				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew, Line: "dimm3 sodimn", Photo: jpegOf(9, 9)})
+				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew,
+					Line: "dimm3 sodimn", Photo: jpegOf(9, 9)})
 			},
 			stale: func(s *Shop, k string) error {
 				return s.Settle(ctx, okell, k, Settlement{Model: osier, ID: "far-side", As: hw.SettledNothing})
 			},
 			gone: func(s *Shop, k string) error {
-				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "nobody", As: hw.SettledNothing})
+				return s.Settle(ctx, okell, k,
+					Settlement{Model: osier, Version: 1, ID: "nobody", As: hw.SettledNothing})
 			}},
 		"RecordLines": {tokened: true,
 			does: func(s *Shop, k string) error {
@@ -188,16 +195,20 @@ func TestEveryUseCase(t *testing.T) {
 			gone:    func(s *Shop, k string) error { return s.OrderSteps(ctx, okell, k, "nobody", 1, other) }},
 		"AddFinding": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return s.AddFinding(ctx, okell, k, aster, 1, hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
+				return s.AddFinding(ctx, okell, k, aster, 1,
+					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
 			},
 			refused: func(s *Shop, k string) error {
-				return s.AddFinding(ctx, okell, k, aster, 1, hw.Finding{Path: "/slots/m2a/lanes", Value: []byte(`"many"`), Source: "bench"})
+				return s.AddFinding(ctx, okell, k, aster, 1,
+					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte(`"many"`), Source: "bench"})
 			},
 			stale: func(s *Shop, k string) error {
-				return s.AddFinding(ctx, okell, k, aster, 0, hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
+				return s.AddFinding(ctx, okell, k, aster, 0,
+					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
 			},
 			gone: func(s *Shop, k string) error {
-				return s.AddFinding(ctx, okell, k, "nobody", 1, hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
+				return s.AddFinding(ctx, okell, k, "nobody", 1,
+					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
 			}},
 		"SetAside": {tokened: true,
 			does:    func(s *Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 1, 0, "misread") },
@@ -206,17 +217,21 @@ func TestEveryUseCase(t *testing.T) {
 			gone:    func(s *Shop, k string) error { return s.SetAside(ctx, okell, k, "nobody", 1, 0, "misread") }},
 		"Copy": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return only(s.Copy(ctx, okell, k, aster, hw.Chassis{Maker: "Quillon", Model: "Aster 15", Kind: "notebook"}))
+				return only(s.Copy(ctx, okell, k, aster,
+					hw.Chassis{Maker: "Quillon", Model: "Aster 15", Kind: "notebook"}))
 			},
 			refused: func(s *Shop, k string) error {
-				return only(s.Copy(ctx, okell, k, aster, hw.Chassis{Maker: "Quillon", Model: "Aster 14", Kind: "notebook"}))
+				return only(s.Copy(ctx, okell, k, aster,
+					hw.Chassis{Maker: "Quillon", Model: "Aster 14", Kind: "notebook"}))
 			},
 			gone: func(s *Shop, k string) error {
-				return only(s.Copy(ctx, okell, k, "nobody", hw.Chassis{Maker: "Quillon", Model: "Aster 15", Kind: "notebook"}))
+				return only(s.Copy(ctx, okell, k, "nobody",
+					hw.Chassis{Maker: "Quillon", Model: "Aster 15", Kind: "notebook"}))
 			}},
 		"AddPhoto": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return only(s.AddPhoto(ctx, okell, k, aster, PhotoEntry{File: jpegOf(40, 30), Fact: "/slots/m2a", Caption: "the slot"}))
+				return only(s.AddPhoto(ctx, okell, k, aster,
+					PhotoEntry{File: jpegOf(40, 30), Fact: "/slots/m2a", Caption: "the slot"}))
 			},
 			refused: func(s *Shop, k string) error {
 				return only(s.AddPhoto(ctx, okell, k, aster, PhotoEntry{File: []byte("<svg/>")}))
@@ -239,13 +254,17 @@ func TestEveryUseCase(t *testing.T) {
 			refused: func(s *Shop, k string) error { return only(s.TakeIn(ctx, okell, k, intake(""))) }},
 		"AddReading": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: Quillon\n\tProduct Name: Aster 14\n")}}, false))
+				return only(s.AddReading(ctx, okell, k, vet,
+					[]Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem " +
+						"Information\n\tManufacturer: Quillon\n\tProduct Name: Aster 14\n")}}, false))
 			},
 			refused: func(s *Shop, k string) error {
 				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("no report at all")}}, false))
 			},
 			gone: func(s *Shop, k string) error {
-				return only(s.AddReading(ctx, okell, k, "nobody", []Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: Quillon\n")}}, false))
+				return only(s.AddReading(ctx, okell, k, "nobody",
+					[]Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem " +
+						"Information\n\tManufacturer: Quillon\n")}}, false))
 			}},
 		"TakeDraw": {tokened: true,
 			does: func(s *Shop, k string) error {
@@ -271,18 +290,31 @@ func TestEveryUseCase(t *testing.T) {
 			}},
 		"AddContact": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return s.AddContact(ctx, okell, k, 1, Contact{How: "phone", Who: "reception", Said: "go on"}, []hw.Consent{"data"})
+				return s.AddContact(ctx, okell, k, 1, Contact{How: "phone", Who: "reception", Said: "go on"},
+					[]hw.Consent{"data"})
 			},
 			refused: func(s *Shop, k string) error { return s.AddContact(ctx, okell, k, 1, Contact{How: "drum"}, nil) },
 			gone: func(s *Shop, k string) error {
 				return s.AddContact(ctx, okell, k, 999, Contact{How: "phone", Said: "go on"}, nil)
 			}},
 		"Sign": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.Sign(ctx, okell, k, 1, "M10 10 L20 20 L30 10", "reception") },
-			refused: func(s *Shop, k string) error { return s.Sign(ctx, okell, k, 1, "M10 10\"><script>", "reception") },
-			gone:    func(s *Shop, k string) error { return s.Sign(ctx, okell, k, 999, "M10 10 L20 20 L30 10", "reception") }},
+			does: func(s *Shop, k string) error {
+				return s.Sign(ctx, okell, k, 1, "M10 10 L20 20 L30 10",
+					"reception")
+			},
+			refused: func(s *Shop, k string) error {
+				return s.Sign(ctx, okell, k, 1, "M10 10\"><script>",
+					"reception")
+			},
+			gone: func(s *Shop, k string) error {
+				return s.Sign(ctx, okell, k, 999, "M10 10 L20 20 L30 10",
+					"reception")
+			}},
 		"SaveCustomer": {
-			does:    func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, first(s), "Another name", "015") },
+			does: func(s *Shop, _ string) error {
+				return s.SaveCustomer(ctx, okell, first(s), "Another name",
+					"015")
+			},
 			refused: func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, first(s), " ", "015") },
 			stale: func(s *Shop, _ string) error {
 				return s.SaveCustomer(ctx, okell, Customer{ID: 1, Name: "As it was"}, "A name", "")
@@ -316,12 +348,14 @@ func TestEveryUseCase(t *testing.T) {
 			s := workshopIn(t, dir)
 			before := all(t, dir)
 			var faults hw.Faults
-			for kind, do := range map[string]func(*Shop, string) error{"refused": c.refused, "stale": c.stale, "gone": c.gone} {
+			for kind, do := range map[string]func(*Shop, string) error{"refused": c.refused, "stale": c.stale,
+				"gone": c.gone} {
 				if do == nil {
 					continue
 				}
 				err := do(s, "token-"+kind)
-				if ok := kind == "refused" && errors.As(err, &faults) || kind == "stale" && errors.Is(err, ErrChanged) || kind == "gone" && errors.Is(err, ErrNotFound); !ok {
+				if ok := kind == "refused" && errors.As(err, &faults) || kind == "stale" &&
+					errors.Is(err, ErrChanged) || kind == "gone" && errors.Is(err, ErrNotFound); !ok {
 					t.Errorf("%s: %v", kind, err)
 				}
 				if all(t, dir) != before {
@@ -353,10 +387,12 @@ func TestEveryUseCase(t *testing.T) {
 func TestHistorySaysWhat(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	if err := s.Arrange(ctx, ansty, "", "quillon-aster-14", 1, map[string]*hw.At{"slots/m2a": nil, "slots/wlan": {X: hw.DecOf(9), Y: hw.DecOf(9)}}); err != nil {
+	if err := s.Arrange(ctx, ansty, "", "quillon-aster-14", 1,
+		map[string]*hw.At{"slots/m2a": nil, "slots/wlan": {X: hw.DecOf(9), Y: hw.DecOf(9)}}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.OrderSteps(ctx, okell, "", "quillon-aster-14", 2, []string{"power-off", "cover-screws", "cover", "battery-plug", "heatsink", "ram-shield"}); err != nil {
+	if err := s.OrderSteps(ctx, okell, "", "quillon-aster-14", 2,
+		[]string{"power-off", "cover-screws", "cover", "battery-plug", "heatsink", "ram-shield"}); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Model(ctx, "quillon-aster-14")
@@ -370,7 +406,8 @@ func TestHistorySaysWhat(t *testing.T) {
 	for _, c := range r.History[:2] {
 		told = append(told, c.By+": "+c.What)
 	}
-	if got := strings.Join(told, "; "); got != "R. Okell: steps put in another order; T. Ansty: arranged: m2a, wlan" || !r.History[0].At.Equal(morning) {
+	if got := strings.Join(told, "; "); got != "R. Okell: steps put in another order; T. Ansty: arranged: m2a, wlan" ||
+		!r.History[0].At.Equal(morning) {
 		t.Errorf("told: %s at %v", got, r.History[0].At)
 	}
 	was, changes, err := s.Since(ctx, "quillon-aster-14", 2)

@@ -28,7 +28,8 @@ func (s *Shop) Restore(ctx context.Context, a Actor, token, id string, version i
 			return "", fmt.Errorf("the earlier state of %s: %w", id, err)
 		}
 		what := "restored as it was before " + entry.At.Format("2 Jan 06, 15:04") + " (" + entry.What + ")"
-		return id, s.changeModelIn(tx, a, id, version, func(*hw.Chassis) (*hw.Chassis, event, error) { return &then, event{what: what}, nil })
+		return id, s.changeModelIn(tx, a, id, version,
+			func(*hw.Chassis) (*hw.Chassis, event, error) { return &then, event{what: what}, nil })
 	})
 	return err
 }
@@ -84,7 +85,8 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 			faults.Add("/model", hw.FaultMissing, "", "the new model's name")
 		}
 		next := *record.Chassis
-		next.ID, next.Maker, next.Model, next.Code, next.Year, next.Covers = general.ID, general.Maker, general.Model, general.Code, general.Year, nil
+		next.ID, next.Maker, next.Model, next.Code, next.Year, next.Covers = general.ID, general.Maker, general.Model,
+			general.Code, general.Year, nil
 		if next.ID == "" {
 			next.ID = hw.Slug(general.Maker+" "+general.Model, "model")
 		}
@@ -99,8 +101,9 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 			}
 			seen[f.Path] = true
 			now := evidence.Of(record.Chassis.Findings, f.Path).InForce
-			next.Findings = append(next.Findings, hw.Finding{Path: f.Path, Value: now.Value, Source: "assumed", On: s.today(),
-				By: a.Name, Note: "copied from " + record.Chassis.Name()})
+			next.Findings = append(next.Findings,
+				hw.Finding{Path: f.Path, Value: now.Value, Source: "assumed", On: s.today(),
+					By: a.Name, Note: "copied from " + record.Chassis.Name()})
 		}
 		return next.ID, s.addModel(tx, a, &next, "/id", event{what: "copied from " + record.Chassis.Name()})
 	})

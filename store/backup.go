@@ -75,7 +75,8 @@ func CheckFile(ctx context.Context, file string) error {
 			return err
 		}
 		if len(dangling) > 0 {
-			return fmt.Errorf("%w: %d rows of %s refer to nothing in %s", ErrDamaged, len(dangling), dangling[0].Table, dangling[0].Parent)
+			return fmt.Errorf("%w: %d rows of %s refer to nothing in %s", ErrDamaged, len(dangling), dangling[0].Table,
+				dangling[0].Parent)
 		}
 		var n int64
 		if err := db.Raw("SELECT count(*) FROM sqlite_master WHERE name IN ('models', 'machines', 'histories')").Scan(&n).Error; err != nil {

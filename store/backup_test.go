@@ -89,7 +89,8 @@ func TestRestore(t *testing.T) {
 	}
 	add := func(name string) {
 		t.Helper()
-		if err := s.Update(t.Context(), func(tx Tx) error { return tx.Create(&Customer{Name: name, CreatedAt: time.Now()}) }); err != nil {
+		if err := s.Update(t.Context(),
+			func(tx Tx) error { return tx.Create(&Customer{Name: name, CreatedAt: time.Now()}) }); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -54,12 +54,15 @@ func (t Tx) JobsOf(machineID string) ([]Job, error) {
 // more tells whether there are others.
 func (t Tx) MachinesPage(query string, customer int64, limit int) (out []Machine, more bool, err error) {
 	// A model's document is long, and no list needs it.
-	q := t.db.Joins("Customer").Joins("Model", t.db.Select("id", "maker", "model", "code", "kind")).Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id").Order("machine_numbers.n DESC").Limit(limit + 1)
+	q := t.db.Joins("Customer").Joins("Model",
+		t.db.Select("id", "maker", "model", "code",
+			"kind")).Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id").Order("machine_numbers.n DESC").Limit(limit + 1)
 	if customer != 0 {
 		q = q.Where("machines.customer_id = ?", customer)
 	}
 	if terms := match(query); terms != "" {
-		q = q.Where("machine_numbers.n IN (SELECT rowid FROM machine_words WHERE machine_words MATCH ? ORDER BY rowid DESC LIMIT ?)", terms, limit+1)
+		q = q.Where("machine_numbers.n IN (SELECT rowid FROM machine_words WHERE machine_words MATCH ? ORDER BY "+
+			"rowid DESC LIMIT ?)", terms, limit+1)
 	}
 	err = q.Find(&out).Error
 	if len(out) > limit {
@@ -75,7 +78,8 @@ func (t Tx) NewestJobs(machines []Machine) (map[string]Job, error) {
 		ids[i] = machines[i].ID
 	}
 	var rows []Job
-	err := t.db.Where("id IN (SELECT max(id) FROM jobs WHERE machine_id IN ? GROUP BY machine_id)", ids).Find(&rows).Error
+	err := t.db.Where("id IN (SELECT max(id) FROM jobs WHERE machine_id IN ? GROUP BY machine_id)",
+		ids).Find(&rows).Error
 	out := map[string]Job{}
 	for _, j := range rows {
 		out[j.MachineID] = j
@@ -127,7 +131,8 @@ func (t Tx) Reading(id int64) (Reading, error) { return first[Reading](t.db, "id
 // were taken over.
 func (t Tx) SimulatedReadings(machineID string) ([]int64, error) {
 	var ids []int64
-	err := t.db.Model(&Reading{}).Where("machine_id = ? AND simulated AND accepted <> ''", machineID).Order("id").Pluck("id", &ids).Error
+	err := t.db.Model(&Reading{}).Where("machine_id = ? AND simulated AND accepted <> ''",
+		machineID).Order("id").Pluck("id", &ids).Error
 	return ids, err
 }
 
@@ -175,7 +180,8 @@ func (t Tx) MoveMachines(from, to int64) error {
 // changes the details of a job.
 func (t Tx) ForgetPerson(customer int64, strip func(details []byte) ([]byte, error)) error {
 	var jobs []Job
-	if err := t.db.Where("machine_id IN (SELECT id FROM machines WHERE customer_id = ?)", customer).Find(&jobs).Error; err != nil {
+	if err := t.db.Where("machine_id IN (SELECT id FROM machines WHERE customer_id = ?)",
+		customer).Find(&jobs).Error; err != nil {
 		return err
 	}
 	for i := range jobs {
@@ -184,7 +190,9 @@ func (t Tx) ForgetPerson(customer int64, strip func(details []byte) ([]byte, err
 		if err != nil {
 			return err
 		}
-		if err := t.db.Model(&Job{}).Where("id = ?", j.ID).Updates(map[string]any{"complaint": "", "details": details, "version": j.Version + 1}).Error; err != nil {
+		if err := t.db.Model(&Job{}).Where("id = ?",
+			j.ID).Updates(map[string]any{"complaint": "", "details": details,
+			"version": j.Version + 1}).Error; err != nil {
 			return err
 		}
 		if err := t.db.Where("job_id = ?", j.ID).Delete(&Contact{}).Error; err != nil {
@@ -236,7 +244,8 @@ func (t Tx) EachMachine(f func(m *Machine) error) error {
 	last := ""
 	for {
 		var rows []Machine
-		if err := t.db.Joins("Customer").Joins("Model").Where("machines.id > ?", last).Order("machines.id").Limit(batch).Find(&rows).Error; err != nil {
+		if err := t.db.Joins("Customer").Joins("Model").Where("machines.id > ?",
+			last).Order("machines.id").Limit(batch).Find(&rows).Error; err != nil {
 			return err
 		}
 		for i := range rows {

@@ -22,7 +22,8 @@ type Photo struct {
 }
 
 // withoutFiles are the columns of a photo that lists need.
-const withoutFiles = "id, kind, record, fact, caption, taken_on, by, width, height, sum, source_sum, removed, created_at"
+const withoutFiles = "id, kind, record, fact, caption, taken_on, by, width, height, sum, source_sum, removed, " +
+	"created_at"
 
 // PhotosOf lists the photos of a record without their files, in the order in which
 // they came, removed ones too.

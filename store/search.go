@@ -72,7 +72,8 @@ func (t Tx) indexModel(m *Model) error {
 }
 
 // searched are the fields whose texts can be found.
-var searched = map[string]bool{"id": true, "maker": true, "model": true, "code": true, "covers": true, "covers_note": true, "part_numbers": true,
+var searched = map[string]bool{"id": true, "maker": true, "model": true, "code": true, "covers": true,
+	"covers_note": true, "part_numbers": true,
 	"note": true, "by": true, "name": true, "text": true, "part": true, "only_on": true, "hidden": true}
 
 func collect(field string, node any, words *[]string) {

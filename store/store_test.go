@@ -114,7 +114,8 @@ func TestRules(t *testing.T) {
 	s := open(t, t.TempDir())
 	ctx := t.Context()
 	err := s.Update(ctx, func(tx Tx) error {
-		return tx.CreateMachine(&Machine{ID: "x", CustomerID: 77, ModelID: "none", Doc: []byte("{}"), CreatedAt: time.Now(), UpdatedAt: time.Now()})
+		return tx.CreateMachine(&Machine{ID: "x", CustomerID: 77, ModelID: "none", Doc: []byte("{}"),
+			CreatedAt: time.Now(), UpdatedAt: time.Now()})
 	})
 	if err == nil {
 		t.Error("a machine of no model and no customer is stored")
@@ -128,7 +129,8 @@ func TestRules(t *testing.T) {
 	if err := twice(); err == nil {
 		t.Error("a token is taken twice")
 	}
-	if err := s.View(ctx, func(tx Tx) error { _, err := tx.Machine("nope"); return err }); !errors.Is(err, ErrNotFound) {
+	if err := s.View(ctx, func(tx Tx) error { _, err := tx.Machine("nope"); return err }); !errors.Is(err,
+		ErrNotFound) {
 		t.Errorf("a record that is not there: %v", err)
 	}
 	if err := s.View(ctx, func(tx Tx) error { return tx.PutSetting("a", nil) }); err == nil {
@@ -175,7 +177,8 @@ func oldRecords(t *testing.T) func(tx Tx) error {
 			job, err := tx.JobOf(m.Tag)
 			told, errH := tx.HistoryOf("machine", m.ID)
 			if err != nil || errH != nil || job.MachineID != m.ID || len(told) == 0 || m.Tag == m.ID {
-				t.Errorf("machine %s, tag %s: job %+v, %d lines of history, %v %v", m.ID, m.Tag, job, len(told), err, errH)
+				t.Errorf("machine %s, tag %s: job %+v, %d lines of history, %v %v", m.ID, m.Tag, job, len(told), err,
+					errH)
 			}
 		}
 		// The search came later; it finds what was recorded before it, in texts and lists.
@@ -198,7 +201,8 @@ func TestFind(t *testing.T) {
 		for id, doc := range map[string]string{
 			"a": `{"id":"a","maker":"Quillon","model":"Aster 14","code":"QA14-2","covers":["QA14-3"],"findings":[{"note":"shield lifted: socketed"}]}`,
 			"b": `{"id":"b","maker":"Pellam","model":"Drover 15","batteries":[{"part_numbers":["PB-45"]}]}`} {
-			if err := tx.CreateModel(&Model{ID: id, Maker: id, Doc: []byte(doc), Version: 1, CreatedAt: time.Now(), UpdatedAt: time.Now()}); err != nil {
+			if err := tx.CreateModel(&Model{ID: id, Maker: id, Doc: []byte(doc), Version: 1, CreatedAt: time.Now(),
+				UpdatedAt: time.Now()}); err != nil {
 				return err
 			}
 		}
@@ -207,7 +211,8 @@ func TestFind(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for query, want := range map[string]string{"": "ab", "qa": "a", "QA14-2": "a", "qa14-3": "a", "PB-45": "b", "aster 14": "a", "Quil shield": "a", "drov": "b", "quillon drover": "",
+	for query, want := range map[string]string{"": "ab", "qa": "a", "QA14-2": "a", "qa14-3": "a", "PB-45": "b",
+		"aster 14": "a", "Quil shield": "a", "drov": "b", "quillon drover": "",
 		"format": "", `"`: "ab", `a OR b`: "", `NEAR(`: "", "*": "ab", "-": "ab", "pb-4": "b", "'; DROP TABLE models": "", strings.Repeat("x ", 500): ""} {
 		err := s.View(ctx, func(tx Tx) error {
 			rows, err := tx.FindModels(query, -1)

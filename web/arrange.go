@@ -92,7 +92,8 @@ func (s *server) showArrange(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := arrangeView{Form: form.New(arrangeValues(r.Chassis)), ID: r.Chassis.ID, Name: r.Chassis.Name(), Version: r.Version}
+	v := arrangeView{Form: form.New(arrangeValues(r.Chassis)), ID: r.Chassis.ID, Name: r.Chassis.Name(),
+		Version: r.Version}
 	v.fill(r.Chassis)
 	return s.render(c, http.StatusOK, "arrange", "Arrange "+v.Name, "models", v)
 }
@@ -113,7 +114,8 @@ func readArrange(f *form.Form, ch *hw.Chassis) map[string]*hw.At {
 		}
 		x, y := f.MM(t.Field("x_mm"), -500), f.MM(t.Field("y_mm"), -500)
 		at := hw.At{X: x.Or(0), Y: y.Or(0), Width: f.MM(t.Field("w_mm"), 1), Height: f.MM(t.Field("h_mm"), 1)}
-		for name, known := range map[string]bool{"x_mm": x.IsKnown(), "y_mm": y.IsKnown(), "w_mm": at.Width.IsKnown(), "h_mm": at.Height.IsKnown()} {
+		for name, known := range map[string]bool{"x_mm": x.IsKnown(), "y_mm": y.IsKnown(), "w_mm": at.Width.IsKnown(),
+			"h_mm": at.Height.IsKnown()} {
 			if !known && len(f.Errors(t.Field(name))) == 0 {
 				f.Fault(t.Field(name), hw.Word(hw.FaultMissing, "", "the number"))
 			}

@@ -24,7 +24,8 @@ import (
 // and 5,000 parts, one after the other.
 func BenchmarkPages(b *testing.B) {
 	e := largeShop(b)
-	for _, path := range []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3", "/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
+	for _, path := range []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3",
+		"/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
 		b.Run(path, func(b *testing.B) {
 			for b.Loop() {
 				if w := request(e, "GET", path, nil, nil); w.Code != http.StatusOK {
@@ -39,7 +40,8 @@ func BenchmarkPages(b *testing.B) {
 // and into the largest that a workshop may meet, with 200 steps and 1,000 screws.
 func BenchmarkKey(b *testing.B) {
 	e, _, s := started(b)
-	if _, err := s.RecordLines(b.Context(), shop.Actor{Name: "R. Okell"}, "", "", 0, largeRecord(), shorthand.Source{Name: "bench"}); err != nil {
+	if _, err := s.RecordLines(b.Context(), shop.Actor{Name: "R. Okell"}, "", "", 0, largeRecord(),
+		shorthand.Source{Name: "bench"}); err != nil {
 		b.Fatal(err)
 	}
 	key := url.Values{"do": {"look"}, "source": {"bench"}, "text": {"m2b 2280* 2242 g3x2 nvme sata pad"}}
@@ -74,7 +76,8 @@ func largeRecord() string {
 // and of plans (figures: 15 ms and 60 ms).
 func BenchmarkLoad(b *testing.B) {
 	e := largeShop(b)
-	pages := []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3", "/customers/5", "/models?q=sundrel", "/machines/wath-07/readings", "/models/quillon-aster-14"}
+	pages := []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3", "/customers/5",
+		"/models?q=sundrel", "/machines/wath-07/readings", "/models/quillon-aster-14"}
 	var mu sync.Mutex
 	var quick, plans []time.Duration
 	for b.Loop() {
@@ -109,7 +112,8 @@ func BenchmarkLoad(b *testing.B) {
 			wg.Go(func() {
 				for n := 0; time.Now().Before(ends); n++ {
 					form := url.Values{"/how": {"phone"}, "/said": {fmt.Sprintf("talk %d of %d", n, i)}}
-					if w := request(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form, sameOrigin); w.Code != http.StatusSeeOther {
+					if w := request(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form,
+						sameOrigin); w.Code != http.StatusSeeOther {
 						b.Error("a talk is not noted", w.Code)
 					}
 					time.Sleep(time.Second)
@@ -142,7 +146,8 @@ func largeShop(b *testing.B) *echo.Echo {
 	if err := manyOf(b, sh, st); err != nil {
 		b.Fatal(err)
 	}
-	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+		Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -154,13 +159,15 @@ func largeShop(b *testing.B) *echo.Echo {
 func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 	list := []byte("Customer;Model;Serial\n")
 	for i := range 19_900 {
-		list = fmt.Appendf(list, "Firm %d;%s;SN%06d\n", i%700, []string{"QA14-2", "PD15", "QB2", "MO14-2", "SF15-A"}[i%5], i)
+		list = fmt.Appendf(list, "Firm %d;%s;SN%06d\n", i%700,
+			[]string{"QA14-2", "PD15", "QB2", "MO14-2", "SF15-A"}[i%5], i)
 	}
 	upload, err := sh.KeepUpload(b.Context(), list)
 	if err != nil {
 		return err
 	}
-	if _, err := sh.TakeList(b.Context(), shop.Actor{Name: "T"}, "", upload, map[string]int{"customer": 0, "model": 1, "serial": 2}); err != nil {
+	if _, err := sh.TakeList(b.Context(), shop.Actor{Name: "T"}, "", upload,
+		map[string]int{"customer": 0, "model": 1, "serial": 2}); err != nil {
 		return err
 	}
 	shelf, err := sh.Parts(b.Context())
@@ -174,7 +181,8 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 	return st.Update(b.Context(), func(tx store.Tx) error {
 		for i := range 1991 {
 			ch := *aster.Chassis
-			ch.ID, ch.Maker, ch.Model, ch.Code = fmt.Sprintf("model-%d", i), []string{"Quillon", "Sundrel", "Pellam"}[i%3], fmt.Sprintf("Variant %d", i), fmt.Sprintf("V-%d", i)
+			ch.ID, ch.Maker, ch.Model, ch.Code = fmt.Sprintf("model-%d", i),
+				[]string{"Quillon", "Sundrel", "Pellam"}[i%3], fmt.Sprintf("Variant %d", i), fmt.Sprintf("V-%d", i)
 			doc, err := json.Marshal(ch)
 			if err != nil {
 				return err
@@ -183,18 +191,21 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.CreateModel(&store.Model{Brief: brief, ID: ch.ID, Maker: ch.Maker, Model: ch.Model, Code: ch.Code, Kind: string(ch.Kind), Doc: doc, Version: 1}); err != nil {
+			if err := tx.CreateModel(&store.Model{Brief: brief, ID: ch.ID, Maker: ch.Maker, Model: ch.Model,
+				Code: ch.Code, Kind: string(ch.Kind), Doc: doc, Version: 1}); err != nil {
 				return err
 			}
 		}
 		for i := range 5000 - len(shelf.Parts) {
 			p := shelf.Parts[i%len(shelf.Parts)]
-			p.ID, p.Name, p.PriceCents = fmt.Sprintf("%s-%d", p.ID, i), fmt.Sprintf("%s, lot %d", p.Name, i), p.PriceCents+int64(i*37%4000)
+			p.ID, p.Name, p.PriceCents = fmt.Sprintf("%s-%d", p.ID, i), fmt.Sprintf("%s, lot %d", p.Name, i),
+				p.PriceCents+int64(i*37%4000)
 			doc, err := json.Marshal(p)
 			if err != nil {
 				return err
 			}
-			if err := tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name, Doc: doc}); err != nil {
+			if err := tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name,
+				Doc: doc}); err != nil {
 				return err
 			}
 		}

@@ -54,8 +54,10 @@ func (s *server) showBenchList(c *echo.Context) error {
 	wanted := 0
 	for i := range rows {
 		r := &rows[i]
-		line := benchLine{Number: i + 1, JobID: r.JobID, Label: shop.Label(r.JobID), MachineID: r.Record.Machine.ID, Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
-			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: sinceWords(now, r.Since), Danger: r.Class == shop.ClassDanger}
+		line := benchLine{Number: i + 1, JobID: r.JobID, Label: shop.Label(r.JobID), MachineID: r.Record.Machine.ID,
+			Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
+			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: sinceWords(now, r.Since),
+			Danger: r.Class == shop.ClassDanger}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
 		if r.Class <= shop.ClassReady {
 			wanted++
@@ -166,7 +168,8 @@ func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
 		d.NowX, d.Now = xOf(now), now.Format("15:04")
 	}
 	for h := shop.DayBegins; h <= shop.DayEnds; h++ {
-		mark := hourMark{X: stripLeft + float64(h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft), Last: h == shop.DayEnds}
+		mark := hourMark{X: stripLeft + float64(h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft),
+			Last: h == shop.DayEnds}
 		if d.Now == "" || math.Abs(mark.X-d.NowX) > 46 {
 			mark.Text = fmt.Sprintf("%02d:00", h) // not under the time it is
 		}
@@ -178,7 +181,8 @@ func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
 		var taken []nameSpot
 		for i := range rows {
 			r := &rows[i]
-			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || r.Class != shop.ClassReady && now.Hour() < shop.DayBegins || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
+			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || r.Class != shop.ClassReady &&
+				now.Hour() < shop.DayBegins || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
 				continue
 			}
 			any = true
@@ -220,14 +224,17 @@ func diveOf(r *shop.BenchRow, y float64, now time.Time, taken *[]nameSpot) dive 
 	// One notch a step on the way down, the same on the way up.
 	n := min(steps, 8)
 	for k := 1; k <= n; k++ {
-		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x0+side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n), x0+side*float64(k)/float64(n), y+depth*float64(k)/float64(n))
+		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x0+side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n),
+			x0+side*float64(k)/float64(n), y+depth*float64(k)/float64(n))
 	}
 	for k := n; k >= 1; k-- {
-		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x1-side*float64(k)/float64(n), y+depth*float64(k)/float64(n), x1-side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n))
+		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x1-side*float64(k)/float64(n), y+depth*float64(k)/float64(n),
+			x1-side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n))
 	}
 	fmt.Fprintf(&p, "L%.1f %.1f", x1, y)
 	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == shop.ClassRunning,
-		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, r.Start.Format("15:04"), end.Format("15:04"), r.Next)}
+		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, r.Start.Format("15:04"), end.Format("15:04"),
+			r.Next)}
 	name := []rune(v.Machine)
 	if len(name) > 18 {
 		v.Machine = string(name[:17]) + "…"

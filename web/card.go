@@ -73,7 +73,8 @@ func (s *server) showCard(c *echo.Context) error {
 		return err
 	}
 	if r.Choice == nil {
-		return s.planPage(c, id, http.StatusConflict, "No option is chosen yet. Choose one, then its work card can be printed.", c.QueryParams())
+		return s.planPage(c, id, http.StatusConflict,
+			"No option is chosen yet. Choose one, then its work card can be printed.", c.QueryParams())
 	}
 	p, err := s.Shop.Plan(c.Request().Context(), id, queryOf(r.Choice))
 	if err != nil {
@@ -115,9 +116,12 @@ func queryOf(c *shop.Choice) shop.PlanQuery {
 
 func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
-	v := cardView{Key: r.Key, MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code, Serial: r.Machine.Serial, Customer: r.Customer,
-		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(), Total: hw.Money(r.Choice.Currency, o.TotalCents),
-		Does: chosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings, Gone: true}
+	v := cardView{Key: r.Key, MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code,
+		Serial: r.Machine.Serial, Customer: r.Customer,
+		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(),
+		Total: hw.Money(r.Choice.Currency, o.TotalCents),
+		Does:  chosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: stamp(r.ChosenAt), Warnings: o.Warnings,
+		Gone: true}
 	if r.JobID != 0 {
 		v.Job = shop.Label(r.JobID)
 	}

@@ -63,7 +63,8 @@ func typedIn(r *http.Request) []form.Field {
 	}
 	var out []form.Field
 	for _, name := range sortedKeys(values) {
-		if slices.Contains([]string{"csrf", "token", "version", "seen", "trace"}, name) || strings.HasPrefix(name, "then:") || strings.HasPrefix(name, "was:") {
+		if slices.Contains([]string{"csrf", "token", "version", "seen", "trace"}, name) ||
+			strings.HasPrefix(name, "then:") || strings.HasPrefix(name, "was:") {
 			continue
 		}
 		for _, value := range values[name] {

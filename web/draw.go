@@ -32,7 +32,8 @@ type drawView struct {
 }
 
 // profiles are proposed; any other text will do.
-var profiles = []string{"idle, half brightness, balanced", "office, half brightness, balanced", "film, half brightness, balanced", "full load, full brightness, best performance"}
+var profiles = []string{"idle, half brightness, balanced", "office, half brightness, balanced",
+	"film, half brightness, balanced", "full load, full brightness, best performance"}
 
 // trace is a measurement that runs or ran.
 type trace struct {

@@ -28,29 +28,45 @@ func answerTo(err error) answer {
 	var faults hw.Faults
 	switch {
 	case errors.As(err, &tooLarge):
-		return answer{status: http.StatusUnprocessableEntity, title: "Too much to plan", text: "This cannot be planned whole, and a part of it would be a wrong plan: " + tooLarge.Error() + "."}
+		return answer{status: http.StatusUnprocessableEntity, title: "Too much to plan",
+			text: "This cannot be planned whole, and a part of it would be a wrong plan: " + tooLarge.Error() + "."}
 	case errors.Is(err, teardown.ErrTooHard):
-		return answer{status: http.StatusUnprocessableEntity, title: "Too much to order", text: "The order of these steps was not found within the limit, and another order would be a guess. Give the steps fewer needs that do not matter, or open for fewer places at once."}
+		return answer{status: http.StatusUnprocessableEntity, title: "Too much to order",
+			text: "The order of these steps was not found within the limit, and another order would be a guess. " +
+				"Give the steps fewer needs that do not matter, or open for fewer places at once."}
 	case errors.As(err, &faults):
-		a := answer{status: http.StatusUnprocessableEntity, title: "Not possible", text: "Nothing was stored. What stands against it:"}
+		a := answer{status: http.StatusUnprocessableEntity, title: "Not possible",
+			text: "Nothing was stored. What stands against it:"}
 		for _, f := range faults {
 			a.faults = append(a.faults, f.Text)
 		}
 		return a
 	case errors.Is(err, shop.ErrNotFound):
-		return answer{status: http.StatusNotFound, title: "Not found", text: "There is no such page or record here. It may have been typed wrongly."}
+		return answer{status: http.StatusNotFound, title: "Not found",
+			text: "There is no such page or record here. It may have been typed wrongly."}
 	case errors.Is(err, shop.ErrChanged), errors.Is(err, shop.ErrPlanChanged):
-		return answer{status: http.StatusConflict, title: "Changed meanwhile", text: "Somebody else changed this while you had it open. Nothing was stored and nothing lost: go back, reload the page to see it as it is now, and do it again."}
+		return answer{status: http.StatusConflict, title: "Changed meanwhile",
+			text: "Somebody else changed this while you had it open. Nothing was stored and nothing lost: go back, " +
+				"reload the page to see it as it is now, and do it again."}
 	case errors.Is(err, shop.ErrSentOther):
-		return answer{status: http.StatusConflict, title: "This form was sent already", text: "It was stored as it was sent first, and it was sent again with other content. Nothing was stored now: what you typed stands below. Open the form anew to store it too, or go to what was stored and change it there."}
+		return answer{status: http.StatusConflict, title: "This form was sent already",
+			text: "It was stored as it was sent first, and it was sent again with other content. Nothing was stored " +
+				"now: what you typed stands below. Open the form anew to store it too, or go to what was stored and " +
+				"change it there."}
 	case errors.Is(err, shop.ErrDanger):
-		return answer{status: http.StatusConflict, title: "Make it safe first", text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. Nothing was stored."}
+		return answer{status: http.StatusConflict, title: "Make it safe first",
+			text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. " +
+				"Nothing was stored."}
 	case errors.Is(err, shop.ErrBusy):
-		return answer{status: http.StatusServiceUnavailable, title: "Busy", text: "Another change takes long. Nothing was stored: go back and send it again in a moment."}
+		return answer{status: http.StatusServiceUnavailable, title: "Busy",
+			text: "Another change takes long. Nothing was stored: go back and send it again in a moment."}
 	case errors.Is(err, shop.ErrFull):
-		return answer{status: http.StatusInsufficientStorage, title: "The disk is full", text: "Nothing was stored and nothing half-done. Make room on the disk that holds the data folder, then send it again."}
+		return answer{status: http.StatusInsufficientStorage, title: "The disk is full",
+			text: "Nothing was stored and nothing half-done. Make room on the disk that holds the data folder, then " +
+				"send it again."}
 	case errors.Is(err, shop.ErrDamaged):
-		return answer{status: http.StatusInternalServerError, title: "The data file is damaged", text: "It cannot be read whole. Stop here, keep the data folder as it is, and put back the last copy of it."}
+		return answer{status: http.StatusInternalServerError, title: "The data file is damaged",
+			text: "It cannot be read whole. Stop here, keep the data folder as it is, and put back the last copy of it."}
 	case errors.As(err, &coded):
 		return ofStatus(coded.StatusCode())
 	}
@@ -68,13 +84,17 @@ func errorWords(status int) (title, text string) {
 	case http.StatusNotFound:
 		return "Not found", "There is no such page or record here. It may have been typed wrongly."
 	case http.StatusForbidden, http.StatusBadRequest:
-		return "Not accepted", "The form did not come from a page of this application, or is too old. Nothing was stored. Go back, reload the page and send it again."
+		return "Not accepted", "The form did not come from a page of this application, or is too old. Nothing was " +
+			"stored. Go back, reload the page and send it again."
 	case http.StatusRequestEntityTooLarge:
-		return "Too large", fmt.Sprintf("The form is larger than is taken here: %d MB, %d MB with photos. Nothing was stored.", maxBody>>20, maxUpload>>20)
+		return "Too large", fmt.Sprintf("The form is larger than is taken here: %d MB, %d MB with photos. Nothing "+
+			"was stored.", maxBody>>20, maxUpload>>20)
 	case http.StatusMethodNotAllowed:
 		return "Not possible here", "This address does not take that kind of request."
 	case http.StatusMisdirectedRequest:
 		return "Not served here", "Yembo answers only for this machine's own name."
 	}
-	return "Something went wrong", "This is a fault of the application, not of what you did. Nothing was half-done: a change is stored whole or not at all."
+	return "Something went wrong",
+		"This is a fault of the application, not of what you did. Nothing was half-done: a change is stored whole " +
+			"or not at all."
 }

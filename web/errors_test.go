@@ -17,8 +17,10 @@ import (
 // or the disk, is never called a fault of the application.
 func TestAnswers(t *testing.T) {
 	for err, want := range map[error]int{
-		plan.TooLarge("70 places"): 422, teardown.ErrTooHard: 422, shop.ErrNotFound: 404, shop.ErrChanged: 409, shop.ErrPlanChanged: 409,
-		shop.ErrDanger: 409, shop.ErrBusy: 503, shop.ErrFull: 507, shop.ErrDamaged: 500, errors.New("anything else"): 500,
+		plan.TooLarge("70 places"): 422, teardown.ErrTooHard: 422, shop.ErrNotFound: 404, shop.ErrChanged: 409,
+		shop.ErrPlanChanged: 409,
+		shop.ErrDanger:      409, shop.ErrBusy: 503, shop.ErrFull: 507, shop.ErrDamaged: 500,
+		errors.New("anything else"): 500,
 	} {
 		a := answerTo(fmt.Errorf("at some place: %w", err))
 		if a.status != want || a.title == "" || want != 500 && strings.Contains(a.text, "fault of the application") {

@@ -97,7 +97,8 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 	looks, err := s.Shop.LookAtBundle(c.Request().Context(), file)
 	var faults hw.Faults
 	if errors.As(err, &faults) {
-		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in records", "models", importView{Faults: faultTexts(faults)})
+		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in records", "models",
+			importView{Faults: faultTexts(faults)})
 	}
 	if err != nil {
 		return err
@@ -114,7 +115,8 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 			v.Records = append(v.Records, row)
 			continue
 		}
-		row.ID, row.Model, row.New, row.Version, row.Changes = l.Chassis.ID, l.Chassis.Name(), l.New, l.Version, len(l.Changes)
+		row.ID, row.Model, row.New, row.Version, row.Changes = l.Chassis.ID, l.Chassis.Name(), l.New, l.Version,
+			len(l.Changes)
 		for _, x := range l.Changes[:min(len(l.Changes), 5)] {
 			if !l.New {
 				row.Some = append(row.Some, changeOf(x).words())
@@ -245,13 +247,15 @@ func (s *server) takeImport(c *echo.Context) error {
 	}
 	f.Values = c.Request().PostForm
 	text := f.Value("text")
-	id, err := s.Shop.TakeImport(c.Request().Context(), s.Actor, f.Text("token"), []byte(text), f.Whole("version").Or(-1))
+	id, err := s.Shop.TakeImport(c.Request().Context(), s.Actor, f.Text("token"), []byte(text),
+		f.Whole("version").Or(-1))
 	var faults hw.Faults
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/models/"+id)
 	case errors.Is(err, shop.ErrChanged):
-		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the document would change now.")
+		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the "+
+			"document would change now.")
 	case errors.As(err, &faults):
 		v := importView{Text: text, Faults: faultTexts(faults)}
 		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in a record", "models", v)

@@ -44,7 +44,8 @@ func TestBundle(t *testing.T) {
 	to, _ := application(t)
 	look := upload(t, to, "/models/import", map[string]string{}, map[string][]byte{"all.zip": changed.Bytes()})
 	body := strings.NewReplacer("&#34;", `"`).Replace(look.Body.String())
-	for _, want := range []string{"9 records in the zip, 8 can be taken", "Changes 1 fact of", "year: 2021 becomes 2022", `/memory/type: "DDR9"`} {
+	for _, want := range []string{"9 records in the zip, 8 can be taken", "Changes 1 fact of",
+		"year: 2021 becomes 2022", `/memory/type: "DDR9"`} {
 		if look.Code != http.StatusOK || !strings.Contains(body, want) {
 			t.Errorf("%d, the look lacks %q", look.Code, want)
 		}
@@ -54,21 +55,28 @@ func TestBundle(t *testing.T) {
 		t.Error("a look stored something")
 	}
 	form["take"] = []string{"pellam-drover-15"}
-	if w := request(to, "POST", "/models/import/take-records", form, sameOrigin); w.Code != http.StatusOK || !strings.Contains(w.Body.String(), "Stored:") {
+	if w := request(to, "POST", "/models/import/take-records", form, sameOrigin); w.Code != http.StatusOK ||
+		!strings.Contains(w.Body.String(), "Stored:") {
 		t.Fatalf("%d %s", w.Code, w.Body)
 	}
-	if body := page(to, "/models/pellam-drover-15"); !strings.Contains(body, "notebook, 2022") || strings.Count(body, "<img") != 1 {
+	if body := page(to, "/models/pellam-drover-15"); !strings.Contains(body, "notebook, 2022") ||
+		strings.Count(body, "<img") != 1 {
 		t.Error("the record was not taken, or its photo not kept once")
 	}
 	// The version that was looked at is old now.
 	form.Set("token", "again")
-	if w := request(to, "POST", "/models/import/take-records", form, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "changed since you looked") {
+	if w := request(to, "POST", "/models/import/take-records", form,
+		sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(),
+		"changed since you looked") {
 		t.Errorf("an old look: %d", w.Code)
 	}
-	if w := request(to, "POST", "/models/import/take-records", url.Values{"upload": {"77"}, "take": {"x"}}, sameOrigin); w.Code != http.StatusNotFound {
+	if w := request(to, "POST", "/models/import/take-records", url.Values{"upload": {"77"}, "take": {"x"}},
+		sameOrigin); w.Code != http.StatusNotFound {
 		t.Errorf("no such upload: %d", w.Code)
 	}
-	if w := upload(t, to, "/models/import", nil, map[string][]byte{"half.zip": changed.Bytes()[:3000]}); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "damaged or cut off") {
+	if w := upload(t, to, "/models/import", nil,
+		map[string][]byte{"half.zip": changed.Bytes()[:3000]}); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(w.Body.String(), "damaged or cut off") {
 		t.Errorf("half a zip: %d", w.Code)
 	}
 }
@@ -115,7 +123,8 @@ func TestLinesWithoutScript(t *testing.T) {
 		{record, "m2b spreader", 409, "Someone else changed the record"},
 		{"/models/lines", "model Sundrel Moss mini\nnone bays", 303, ""},
 	} {
-		w := request(e, "POST", c.path, url.Values{"text": {c.text}, "version": {"1"}, "source": {"bench"}, "token": {c.text}}, sameOrigin)
+		w := request(e, "POST", c.path, url.Values{"text": {c.text}, "version": {"1"}, "source": {"bench"},
+			"token": {c.text}}, sameOrigin)
 		body := strings.NewReplacer("&#39;", "'", "&#34;", `"`).Replace(w.Body.String())
 		if w.Code != c.status || !strings.Contains(body, c.says) || c.status != 303 && !strings.Contains(w.Body.String(), strings.NewReplacer("<", "&lt;", ">", "&gt;", `"`, "&#34;").Replace(c.text)+"</textarea>") {
 			t.Errorf("%q: %d, not %d with %q", c.text, w.Code, c.status, c.says)

@@ -97,7 +97,8 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 }
 
 func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
-	o := oneFinding{Number: number, Value: hw.ValueWords(x.Path, x.Value), Source: string(x.Source), Date: hw.Day(x.On), By: x.By, Note: x.Note, InForce: inForce}
+	o := oneFinding{Number: number, Value: hw.ValueWords(x.Path, x.Value), Source: string(x.Source), Date: hw.Day(x.On),
+		By: x.By, Note: x.Note, InForce: inForce}
 	if a := x.SetAside; a != nil {
 		o.Aside = strings.TrimSpace("Set aside " + hw.Day(a.On) + " by " + a.By + ": " + a.Note)
 	}
@@ -131,7 +132,8 @@ func (s *server) addFinding(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	finding := hw.Finding{Path: f.Text("path"), Source: form.Choose(f, "source", hw.Sources).Or(""), On: f.Date("on"), Note: f.Text("note")}
+	finding := hw.Finding{Path: f.Text("path"), Source: form.Choose(f, "source", hw.Sources).Or(""), On: f.Date("on"),
+		Note: f.Text("note")}
 	now := evidence.Of(r.Chassis.Findings, finding.Path).InForce
 	if now == nil {
 		return shop.ErrNotFound
@@ -143,13 +145,15 @@ func (s *server) addFinding(c *echo.Context) error {
 		f.Fault("source", hw.Word(hw.FaultMissing, "", "how it is known"))
 	}
 	if f.Count() == 0 {
-		err := s.Shop.AddFinding(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1), finding)
+		err := s.Shop.AddFinding(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1),
+			finding)
 		switch {
 		case err == nil:
 			return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
 		case errors.Is(err, shop.ErrChanged):
 			return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: -1, Adding: f,
-				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now. What you typed is still here."})
+				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is " +
+					"now. What you typed is still here."})
 		}
 		var faults hw.Faults
 		if !errors.As(err, &faults) {
@@ -177,7 +181,8 @@ func (s *server) setAside(c *echo.Context) error {
 		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.Text("reason"),
 			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})
 	case errors.As(err, &faults):
-		return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: finding, Reason: f.Text("reason"), Fault: faults[0].Text})
+		return s.findingsPage(c, http.StatusUnprocessableEntity,
+			findingsView{Wrong: finding, Reason: f.Text("reason"), Fault: faults[0].Text})
 	}
 	return err
 }

@@ -96,7 +96,8 @@ func (s *server) newMachine(c *echo.Context) error {
 		for i := range list.Machines {
 			m := &list.Machines[i]
 			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {
-				return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.Key))
+				return c.Redirect(http.StatusSeeOther,
+					"/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.Key))
 			}
 		}
 		if exact := exactModel(records, v.Query); exact != "" {
@@ -195,7 +196,8 @@ func decWords(m hw.Maybe[hw.Dec]) string {
 }
 
 func (s *server) intakeView(c *echo.Context, f *form.Form, model string) (intakeView, error) {
-	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Terms(), Drives: hw.DriveInterfaces.Terms(), Seals: shop.Seals, Known: f.Text("known")}
+	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Terms(),
+		Drives: hw.DriveInterfaces.Terms(), Seals: shop.Seals, Known: f.Text("known")}
 	v.Consents = consentRows(consentsOf(f))
 	r, err := s.Shop.Model(c.Request().Context(), model)
 	if err != nil {
@@ -246,7 +248,8 @@ func (s *server) takeIn(c *echo.Context) error {
 	in := readIntake(f, &view, s.Shop.Now())
 	if view.Known != "" {
 		// What the form does not ask for stays as it was.
-		in.Known, in.KnownVer, in.Machine, in.Another = true, known.MachineVer, keepKnown(known.Machine, in.Machine), f.Is("/another", "yes")
+		in.Known, in.KnownVer, in.Machine, in.Another = true, known.MachineVer, keepKnown(known.Machine, in.Machine),
+			f.Is("/another", "yes")
 	}
 	if f.Count() == 0 {
 		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.Text("token"), in)
@@ -269,8 +272,10 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 	if typed.Fitted.Memory != nil {
 		for i := range typed.Fitted.Memory {
 			for k := range was.Fitted.Memory {
-				if old := &was.Fitted.Memory[k]; old.Socket == typed.Fitted.Memory[i].Socket && hw.MaybeEqual(old.Module.Capacity, typed.Fitted.Memory[i].Module.Capacity) {
-					typed.Fitted.Memory[i].Module.Voltage, typed.Fitted.Memory[i].Module.ECC = old.Module.Voltage, old.Module.ECC
+				if old := &was.Fitted.Memory[k]; old.Socket == typed.Fitted.Memory[i].Socket &&
+					hw.MaybeEqual(old.Module.Capacity, typed.Fitted.Memory[i].Module.Capacity) {
+					typed.Fitted.Memory[i].Module.Voltage, typed.Fitted.Memory[i].Module.ECC = old.Module.Voltage,
+						old.Module.ECC
 				}
 			}
 		}
@@ -279,7 +284,8 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 	for i := range typed.Fitted.Drives {
 		d := &typed.Fitted.Drives[i]
 		for k := range was.Fitted.Drives {
-			if old := was.Fitted.Drives[k]; old.Place == d.Place && hw.MaybeEqual(old.Drive.Capacity, d.Drive.Capacity) {
+			if old := was.Fitted.Drives[k]; old.Place == d.Place && hw.MaybeEqual(old.Drive.Capacity,
+				d.Drive.Capacity) {
 				old.UsedGB, old.Boot, old.Drive.Interface = d.UsedGB, d.Boot, d.Drive.Interface
 				*d = old
 			}
@@ -304,18 +310,24 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 func readIntake(f *form.Form, v *intakeView, now time.Time) shop.Intake {
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
 	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("/budget_cents")}
-	wish.Goals = hw.Goals{MemoryGB: f.Dec("/goals/memory_gb"), StorageGB: f.Dec("/goals/storage_gb"), RuntimeH: f.Dec("/goals/runtime_h"),
+	wish.Goals = hw.Goals{MemoryGB: f.Dec("/goals/memory_gb"), StorageGB: f.Dec("/goals/storage_gb"),
+		RuntimeH: f.Dec("/goals/runtime_h"),
 		Wireless: form.Choose(f, "/goals/wireless", hw.Standards)}
 	wish.Services = askedServices(f)
 	wish.Keep = append(wish.Keep, atMost(maxPinned, f.Values["/keep"])...)
 	wish.Practice.AccessPoint = form.Choose(f, "/practice/access_point", hw.Standards)
-	m.Usage = hw.Usage{MemoryPeak: f.Dec("/usage/memory_peak_gb"), DrawW: f.Dec("/usage/draw_w"), RuntimeH: f.Dec("/usage/runtime_h"),
+	m.Usage = hw.Usage{MemoryPeak: f.Dec("/usage/memory_peak_gb"), DrawW: f.Dec("/usage/draw_w"),
+		RuntimeH:       f.Dec("/usage/runtime_h"),
 		RuntimeProfile: f.Text("/usage/runtime_profile"), DiskGrowth: f.Dec("/usage/disk_growth_gb_month")}
 	readFitted(f, v, m)
-	in := shop.Intake{Customer: f.Text("/customer"), Contact: f.Text("/contact"), Complaint: f.Text("/complaint"), Machine: m, Wish: wish}
-	in.Details = shop.Details{Use: f.Text("/use"), Account: f.Text("/account"), Consents: consentsOf(f), Condition: shop.Condition{
-		Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"), Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
-		Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.Text("/condition/seal"), Note: f.Text("/condition/note")}}
+	in := shop.Intake{Customer: f.Text("/customer"), Contact: f.Text("/contact"), Complaint: f.Text("/complaint"),
+		Machine: m, Wish: wish}
+	in.Details = shop.Details{Use: f.Text("/use"), Account: f.Text("/account"), Consents: consentsOf(f),
+		Condition: shop.Condition{
+			Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"),
+			Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
+			Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.Text("/condition/seal"),
+			Note: f.Text("/condition/note")}}
 	for _, a := range strings.Split(f.Text("/accessories"), ",") {
 		if a = strings.TrimSpace(a); a != "" {
 			in.Details.Accessories = append(in.Details.Accessories, a)
@@ -344,9 +356,11 @@ func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {
 		if !gb.IsKnown() {
 			continue
 		}
-		f.Rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d", row.Index)
+		f.Rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d",
+			row.Index)
 		m.Fitted.Memory = append(m.Fitted.Memory, hw.FittedModule{Socket: row.ID, Module: hw.Module{
-			Type: form.Choose(f, at+"type", hw.MemoryTypes).Or(""), Form: hw.ModuleForm(row.Form), Capacity: gb, Speed: f.Whole(at + "speed_mts"), Ranks: f.Whole(at + "ranks")}})
+			Type: form.Choose(f, at+"type", hw.MemoryTypes).Or(""), Form: hw.ModuleForm(row.Form), Capacity: gb,
+			Speed: f.Whole(at + "speed_mts"), Ranks: f.Whole(at + "ranks")}})
 	}
 	for i, place := range v.Places {
 		at := fmt.Sprintf("/fitted/drives/%d/", i)
@@ -354,13 +368,16 @@ func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {
 		if !gb.IsKnown() {
 			continue
 		}
-		d := hw.FittedDrive{Place: place, Drive: hw.Drive{Capacity: gb, Interface: form.Choose(f, at+"interface", hw.DriveInterfaces).Or("")}, UsedGB: f.Dec(at + "used_gb"),
-			Boot: hw.Known(f.Is("/fitted/boot", place))}
+		d := hw.FittedDrive{Place: place,
+			Drive:  hw.Drive{Capacity: gb, Interface: form.Choose(f, at+"interface", hw.DriveInterfaces).Or("")},
+			UsedGB: f.Dec(at + "used_gb"),
+			Boot:   hw.Known(f.Is("/fitted/boot", place))}
 		f.Rows[fmt.Sprintf("/fitted/drives/%d/drive", len(m.Fitted.Drives))] = fmt.Sprintf("/fitted/drives/%d", i)
 		m.Fitted.Drives = append(m.Fitted.Drives, d)
 	}
 	if len(v.Packs) > 0 && f.Text("/fitted/battery/option") != "" {
-		m.Fitted.Battery = &hw.FittedBattery{Option: f.Choice("/fitted/battery/option", v.Packs).Or(""), FullWh: f.Dec("/fitted/battery/full_wh")}
+		m.Fitted.Battery = &hw.FittedBattery{Option: f.Choice("/fitted/battery/option", v.Packs).Or(""),
+			FullWh: f.Dec("/fitted/battery/full_wh")}
 		if f.Is("/condition/looked", "yes") && !f.Is("/condition/swollen", "yes") {
 			m.Fitted.Battery.Swollen = hw.Known(false)
 		}

@@ -52,8 +52,10 @@ func (s *server) itemView(c *echo.Context, f *form.Form) (itemView, *hw.Chassis,
 	if err != nil {
 		return itemView{}, nil, err
 	}
-	v := itemView{Form: f, Spec: spec, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: c.Param("item"), Version: r.Version,
-		Action: c.Request().URL.Path, Sources: hw.Sources.Words(), Today: s.Shop.Now().Format("2006-01-02"), Lengths: usualLengths}
+	v := itemView{Form: f, Spec: spec, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: c.Param("item"),
+		Version: r.Version,
+		Action:  c.Request().URL.Path, Sources: hw.Sources.Words(), Today: s.Shop.Now().Format("2006-01-02"),
+		Lengths: usualLengths}
 	for i := range r.Chassis.Steps {
 		v.Steps = append(v.Steps, r.Chassis.Steps[i].ID)
 	}
@@ -69,8 +71,10 @@ func (s *server) itemView(c *echo.Context, f *form.Form) (itemView, *hw.Chassis,
 		prefix = ""
 	}
 	for _, fact := range evidence.Facts(r.Chassis.Findings) {
-		if field, ok := strings.CutPrefix(fact.Path, prefix); ok && fact.InForce != nil && (v.ID != "" || spec.List == "") {
-			v.Marks[field] = factRow{Source: string(fact.InForce.Source), Date: hw.Day(fact.InForce.On), By: fact.InForce.By, Disputed: fact.Disputed}
+		if field, ok := strings.CutPrefix(fact.Path, prefix); ok && fact.InForce != nil &&
+			(v.ID != "" || spec.List == "") {
+			v.Marks[field] = factRow{Source: string(fact.InForce.Source), Date: hw.Day(fact.InForce.On),
+				By: fact.InForce.By, Disputed: fact.Disputed}
 		}
 	}
 	return v, r.Chassis, nil
@@ -160,7 +164,8 @@ func (s *server) saveItem(c *echo.Context) error {
 		}
 	}
 	f.Pick()
-	in := shop.ItemEntry{Model: v.Model, Version: f.Whole("version").Or(-1), List: v.Spec.List, Before: v.ID, How: f.HowOfItem}
+	in := shop.ItemEntry{Model: v.Model, Version: f.Whole("version").Or(-1), List: v.Spec.List, Before: v.ID,
+		How: f.HowOfItem}
 	if !f.Is("do", "remove") {
 		in.Fields = form.ReadItem(f, v.Spec)
 	}

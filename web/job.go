@@ -116,11 +116,15 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	r := &j.MachineRecord
 	row := shop.Stand(*r, shelf)
 	v.tabs, v.Label = tabsOf(r, "job"), shop.Label(id)
-	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact, r.CustomerID
-	v.Serial, v.Complaint, v.Details, v.History, v.Contacts = r.Machine.Serial, r.Complaint, r.Details, r.History, j.Contacts
-	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor, sinceWords(s.Shop.Now(), row.Since)
+	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact,
+		r.CustomerID
+	v.Serial, v.Complaint, v.Details, v.History, v.Contacts = r.Machine.Serial, r.Complaint, r.Details, r.History,
+		j.Contacts
+	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
+		sinceWords(s.Shop.Now(), row.Since)
 	v.Seen = j.Mark()
-	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady, row.Class == shop.ClassRunning
+	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady,
+		row.Class == shop.ClassRunning
 	if v.Danger {
 		v.Cautions = dangerCautions(r)
 	}
@@ -141,7 +145,9 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 		v.Benches = append(v.Benches, b)
 	}
 	if r.Choice != nil {
-		v.Chosen = fmt.Sprintf("%s, %s, %s min, %s by %s", chosenWords(r.Choice), hw.Money(r.Choice.Currency, r.Choice.Option.TotalCents), r.Choice.Option.Minutes, stamp(r.ChosenAt), r.ChosenBy)
+		v.Chosen = fmt.Sprintf("%s, %s, %s min, %s by %s", chosenWords(r.Choice),
+			hw.Money(r.Choice.Currency, r.Choice.Option.TotalCents), r.Choice.Option.Minutes, stamp(r.ChosenAt),
+			r.ChosenBy)
 	}
 	if sig := r.Details.Signature; sig != nil {
 		v.SignedAt = stamp(sig.At)
@@ -173,7 +179,8 @@ func conditionWords(c *shop.Condition) []string {
 	for _, x := range []struct {
 		is   bool
 		word string
-	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"}, {c.Screws, "screws missing"}} {
+	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"},
+		{c.Screws, "screws missing"}} {
 		if x.is {
 			out = append(out, x.word)
 		}
@@ -182,7 +189,8 @@ func conditionWords(c *shop.Condition) []string {
 		out = append(out, "dry, whole, flat, no screw missing")
 	}
 	if c.Seal != "" {
-		out = append(out, map[string]string{"intact": "seal intact", "broken": "seal broken", "none": "no seal"}[c.Seal])
+		out = append(out, map[string]string{"intact": "seal intact", "broken": "seal broken",
+			"none": "no seal"}[c.Seal])
 	}
 	if c.Note != "" {
 		out = append(out, c.Note)
@@ -195,17 +203,22 @@ func dangerCautions(r *shop.MachineRecord) []string {
 	c := r.Details.Condition
 	var out []string
 	if c.Swollen || c.Hot || r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false) {
-		out = append(out, "Do not charge it, start it, press it or pry at it. Away from people and anything that burns, on stone or in the fire box.",
-			"Take the pack out only where local rules and your training allow it; never bend or pierce it. It goes to battery recycling, terminals taped.",
+		out = append(out, "Do not charge it, start it, press it or pry at it. Away from people and anything that "+
+			"burns, on stone or in the fire box.",
+			"Take the pack out only where local rules and your training allow it; never bend or pierce it. It goes "+
+				"to battery recycling, terminals taped.",
 			"Smoke, hissing or heat: out of the room, call the fire service.")
 	}
 	if c.Damp {
-		out = append(out, "No charger, no start: pack unplugged as soon as it can be, opened and dried before anything is tested.")
+		out = append(out, "No charger, no start: pack unplugged as soon as it can be, opened and dried before "+
+			"anything is tested.")
 	}
 	if c.Cracked {
-		out = append(out, "Gloves and glasses: broken glass and sharp edges. Tape over the crack before it is turned over.")
+		out = append(out, "Gloves and glasses: broken glass and sharp edges. Tape over the crack before it is "+
+			"turned over.")
 	}
-	return append(out, "Local electrical, battery and waste rules, and the maker's service sheet, come before this page.")
+	return append(out, "Local electrical, battery and waste rules, and the maker's service sheet, come before this "+
+		"page.")
 }
 
 // sinceWords says how long ago something was.
@@ -243,7 +256,8 @@ func (s *server) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.Date("/due"), Bench: f.Whole("/bench").Or(0), Out: f.Is("/out", "yes"), Seen: f.Text("seen")}
+	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.Date("/due"), Bench: f.Whole("/bench").Or(0),
+		Out: f.Is("/out", "yes"), Seen: f.Text("seen")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.Text("token"), id, m))
 }
 
@@ -264,7 +278,8 @@ func (s *server) addContact(c *echo.Context) error {
 		return err
 	}
 	contact := shop.Contact{Who: f.Text("/who"), How: f.Text("/how"), Said: f.Text("/said"), Agreed: f.Text("/agreed")}
-	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, contact, consentsOf(f)))
+	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, contact,
+		consentsOf(f)))
 }
 
 func (s *server) signJob(c *echo.Context) error {
@@ -272,7 +287,8 @@ func (s *server) signJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("/signature"), f.Text("/signer")))
+	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("/signature"),
+		f.Text("/signer")))
 }
 
 // addJobPhotos takes photos of the machine as it came, each by itself.
@@ -301,7 +317,8 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Actor, f.Text("token")+"-"+itoa(i), id, shop.PhotoEntry{File: raw, Caption: f.Text("caption")})
+		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Actor, f.Text("token")+"-"+itoa(i), id,
+			shop.PhotoEntry{File: raw, Caption: f.Text("caption")})
 		var faults hw.Faults
 		switch {
 		case err == nil:

@@ -59,7 +59,8 @@ func (s *server) showLabel(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(), Customer: j.Customer, TakenIn: stamp(j.TakenIn), Danger: j.State.Danger, JobID: id}
+	v := labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(), Customer: j.Customer,
+		TakenIn: stamp(j.TakenIn), Danger: j.State.Danger, JobID: id}
 	if !j.Promised.IsZero() {
 		v.Promised = j.Promised.Format("Mon 2 Jan, 15:04")
 	}
@@ -95,9 +96,12 @@ func (s *server) showIntakeSheet(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := intakeSheetView{labelView: labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(), Customer: j.Customer, TakenIn: stamp(j.TakenIn), Danger: j.State.Danger, JobID: id},
-		Workshop: s.Workshop, Contact: j.Contact, Serial: j.Machine.Serial, Complaint: j.Complaint, Wish: wishWords(j.Wish, j.Chassis), Condition: conditionWords(&j.Details.Condition),
-		Looked: j.Details.Condition.Looked, Details: j.Details, Consents: consentRows(j.Details.Consents), Printed: stamp(s.Shop.Now())}
+	v := intakeSheetView{labelView: labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(),
+		Customer: j.Customer, TakenIn: stamp(j.TakenIn), Danger: j.State.Danger, JobID: id},
+		Workshop: s.Workshop, Contact: j.Contact, Serial: j.Machine.Serial, Complaint: j.Complaint,
+		Wish: wishWords(j.Wish, j.Chassis), Condition: conditionWords(&j.Details.Condition),
+		Looked: j.Details.Condition.Looked, Details: j.Details, Consents: consentRows(j.Details.Consents),
+		Printed: stamp(s.Shop.Now())}
 	if v.Paper, err = s.paperOf(c); err != nil {
 		return err
 	}

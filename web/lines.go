@@ -83,7 +83,8 @@ func hang(words []shorthand.Word) *gloss {
 	next := 0.0
 	for i, w := range words {
 		x := float64(w.Col-1) * letterW
-		v := glossWord{X: x, W: math.Max(float64(w.Len)*letterW-2, 4), GX: math.Max(x, next), Means: w.Means, Detail: w.Detail}
+		v := glossWord{X: x, W: math.Max(float64(w.Len)*letterW-2, 4), GX: math.Max(x, next), Means: w.Means,
+			Detail: w.Detail}
 		if w.Fault != nil {
 			v.Wrong, v.Means, v.Detail = true, "not a word here", w.Fault.Near
 			if v.Detail != "" {
@@ -184,7 +185,8 @@ func (s *server) typeLines(c *echo.Context) error {
 		}
 		return s.renderPart(c, http.StatusOK, "model", "lookline", look)
 	}
-	kept, err := s.Shop.RecordLines(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1), text, shorthand.Source{Name: source})
+	kept, err := s.Shop.RecordLines(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1),
+		text, shorthand.Source{Name: source})
 	var faults hw.Faults
 	switch {
 	case err == nil:
@@ -198,7 +200,9 @@ func (s *server) typeLines(c *echo.Context) error {
 	}
 	status, notice := http.StatusUnprocessableEntity, ""
 	if errors.Is(err, shop.ErrChanged) {
-		status, notice = http.StatusConflict, "Someone else changed the record meanwhile. Nothing was stored: look at what your line means now, and keep it again."
+		status, notice = http.StatusConflict,
+			"Someone else changed the record meanwhile. Nothing was stored: look at what your line means now, and "+
+				"keep it again."
 	} else if len(look.Faults) == 0 && len(look.Wrong) == 0 {
 		look.Wrong = faultTexts(faults)
 	}
@@ -215,7 +219,8 @@ func (s *server) usualSteps(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.Shop.RecordLines(c.Request().Context(), s.Actor, c.FormValue("token"), r.Chassis.ID, r.Version, shop.UsualSteps(r.Chassis.Kind), shorthand.Source{Name: "assumed"})
+	_, err = s.Shop.RecordLines(c.Request().Context(), s.Actor, c.FormValue("token"), r.Chassis.ID, r.Version,
+		shop.UsualSteps(r.Chassis.Kind), shorthand.Source{Name: "assumed"})
 	if err != nil {
 		return err
 	}

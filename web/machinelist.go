@@ -40,7 +40,8 @@ type columnChoice struct {
 const maxPreview = 12
 
 func (s *server) newList(c *echo.Context) error {
-	return s.render(c, http.StatusOK, "machineimport", "Machines from a list", "machines", listView{Form: form.New(url.Values{}), Most: exchange.MaxTableRows})
+	return s.render(c, http.StatusOK, "machineimport", "Machines from a list", "machines",
+		listView{Form: form.New(url.Values{}), Most: exchange.MaxTableRows})
 }
 
 // lookAtList keeps the file and shows what its rows would become.
@@ -61,7 +62,8 @@ func (s *server) lookAtList(c *echo.Context) error {
 	}
 	if len(raw) == 0 {
 		f.Fault("/list", "choose a file, or paste the rows with their head line")
-		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines", listView{Form: f, Most: exchange.MaxTableRows})
+		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines",
+			listView{Form: f, Most: exchange.MaxTableRows})
 	}
 	upload, err := s.Shop.KeepUpload(c.Request().Context(), raw)
 	if err != nil {
@@ -71,7 +73,8 @@ func (s *server) lookAtList(c *echo.Context) error {
 }
 
 // listPage shows a kept list; columns nil proposes them by the names in the head.
-func (s *server) listPage(c *echo.Context, status int, f *form.Form, upload int64, columns map[string]int, taken int) error {
+func (s *server) listPage(c *echo.Context, status int, f *form.Form, upload int64, columns map[string]int,
+	taken int) error {
 	ctx := c.Request().Context()
 	v := listView{Form: f, Upload: upload, Taken: taken, Most: exchange.MaxTableRows}
 	table, rows, err := s.Shop.LookAtList(ctx, upload, columns)
@@ -83,7 +86,8 @@ func (s *server) listPage(c *echo.Context, status int, f *form.Form, upload int6
 		if !f.Take(err) {
 			return err
 		}
-		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines", listView{Form: f, Most: exchange.MaxTableRows})
+		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines",
+			listView{Form: f, Most: exchange.MaxTableRows})
 	}
 	v.Head = table.Head
 	for _, x := range shop.Columns {
@@ -110,7 +114,8 @@ func (s *server) listPage(c *echo.Context, status int, f *form.Form, upload int6
 func proposeColumns(head []string) map[string]int {
 	out := map[string]int{}
 	for _, x := range []struct{ name, words string }{
-		{"serial", "serial"}, {"id", "machine id|asset|tag|inventory|id"}, {"customer", "customer|owner|client|name"}, {"contact", "contact|phone|mail"}, {"model", "model|code|type"}} {
+		{"serial", "serial"}, {"id", "machine id|asset|tag|inventory|id"}, {"customer", "customer|owner|client|name"},
+		{"contact", "contact|phone|mail"}, {"model", "model|code|type"}} {
 		for _, word := range strings.Split(x.words, "|") {
 			for i, h := range head {
 				if _, done := out[x.name]; !done && strings.Contains(strings.ToLower(h), word) && !used(out, i) {
@@ -235,12 +240,15 @@ func (s *server) historyPage(c *echo.Context, status int, f *form.Form) error {
 	if status == http.StatusOK {
 		f.Values.Set("/tag", r.Machine.ID)
 	}
-	v := historyView{Form: f, tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer, CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
+	v := historyView{Form: f, tabs: tabsOf(r, "history"), Model: r.Chassis.Name(), Customer: r.Customer,
+		CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
 	for i := range h.Jobs {
 		j := &h.Jobs[i]
-		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint, Wish: wishWords(j.Wish, r.Chassis)}
+		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: stamp(j.TakenIn), Complaint: j.Complaint,
+			Wish: wishWords(j.Wish, r.Chassis)}
 		if j.Choice != nil {
-			row.Chosen = fmt.Sprintf("%s, %s", chosenWords(j.Choice), hw.Money(j.Choice.Currency, j.Choice.Option.TotalCents))
+			row.Chosen = fmt.Sprintf("%s, %s", chosenWords(j.Choice),
+				hw.Money(j.Choice.Currency, j.Choice.Option.TotalCents))
 		}
 		if !j.Closed.IsZero() {
 			row.Closed = stamp(j.Closed)

@@ -40,8 +40,9 @@ func machineRows(list []shop.MachineRow) []machineRow {
 	var out []machineRow
 	for i := range list {
 		r := &list[i]
-		row := machineRow{Key: r.Key, ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID, Serial: r.Serial,
-			Wish: wishWords(r.Wish, nil), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
+		row := machineRow{Key: r.Key, ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID,
+			Serial: r.Serial,
+			Wish:   wishWords(r.Wish, nil), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
 		if r.JobID != 0 {
 			row.Label = shop.Label(r.JobID)
 		}
@@ -74,10 +75,13 @@ func (s *server) choose(c *echo.Context) error {
 	st.query.Practice = st.practice(how.Practice)
 	_, err = s.Shop.Choose(ctx, s.Actor, c.FormValue("token"), id, c.FormValue("option"), st.query)
 	if errors.Is(err, shop.ErrDanger) {
-		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.", st.values)
+		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.",
+			st.values)
 	}
 	if errors.Is(err, shop.ErrPlanChanged) {
-		return s.planPage(c, id, http.StatusConflict, "The plan changed since this page was shown: a part, the record or the practice is another now. Nothing was stored; this is the plan as it stands.", st.values)
+		return s.planPage(c, id, http.StatusConflict,
+			"The plan changed since this page was shown: a part, the record or the practice is another now. Nothing "+
+				"was stored; this is the plan as it stands.", st.values)
 	}
 	if err != nil {
 		return err
@@ -98,7 +102,8 @@ func (s *server) listParts(c *echo.Context) error {
 	var rows []partRow
 	for i := range parts.Parts {
 		p := &parts.Parts[i]
-		row := partRow{Name: p.Name, Kind: hw.PartKinds.Says(p.Kind), Price: hw.Money(parts.Currency, p.PriceCents), Stock: stockWords(p), Source: string(p.Source)}
+		row := partRow{Name: p.Name, Kind: hw.PartKinds.Says(p.Kind), Price: hw.Money(parts.Currency, p.PriceCents),
+			Stock: stockWords(p), Source: string(p.Source)}
 		row.Part = p.ID
 		if p.Memory != nil {
 			row.What = p.Memory.Words() + " " + string(p.Memory.Form)

@@ -24,7 +24,8 @@ func fieldsOf(t *testing.T, body, action string) url.Values {
 	value := regexp.MustCompile(` value="([^"]*)"`)
 	for _, tag := range regexp.MustCompile(`<input [^>]*>`).FindAllString(form, -1) {
 		name := regexp.MustCompile(` name="([^"]+)"`).FindStringSubmatch(tag)
-		if name == nil || regexp.MustCompile(`type="(checkbox|radio)"`).MatchString(tag) && !strings.Contains(tag, " checked") {
+		if name == nil || regexp.MustCompile(`type="(checkbox|radio)"`).MatchString(tag) &&
+			!strings.Contains(tag, " checked") {
 			continue
 		}
 		text := ""
@@ -33,7 +34,8 @@ func fieldsOf(t *testing.T, body, action string) url.Values {
 		}
 		out.Add(name[1], text)
 	}
-	for _, list := range regexp.MustCompile(`(?s)<select [^>]*name="([^"]+)".*?</select>`).FindAllStringSubmatch(form, -1) {
+	for _, list := range regexp.MustCompile(`(?s)<select [^>]*name="([^"]+)".*?</select>`).FindAllStringSubmatch(form,
+		-1) {
 		chosen := regexp.MustCompile(`value="([^"]*)" selected`).FindStringSubmatch(list[0])
 		if chosen != nil {
 			out.Set(list[1], chosen[1])
@@ -59,8 +61,10 @@ func TestTwoTabs(t *testing.T) {
 		says               string // where it shows afterwards
 	}{
 		"settings": {"/settings", "/settings", "/labour", "50.00", "55.00", "/tax", "19", "/settings"},
-		"customer": {"/customers/1", "/customers/1", "/customer", "My name", "Their name", "/contact", "015 999", "/customers/1"},
-		"a known machine": {"/machines/new?model=quillon-aster-14&machine=tarn-vet-03", "/machines", "/usage/memory_peak_gb", "10", "12",
+		"customer": {"/customers/1", "/customers/1", "/customer", "My name", "Their name", "/contact", "015 999",
+			"/customers/1"},
+		"a known machine": {"/machines/new?model=quillon-aster-14&machine=tarn-vet-03", "/machines",
+			"/usage/memory_peak_gb", "10", "12",
 			"/fitted/memory/0/capacity_gb", "16", "/machines/new?model=quillon-aster-14&machine=tarn-vet-03"},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -83,7 +87,8 @@ func TestTwoTabs(t *testing.T) {
 				t.Fatalf("the first is not stored: %d %s", code, body)
 			}
 			code, body := sendForm(e, c.action, second)
-			if code != http.StatusConflict || !strings.Contains(body, "Both changed it") || !strings.Contains(body, "Taken over") {
+			if code != http.StatusConflict || !strings.Contains(body, "Both changed it") ||
+				!strings.Contains(body, "Taken over") {
 				t.Fatalf("the second is not told: %d", code)
 			}
 			again := fieldsOf(t, body, c.action)

@@ -37,7 +37,8 @@ type modelFormView struct {
 }
 
 func (s *server) modelForm(f *form.Form, id, name string, version int) modelFormView {
-	v := modelFormView{Form: f, ID: id, Name: name, Version: version, Types: hw.MemoryTypes.Words(), Forms: hw.ModuleForms.Words(), Sources: hw.Sources.Words(),
+	v := modelFormView{Form: f, ID: id, Name: name, Version: version, Types: hw.MemoryTypes.Words(),
+		Forms: hw.ModuleForms.Words(), Sources: hw.Sources.Words(),
 		Action: "/models", Today: s.Shop.Now().Format("2006-01-02")}
 	if id != "" {
 		v.Action = "/models/" + id
@@ -70,7 +71,8 @@ func (s *server) newModel(c *echo.Context) error {
 // rather type.
 func (s *server) newModelPage(c *echo.Context, status int, line lineView) error {
 	// Where such a fact usually comes from; the technician says otherwise.
-	f := form.New(url.Values{"/kind": {"notebook"}, "how:/memory/max_speed_mts": {"controller_document"}, "how:/memory/channels": {"controller_document"},
+	f := form.New(url.Values{"/kind": {"notebook"}, "how:/memory/max_speed_mts": {"controller_document"},
+		"how:/memory/channels":        {"controller_document"},
 		"how:/memory/limits/maker_gb": {"maker_document"}, "how:/memory/limits/controller_gb": {"controller_document"}})
 	v := s.modelForm(f, "", "", 0)
 	line.Action, line.Sources = "/models/lines", hw.Sources.Words()
@@ -84,7 +86,8 @@ func (s *server) editModel(c *echo.Context) error {
 		return err
 	}
 	f := form.New(modelValues(r.Chassis))
-	return s.render(c, http.StatusOK, "modelform", "Change "+r.Chassis.Name(), "models", s.modelForm(f, r.Chassis.ID, r.Chassis.Name(), r.Version))
+	return s.render(c, http.StatusOK, "modelform", "Change "+r.Chassis.Name(), "models",
+		s.modelForm(f, r.Chassis.ID, r.Chassis.Name(), r.Version))
 }
 
 // modelValues fills the form from a record.
@@ -112,7 +115,8 @@ func modelValues(ch *hw.Chassis) url.Values {
 	set("/memory/type", string(mem.Type.Or("")))
 	set("/memory/max_speed_mts", intWords(mem.MaxSpeed, ""))
 	set("/memory/channels", intWords(mem.Channels, ""))
-	limits := map[string]hw.Maybe[hw.Dec]{"maker_gb": mem.Limits.Maker, "controller_gb": mem.Limits.Controller, "proven_gb": mem.Limits.Proven}
+	limits := map[string]hw.Maybe[hw.Dec]{"maker_gb": mem.Limits.Maker, "controller_gb": mem.Limits.Controller,
+		"proven_gb": mem.Limits.Proven}
 	for name, gb := range limits {
 		if x, ok := gb.Get(); ok {
 			set("/memory/limits/"+name, x.String())
@@ -203,8 +207,9 @@ func (s *server) modelConflict(c *echo.Context, v *modelFormView) error {
 
 // readModel reads what was typed. What cannot be read is a fault at its field.
 func readModel(f *form.Form, id string) *hw.Chassis {
-	ch := &hw.Chassis{ID: id, Kind: form.Choose(f, "/kind", hw.Builds).Or(hw.Notebook), Maker: f.Text("/maker"), Model: f.Text("/model"),
-		Code: f.Text("/code"), Year: f.Whole("/year")}
+	ch := &hw.Chassis{ID: id, Kind: form.Choose(f, "/kind", hw.Builds).Or(hw.Notebook), Maker: f.Text("/maker"),
+		Model: f.Text("/model"),
+		Code:  f.Text("/code"), Year: f.Whole("/year")}
 	if ch.Maker == "" {
 		f.Fault("/maker", hw.Word(hw.FaultMissing, "", "the maker"))
 	}
@@ -221,14 +226,17 @@ func readModel(f *form.Form, id string) *hw.Chassis {
 	if w.IsKnown() && d.IsKnown() {
 		ch.Outline = &hw.Outline{Width: w.Or(0), Depth: d.Or(0)}
 	}
-	mem := &hw.Memory{Type: form.Choose(f, "/memory/type", hw.MemoryTypes), MaxSpeed: f.Whole("/memory/max_speed_mts"), Channels: f.Whole("/memory/channels")}
-	mem.Limits = hw.Limits{Maker: f.Dec("/memory/limits/maker_gb"), Controller: f.Dec("/memory/limits/controller_gb"), Proven: f.Dec("/memory/limits/proven_gb")}
+	mem := &hw.Memory{Type: form.Choose(f, "/memory/type", hw.MemoryTypes), MaxSpeed: f.Whole("/memory/max_speed_mts"),
+		Channels: f.Whole("/memory/channels")}
+	mem.Limits = hw.Limits{Maker: f.Dec("/memory/limits/maker_gb"), Controller: f.Dec("/memory/limits/controller_gb"),
+		Proven: f.Dec("/memory/limits/proven_gb")}
 	if f.Is("/memory/no_soldered", "yes") {
 		mem.Soldered = []hw.Soldered{}
 	}
 	for n, i := range f.RowsOf("/memory/soldered", "capacity_gb", "id", "channel", "speed_mts", "ranks") {
 		at := fmt.Sprintf("/memory/soldered/%d", i)
-		s := hw.Soldered{ID: f.Slug(at+"/id", form.Proposal("onboard", n)), Channel: f.Channel(at + "/channel"), Speed: f.Whole(at + "/speed_mts"), Ranks: f.Whole(at + "/ranks")}
+		s := hw.Soldered{ID: f.Slug(at+"/id", form.Proposal("onboard", n)), Channel: f.Channel(at + "/channel"),
+			Speed: f.Whole(at + "/speed_mts"), Ranks: f.Whole(at + "/ranks")}
 		gb := f.Dec(at + "/capacity_gb")
 		if !gb.IsKnown() && len(f.Errors(at+"/capacity_gb")) == 0 {
 			f.Fault(at+"/capacity_gb", hw.Word(hw.FaultMissing, "", "the capacity"))
@@ -241,7 +249,8 @@ func readModel(f *form.Form, id string) *hw.Chassis {
 	}
 	for n, i := range f.RowsOf("/memory/sockets", "form", "id", "channel", "max_module_gb") {
 		at := fmt.Sprintf("/memory/sockets/%d", i)
-		s := hw.Socket{ID: f.Slug(at+"/id", "dimm"+itoa(n+1)), Channel: f.Channel(at + "/channel"), MaxModule: f.Dec(at + "/max_module_gb")}
+		s := hw.Socket{ID: f.Slug(at+"/id", "dimm"+itoa(n+1)), Channel: f.Channel(at + "/channel"),
+			MaxModule: f.Dec(at + "/max_module_gb")}
 		shape := form.Choose(f, at+"/form", hw.ModuleForms)
 		if !shape.IsKnown() && len(f.Errors(at+"/form")) == 0 {
 			f.Fault(at+"/form", hw.Word(hw.FaultMissing, "", "the form"))

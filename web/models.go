@@ -53,13 +53,15 @@ func (s *server) listModels(c *echo.Context) error {
 	}
 	view.More = len(found) > maxModels
 	for _, m := range found[:min(len(found), maxModels)] {
-		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: hw.Builds.Says(m.Kind), Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed})
+		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: hw.Builds.Says(m.Kind),
+			Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed})
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
 }
 
 func capabilityOf(f *form.Form) shop.Capability {
-	return shop.Capability{ReachesGB: f.Dec("reaches"), SlotLength: f.Whole("length"), SlotGen: f.Whole("gen"), BatterySteps: f.Whole("deep")}
+	return shop.Capability{ReachesGB: f.Dec("reaches"), SlotLength: f.Whole("length"), SlotGen: f.Whole("gen"),
+		BatterySteps: f.Whole("deep")}
 }
 
 // matches reports whether every word of a query stands in one of the texts.
@@ -114,7 +116,8 @@ func (s *server) modelPageWith(c *echo.Context, status int, notice string, copie
 	if !copied.Values.Has("/maker") {
 		copied.Values.Set("/maker", r.Chassis.Maker)
 	}
-	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines", hw.Sources.Words()
+	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines",
+		hw.Sources.Words()
 	line.Typed = shop.LinesTyped(r.History)
 	if c.QueryParam("kept") != "" && len(r.History) > 0 && r.History[0].Restorable {
 		line.Kept = &r.History[0]
@@ -132,15 +135,19 @@ func (s *server) restoreModel(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Shop.Restore(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1), int64(f.Whole("change").Or(-1)))
+	err = s.Shop.Restore(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
+		int64(f.Whole("change").Or(-1)))
 	var faults hw.Faults
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id"))
 	case errors.Is(err, shop.ErrChanged):
-		return s.modelPage(c, http.StatusConflict, "Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.", form.New(url.Values{}))
+		return s.modelPage(c, http.StatusConflict,
+			"Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.",
+			form.New(url.Values{}))
 	case errors.As(err, &faults):
-		return s.modelPage(c, http.StatusUnprocessableEntity, "The earlier state cannot be restored: "+faults[0].Error(), form.New(url.Values{}))
+		return s.modelPage(c, http.StatusUnprocessableEntity,
+			"The earlier state cannot be restored: "+faults[0].Error(), form.New(url.Values{}))
 	}
 	return err
 }
@@ -151,7 +158,8 @@ func (s *server) copyModel(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	general := hw.Chassis{ID: f.Slug("/id", ""), Maker: f.Text("/maker"), Model: f.Text("/model"), Code: f.Text("/code"), Year: f.Whole("/year")}
+	general := hw.Chassis{ID: f.Slug("/id", ""), Maker: f.Text("/maker"), Model: f.Text("/model"),
+		Code: f.Text("/code"), Year: f.Whole("/year")}
 	if f.Count() == 0 {
 		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), general)
 		if err == nil {

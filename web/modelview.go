@@ -105,7 +105,8 @@ func toFindOut(ch *hw.Chassis) []unknownRow {
 }
 
 func buildModelView(ch *hw.Chassis) modelView {
-	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers, Inside: draw.Model(ch, draw.Desk)}
+	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers,
+		Inside: draw.Model(ch, draw.Desk)}
 	if y, ok := ch.Year.Get(); ok {
 		v.Year = itoa(y)
 	}
@@ -190,7 +191,8 @@ func (v *modelView) placeFact(ch *hw.Chassis, place, name, path, value string) f
 	}
 	f := evidence.Of(ch.Findings, path)
 	if f.InForce != nil {
-		row.Source, row.Date, row.By, row.Note = string(f.InForce.Source), hw.Day(f.InForce.On), f.InForce.By, f.InForce.Note
+		row.Source, row.Date, row.By, row.Note = string(f.InForce.Source), hw.Day(f.InForce.On), f.InForce.By,
+			f.InForce.Note
 	}
 	for i, o := range f.Others {
 		if i == mostOthers {

@@ -54,8 +54,9 @@ func photoViews(model string, list []shop.Photo) (shown, removed []photoView) {
 func photoViewsAt(base string, list []shop.Photo) (shown, removed []photoView) {
 	for _, p := range list {
 		id := strconv.FormatInt(p.ID, 10)
-		v := photoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: hw.Day(p.On), Width: p.Width, Height: p.Height,
-			Src: base + id + ".jpg", Removed: p.Removed}
+		v := photoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: hw.Day(p.On), Width: p.Width,
+			Height: p.Height,
+			Src:    base + id + ".jpg", Removed: p.Removed}
 		v.Thumb = strings.TrimSuffix(v.Src, ".jpg") + "/thumb.jpg"
 		if p.Fact != "" {
 			v.About = photoFactWords(p.Fact)
@@ -223,7 +224,8 @@ func (s *server) removePhoto(c *echo.Context) error {
 	if err != nil {
 		return shop.ErrNotFound
 	}
-	if err := s.Shop.RemovePhoto(c.Request().Context(), s.Actor, c.Param("id"), id, c.FormValue("do") != "restore"); err != nil {
+	if err := s.Shop.RemovePhoto(c.Request().Context(), s.Actor, c.Param("id"), id,
+		c.FormValue("do") != "restore"); err != nil {
 		return err
 	}
 	return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/photos")

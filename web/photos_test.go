@@ -14,7 +14,8 @@ import (
 )
 
 // upload sends a form with files as a browser does.
-func upload(t *testing.T, e *echo.Echo, path string, fields map[string]string, files map[string][]byte) *httptest.ResponseRecorder {
+func upload(t *testing.T, e *echo.Echo, path string, fields map[string]string,
+	files map[string][]byte) *httptest.ResponseRecorder {
 	t.Helper()
 	var body bytes.Buffer
 	form := multipart.NewWriter(&body)
@@ -59,15 +60,20 @@ func pngOf(t *testing.T, w, h int) []byte {
 func TestPhotos(t *testing.T) {
 	e, _ := application(t)
 	const model = "/models/quillon-block-2"
-	fields := map[string]string{"token": "t1", "fact": "/slots/m2a/key", "caption": "<b>the key</b>", "on": "2026-05-11"}
+	fields := map[string]string{"token": "t1", "fact": "/slots/m2a/key", "caption": "<b>the key</b>",
+		"on": "2026-05-11"}
 	svg := []byte(`<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`)
-	w := upload(t, e, model+"/photos", fields, map[string][]byte{"drawing.svg": svg, "claims.jpg": []byte("no picture")})
-	if body := w.Body.String(); w.Code != http.StatusUnprocessableEntity || !strings.Contains(body, "drawing.svg: an SVG file") ||
-		!strings.Contains(body, "claims.jpg: its content is not a picture") || !strings.Contains(body, "&lt;b&gt;the key") {
+	w := upload(t, e, model+"/photos", fields,
+		map[string][]byte{"drawing.svg": svg, "claims.jpg": []byte("no picture")})
+	if body := w.Body.String(); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "drawing.svg: an SVG file") ||
+		!strings.Contains(body, "claims.jpg: its content is not a picture") ||
+		!strings.Contains(body, "&lt;b&gt;the key") {
 		t.Errorf("%d %s", w.Code, body)
 	}
 	for range 2 {
-		if w := upload(t, e, model+"/photos", fields, map[string][]byte{"key.png": pngOf(t, 64, 48)}); w.Code != http.StatusSeeOther {
+		if w := upload(t, e, model+"/photos", fields,
+			map[string][]byte{"key.png": pngOf(t, 64, 48)}); w.Code != http.StatusSeeOther {
 			t.Fatalf("%d %s", w.Code, w.Body)
 		}
 	}
@@ -77,20 +83,24 @@ func TestPhotos(t *testing.T) {
 		t.Fatalf("the photo does not stand at its fact once: %s", body)
 	}
 	full := request(e, "GET", model+"/photos/12.jpg", nil, nil)
-	if full.Header().Get("Content-Type") != "image/jpeg" || !bytes.HasPrefix(full.Body.Bytes(), []byte{0xff, 0xd8, 0xff}) || full.Header().Get("X-Content-Type-Options") != "nosniff" {
+	if full.Header().Get("Content-Type") != "image/jpeg" || !bytes.HasPrefix(full.Body.Bytes(),
+		[]byte{0xff, 0xd8, 0xff}) || full.Header().Get("X-Content-Type-Options") != "nosniff" {
 		t.Errorf("served as %v", full.Header())
 	}
-	for path, want := range map[string]int{"/photos/12/thumb.jpg": 200, "/photos/12/other.jpg": 404, "/photos/99.jpg": 404, "/photos/x.jpg": 404, "/photos/1.jpg": 404} {
+	for path, want := range map[string]int{"/photos/12/thumb.jpg": 200, "/photos/12/other.jpg": 404,
+		"/photos/99.jpg": 404, "/photos/x.jpg": 404, "/photos/1.jpg": 404} {
 		if got := request(e, "GET", model+path, nil, nil).Code; got != want {
 			t.Errorf("%s answers %d", path, got)
 		}
 	}
 	request(e, "POST", model+"/photos/12", map[string][]string{"do": {"remove"}}, sameOrigin)
-	if strings.Contains(page(e, model+"/findings"), "/photos/12.jpg") || !strings.Contains(page(e, model+"/photos"), "Put it back") {
+	if strings.Contains(page(e, model+"/findings"), "/photos/12.jpg") || !strings.Contains(page(e, model+"/photos"),
+		"Put it back") {
 		t.Error("a removed photo is still on the record, or cannot be put back")
 	}
 	request(e, "POST", model+"/photos/12", map[string][]string{"do": {"restore"}}, sameOrigin)
-	if !strings.Contains(page(e, model), "/photos/12.jpg") || !strings.Contains(page(e, model), "photo put back: <b>the key</b>") && !strings.Contains(page(e, model), "photo put back: &lt;b&gt;") {
+	if !strings.Contains(page(e, model), "/photos/12.jpg") || !strings.Contains(page(e, model),
+		"photo put back: <b>the key</b>") && !strings.Contains(page(e, model), "photo put back: &lt;b&gt;") {
 		t.Error("the photo is not back")
 	}
 	for name, c := range map[string]struct {
@@ -107,7 +117,8 @@ func TestPhotos(t *testing.T) {
 		for i := range c.files {
 			files[itoa(i)+".png"] = pngOf(t, 4, 4+i)
 		}
-		if w := upload(t, e, model+"/photos", c.fields, files); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), c.says) {
+		if w := upload(t, e, model+"/photos", c.fields, files); w.Code != http.StatusUnprocessableEntity ||
+			!strings.Contains(w.Body.String(), c.says) {
 			t.Errorf("%s: %d %s", name, w.Code, w.Body)
 		}
 	}

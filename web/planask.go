@@ -43,7 +43,8 @@ func ask(ctx context.Context, p *shop.Planned, asked string) (*askView, error) {
 		return nil, err
 	}
 	for _, x := range verdicts {
-		row := askRow{Place: x.Place, Text: x.Text, Says: x.Code.Row().Says, Fits: x.Fits(), Unknown: x.Severity() == hw.NotKnown}
+		row := askRow{Place: x.Place, Text: x.Text, Says: x.Code.Row().Says, Fits: x.Fits(),
+			Unknown: x.Severity() == hw.NotKnown}
 		if row.Fits {
 			row.Text = "fits"
 		}
@@ -70,17 +71,20 @@ func partAsked(parts *hw.Parts, asked string) (hw.Part, string, error) {
 	}
 	read, err := label.Decode(asked)
 	if err != nil {
-		return hw.Part{}, "", fmt.Errorf("no part of the shelf has this name, and it cannot be read as a label: %w", err)
+		return hw.Part{}, "", fmt.Errorf("no part of the shelf has this name, and it cannot be read as a label: %w",
+			err)
 	}
 	part := hw.Part{ID: "asked", Kind: hw.KindMemory, Name: asked, Stock: hw.Known(1 << 20)}
 	switch m := read.(type) {
 	case *label.Memory:
-		part.Memory = &hw.Module{Type: m.Type, Form: m.Form, Capacity: m.Capacity, Speed: m.SpeedMTs, Ranks: m.Ranks, Voltage: m.Voltage, ECC: m.ECC}
+		part.Memory = &hw.Module{Type: m.Type, Form: m.Form, Capacity: m.Capacity, Speed: m.SpeedMTs, Ranks: m.Ranks,
+			Voltage: m.Voltage, ECC: m.ECC}
 		return part, "A module: " + part.Memory.Words() + " " + string(m.Form), nil
 	case *label.M2:
 		// The code does not say what is spoken over the connector; two lanes with two
 		// keys are SATA far more often than not.
-		d := &hw.Drive{Interface: hw.NVMe, Length: hw.Known(m.Length), Top: m.Top, Bottom: m.Bottom, Capacity: hw.Known(hw.DecOf(1))}
+		d := &hw.Drive{Interface: hw.NVMe, Length: hw.Known(m.Length), Top: m.Top, Bottom: m.Bottom,
+			Capacity: hw.Known(hw.DecOf(1))}
 		if len(m.Keys) > 0 {
 			d.Key = hw.Known(strings.Join(m.Keys, "+"))
 		}
@@ -88,7 +92,8 @@ func partAsked(parts *hw.Parts, asked string) (hw.Part, string, error) {
 			d.Interface = hw.SATA
 		}
 		part.Kind, part.Drive = hw.KindDrive, d
-		return part, fmt.Sprintf("An M.2 drive, %d × %d mm, key %s; the code does not say which, so it is taken for %s", m.Width, m.Length, d.Key.Or("not told"), hw.Interfaces.Says(d.Interface)), nil
+		return part, fmt.Sprintf("An M.2 drive, %d × %d mm, key %s; the code does not say which, so it is taken for %s",
+			m.Width, m.Length, d.Key.Or("not told"), hw.Interfaces.Says(d.Interface)), nil
 	}
 	return hw.Part{}, "", fmt.Errorf("%q is read, but it is neither a module nor a drive", asked)
 }

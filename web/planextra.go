@@ -40,7 +40,8 @@ type plotTick struct {
 }
 
 // drawPlot lays the options out: euros to the right, reached ÷ goal upwards.
-func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters map[string]string, link func(o *plan.Option) string) *plot {
+func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters map[string]string,
+	link func(o *plan.Option) string) *plot {
 	if len(p.Plan.Options) == 0 || today == 0 && len(gains) == 0 {
 		return nil
 	}
@@ -80,7 +81,8 @@ func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
 		pt := plotPoint{X: x(o.TotalCents), Y: y(gains[o.ID].Float()), Letter: letters[o.ID], Href: link(o),
-			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.Words(p.Record.Chassis, p.Parts), hw.Money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
+			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.Words(p.Record.Chassis, p.Parts),
+				hw.Money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
 		pt.AtX, pt.AtY = pt.X, pt.Y
 		v.Points = append(v.Points, pt)
 	}

@@ -35,8 +35,10 @@ func TestPlot(t *testing.T) {
 		if r.IntN(2) == 0 {
 			p.Request.BudgetCents = hw.Known(int64(r.Float64() * 200 * scale))
 		}
-		v := drawPlot(p, gains, hw.DecOf(r.IntN(30))/10, letters, func(o *plan.Option) string { return "?with=" + o.Key() })
-		if v.TodayY < 5 || v.TodayY > v.Bottom+1 || v.BudgetX > v.Right+1 || len(v.XTicks) < 2 || len(v.XTicks) > 8 || len(v.YTicks) < 2 || len(v.YTicks) > 8 {
+		v := drawPlot(p, gains, hw.DecOf(r.IntN(30))/10, letters,
+			func(o *plan.Option) string { return "?with=" + o.Key() })
+		if v.TodayY < 5 || v.TodayY > v.Bottom+1 || v.BudgetX > v.Right+1 || len(v.XTicks) < 2 || len(v.XTicks) > 8 ||
+			len(v.YTicks) < 2 || len(v.YTicks) > 8 {
 			t.Errorf("axes: %+v", v)
 		}
 		for i, a := range v.Points {
@@ -57,20 +59,32 @@ func TestPlot(t *testing.T) {
 
 // TestLinkBars: lanes in use and idle are drawn, what holds a drive back is said.
 func TestLinkBars(t *testing.T) {
-	p := &shop.Planned{Parts: &hw.Parts{Parts: []hw.Part{{ID: "fast", Kind: hw.KindDrive, Drive: &hw.Drive{Interface: "nvme", Gen: hw.Known(4), Lanes: hw.Known(4), Capacity: hw.Known(hw.DecOf(2000)), ReadMBs: hw.Known(hw.DecOf(5000))}}}}}
-	p.Record.Chassis = &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2)}, {ID: "m2b"}}, Bays: []hw.Bay{{ID: "bay"}}}
-	p.Record.Machine = &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Lanes: hw.Known(2), Capacity: hw.Known(hw.DecOf(256)), ReadMBs: hw.Known(hw.DecOf(1500))}},
-		{Place: "bay", Drive: hw.Drive{Interface: "sata", Capacity: hw.Known(hw.DecOf(1000))}}, {Place: "m2b", Drive: hw.Drive{Interface: "nvme"}}}}}
-	links := []plan.Link{{Place: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2), LinkMBs: hw.Known(1969), ReadMBs: hw.Known(hw.DecOf(1500))}, {Place: "bay", LinkMBs: hw.Known(600)}, {Place: "m2b"}}
+	p := &shop.Planned{Parts: &hw.Parts{Parts: []hw.Part{{ID: "fast", Kind: hw.KindDrive,
+		Drive: &hw.Drive{Interface: "nvme", Gen: hw.Known(4), Lanes: hw.Known(4), Capacity: hw.Known(hw.DecOf(2000)),
+			ReadMBs: hw.Known(hw.DecOf(5000))}}}}}
+	p.Record.Chassis = &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2)}, {ID: "m2b"}},
+		Bays: []hw.Bay{{ID: "bay"}}}
+	p.Record.Machine = &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a",
+		Drive: hw.Drive{Interface: "nvme", Lanes: hw.Known(2), Capacity: hw.Known(hw.DecOf(256)),
+			ReadMBs: hw.Known(hw.DecOf(1500))}},
+		{Place: "bay", Drive: hw.Drive{Interface: "sata", Capacity: hw.Known(hw.DecOf(1000))}},
+		{Place: "m2b", Drive: hw.Drive{Interface: "nvme"}}}}}
+	links := []plan.Link{{Place: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2), LinkMBs: hw.Known(1969),
+		ReadMBs: hw.Known(hw.DecOf(1500))}, {Place: "bay", LinkMBs: hw.Known(600)}, {Place: "m2b"}}
 	today := draw.LinksOf(p.Input(), &plan.StorageState{Links: links}, nil)
-	for i, want := range []draw.Link{{Drive: "256 GB", Label: "gen 3 ×2", Sub: "1500 MB/s: the drive's own speed"}, {Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed was not told"}, {Drive: "?", Label: "not known", Sub: "its link is not yet known"}} {
-		if got := today[i]; got.Drive != want.Drive || got.Label != want.Label || got.Sub != want.Sub || got.New || got.Held {
+	for i, want := range []draw.Link{{Drive: "256 GB", Label: "gen 3 ×2", Sub: "1500 MB/s: the drive's own speed"},
+		{Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed was not told"},
+		{Drive: "?", Label: "not known", Sub: "its link is not yet known"}} {
+		if got := today[i]; got.Drive != want.Drive || got.Label != want.Label || got.Sub != want.Sub || got.New ||
+			got.Held {
 			t.Errorf("%+v, want %+v", got, want)
 		}
 	}
 	o := &plan.Option{Actions: []plan.Action{{Do: plan.DoReplace, Place: "m2a", Part: "fast"}}}
 	links[0].ReadMBs = hw.Known(hw.DecOf(1969))
-	if got := draw.LinksOf(p.Input(), &plan.StorageState{Links: links[:1]}, o)[0]; !got.New || !got.Held || got.Drive != "+2 TB" || len(got.Lanes) != 2 || len(got.Idle) != 2 || got.Sub != "1969 of 5000 MB/s: the link holds it back" {
+	if got := draw.LinksOf(p.Input(), &plan.StorageState{Links: links[:1]}, o)[0]; !got.New || !got.Held ||
+		got.Drive != "+2 TB" || len(got.Lanes) != 2 || len(got.Idle) != 2 ||
+		got.Sub != "1969 of 5000 MB/s: the link holds it back" {
 		t.Errorf("a drive that is held back: %+v", got)
 	}
 }
@@ -78,7 +92,8 @@ func TestLinkBars(t *testing.T) {
 // TestStateLinks: a link changes one thing of the address; what is pinned is not
 // forbidden at once, and twice is undone.
 func TestStateLinks(t *testing.T) {
-	st := planState{Form: form.New(url.Values{}), values: url.Values{"memory_gb": {"24"}, "ban": {"a", "b"}, "with": {"o1"}}}
+	st := planState{Form: form.New(url.Values{}),
+		values: url.Values{"memory_gb": {"24"}, "ban": {"a", "b"}, "with": {"o1"}}}
 	for got, want := range map[string]string{
 		st.link("with", "o2"):  "?ban=a&ban=b&memory_gb=24&with=o2",
 		st.link("with", ""):    "?ban=a&ban=b&memory_gb=24",

@@ -32,7 +32,8 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	}
 	v.Parts = v.Parts[:min(len(v.Parts), maxOffered)]
 	own := func(id string, kind hw.PartKind, now string, occupied bool) {
-		o := ownPlace{Place: id, Now: now, Chosen: st.Text(ownPrefix + id), CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
+		o := ownPlace{Place: id, Now: now, Chosen: st.Text(ownPrefix + id),
+			CanRemove: occupied && kind != hw.KindBattery && kind != hw.KindWireless}
 		for i := range p.Parts.Parts {
 			if x := &p.Parts.Parts[i]; x.Kind == kind && (len(o.Parts) < maxOwn || x.ID == o.Chosen) {
 				o.Parts = append(o.Parts, partChoice{x.ID, x.Name, hw.PartKinds.Says(x.Kind)})
@@ -57,7 +58,8 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	}
 	for list, forbidden := range map[string]bool{"pin": false, "ban": true} {
 		for _, id := range st.values[list] {
-			v.Pinned = append(v.Pinned, pinnedPart{orDash(names[id], id+", not on the shelf any more"), st.toggle(list, id), forbidden})
+			v.Pinned = append(v.Pinned, pinnedPart{orDash(names[id], id+", not on the shelf any more"),
+				st.toggle(list, id), forbidden})
 		}
 	}
 	sort.Slice(v.Pinned, func(i, j int) bool { return v.Pinned[i].Undo < v.Pinned[j].Undo })
@@ -76,7 +78,8 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 	}
 	v.Services, v.Keepable = servicesOf(ch, p.Request.Services), keepable(ch, p.Request.Keep)
 	pr := p.Request.Practice
-	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)), string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"
+	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)),
+		string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"
 	if !pr.AllowBay.Or(true) {
 		v.BayIs = "no"
 	}

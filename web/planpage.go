@@ -209,11 +209,15 @@ func (s *server) keepWish(c *echo.Context) error {
 
 func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	r, cur := &p.Record, p.Settings.Currency
-	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer, Contact: r.Contact,
-		Serial: r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request, r.Chassis), Practice: p.Request.Practice,
-		Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(), Standards: hw.Standards.Terms(),
-		Rate: hw.Money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
-		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(), NamesRuntime: p.Request.Goals.RuntimeH.IsKnown(),
+	v := planView{tabs: tabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer,
+		Contact: r.Contact,
+		Serial:  r.Machine.Serial, Complaint: r.Complaint, Goals: wishWords(p.Request, r.Chassis),
+		Practice: p.Request.Practice,
+		Limits:   hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(),
+		Standards: hw.Standards.Terms(),
+		Rate:      hw.Money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
+		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(),
+		NamesRuntime:  p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
 	if r.Choice != nil {
 		v.ChosenAt, v.ChosenWords = stamp(r.ChosenAt), chosenWords(r.Choice)
@@ -224,7 +228,8 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	v.Limit, v.LimitWhy = limitWords(p)
 	v.Verdict, v.Why = verdictWords(p)
 	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory != nil && p.Today.Memory.TotalGB > gb {
-		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)
+		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. "+
+			"It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)
 	}
 	for _, n := range p.Plan.Notes {
 		if n.Code == hw.CodeSwollen {
@@ -265,8 +270,10 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		o := &p.Plan.Options[i]
 		options[o.ID] = o
 		gains[o.ID] = why.Gain(o)
-		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts), Total: hw.Money(cur, o.TotalCents), Pick: picks[o.ID],
-			Short: strings.Join(o.Short(p.Request.Goals), ", "), Link: st.link("with", o.Key()), Shown: shown[o.ID], Chosen: isChosen(r.Choice, o)})
+		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts),
+			Total: hw.Money(cur, o.TotalCents), Pick: picks[o.ID],
+			Short: strings.Join(o.Short(p.Request.Goals), ", "), Link: st.link("with", o.Key()), Shown: shown[o.ID],
+			Chosen: isChosen(r.Choice, o)})
 	}
 	slices.SortStableFunc(v.List, func(a, b listRow) int { return cmp.Compare(fallsShort(&a), fallsShort(&b)) })
 	for _, id := range order {
@@ -290,7 +297,8 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		v.Columns = append(v.Columns, col)
 	}
 	if p.Request.Goals != (hw.Goals{}) {
-		v.Plot = drawPlot(p, gains, why.Gain(nil), letters, func(o *plan.Option) string { return st.link("with", o.Key()) })
+		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,
+			func(o *plan.Option) string { return st.link("with", o.Key()) })
 	}
 	v.Ruled = found(ruledOut(p, names), st.Text("find"))
 	v.ShownOf = len(v.Ruled)
@@ -380,7 +388,8 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 			take(p.Options[i].ID)
 		}
 	}
-	for _, id := range []string{p.Picks.LeastCost, p.Picks.LowestRisk, p.Picks.Soonest, p.Picks.MostHeadroom, p.Picks.LeastWork} {
+	for _, id := range []string{p.Picks.LeastCost, p.Picks.LowestRisk, p.Picks.Soonest, p.Picks.MostHeadroom,
+		p.Picks.LeastWork} {
 		take(id)
 	}
 	for _, wanted := range []bool{true, false} {
@@ -419,7 +428,8 @@ func todayColumn(p *shop.Planned, scale float64) column {
 
 func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
-	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals), Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
+	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals),
+		Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
 		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()
@@ -435,7 +445,9 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 		c.WithTax = hw.Money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
 	}
 	for _, b := range o.Buy {
-		c.PartLines = append(c.PartLines, partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents)), st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
+		c.PartLines = append(c.PartLines,
+			partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents)),
+				st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
 	}
 	switch days, ok := o.ReadyInDays.Get(); {
 	case !ok:
@@ -472,7 +484,8 @@ func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
 			out[n].Place += ", " + r.Place
 			continue
 		}
-		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step, r.Code == hw.CodeUnknown})
+		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step,
+			r.Code == hw.CodeUnknown})
 	}
 	return out
 }

@@ -32,7 +32,8 @@ const (
 	maxPinned    = 12
 )
 
-var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "service", "keep", "ap", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
+var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "service", "keep",
+	"ap", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
 
 // planState is what a plan's address asks for.
 type planState struct {
@@ -47,7 +48,8 @@ type planState struct {
 func readState(c *echo.Context, values url.Values) planState {
 	st := planState{Form: form.New(url.Values{}), values: url.Values{}}
 	for name, list := range values {
-		if strings.HasPrefix(name, ownPrefix) || strings.HasPrefix(name, chargePrefix) || slices.Contains(addressNames, name) {
+		if strings.HasPrefix(name, ownPrefix) || strings.HasPrefix(name, chargePrefix) ||
+			slices.Contains(addressNames, name) {
 			st.values[name] = list
 			st.Form.Values[name] = list
 		} else if name != "csrf" && name != "token" && name != "option" {
@@ -57,8 +59,9 @@ func readState(c *echo.Context, values url.Values) planState {
 	sort.Strings(st.unknown)
 	f := st.Form
 	if f.Is("wish", "1") {
-		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("budget"), Goals: hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb"),
-			RuntimeH: f.Dec("runtime_h"), Wireless: form.Choose(f, "wireless", hw.Standards)}}
+		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("budget"),
+			Goals: hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb"),
+				RuntimeH: f.Dec("runtime_h"), Wireless: form.Choose(f, "wireless", hw.Standards)}}
 		for _, id := range atMost(maxPinned, values["service"]) {
 			wish.Services = append(wish.Services, hw.AskedService{ID: id, Charge: f.Cents(chargePrefix + id)})
 		}

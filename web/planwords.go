@@ -35,18 +35,22 @@ func limitWords(p *shop.Planned) (limit, why string) {
 	l := p.Today.Limit
 	gb, ok := l.GB.Get()
 	if !ok {
-		return "not yet known", "Until " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + " is recorded, nothing can be called fitting."
+		return "not yet known", "Until " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) +
+			" is recorded, nothing can be called fitting."
 	}
 	if l.Unreachable {
 		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
-	return gb.String() + " GB", "By practice: " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
+	return gb.String() + " GB", "By practice: " +
+		hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
 }
 
 // verdictWords is the honest answer in one line, and the sums behind it.
 func verdictWords(p *shop.Planned) (verdict, why string) {
 	if !p.Request.Asks() && p.Plan.Verdict != plan.Stop {
-		return "Nothing is wished yet.", "Say above how much memory or storage, which runtime or wireless is wanted, or tick what is to be done with it."
+		return "Nothing is wished yet.",
+			"Say above how much memory or storage, which runtime or wireless is wanted, or tick what is to be done " +
+				"with it."
 	}
 	switch p.Plan.Verdict {
 	case plan.Stop:
@@ -60,7 +64,8 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 	case plan.ServiceOnly:
 		verdict = "The services alone: no part is planned."
 	case plan.NotKnown:
-		return "Not yet known.", "What the machine has was not told, so nothing can be called an upgrade: read it, or look when it is open, and enter what is in it."
+		return "Not yet known.", "What the machine has was not told, so nothing can be called an upgrade: read it, " +
+			"or look when it is open, and enter what is in it."
 	default:
 		verdict = "Not possible as asked."
 	}
@@ -70,9 +75,11 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 	today := p.Today.Memory.TotalGB
 	peak, ok := p.Record.Machine.Usage.MemoryPeak.Get()
 	if !ok {
-		return verdict, fmt.Sprintf("It has %s GB. How much the work uses was not measured, so the right size is not yet known.", today)
+		return verdict, fmt.Sprintf("It has %s GB. How much the work uses was not measured, so the right size is "+
+			"not yet known.", today)
 	}
-	why = fmt.Sprintf("The work peaks at %s GB, and the machine has %s GB. It needs %s ÷ 0.8 = %s GB", peak, today, peak, p.Today.Need.Or(0))
+	why = fmt.Sprintf("The work peaks at %s GB, and the machine has %s GB. It needs %s ÷ 0.8 = %s GB", peak, today,
+		peak, p.Today.Need.Or(0))
 	if size, ok := p.Plan.RightSize.MemoryGB.Get(); ok {
 		why += fmt.Sprintf("; the next total that can be reached is %s GB.", size)
 	} else {

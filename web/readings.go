@@ -106,7 +106,8 @@ func (s *server) readingsPage(c *echo.Context, status int, f *form.Form) error {
 }
 
 func rowOfReading(r *shop.ReadingRecord) readingRow {
-	return readingRow{ID: r.ID, At: stamp(r.At), By: r.By, Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Told: toldWords(r.Observed), Accepted: r.Accepted, Simulated: r.Simulated}
+	return readingRow{ID: r.ID, At: stamp(r.At), By: r.By, Sources: strings.Join(r.Observed.From, ", "), Files: r.Files,
+		Told: toldWords(r.Observed), Accepted: r.Accepted, Simulated: r.Simulated}
 }
 
 // toldWords counts what a reading tells.
@@ -122,7 +123,8 @@ func toldWords(o *reading.Observed) string {
 	for _, x := range []struct {
 		n         int
 		one, many string
-	}{{len(o.Drives), "drive", "drives"}, {len(o.Links), "link", "links"}, {len(o.Batteries), "pack", "packs"}, {len(o.Conflicts), "contradiction", "contradictions"}} {
+	}{{len(o.Drives), "drive", "drives"}, {len(o.Links), "link", "links"}, {len(o.Batteries), "pack", "packs"},
+		{len(o.Conflicts), "contradiction", "contradictions"}} {
 		if x.n == 1 {
 			words = append(words, "1 "+x.one)
 		} else if x.n > 1 {
@@ -153,7 +155,8 @@ func (s *server) addReading(c *echo.Context) error {
 	if f.Count() > 0 {
 		return s.readingsPage(c, http.StatusUnprocessableEntity, f)
 	}
-	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.Text("token"), id, reports, f.Is("do", "simulate"))
+	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.Text("token"), id, reports,
+		f.Is("do", "simulate"))
 	if err == nil {
 		return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/readings/"+number)
 	}
@@ -259,8 +262,10 @@ func (s *server) readingPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	r := &cmp.Reading
-	v := readingView{Form: f, tabs: tabsOf(&cmp.Record, "readings"), Model: cmp.Record.Chassis.Name(), ID: r.ID, When: stamp(r.At), By: r.By,
-		Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Notes: r.Notes, Choices: cmp.Comparison.Choices, Accepted: r.Accepted, Simulated: r.Simulated}
+	v := readingView{Form: f, tabs: tabsOf(&cmp.Record, "readings"), Model: cmp.Record.Chassis.Name(), ID: r.ID,
+		When: stamp(r.At), By: r.By,
+		Sources: strings.Join(r.Observed.From, ", "), Files: r.Files, Notes: r.Notes, Choices: cmp.Comparison.Choices,
+		Accepted: r.Accepted, Simulated: r.Simulated}
 	ticked := map[string]bool{}
 	for _, key := range f.Values["take"] {
 		ticked[key] = true
@@ -333,7 +338,8 @@ func (s *server) acceptReading(c *echo.Context) error {
 		return err
 	}
 	id := c.Param("id")
-	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.Text("token"), id, number, placesOf(f.Values), f.Values["take"])
+	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.Text("token"), id, number, placesOf(f.Values),
+		f.Values["take"])
 	var faults hw.Faults
 	switch {
 	case err == nil:

@@ -20,10 +20,12 @@ func TestRecordForms(t *testing.T) {
 		return r.Version
 	}
 	finding := func(change ...string) url.Values {
-		return with(url.Values{"version": {"1"}, "path": {"/slots/m2a/lanes"}, "value": {"2"}, "source": {"reading"}, "on": {"2026-05-02"}}, change...)
+		return with(url.Values{"version": {"1"}, "path": {"/slots/m2a/lanes"}, "value": {"2"}, "source": {"reading"},
+			"on": {"2026-05-02"}}, change...)
 	}
 	place := func(change ...string) url.Values {
-		return with(url.Values{"version": {"1"}, "/slots/m2a/at/x_mm": {"15"}, "/slots/m2a/at/y_mm": {"12"}, "/slots/m2a/at/w_mm": {"22"}, "/slots/m2a/at/h_mm": {"80"}, "/slots/m2a/at/turn_deg": {"0"}}, change...)
+		return with(url.Values{"version": {"1"}, "/slots/m2a/at/x_mm": {"15"}, "/slots/m2a/at/y_mm": {"12"},
+			"/slots/m2a/at/w_mm": {"22"}, "/slots/m2a/at/h_mm": {"80"}, "/slots/m2a/at/turn_deg": {"0"}}, change...)
 	}
 	for _, c := range []struct {
 		name, path string
@@ -39,20 +41,29 @@ func TestRecordForms(t *testing.T) {
 		{"lanes that no slot has", at + "/findings/add", finding("value", "-4"), 422, `value="-4"`},
 		{"a fact that is not there", at + "/findings/add", finding("path", "/slots/m2q/lanes"), 404, ""},
 		{"an older record", at + "/findings/add", finding("version", "0"), 409, "Someone else changed the record"},
-		{"a length without its fixing", at + "/findings/add", finding("path", "/slots/m2a/lengths", "value", "80"), 422, "how it is held"},
-		{"a yes that is none", at + "/findings/add", finding("path", "/steps/battery-plug/isolates_power", "value", "maybe"), 404, ""},
-		{"set aside without a reason", at + "/findings", url.Values{"version": {"1"}, "finding": {"0"}, "reason": {" "}}, 422, "reason"},
-		{"set aside what is not there", at + "/findings", url.Values{"version": {"1"}, "finding": {"900"}, "reason": {"misread"}}, 422, ""},
-		{"set aside of an older record", at + "/findings", url.Values{"version": {"0"}, "finding": {"0"}, "reason": {"misread"}}, 409, "Someone else"},
-		{"a copy of the same name", at + "/copy", url.Values{"/id": {"quillon-aster-14"}, "/maker": {"Quillon"}, "/model": {"Aster 14"}}, 422, "another model has it"},
-		{"a copy without a name", at + "/copy", url.Values{"/id": {""}, "/maker": {"Quillon"}, "/model": {""}}, 422, ""},
+		{"a length without its fixing", at + "/findings/add", finding("path", "/slots/m2a/lengths", "value", "80"), 422,
+			"how it is held"},
+		{"a yes that is none", at + "/findings/add",
+			finding("path", "/steps/battery-plug/isolates_power", "value", "maybe"), 404, ""},
+		{"set aside without a reason", at + "/findings",
+			url.Values{"version": {"1"}, "finding": {"0"}, "reason": {" "}}, 422, "reason"},
+		{"set aside what is not there", at + "/findings",
+			url.Values{"version": {"1"}, "finding": {"900"}, "reason": {"misread"}}, 422, ""},
+		{"set aside of an older record", at + "/findings",
+			url.Values{"version": {"0"}, "finding": {"0"}, "reason": {"misread"}}, 409, "Someone else"},
+		{"a copy of the same name", at + "/copy",
+			url.Values{"/id": {"quillon-aster-14"}, "/maker": {"Quillon"}, "/model": {"Aster 14"}}, 422,
+			"another model has it"},
+		{"a copy without a name", at + "/copy", url.Values{"/id": {""}, "/maker": {"Quillon"}, "/model": {""}}, 422,
+			""},
 		{"restore nothing", at + "/restore", url.Values{"version": {"1"}, "change": {"-1"}}, 404, ""},
 		{"a place beside the metre", at + "/arrange", place("/slots/m2a/at/x_mm", "4000"), 422, "-500 to 1000 mm"},
 		{"a place without width", at + "/arrange", place("/slots/m2a/at/w_mm", ""), 422, "the number"},
 		{"a place in words", at + "/arrange", place("/slots/m2a/at/y_mm", "left"), 422, `value="left"`},
 		{"a place turned a little", at + "/arrange", place("/slots/m2a/at/turn_deg", "45"), 422, `class="fault"`},
 		{"a place of an older record", at + "/arrange", place("version", "0"), 404, ""},
-		{"what overlaps is only told", at + "/arrange", place("do", "look", "/slots/m2a/at/x_mm", "200", "/slots/m2a/at/y_mm", "150"), 200, ""},
+		{"what overlaps is only told", at + "/arrange",
+			place("do", "look", "/slots/m2a/at/x_mm", "200", "/slots/m2a/at/y_mm", "150"), 200, ""},
 	} {
 		w := request(e, "POST", c.path, c.form, sameOrigin)
 		if w.Code != c.want || !strings.Contains(w.Body.String(), c.says) {
@@ -69,9 +80,11 @@ func TestRecordForms(t *testing.T) {
 		says string // on the page of findings then
 	}{
 		{at + "/findings/add", finding(), "m2a, lanes"},
-		{at + "/findings/add", finding("version", "2", "path", "/memory/limits/maker_gb", "value", "24,0", "source", "label"), "24"},
+		{at + "/findings/add", finding("version", "2", "path", "/memory/limits/maker_gb", "value", "24,0", "source",
+			"label"), "24"},
 		{at + "/arrange", place("version", "3", "/slots/m2a/at/x_mm", "16"), ""},
-		{at + "/findings", url.Values{"version": {"4"}, "finding": {"30"}, "reason": {"a slip of the pen"}}, "a slip of the pen"},
+		{at + "/findings", url.Values{"version": {"4"}, "finding": {"30"}, "reason": {"a slip of the pen"}},
+			"a slip of the pen"},
 	} {
 		w := request(e, "POST", c.path, c.form, sameOrigin)
 		if w.Code != http.StatusSeeOther || version() != i+2 || !strings.Contains(page(e, at+"/findings"), c.says) {
@@ -109,10 +122,13 @@ func TestDraw(t *testing.T) {
 			t.Errorf("%s: %d", name, w.Code)
 		}
 	}
-	if w := request(e, "POST", at, url.Values{"/mean": {"10,0"}, "/seconds": {"90"}, "/profile": {"film, full brightness"}}, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := request(e, "POST", at,
+		url.Values{"/mean": {"10,0"}, "/seconds": {"90"}, "/profile": {"film, full brightness"}},
+		sameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("10 W: %d", w.Code)
 	}
-	if body := page(e, at); !strings.Contains(body, "10 W (film, full brightness)") || !strings.Contains(body, "0.95 × 39.2 Wh when full ÷ 10 W = 3.7 h") {
+	if body := page(e, at); !strings.Contains(body, "10 W (film, full brightness)") ||
+		!strings.Contains(body, "0.95 × 39.2 Wh when full ÷ 10 W = 3.7 h") {
 		t.Error("the draw does not stand on its page with what follows")
 	}
 	m, err := sh.Machine(t.Context(), "tarn-vet-03")

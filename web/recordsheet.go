@@ -65,7 +65,8 @@ func replaceable(ch *hw.Chassis) []replaceRow {
 			add(&p, name, slotTakes(s), "key", "key", "lengths", "protocols", "pcie_gen")
 		case hw.InBay:
 			b := &ch.Bays[p.Index]
-			takes := hw.DriveForms.Says(b.Form) + " " + hw.Interfaces.Says(b.Interface.Or("interface?")) + ", " + strings.Join(b.Words(), ", ")
+			takes := hw.DriveForms.Says(b.Form) + " " + hw.Interfaces.Says(b.Interface.Or("interface?")) + ", " +
+				strings.Join(b.Words(), ", ")
 			add(&p, "drive", takes, "connector", "height_mm", "connector", "interface")
 		case hw.InPack:
 			b := &ch.Batteries[p.Index]
@@ -93,7 +94,8 @@ func (row *replaceRow) depth(ch *hw.Chassis, reach string) {
 	for _, m := range []struct {
 		holds bool
 		words string
-	}{{row.Depth.Sealed, "a seal is broken"}, {row.Depth.Glued, "glue gives way"}, {row.Depth.Board, "the board comes out"}} {
+	}{{row.Depth.Sealed, "a seal is broken"}, {row.Depth.Glued, "glue gives way"},
+		{row.Depth.Board, "the board comes out"}} {
 		if m.holds {
 			mind = append(mind, m.words)
 		}
@@ -247,7 +249,8 @@ func buildSheet(ch *hw.Chassis) sheetView {
 	}
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
-		row := stepRow{Number: i + 1, ID: st.ID, Words: draw.StepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String()}
+		row := stepRow{Number: i + 1, ID: st.ID, Words: draw.StepWords(ch, st),
+			Minutes: teardown.StepMinutes(st).Shown().String()}
 		for _, m := range []struct {
 			holds bool
 			words string
@@ -266,7 +269,8 @@ func buildSheet(ch *hw.Chassis) sheetView {
 			v.More++
 			continue
 		}
-		v.All = append(v.All, findingFact{factName(f.Path), hw.ValueWords(f.Path, f.InForce.Value), string(f.InForce.Source), hw.Day(f.InForce.On), f.InForce.Note, f.Disputed})
+		v.All = append(v.All, findingFact{factName(f.Path), hw.ValueWords(f.Path, f.InForce.Value),
+			string(f.InForce.Source), hw.Day(f.InForce.On), f.InForce.Note, f.Disputed})
 	}
 	return v
 }

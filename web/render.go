@@ -22,10 +22,12 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": hw.Day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
-		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField, "caution": cautionWords, "measure": hw.FieldSays, "fieldname": fieldName,
+		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField,
+		"caution": cautionWords, "measure": hw.FieldSays, "fieldname": fieldName,
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
-	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html", "templates/part_*.html")
+	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html",
+		"templates/part_*.html")
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +117,8 @@ func (s *server) setTheme(c *echo.Context) error {
 	if theme != "light" && theme != "dark" {
 		theme = ""
 	}
-	c.SetCookie(&http.Cookie{Name: themeCookie, Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	c.SetCookie(&http.Cookie{Name: themeCookie, Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true,
+		SameSite: http.SameSiteStrictMode})
 	back := c.FormValue("back")
 	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, `\`) {
 		back = "/"

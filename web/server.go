@@ -30,7 +30,8 @@ type Config struct {
 
 // policy is the content security policy of every page: everything comes from this
 // server, nothing inline, nothing evaluated.
-const policy = "default-src 'self'; img-src 'self' blob:; form-action 'self'; base-uri 'none'; object-src 'none'; frame-ancestors 'none'"
+const policy = "default-src 'self'; img-src 'self' blob:; form-action 'self'; base-uri 'none'; object-src 'none'; " +
+	"frame-ancestors 'none'"
 
 // maxBody is the largest request that is read. Forms are far smaller.
 const maxBody = 1 << 20
@@ -41,7 +42,8 @@ const maxUpload = 64 << 20
 // isUpload reports whether a request may bring files.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	brings := path == "/models/import" || path == "/machines/import" || strings.HasSuffix(path, "/photos") || strings.Contains(path, "/suspected/") || strings.HasSuffix(path, "/readings")
+	brings := path == "/models/import" || path == "/machines/import" || strings.HasSuffix(path, "/photos") ||
+		strings.Contains(path, "/suspected/") || strings.HasSuffix(path, "/readings")
 	return c.Request().Method == http.MethodPost && brings
 }
 
@@ -69,12 +71,15 @@ func New(cfg Config) (*echo.Echo, error) {
 	e.Use(
 		middleware.RequestID(),
 		s.logRequests,
-		middleware.SecureWithConfig(middleware.SecureConfig{ContentSecurityPolicy: policy, ContentTypeNosniff: "nosniff",
-			XFrameOptions: "DENY", ReferrerPolicy: "same-origin"}),
-		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512, Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}),
+		middleware.SecureWithConfig(middleware.SecureConfig{ContentSecurityPolicy: policy,
+			ContentTypeNosniff: "nosniff",
+			XFrameOptions:      "DENY", ReferrerPolicy: "same-origin"}),
+		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512,
+			Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}),
 		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxBody, Skipper: isUpload}),
-		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload, Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
+		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload,
+			Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
 		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
 			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
 		withContent,

@@ -31,7 +31,8 @@ func largestFields(t memory.LargestModule) []largestField {
 	var out []largestField
 	for form, row := range t {
 		for kind := range row {
-			out = append(out, largestField{"/largest/" + string(form) + "/" + string(kind), string(form) + " " + string(kind)})
+			out = append(out, largestField{"/largest/" + string(form) + "/" + string(kind),
+				string(form) + " " + string(kind)})
 		}
 	}
 	sort.Slice(out, func(i, j int) bool { return out[i].Label < out[j].Label })
@@ -68,7 +69,9 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
 	set("/practice/migration", string(p.Migration.Or(hw.Clone)))
 	set("/practice/access_point", string(p.AccessPoint.Or("")))
-	for name, on := range map[string]bool{"/practice/allow_bay": p.AllowBay.Or(true), "/practice/allow_order": p.AllowOrder.Or(true), "/practice/allow_unlisted_battery": p.AllowUnlistedBattery.Or(false)} {
+	for name, on := range map[string]bool{"/practice/allow_bay": p.AllowBay.Or(true),
+		"/practice/allow_order":            p.AllowOrder.Or(true),
+		"/practice/allow_unlisted_battery": p.AllowUnlistedBattery.Or(false)} {
 		if on {
 			set(name, "yes")
 		}
@@ -86,9 +89,11 @@ func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved b
 	if err != nil {
 		return err
 	}
-	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(),
-		Papers:    []hw.Term[string]{{Word: "a4", Says: "A4"}, {Word: "letter", Says: "Letter"}},
-		Ways:      []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"}, {Word: shop.LoosenPrinted, Says: "in the printed order"}},
+	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(),
+		Migrations: hw.Migrations.Terms(),
+		Papers:     []hw.Term[string]{{Word: "a4", Says: "A4"}, {Word: "letter", Says: "Letter"}},
+		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
+			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(),
 		Largest:   largestFields(how.LargestModules()), Saved: saved}
 	return s.render(c, status, "settings", "Settings", "settings", v)
@@ -114,9 +119,12 @@ func (s *server) saveSettings(c *echo.Context) error {
 	next.Loosen = f.Choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
-	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices), Pairing: form.Choose(f, "/practice/pairing", hw.Pairings),
-		Migration: form.Choose(f, "/practice/migration", hw.Migrations), AccessPoint: form.Choose(f, "/practice/access_point", hw.Standards),
-		AllowBay: yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"), AllowUnlistedBattery: yes("/practice/allow_unlisted_battery")}
+	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices),
+		Pairing:     form.Choose(f, "/practice/pairing", hw.Pairings),
+		Migration:   form.Choose(f, "/practice/migration", hw.Migrations),
+		AccessPoint: form.Choose(f, "/practice/access_point", hw.Standards),
+		AllowBay:    yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"),
+		AllowUnlistedBattery: yes("/practice/allow_unlisted_battery")}
 	next.Largest = memory.LargestModule{}
 	for form, row := range how.LargestModules() {
 		next.Largest[form] = map[hw.MemoryType]hw.Dec{}

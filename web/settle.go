@@ -32,12 +32,14 @@ func (s *server) settleView(c *echo.Context, f *form.Form) (settleView, error) {
 	if err != nil {
 		return settleView{}, err
 	}
-	v := settleView{Form: f, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: what.ID, Text: what.Text, Step: what.Step, Settled: what.Settled,
+	v := settleView{Form: f, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: what.ID, Text: what.Text, Step: what.Step,
+		Settled: what.Settled,
 		Version: r.Version, Today: s.Shop.Now().Format("2006-01-02"), By: s.Actor.Name, MostMB: photo.MaxBytes >> 20}
 	if v.Text == "" {
 		v.Text = what.ID
 	}
-	v.Places = []hw.Term[string]{{Word: hw.SettledNothing, Says: "nothing: there is none"}, {Word: shop.SettledNew, Says: "something not on record yet, said below"}}
+	v.Places = []hw.Term[string]{{Word: hw.SettledNothing, Says: "nothing: there is none"},
+		{Word: shop.SettledNew, Says: "something not on record yet, said below"}}
 	for _, p := range r.Chassis.Places() {
 		v.Places = append(v.Places, hw.Term[string]{Word: p.ID, Says: p.Kind.Says() + " " + p.ID})
 	}
@@ -73,7 +75,8 @@ func (s *server) settle(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	in := shop.Settlement{Model: v.Model, Version: f.Whole("version").Or(-1), ID: v.ID, As: f.Text("/as"), Line: f.Text("/line"), On: f.Date("/on")}
+	in := shop.Settlement{Model: v.Model, Version: f.Whole("version").Or(-1), ID: v.ID, As: f.Text("/as"),
+		Line: f.Text("/line"), On: f.Date("/on")}
 	for _, file := range sent.File["photo"] {
 		if file.Size == 0 {
 			continue

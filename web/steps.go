@@ -49,7 +49,8 @@ func stepReasons(facts []evidence.Fact, id string) []stepReason {
 	var out []stepReason
 	for _, f := range evidence.Used(facts, []string{"/steps/" + id}) {
 		if note := f.InForce.Note; note != "" {
-			out = append(out, stepReason{string(f.InForce.Source), note, strings.Trim(f.InForce.By+", "+hw.Day(f.InForce.On), ", ")})
+			out = append(out, stepReason{string(f.InForce.Source), note,
+				strings.Trim(f.InForce.By+", "+hw.Day(f.InForce.On), ", ")})
 		}
 	}
 	return out
@@ -77,12 +78,15 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 		return err
 	}
 	ch := r.Chassis
-	v := stepsView{ID: ch.ID, Name: ch.Name(), Version: r.Version, Notice: notice, Reach: draw.ReachOf(ch), Remarks: teardown.Check(ch), Chosen: map[string]bool{}, Mini: ch.Kind == "mini_pc", Loosen: settings.Loosen}
+	v := stepsView{ID: ch.ID, Name: ch.Name(), Version: r.Version, Notice: notice, Reach: draw.ReachOf(ch),
+		Remarks: teardown.Check(ch), Chosen: map[string]bool{}, Mini: ch.Kind == "mini_pc", Loosen: settings.Loosen}
 	facts := evidence.Facts(ch.Findings)
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
-		v.Steps = append(v.Steps, stepLine{ID: st.ID, Words: draw.StepWords(ch, st), Minutes: teardown.StepMinutes(st).Shown().String(), Needs: st.Needs, Marks: stepMarks(st),
-			Heads: loosenWords(ch, st, settings.Loosen), Why: stepReasons(facts, st.ID), First: i == 0, Last: i == len(ch.Steps)-1})
+		v.Steps = append(v.Steps, stepLine{ID: st.ID, Words: draw.StepWords(ch, st),
+			Minutes: teardown.StepMinutes(st).Shown().String(), Needs: st.Needs, Marks: stepMarks(st),
+			Heads: loosenWords(ch, st, settings.Loosen), Why: stepReasons(facts, st.ID), First: i == 0,
+			Last: i == len(ch.Steps)-1})
 	}
 	for _, t := range teardown.Targets(ch) {
 		if !isSuspected(ch, t.Name) {
@@ -127,7 +131,8 @@ func stepMarks(st *hw.Step) []string {
 	for _, m := range []struct {
 		holds bool
 		words string
-	}{{st.IsolatesPwr.Or(false), "isolates power"}, {st.LiveRisk.Or(false), "live plug"}, {teardown.Sealed(st), "breaks a seal"}, {teardown.Glued(st), "glue"}, {teardown.BoardOut(st), "board out"}} {
+	}{{st.IsolatesPwr.Or(false), "isolates power"}, {st.LiveRisk.Or(false), "live plug"},
+		{teardown.Sealed(st), "breaks a seal"}, {teardown.Glued(st), "glue"}, {teardown.BoardOut(st), "board out"}} {
 		if m.holds {
 			out = append(out, m.words)
 		}
@@ -170,13 +175,15 @@ func (s *server) saveSteps(c *echo.Context) error {
 	if moved {
 		order = movedStep(order, move, by == "up")
 	}
-	err = s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1), order)
+	err = s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
+		order)
 	var faults hw.Faults
 	switch {
 	case err == nil:
 		return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/steps#"+move)
 	case errors.Is(err, shop.ErrChanged):
-		return s.stepsPage(c, http.StatusConflict, "Someone else changed the record meanwhile. Nothing was stored; these are the steps as they are now.")
+		return s.stepsPage(c, http.StatusConflict,
+			"Someone else changed the record meanwhile. Nothing was stored; these are the steps as they are now.")
 	case errors.As(err, &faults):
 		return s.stepsPage(c, http.StatusUnprocessableEntity, "The order was not stored: "+faults[0].Text)
 	}

@@ -21,8 +21,10 @@ func TestSteps(t *testing.T) {
 	}
 	first := order()
 	body := page(e, "/models/marrowby-osier-14/steps?t=m2a&t=dimm1&t=nothing")
-	for _, want := range []string{"22.1 min down, the work and back; 1 bit change, 1 flip", "begun at the front, the short clips break", "(R. Okell, 18 Apr 26)",
-		"loosen 3 2 4 1 (the printed order reversed: it unloads evenly); tighten 1 4 2 3, in rounds", "isolates power", "board out", "differs only in length from"} {
+	for _, want := range []string{"22.1 min down, the work and back; 1 bit change, 1 flip",
+		"begun at the front, the short clips break", "(R. Okell, 18 Apr 26)",
+		"loosen 3 2 4 1 (the printed order reversed: it unloads evenly); tighten 1 4 2 3, in rounds", "isolates power",
+		"board out", "differs only in length from"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the steps do not say %q", want)
 		}
@@ -47,7 +49,8 @@ func TestSteps(t *testing.T) {
 		{"down", send("2", swapped, first[6]+" down"), http.StatusSeeOther, first},
 		{"dragged", send("3", swapped, ""), http.StatusSeeOther, swapped},
 		{"one left out", send("4", swapped[1:], ""), http.StatusUnprocessableEntity, swapped},
-		{"one twice", send("4", append(slices.Clone(swapped[1:]), swapped[1]), ""), http.StatusUnprocessableEntity, swapped},
+		{"one twice", send("4", append(slices.Clone(swapped[1:]), swapped[1]), ""), http.StatusUnprocessableEntity,
+			swapped},
 		{"none that is there", send("4", []string{"x"}, "x up"), http.StatusUnprocessableEntity, swapped},
 	} {
 		w := request(e, "POST", "/models/marrowby-osier-14/steps", *c.form, sameOrigin)
@@ -55,13 +58,16 @@ func TestSteps(t *testing.T) {
 			t.Errorf("%s: %d, then %v", c.name, w.Code, order())
 		}
 	}
-	if w := request(e, "POST", "/models/marrowby-osier-14/loosen", url.Values{"loosen": {"printed"}}, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := request(e, "POST", "/models/marrowby-osier-14/loosen", url.Values{"loosen": {"printed"}},
+		sameOrigin); w.Code != http.StatusSeeOther {
 		t.Errorf("the practice: %d", w.Code)
 	}
-	if w := request(e, "POST", "/models/marrowby-osier-14/loosen", url.Values{"loosen": {"sideways"}}, sameOrigin); w.Code != http.StatusBadRequest {
+	if w := request(e, "POST", "/models/marrowby-osier-14/loosen", url.Values{"loosen": {"sideways"}},
+		sameOrigin); w.Code != http.StatusBadRequest {
 		t.Errorf("a practice that is none: %d", w.Code)
 	}
-	if body := page(e, "/models/marrowby-osier-14/steps"); !strings.Contains(body, "loosen 1 4 2 3 (the printed order, as the maker says); tighten 1 4 2 3, in rounds") {
+	if body := page(e, "/models/marrowby-osier-14/steps"); !strings.Contains(body,
+		"loosen 1 4 2 3 (the printed order, as the maker says); tighten 1 4 2 3, in rounds") {
 		t.Error("the practice is not followed")
 	}
 }
@@ -72,7 +78,8 @@ func TestMovedStep(t *testing.T) {
 		id   string
 		up   bool
 		want string
-	}{{"a", true, "abc"}, {"a", false, "bac"}, {"b", true, "bac"}, {"b", false, "acb"}, {"c", false, "abc"}, {"c", true, "acb"}, {"x", true, "abc"}} {
+	}{{"a", true, "abc"}, {"a", false, "bac"}, {"b", true, "bac"}, {"b", false, "acb"}, {"c", false, "abc"},
+		{"c", true, "acb"}, {"x", true, "abc"}} {
 		if got := strings.Join(movedStep([]string{"a", "b", "c"}, c.id, c.up), ""); got != c.want {
 			t.Errorf("%s up %v: %s", c.id, c.up, got)
 		}

@@ -43,7 +43,8 @@ func started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 		t.Fatal(err)
 	}
 	log := &bytes.Buffer{}
-	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"}, Log: slog.New(slog.NewTextHandler(log, nil))})
+	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+		Log: slog.New(slog.NewTextHandler(log, nil))})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -57,7 +58,8 @@ func directly(e http.Handler, path string) *httptest.ResponseRecorder {
 	return w
 }
 
-func request(e http.Handler, method, path string, form url.Values, change func(*http.Request)) *httptest.ResponseRecorder {
+func request(e http.Handler, method, path string, form url.Values,
+	change func(*http.Request)) *httptest.ResponseRecorder {
 	var body io.Reader
 	if form != nil {
 		body = strings.NewReader(form.Encode())
@@ -87,7 +89,8 @@ func TestHeaders(t *testing.T) {
 		if got := w.Header().Get("Content-Security-Policy"); got != policy || strings.Contains(got, "unsafe") {
 			t.Errorf("%s: policy %q", path, got)
 		}
-		for name, want := range map[string]string{"X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin", "X-Frame-Options": "DENY", "Cache-Control": "no-store"} {
+		for name, want := range map[string]string{"X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin",
+			"X-Frame-Options": "DENY", "Cache-Control": "no-store"} {
 			if got := w.Header().Get(name); got != want {
 				t.Errorf("%s: %s is %q", path, name, got)
 			}
@@ -100,7 +103,8 @@ func TestHeaders(t *testing.T) {
 
 func TestGuards(t *testing.T) {
 	e, log := application(t)
-	if w := request(e, "GET", "/machines", nil, func(r *http.Request) { r.Host = "evil.example" }); w.Code != http.StatusMisdirectedRequest {
+	if w := request(e, "GET", "/machines", nil,
+		func(r *http.Request) { r.Host = "evil.example" }); w.Code != http.StatusMisdirectedRequest {
 		t.Errorf("another host: %d", w.Code)
 	}
 	for name, change := range map[string]func(*http.Request){
@@ -143,7 +147,8 @@ func TestPanic(t *testing.T) {
 	e.GET("/panic", func(*echo.Context) error { panic("a fault of ours") })
 	w := request(e, "GET", "/panic", nil, nil)
 	id := w.Header().Get(echo.HeaderXRequestID)
-	if w.Code != 500 || id == "" || !strings.Contains(w.Body.String(), id) || strings.Contains(w.Body.String(), "a fault of ours") {
+	if w.Code != 500 || id == "" || !strings.Contains(w.Body.String(), id) || strings.Contains(w.Body.String(),
+		"a fault of ours") {
 		t.Errorf("%d %s", w.Code, w.Body)
 	}
 	if !strings.Contains(log.String(), "a fault of ours") || !strings.Contains(log.String(), id) {
@@ -168,7 +173,8 @@ func TestTooMuchToPlan(t *testing.T) {
 func TestEscaping(t *testing.T) {
 	e, _ := application(t)
 	nasty := `<script>alert(1)</script>"'><img src=x onerror=alert(2)>`
-	form := url.Values{"/chassis": {"quillon-aster-14"}, "/customer": {nasty}, "/complaint": {nasty}, "/serial": {nasty}, "/goals/memory_gb": {"16"}, "token": {"t"}}
+	form := url.Values{"/chassis": {"quillon-aster-14"}, "/customer": {nasty}, "/complaint": {nasty},
+		"/serial": {nasty}, "/goals/memory_gb": {"16"}, "token": {"t"}}
 	w := request(e, "POST", "/machines", form, sameOrigin)
 	if w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %s", w.Code, w.Body)
@@ -178,8 +184,11 @@ func TestEscaping(t *testing.T) {
 	if w := request(e, "POST", job+"/contacts", talk, sameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %s", w.Code, w.Body)
 	}
-	for _, path := range []string{job, job + "/label", job + "/sheet", planOf(t, e, job), planOf(t, e, job) + "/history", "/", "/customers", "/machines", "/machines?q=" + url.QueryEscape(nasty), "/machines/new?q=" + url.QueryEscape(nasty)} {
-		if body := request(e, "GET", path, nil, nil).Body.String(); strings.Contains(body, "<script>alert") || strings.Contains(body, "<img src=x") {
+	for _, path := range []string{job, job + "/label", job + "/sheet", planOf(t, e, job),
+		planOf(t, e, job) + "/history", "/", "/customers", "/machines", "/machines?q=" + url.QueryEscape(nasty),
+		"/machines/new?q=" + url.QueryEscape(nasty)} {
+		if body := request(e, "GET", path, nil, nil).Body.String(); strings.Contains(body, "<script>alert") ||
+			strings.Contains(body, "<img src=x") {
 			t.Errorf("%s shows it as it was typed", path)
 		}
 	}
@@ -207,7 +216,8 @@ func TestWeight(t *testing.T) {
 		}
 		for url := range load {
 			if strings.HasSuffix(url, ".css") {
-				for _, m := range regexp.MustCompile(`url\((/static/[^)]+)\)`).FindAllStringSubmatch(request(e, "GET", url, nil, nil).Body.String(), -1) {
+				for _, m := range regexp.MustCompile(`url\((/static/[^)]+)\)`).FindAllStringSubmatch(request(e, "GET",
+					url, nil, nil).Body.String(), -1) {
 					load[m[1]] = true
 				}
 			}
@@ -247,8 +257,10 @@ func TestColours(t *testing.T) {
 			on, ink string
 			least   float64
 		}{
-			{"paper", "ink", 4.5}, {"paper", "pencil", 4.5}, {"paper", "action", 4.5}, {"paper", "good", 4.5}, {"paper", "hazard", 4.5},
-			{"mat", "ink", 4.5}, {"face", "ink", 4.5}, {"wash", "ink", 4.5}, {"wash", "action", 4.5}, {"solid", "paper", 4.5},
+			{"paper", "ink", 4.5}, {"paper", "pencil", 4.5}, {"paper", "action", 4.5}, {"paper", "good", 4.5},
+			{"paper", "hazard", 4.5},
+			{"mat", "ink", 4.5}, {"face", "ink", 4.5}, {"wash", "ink", 4.5}, {"wash", "action", 4.5},
+			{"solid", "paper", 4.5},
 			{"paper", "edge", 3}, {"wash", "hazard", 3}, {"mat", "action", 3}, {"face", "action", 3},
 		} {
 			a, b := colour[p.on], colour[p.ink]

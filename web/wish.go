@@ -101,7 +101,8 @@ func keepable(ch *hw.Chassis, picked []string) []pickable {
 		}
 	}
 	if packs {
-		out = append(out, pickable{ID: hw.BatteryPlace, Says: "the battery", Picked: slices.Contains(picked, hw.BatteryPlace)})
+		out = append(out, pickable{ID: hw.BatteryPlace, Says: "the battery",
+			Picked: slices.Contains(picked, hw.BatteryPlace)})
 	}
 	return out
 }
@@ -112,7 +113,8 @@ func sameWish(a, b *hw.Request) bool {
 }
 
 func wishOf(w *hw.Request) hw.Request {
-	out := hw.Request{Goals: w.Goals, BudgetCents: w.BudgetCents, Services: append([]hw.AskedService{}, w.Services...), Keep: append([]string{}, w.Keep...)}
+	out := hw.Request{Goals: w.Goals, BudgetCents: w.BudgetCents, Services: append([]hw.AskedService{}, w.Services...),
+		Keep: append([]string{}, w.Keep...)}
 	out.Practice.AccessPoint = w.Practice.AccessPoint
 	return out
 }

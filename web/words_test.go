@@ -27,11 +27,13 @@ func TestWords(t *testing.T) {
 	for _, at := range []string{take(t, e, intakeForm()), "/machines/wath-08"} {
 		_, rest, _ := strings.Cut(page(e, at), `name="option" value="`)
 		option, _, _ := strings.Cut(rest, `"`)
-		if w := request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {at}}, sameOrigin); w.Code != http.StatusSeeOther {
+		if w := request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {at}},
+			sameOrigin); w.Code != http.StatusSeeOther {
 			t.Fatalf("choosing for %s: %d", at, w.Code)
 		}
 	}
-	if w := request(e, "POST", "/models/quillon-aster-14/lines", url.Values{"text": {"dimm1 max48 @seller"}, "version": {"1"}, "token": {"l"}}, sameOrigin); w.Code >= 400 {
+	if w := request(e, "POST", "/models/quillon-aster-14/lines",
+		url.Values{"text": {"dimm1 max48 @seller"}, "version": {"1"}, "token": {"l"}}, sameOrigin); w.Code >= 400 {
 		t.Fatalf("a line: %d", w.Code)
 	}
 	seen, todo := map[string]bool{}, []string{"/"}
@@ -50,7 +52,8 @@ func TestWords(t *testing.T) {
 		body := w.Body.String()
 		for _, m := range hrefs.FindAllStringSubmatch(body, -1) {
 			next := html.UnescapeString(m[1])
-			if base, query, _ := strings.Cut(next, "?"); query == "" || strings.Count(query, "&") == 0 && !slices.Contains([]string{"/machines/" + strings.TrimPrefix(base, "/machines/")}, base) {
+			if base, query, _ := strings.Cut(next, "?"); query == "" || strings.Count(query, "&") == 0 &&
+				!slices.Contains([]string{"/machines/" + strings.TrimPrefix(base, "/machines/")}, base) {
 				todo = append(todo, next)
 			}
 		}
@@ -62,12 +65,14 @@ func TestWords(t *testing.T) {
 		for _, at := range programme.FindAllStringIndex(text, -1) {
 			word := strings.TrimSpace(text[at[0]:at[1]])
 			if said[word] == "" {
-				said[word] = path + ": …" + strings.Join(strings.Fields(text[max(0, at[0]-50):min(len(text), at[1]+30)]), " ")
+				said[word] = path + ": …" + strings.Join(strings.Fields(text[max(0, at[0]-50):min(len(text),
+					at[1]+30)]), " ")
 			}
 		}
 		for _, c := range hw.Codes {
 			if i := strings.Index(text, string(c.Code)); i >= 0 && strings.Contains(string(c.Code), ".") {
-				said[string(c.Code)] = path + ": …" + strings.Join(strings.Fields(text[max(0, i-50):min(len(text), i+50)]), " ")
+				said[string(c.Code)] = path + ": …" +
+					strings.Join(strings.Fields(text[max(0, i-50):min(len(text), i+50)]), " ")
 			}
 		}
 	}

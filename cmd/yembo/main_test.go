@@ -41,7 +41,8 @@ func yembo(t *testing.T, args ...string) (stdout, stderr string, status int) {
 const demoDir = "../../shop/demo/"
 
 func planArgs(chassis string) []string {
-	return []string{"plan", "--chassis", chassis, "--machine", "testdata/machine.json", "--parts", demoDir + "parts.json", "--request", "testdata/request.json"}
+	return []string{"plan", "--chassis", chassis, "--machine", "testdata/machine.json", "--parts",
+		demoDir + "parts.json", "--request", "testdata/request.json"}
 }
 
 // TestPlanBytes: the same documents give the same plan, to the byte.
@@ -70,7 +71,8 @@ func TestVerbs(t *testing.T) {
 		t.Fatal(err)
 	}
 	noReach := filepath.Join(t.TempDir(), "noreach.json")
-	if err := os.WriteFile(noReach, bytes.Replace(raw, []byte(`"channel": "D"`), []byte(`"channel": "B"`), 1), 0o600); err != nil {
+	if err := os.WriteFile(noReach, bytes.Replace(raw, []byte(`"channel": "D"`), []byte(`"channel": "B"`), 1),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	for name, c := range map[string]struct {
@@ -80,19 +82,27 @@ func TestVerbs(t *testing.T) {
 	}{
 		"fault with file and pointer": {planArgs(broken), 2, "", broken + `: /memory/sockets/0/channel: names "D"`},
 		"no such file":                {planArgs("nowhere.json"), 2, "", "nowhere.json"},
-		"another model's machine":     {planArgs(demoDir + "drover.json"), 2, "", `testdata/machine.json: /chassis: this is a machine of "quillon-aster-14"`},
-		"run sheet":                   {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", "dimm1, m2a"}, 0, `"minutes": 22.1`, ""},
-		"a way nobody knows":          {[]string{"runsheet", "--chassis", noReach, "--targets", "dimm1"}, 1, "", "/memory/sockets/0/reach is not recorded"},
-		"no such target":              {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", "dimm7"}, 2, "", `"dimm7"`},
-		"no target":                   {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", ","}, 2, "", "no target"},
-		"decode":                      {[]string{"decode", "2280-D2-B-M", "DDR4 3200 MHz"}, 0, "\"m2_code\",\"width_mm\":22", "3200 MHz is read as 3200 MT/s"},
-		"decode what is none":         {[]string{"decode", "hello"}, 2, "", "column 1"},
-		"another address":             {[]string{"serve", "--data", t.TempDir(), "--addr", "0.0.0.0:0"}, 2, "", "because there are no accounts yet"},
-		"a clock that is none":        {[]string{"demo", "--now", "noon"}, 2, "", "2026-05-14T11:20 is expected"},
-		"no such verb":                {[]string{"dance"}, 2, "", "dance"},
+		"another model's machine": {planArgs(demoDir + "drover.json"), 2, "",
+			`testdata/machine.json: /chassis: this is a machine of "quillon-aster-14"`},
+		"run sheet": {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets",
+			"dimm1, m2a"}, 0, `"minutes": 22.1`, ""},
+		"a way nobody knows": {[]string{"runsheet", "--chassis", noReach, "--targets", "dimm1"}, 1, "",
+			"/memory/sockets/0/reach is not recorded"},
+		"no such target": {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", "dimm7"},
+			2, "", `"dimm7"`},
+		"no target": {[]string{"runsheet", "--chassis", demoDir + "aster.json", "--targets", ","}, 2,
+			"", "no target"},
+		"decode": {[]string{"decode", "2280-D2-B-M", "DDR4 3200 MHz"}, 0,
+			"\"m2_code\",\"width_mm\":22", "3200 MHz is read as 3200 MT/s"},
+		"decode what is none": {[]string{"decode", "hello"}, 2, "", "column 1"},
+		"another address": {[]string{"serve", "--data", t.TempDir(), "--addr", "0.0.0.0:0"}, 2, "",
+			"because there are no accounts yet"},
+		"a clock that is none": {[]string{"demo", "--now", "noon"}, 2, "", "2026-05-14T11:20 is expected"},
+		"no such verb":         {[]string{"dance"}, 2, "", "dance"},
 	} {
 		out, errs, status := yembo(t, c.args...)
-		if status != c.status || !strings.Contains(out, c.out) || !strings.Contains(errs, c.say) || (status != 0 && out != "") {
+		if status != c.status || !strings.Contains(out, c.out) || !strings.Contains(errs, c.say) ||
+			(status != 0 && out != "") {
 			t.Errorf("%s: status %d\n%s\n%s", name, status, out, errs)
 		}
 	}
@@ -152,10 +162,12 @@ func TestZip(t *testing.T) {
 	if _, errs, status := yembo(t, "export", "--data", from); status != 2 || !strings.Contains(errs, "--zip") {
 		t.Errorf("all of them as one document: %d %s", status, errs)
 	}
-	if out, _, status := yembo(t, "import", "--data", to, "--look", file); status != 0 || !strings.Contains(out, "marrowby-osier-14, ") || !strings.Contains(out, "only looked at") {
+	if out, _, status := yembo(t, "import", "--data", to, "--look", file); status != 0 ||
+		!strings.Contains(out, "marrowby-osier-14, ") || !strings.Contains(out, "only looked at") {
 		t.Errorf("%d %s", status, out)
 	}
-	if out, _, status := yembo(t, "import", "--data", to, file); status != 0 || strings.Count(out, "a new record") != 2 {
+	if out, _, status := yembo(t, "import", "--data", to, file); status != 0 ||
+		strings.Count(out, "a new record") != 2 {
 		t.Errorf("%d %s", status, out)
 	}
 	before, _, _ := yembo(t, "export", "--data", from, "marrowby-osier-14")

@@ -79,7 +79,8 @@ func serve(ctx context.Context, addr string, cfg web.Config) error {
 		return fmt.Errorf("--addr %s: an address such as 127.0.0.1:8423 is expected", addr)
 	}
 	if !web.Loopback(host) {
-		return fmt.Errorf("--addr %s: only this machine's own address is served (127.0.0.1 or localhost), because there are no accounts yet", addr)
+		return fmt.Errorf("--addr %s: only this machine's own address is served (127.0.0.1 or localhost), because "+
+			"there are no accounts yet", addr)
 	}
 	cfg.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
 	e, err := web.New(cfg)

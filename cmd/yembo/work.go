@@ -82,7 +82,8 @@ func (c *runsheetCmd) job(ch *hw.Chassis, targets []string) (teardown.Job, []str
 		return teardown.Job{}, nil, err
 	}
 	if p.Chassis != ch.ID || p.Machine != m.ID {
-		return teardown.Job{}, nil, fault{c.Plan, fmt.Errorf("this is a plan for machine %q of chassis %q", p.Machine, p.Chassis)}
+		return teardown.Job{}, nil, fault{c.Plan, fmt.Errorf("this is a plan for machine %q of chassis %q", p.Machine,
+			p.Chassis)}
 	}
 	for i := range p.Options {
 		if p.Options[i].ID == c.Option {

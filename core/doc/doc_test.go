@@ -7,7 +7,9 @@ import (
 
 // TestTree sets, clears and lists fields by path, and leaves alone what is not named.
 func TestTree(t *testing.T) {
-	tree := Of(map[string]any{"id": "m", "memory": map[string]any{"channels": 2, "sockets": []any{map[string]any{"id": "d1", "reach": "lid"}}}, "bays": []any{}})
+	tree := Of(map[string]any{"id": "m",
+		"memory": map[string]any{"channels": 2, "sockets": []any{map[string]any{"id": "d1", "reach": "lid"}}},
+		"bays":   []any{}})
 	tree.Set("memory/type", "DDR4")
 	tree.Set("memory/limits/maker_gb", 24)
 	tree.Set("memory/limits/proven_gb", 40)
@@ -24,7 +26,8 @@ func TestTree(t *testing.T) {
 	if want := `{"bays":[],"id":"m","memory":{"channels":2,"sockets":[{"id":"d1"}],"type":"DDR4"},"slots":[{"id":"m2a"}]}`; string(raw) != want {
 		t.Errorf("%s", raw)
 	}
-	if tree.Item("slots", "m2b") != nil || tree.Get("memory/channels") != json.Number("2") || tree.Get("no/such/path") != nil || len(tree.List("memory")) != 0 {
+	if tree.Item("slots", "m2b") != nil || tree.Get("memory/channels") != json.Number("2") ||
+		tree.Get("no/such/path") != nil || len(tree.List("memory")) != 0 {
 		t.Error("what is not there is found")
 	}
 	var back struct{ ID int }

@@ -149,7 +149,8 @@ func put(tree any, tokens []string, v any) error {
 // says that its source was entered anew, a finding is added; a fact that was cleared has its findings set aside; so
 // have those of places that are gone. Where a stronger finding says otherwise the
 // field keeps the value in force, and the fact is disputed.
-func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(path string) (f hw.Finding, anew bool), aside hw.SetAside) (*hw.Chassis, error) {
+func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(path string) (f hw.Finding, anew bool),
+	aside hw.SetAside) (*hw.Chassis, error) {
 	entered, err := Leaves(typed, "")
 	if err != nil {
 		return nil, err
@@ -227,7 +228,8 @@ func corrected(findings []hw.Finding, f hw.Finding) []hw.Finding {
 	}
 	for i := range findings {
 		old := &findings[i]
-		if old.SetAside != nil || old.Path != f.Path || old.Source != f.Source || old.By != f.By || old.On != f.On || SameValue(old.Value, f.Value) {
+		if old.SetAside != nil || old.Path != f.Path || old.Source != f.Source || old.By != f.By || old.On != f.On ||
+			SameValue(old.Value, f.Value) {
 			continue
 		}
 		if old.Note == f.Note || old.Note == "" || f.Note == "" {

@@ -11,13 +11,15 @@ import (
 // it is changes nothing; to another value, that fact alone; to null, takes it out.
 func TestSetAndLeaves(t *testing.T) {
 	ch := record()
-	ch.Slots[0] = hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lanes: hw.Known(4), Protocols: []hw.Interface{"nvme"}, Lengths: map[string]string{"80": "fitted"}, Excludes: []string{},
+	ch.Slots[0] = hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lanes: hw.Known(4),
+		Protocols: []hw.Interface{"nvme"}, Lengths: map[string]string{"80": "fitted"}, Excludes: []string{},
 		At: &hw.At{X: 1, Y: 2}}
 	leaves, err := Leaves(ch, "")
 	if err != nil {
 		t.Fatal(err)
 	}
-	for _, path := range []string{"/slots/m2a/lanes", "/slots/m2a/protocols", "/slots/m2a/lengths", "/slots/m2a/excludes", "/memory/type", "/memory/sockets/d1/channel", "/kind"} {
+	for _, path := range []string{"/slots/m2a/lanes", "/slots/m2a/protocols", "/slots/m2a/lengths",
+		"/slots/m2a/excludes", "/memory/type", "/memory/sockets/d1/channel", "/kind"} {
 		if leaves[path] == nil {
 			t.Errorf("%s is no fact of its own", path)
 		}
@@ -57,10 +59,13 @@ func TestSetAndLeaves(t *testing.T) {
 // without stays.
 func TestRetract(t *testing.T) {
 	ch := record()
-	ch.Findings = []hw.Finding{{Path: "/slots/m2b/lanes", Value: json.RawMessage("2"), Source: "bench"}, {Path: "/slots/m2b/lanes", Value: json.RawMessage("4"), Source: "seller"},
-		{Path: "/memory/sockets/d1/form", Value: json.RawMessage(`"SO-DIMM"`), Source: "bench"}, {Path: "/slots/gone/key", Value: json.RawMessage(`"M"`), Source: "bench"}}
+	ch.Findings = []hw.Finding{{Path: "/slots/m2b/lanes", Value: json.RawMessage("2"), Source: "bench"},
+		{Path: "/slots/m2b/lanes", Value: json.RawMessage("4"), Source: "seller"},
+		{Path: "/memory/sockets/d1/form", Value: json.RawMessage(`"SO-DIMM"`), Source: "bench"},
+		{Path: "/slots/gone/key", Value: json.RawMessage(`"M"`), Source: "bench"}}
 	one, err := Retract(ch, 0, hw.SetAside{Note: "misread"})
-	if err != nil || one.Slots[1].Lanes.Or(0) != 4 || one.Findings[0].SetAside == nil || ch.Findings[0].SetAside != nil {
+	if err != nil || one.Slots[1].Lanes.Or(0) != 4 || one.Findings[0].SetAside == nil ||
+		ch.Findings[0].SetAside != nil {
 		t.Errorf("the other one holds: %+v %v", one, err)
 	}
 	both, err := Retract(one, 1, hw.SetAside{Note: "another board"})
@@ -112,7 +117,8 @@ func TestLengths(t *testing.T) {
 	if next, err = Record(before, &changed, covers, how, hw.SetAside{}); err != nil {
 		t.Fatal(err)
 	}
-	for path, want := range map[string]string{"/slots/m2a/lengths": `{"80":"movable"}`, "/slots/m2a/lengths/80": `"movable"`} {
+	for path, want := range map[string]string{"/slots/m2a/lengths": `{"80":"movable"}`,
+		"/slots/m2a/lengths/80": `"movable"`} {
 		if f := Of(next.Findings, path).InForce; f == nil || !SameValue(f.Value, []byte(want)) {
 			t.Errorf("%s is %+v", path, f)
 		}
@@ -130,7 +136,8 @@ func TestNoneAfterAll(t *testing.T) {
 	typed := *before
 	typed.Bays = []hw.Bay{{ID: "bay25", Form: "2.5in"}}
 	how := func(string) (hw.Finding, bool) { return hw.Finding{Source: "label", On: "2026-02-02"}, false }
-	next, err := Record(before, &typed, func(path string) bool { return Within(path, "/bays/bay25") }, how, hw.SetAside{On: "2026-02-02", By: "T"})
+	next, err := Record(before, &typed, func(path string) bool { return Within(path, "/bays/bay25") }, how,
+		hw.SetAside{On: "2026-02-02", By: "T"})
 	if err != nil || next.Findings[0].SetAside == nil || len(Validate(next)) > 0 {
 		t.Errorf("%+v %v", next, err)
 	}
@@ -145,11 +152,13 @@ func TestAdd(t *testing.T) {
 		value  string
 		lanes  int
 	}{{"seller", "4", 2}, {"bench", "4", 4}} {
-		next, err := Add(ch, hw.Finding{Path: "/slots/m2b/lanes", Value: []byte(c.value), Source: c.source, On: "2026-02-02"})
+		next, err := Add(ch, hw.Finding{Path: "/slots/m2b/lanes", Value: []byte(c.value), Source: c.source,
+			On: "2026-02-02"})
 		if err != nil {
 			t.Fatal(err)
 		}
-		if next.Slots[1].Lanes.Or(0) != c.lanes || !Of(next.Findings, "/slots/m2b/lanes").Disputed || len(ch.Findings) != 1 {
+		if next.Slots[1].Lanes.Or(0) != c.lanes || !Of(next.Findings, "/slots/m2b/lanes").Disputed ||
+			len(ch.Findings) != 1 {
 			t.Errorf("%s: %d lanes, %+v", c.source, next.Slots[1].Lanes.Or(0), next.Findings)
 		}
 	}
@@ -182,7 +191,8 @@ func TestCorrected(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if got := Of(added.Findings, next.Path); got.Disputed != c.disputed || !c.disputed && string(got.InForce.Value) != "4" {
+		if got := Of(added.Findings, next.Path); got.Disputed != c.disputed || !c.disputed &&
+			string(got.InForce.Value) != "4" {
 			t.Errorf("%s: %+v", name, added.Findings)
 		}
 	}
@@ -210,21 +220,29 @@ func TestToFindOut(t *testing.T) {
 		return out
 	}
 	bare := asked(&hw.Chassis{ID: "c", Kind: "notebook"})
-	for _, path := range []string{"/outline", "/memory/type", "/memory/channels", "/memory/max_speed_mts", "/memory/limits/maker_gb", "/memory/limits/controller_gb", "/memory/limits/proven_gb",
+	for _, path := range []string{"/outline", "/memory/type", "/memory/channels", "/memory/max_speed_mts",
+		"/memory/limits/maker_gb", "/memory/limits/controller_gb", "/memory/limits/proven_gb",
 		"/memory/soldered", "/memory/sockets", "/slots", "/bays", "/batteries"} {
 		if bare[path].Path == "" {
 			t.Errorf("%s is not asked for", path)
 		}
 	}
-	ch := &hw.Chassis{ID: "c", Kind: "notebook", BatteryReach: "plug", Bays: []hw.Bay{{ID: "bay", Reach: "door"}}, Batteries: []hw.Battery{{ID: "pack"}},
+	ch := &hw.Chassis{ID: "c", Kind: "notebook", BatteryReach: "plug", Bays: []hw.Bay{{ID: "bay", Reach: "door"}},
+		Batteries: []hw.Battery{{ID: "pack"}},
 		Slots:     []hw.Slot{{ID: "m2", Purpose: "storage", Reach: "plug"}, {ID: "wlan", Purpose: "wireless"}},
-		Memory:    &hw.Memory{Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Reach: "shield"}}, Soldered: []hw.Soldered{{ID: "on"}}},
+		Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Reach: "shield"}},
+			Soldered: []hw.Soldered{{ID: "on"}}},
 		Fasteners: []hw.Fastener{{ID: "s"}}, Suspected: []hw.Suspected{{ID: "more", Step: "board"}}}
-	for path, step := range map[string]string{"/slots/m2/key": "plug", "/slots/m2/lengths": "plug", "/slots/m2/protocols": "plug", "/slots/m2/pcie_gen": "plug", "/slots/m2/lanes": "plug",
-		"/slots/m2/max_top_mm": "plug", "/slots/m2/max_bottom_mm": "plug", "/slots/m2/cooling": "plug", "/slots/wlan/antennas": "", "/slots/wlan/reach": "",
-		"/bays/bay/height_mm": "door", "/bays/bay/interface": "door", "/bays/bay/connector": "door", "/bays/bay/caddy": "door",
-		"/batteries/pack/design_wh": "plug", "/batteries/pack/nominal_v": "plug", "/batteries/pack/series": "plug", "/batteries/pack/part_numbers": "plug",
-		"/memory/sockets/d1/channel": "shield", "/memory/sockets/d1/max_module_gb": "shield", "/memory/soldered/on/channel": "", "/memory/soldered/on/ranks": "", "/memory/soldered/on/speed_mts": "",
+	for path, step := range map[string]string{"/slots/m2/key": "plug", "/slots/m2/lengths": "plug",
+		"/slots/m2/protocols": "plug", "/slots/m2/pcie_gen": "plug", "/slots/m2/lanes": "plug",
+		"/slots/m2/max_top_mm": "plug", "/slots/m2/max_bottom_mm": "plug", "/slots/m2/cooling": "plug",
+		"/slots/wlan/antennas": "", "/slots/wlan/reach": "",
+		"/bays/bay/height_mm": "door", "/bays/bay/interface": "door", "/bays/bay/connector": "door",
+		"/bays/bay/caddy":           "door",
+		"/batteries/pack/design_wh": "plug", "/batteries/pack/nominal_v": "plug", "/batteries/pack/series": "plug",
+		"/batteries/pack/part_numbers": "plug",
+		"/memory/sockets/d1/channel":   "shield", "/memory/sockets/d1/max_module_gb": "shield",
+		"/memory/soldered/on/channel": "", "/memory/soldered/on/ranks": "", "/memory/soldered/on/speed_mts": "",
 		"/fasteners/s/count": "", "/fasteners/s/bit": "", "/fasteners/s/length_mm": "", "/suspected/more": "board"} {
 		if o := asked(ch)[path]; o.Path == "" || o.Step != step {
 			t.Errorf("%s: %+v", path, o)
@@ -232,7 +250,8 @@ func TestToFindOut(t *testing.T) {
 	}
 	ch.Slots[0].MaxBottom, ch.Memory.Sockets[0].Channel = hw.Known(hw.DecOf(0)), "A"
 	now := asked(ch)
-	for _, path := range []string{"/slots", "/bays", "/batteries", "/memory/sockets", "/slots/m2/antennas", "/slots/wlan/cooling", "/slots/m2/reach", "/slots/m2/max_bottom_mm", "/memory/sockets/d1/channel"} {
+	for _, path := range []string{"/slots", "/bays", "/batteries", "/memory/sockets", "/slots/m2/antennas",
+		"/slots/wlan/cooling", "/slots/m2/reach", "/slots/m2/max_bottom_mm", "/memory/sockets/d1/channel"} {
 		if now[path].Path != "" {
 			t.Errorf("%s is asked for although it is known or does not apply", path)
 		}

@@ -22,13 +22,17 @@ func TestInForce(t *testing.T) {
 		value    string
 		disputed bool
 	}{
-		"stronger beats newer":     {[]hw.Finding{finding("1", "bench", "2026-01-01"), finding("2", "reading", "2026-05-01")}, "1", true},
-		"newest of equals":         {[]hw.Finding{finding("1", "bench", "2026-05-01"), finding("2", "bench", "2026-01-01")}, "1", true},
-		"later of the same day":    {[]hw.Finding{finding("1", "label", "2026-05-01"), finding("2", "label", "2026-05-01")}, "2", true},
+		"stronger beats newer": {[]hw.Finding{finding("1", "bench", "2026-01-01"),
+			finding("2", "reading", "2026-05-01")}, "1", true},
+		"newest of equals": {[]hw.Finding{finding("1", "bench", "2026-05-01"),
+			finding("2", "bench", "2026-01-01")}, "1", true},
+		"later of the same day": {[]hw.Finding{finding("1", "label", "2026-05-01"),
+			finding("2", "label", "2026-05-01")}, "2", true},
 		"agreement is no dispute":  {[]hw.Finding{finding("8", "bench", ""), finding("8.0", "seller", "")}, "8", false},
 		"set aside counts no more": {[]hw.Finding{aside, finding("2", "assumed", "")}, "2", false},
 		"all set aside":            {[]hw.Finding{aside}, "", false},
-		"the whole order":          {[]hw.Finding{finding("1", "assumed", ""), finding("2", "seller", ""), finding("3", "controller_document", ""), finding("4", "maker_document", "")}, "4", true},
+		"the whole order": {[]hw.Finding{finding("1", "assumed", ""), finding("2", "seller", ""),
+			finding("3", "controller_document", ""), finding("4", "maker_document", "")}, "4", true},
 	} {
 		f := Of(c.findings, "/f")
 		got := ""
@@ -43,13 +47,15 @@ func TestInForce(t *testing.T) {
 
 func record() *hw.Chassis {
 	return &hw.Chassis{ID: "c", Kind: "notebook", Slots: []hw.Slot{{ID: "m2a"}, {ID: "m2b", Lanes: hw.Known(2)}},
-		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Channel: "A"}}}}
+		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"),
+			Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Channel: "A"}}}}
 }
 
 // TestPaths: a fact is named by place id inside, by index in a document.
 func TestPaths(t *testing.T) {
 	ch := record()
-	for pointer, path := range map[string]string{"/slots/1/lanes": "/slots/m2b/lanes", "/memory/sockets/0": "/memory/sockets/d1", "/memory/type": "/memory/type"} {
+	for pointer, path := range map[string]string{"/slots/1/lanes": "/slots/m2b/lanes",
+		"/memory/sockets/0": "/memory/sockets/d1", "/memory/type": "/memory/type"} {
 		if got, ok := ByID(ch, pointer); !ok || got != path {
 			t.Errorf("%s by id is %s", pointer, got)
 		}
@@ -68,10 +74,12 @@ func TestPaths(t *testing.T) {
 func TestFieldCarriesTheValueInForce(t *testing.T) {
 	ch := record()
 	ch.Findings = []hw.Finding{{Path: "/slots/m2b/lanes", Value: json.RawMessage("4"), Source: "bench"}}
-	if faults := Validate(ch); len(faults) != 1 || faults[0].Pointer != "/findings/0/value" || !strings.Contains(faults[0].Text, "/slots/1/lanes is 2") {
+	if faults := Validate(ch); len(faults) != 1 || faults[0].Pointer != "/findings/0/value" ||
+		!strings.Contains(faults[0].Text, "/slots/1/lanes is 2") {
 		t.Errorf("faults: %v", faults)
 	}
-	ch.Findings = append(ch.Findings, hw.Finding{Path: "/slots/m2b/lanes", Value: json.RawMessage("2"), Source: "bench", On: "2026-01-01"})
+	ch.Findings = append(ch.Findings, hw.Finding{Path: "/slots/m2b/lanes", Value: json.RawMessage("2"), Source: "bench",
+		On: "2026-01-01"})
 	if faults := Validate(ch); len(faults) != 0 {
 		t.Errorf("the newer finding agrees with the field: %v", faults)
 	}
@@ -107,7 +115,8 @@ func TestRecord(t *testing.T) {
 	if f := Of(next.Findings, "/memory/type"); !f.Disputed || len(f.Others) != 1 {
 		t.Error("the seller's word is not kept as a dispute")
 	}
-	if f := Of(next.Findings, "/memory/sockets/d1/channel"); f.InForce != nil || len(f.Aside) != 1 || f.Aside[0].SetAside.Note != "cleared" {
+	if f := Of(next.Findings, "/memory/sockets/d1/channel"); f.InForce != nil || len(f.Aside) != 1 ||
+		f.Aside[0].SetAside.Note != "cleared" {
 		t.Error("a cleared fact is not set aside")
 	}
 	if faults := Validate(next); len(faults) > 0 {

@@ -71,23 +71,28 @@ func (l *openList) memory(ch *hw.Chassis) {
 	mem := ch.Mem()
 	l.ask("/memory/type", mem.Type.IsKnown(), "read the label of a module, or the chips' marking", "")
 	l.ask("/memory/max_speed_mts", mem.MaxSpeed.IsKnown(), "the processor's document states it", "")
-	l.ask("/memory/channels", mem.Channels.IsKnown(), "the processor's document states it; a reading shows it in use", "")
+	l.ask("/memory/channels", mem.Channels.IsKnown(), "the processor's document states it; a reading shows it in use",
+		"")
 	l.ask("/memory/limits/maker_gb", mem.Limits.Maker.IsKnown(), "the maker's service sheet or data page", "")
 	l.ask("/memory/limits/controller_gb", mem.Limits.Controller.IsKnown(), "the processor's document states it", "")
 	l.ask("/memory/limits/proven_gb", mem.Limits.Proven.IsKnown(), "fit more and run a memory test", "")
-	l.ask("/memory/soldered", mem.Soldered != nil, "open it and look for chips on the board; under a shield it is not known until the shield is off", "")
+	l.ask("/memory/soldered", mem.Soldered != nil,
+		"open it and look for chips on the board; under a shield it is not known until the shield is off", "")
 	for i := range mem.Soldered {
 		s := &mem.Soldered[i]
 		at := "/memory/soldered/" + s.ID
-		l.ask(at+"/channel", len(hw.OnChannels(s.Channel, s.Channels)) > 0, "a reading in a machine with one module shows it", "")
+		l.ask(at+"/channel", len(hw.OnChannels(s.Channel, s.Channels)) > 0,
+			"a reading in a machine with one module shows it", "")
 		l.ask(at+"/speed_mts", s.Speed.IsKnown(), "read the chips' marking, or a reading", "")
 		l.ask(at+"/ranks", s.Ranks.IsKnown(), "a reading tells", "")
 	}
-	l.ask("/memory/sockets", mem.Sockets != nil, "open it and look; memory under a shield is not yet known until the shield is off", "")
+	l.ask("/memory/sockets", mem.Sockets != nil,
+		"open it and look; memory under a shield is not yet known until the shield is off", "")
 	for i := range mem.Sockets {
 		s := &mem.Sockets[i]
 		at := "/memory/sockets/" + s.ID
-		l.ask(at+"/channel", len(hw.OnChannels(s.Channel, s.Channels)) > 0, "a reading with one module fitted shows it", s.Reach)
+		l.ask(at+"/channel", len(hw.OnChannels(s.Channel, s.Channels)) > 0, "a reading with one module fitted shows it",
+			s.Reach)
 		l.ask(at+"/max_module_gb", s.MaxModule.IsKnown(), "the maker's document, or a module that ran clean", s.Reach)
 		l.ask(at+"/reach", s.Reach != "", "record the step it lies behind", "")
 	}
@@ -99,11 +104,14 @@ func (l *openList) slot(s *hw.Slot) {
 	l.ask(at+"/lengths", s.Lengths != nil, "measure from the socket to each post", s.Reach)
 	l.ask(at+"/protocols", s.Protocols != nil, "the maker's document, or a drive of each kind tried", s.Reach)
 	l.ask(at+"/pcie_gen", s.Gen.IsKnown(), "the maker's document, or a reading of the link", s.Reach)
-	l.ask(at+"/lanes", s.Lanes.IsKnown(), "the maker's document, or a reading of the link with a four-lane drive in", s.Reach)
+	l.ask(at+"/lanes", s.Lanes.IsKnown(), "the maker's document, or a reading of the link with a four-lane drive in",
+		s.Reach)
 	switch s.Purpose {
 	case "storage":
-		l.ask(at+"/max_top_mm", s.MaxTop.IsKnown(), "measure the room above; until then modules up to 1.5 mm count as fitting", s.Reach)
-		l.ask(at+"/max_bottom_mm", s.MaxBottom.IsKnown(), "measure to the slot's floor; until then only single-sided modules count as fitting", s.Reach)
+		l.ask(at+"/max_top_mm", s.MaxTop.IsKnown(),
+			"measure the room above; until then modules up to 1.5 mm count as fitting", s.Reach)
+		l.ask(at+"/max_bottom_mm", s.MaxBottom.IsKnown(),
+			"measure to the slot's floor; until then only single-sided modules count as fitting", s.Reach)
 		l.ask(at+"/cooling", s.Cooling.IsKnown(), "look for a pad, spreader or shroud", s.Reach)
 	default:
 		l.ask(at+"/antennas", s.Antennas != nil, "count the leads and note their colours before they come off", s.Reach)

@@ -32,7 +32,8 @@ func TestSources(t *testing.T) {
 		t.Error("a source that is not known ranks before assumed")
 	}
 	// Of three of one source and day the last entered holds.
-	f := Of([]hw.Finding{finding("1", "bench", "2026-01-01"), finding("3", "bench", "2026-01-01"), finding("2", "bench", "2026-01-01")}, "/f")
+	f := Of([]hw.Finding{finding("1", "bench", "2026-01-01"), finding("3", "bench", "2026-01-01"),
+		finding("2", "bench", "2026-01-01")}, "/f")
 	if string(f.InForce.Value) != "2" || string(f.Others[0].Value) != "3" {
 		t.Errorf("in force %s before %s", f.InForce.Value, f.Others[0].Value)
 	}
@@ -44,11 +45,16 @@ func TestSameValue(t *testing.T) {
 		a, b string
 		want bool
 	}{
-		{"8", "8.0", true}, {"8", "8e0", true}, {"8", "9", false}, {"8", `"8"`, false}, {`"8"`, "8", false}, {"null", "null", true}, {"null", "0", false},
-		{"true", "true", true}, {"true", "false", false}, {`"a"`, `"b"`, false}, {"1234567890123", "1234567890123.0", false},
-		{"[1,2]", "[1,2.0]", true}, {"[1,2]", "[2,1]", false}, {"[1,2]", "[1]", false}, {"[1]", "[1,2]", false}, {"[1]", `{"0":1}`, false},
-		{`{"a":1,"b":2}`, `{"b":2.0,"a":1}`, true}, {`{"a":1}`, `{"a":2}`, false}, {`{"a":1}`, `{"b":1}`, false}, {`{"a":null}`, `{"b":null}`, false},
-		{`{"a":1}`, `{"a":1,"b":2}`, false}, {`{"a":1,"b":2}`, `{"a":1}`, false}, {`{"a":[1]}`, `{"a":[1]}`, true}, {`{"a":[1]}`, `{"a":[3]}`, false}, {`{"a":1}`, "[1]", false},
+		{"8", "8.0", true}, {"8", "8e0", true}, {"8", "9", false}, {"8", `"8"`, false}, {`"8"`, "8", false},
+		{"null", "null", true}, {"null", "0", false},
+		{"true", "true", true}, {"true", "false", false}, {`"a"`, `"b"`, false},
+		{"1234567890123", "1234567890123.0", false},
+		{"[1,2]", "[1,2.0]", true}, {"[1,2]", "[2,1]", false}, {"[1,2]", "[1]", false}, {"[1]", "[1,2]", false},
+		{"[1]", `{"0":1}`, false},
+		{`{"a":1,"b":2}`, `{"b":2.0,"a":1}`, true}, {`{"a":1}`, `{"a":2}`, false}, {`{"a":1}`, `{"b":1}`, false},
+		{`{"a":null}`, `{"b":null}`, false},
+		{`{"a":1}`, `{"a":1,"b":2}`, false}, {`{"a":1,"b":2}`, `{"a":1}`, false}, {`{"a":[1]}`, `{"a":[1]}`, true},
+		{`{"a":[1]}`, `{"a":[3]}`, false}, {`{"a":1}`, "[1]", false},
 		{"{", "{", true}, {"{", "[", false}, {"8", "{", false},
 	} {
 		if SameValue(json.RawMessage(c.a), json.RawMessage(c.b)) != c.want {
@@ -67,12 +73,15 @@ func TestUsed(t *testing.T) {
 		}
 		return f
 	}
-	facts := Facts([]hw.Finding{at("/slots/m2a/lanes", false), at("/slots/m2ab/lanes", false), at("/slots/m2a/key", true), at("/memory/type", false), at("/memory/max_speed_mts", false), at("/slots/m2a/pcie_gen", false)})
+	facts := Facts([]hw.Finding{at("/slots/m2a/lanes", false), at("/slots/m2ab/lanes", false),
+		at("/slots/m2a/key", true), at("/memory/type", false), at("/memory/max_speed_mts", false),
+		at("/slots/m2a/pcie_gen", false)})
 	var got []string
 	for _, f := range Used(facts, []string{"/memory/type", "/slots/m2a", "/slots"}) {
 		got = append(got, f.Path)
 	}
-	if want := []string{"/slots/m2a/lanes", "/slots/m2ab/lanes", "/memory/type", "/slots/m2a/pcie_gen"}; !slices.Equal(got, want) {
+	if want := []string{"/slots/m2a/lanes", "/slots/m2ab/lanes", "/memory/type",
+		"/slots/m2a/pcie_gen"}; !slices.Equal(got, want) {
 		t.Errorf("used: %v, want %v", got, want)
 	}
 	got = nil
@@ -108,7 +117,8 @@ func TestPathsThatLeadNowhere(t *testing.T) {
 		ch.Board = [][2]hw.Dec{{hw.DecOf(4), hw.DecOf(5)}}
 		ch.Slots[0].Lengths = map[string]string{"60": "fitted", "a/b~": "none"}
 		// One that is set aside stands first, so that the index counts.
-		ch.Findings = []hw.Finding{{Path: c.path, Value: json.RawMessage("7"), Source: "assumed", SetAside: &hw.SetAside{}}, {Path: c.path, Value: json.RawMessage(c.value), Source: "bench"}}
+		ch.Findings = []hw.Finding{{Path: c.path, Value: json.RawMessage("7"), Source: "assumed",
+			SetAside: &hw.SetAside{}}, {Path: c.path, Value: json.RawMessage(c.value), Source: "bench"}}
 		got := ""
 		for _, f := range Validate(ch) {
 			got += f.Pointer
@@ -149,15 +159,20 @@ func TestToFindOutOnce(t *testing.T) {
 		path string
 		want bool
 	}{
-		"a pack with no way to it": {hw.Chassis{Kind: "notebook", Batteries: []hw.Battery{{ID: "p"}}}, "/battery_reach", true},
-		"a pack and its way":       {hw.Chassis{Kind: "notebook", BatteryReach: "plug", Batteries: []hw.Battery{{ID: "p"}}}, "/battery_reach", false},
+		"a pack with no way to it": {hw.Chassis{Kind: "notebook", Batteries: []hw.Battery{{ID: "p"}}}, "/battery_reach",
+			true},
+		"a pack and its way": {hw.Chassis{Kind: "notebook", BatteryReach: "plug",
+			Batteries: []hw.Battery{{ID: "p"}}}, "/battery_reach", false},
 		"no pack, no way":          {hw.Chassis{Kind: "notebook", Batteries: []hw.Battery{}}, "/battery_reach", false},
 		"a mini PC without a pack": {hw.Chassis{Kind: "mini_pc"}, "/batteries", false},
 		"a bay with no way to it":  {hw.Chassis{Bays: []hw.Bay{{ID: "b"}}}, "/bays/b/reach", true},
 		"a bay and its way":        {hw.Chassis{Bays: []hw.Bay{{ID: "b", Reach: "cage"}}}, "/bays/b/reach", false},
-		"a socket with no way":     {hw.Chassis{Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "d"}}}}, "/memory/sockets/d/reach", true},
-		"a socket and its way":     {hw.Chassis{Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "d", Reach: "shield"}}}}, "/memory/sockets/d/reach", false},
-		"chips on a known channel": {hw.Chassis{Memory: &hw.Memory{Soldered: []hw.Soldered{{ID: "on", Channel: "A"}}}}, "/memory/soldered/on/channel", false},
+		"a socket with no way": {hw.Chassis{Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "d"}}}},
+			"/memory/sockets/d/reach", true},
+		"a socket and its way": {hw.Chassis{Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "d", Reach: "shield"}}}},
+			"/memory/sockets/d/reach", false},
+		"chips on a known channel": {hw.Chassis{Memory: &hw.Memory{Soldered: []hw.Soldered{{ID: "on", Channel: "A"}}}},
+			"/memory/soldered/on/channel", false},
 	} {
 		if asked(&c.ch, c.path) != c.want {
 			t.Errorf("%s: %s asked for is not %v", name, c.path, c.want)

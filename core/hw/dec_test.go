@@ -35,7 +35,8 @@ func TestPlainDec(t *testing.T) {
 	if plain < 10_000 {
 		t.Errorf("only %d texts were plain numbers", plain)
 	}
-	for text, want := range map[string]string{"52.5": "52.5", "-3": "-3", "1e3": "1000", "0.000001": "0.000001", "007": "7", "-0.5": "-0.5", "1000000000": "1000000000"} {
+	for text, want := range map[string]string{"52.5": "52.5", "-3": "-3", "1e3": "1000", "0.000001": "0.000001",
+		"007": "7", "-0.5": "-0.5", "1000000000": "1000000000"} {
 		if d, err := ParseDec(text); err != nil || d.String() != want {
 			t.Errorf("%s: %v %v", text, d, err)
 		}

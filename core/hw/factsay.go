@@ -42,15 +42,23 @@ func FieldSays(field string) string {
 }
 
 // factWords are the names of facts whose field says it too shortly.
-var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platform speed", "channels": "memory channels", "maker_gb": "maker's memory limit",
-	"controller_gb": "controller's memory limit", "proven_gb": "memory proven", "max_module_gb": "largest module", "pcie_gen": "PCIe generation", "max_top_mm": "room above",
-	"max_bottom_mm": "room below", "protocols": "takes", "reach": "way in", "battery_reach": "way to the battery", "design_wh": "energy", "nominal_v": "volts", "series": "cells in series",
-	"antennas": "antenna leads", "outline": "size of the base", "slots": "M.2 slots", "bays": "drive bays", "batteries": "battery packs", "sockets": "memory sockets", "soldered": "soldered memory", "count": "how many", "at": "where it lies", "turn_deg": "turn", "x_mm": "left", "y_mm": "top", "w_mm": "width", "h_mm": "height",
-	"fixing": "held by", "failing": "health by its own report", "length_mm": "length", "refuses": "refuses", "excludes": "not together with", "only_on": "only on", "hold_s": "holding the power button"}
+var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platform speed",
+	"channels": "memory channels", "maker_gb": "maker's memory limit",
+	"controller_gb": "controller's memory limit", "proven_gb": "memory proven", "max_module_gb": "largest module",
+	"pcie_gen": "PCIe generation", "max_top_mm": "room above",
+	"max_bottom_mm": "room below", "protocols": "takes", "reach": "way in", "battery_reach": "way to the battery",
+	"design_wh": "energy", "nominal_v": "volts", "series": "cells in series",
+	"antennas": "antenna leads", "outline": "size of the base", "slots": "M.2 slots", "bays": "drive bays",
+	"batteries": "battery packs", "sockets": "memory sockets", "soldered": "soldered memory", "count": "how many",
+	"at": "where it lies", "turn_deg": "turn", "x_mm": "left", "y_mm": "top", "w_mm": "width", "h_mm": "height",
+	"fixing": "held by", "failing": "health by its own report", "length_mm": "length", "refuses": "refuses",
+	"excludes": "not together with", "only_on": "only on", "hold_s": "holding the power button"}
 
 // valueWords are the tables that the values of a field come from.
-var valueWords = map[string][]Term[string]{"protocols": Interfaces.Terms(), "interface": Interfaces.Terms(), "purpose": Purposes.Terms(), "verb": VerbWords().Terms(),
-	"connector": Connectors.Terms(), "kind": Builds.Terms(), "quirks": Quirks.Terms(), "cautions": Cautions.Terms(), "refuses": Refusals.Terms(), "cooling": Coolings.Terms(),
+var valueWords = map[string][]Term[string]{"protocols": Interfaces.Terms(), "interface": Interfaces.Terms(),
+	"purpose": Purposes.Terms(), "verb": VerbWords().Terms(),
+	"connector": Connectors.Terms(), "kind": Builds.Terms(), "quirks": Quirks.Terms(), "cautions": Cautions.Terms(),
+	"refuses": Refusals.Terms(), "cooling": Coolings.Terms(),
 	"form": DriveForms.Terms(), "side": Sides.Terms(), "standard": Standards.Terms(), "from": FixingsFrom.Terms()}
 
 // ValueSays is a value of a field as pages have it; what is no word of the formats stays.

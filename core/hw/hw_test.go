@@ -7,13 +7,15 @@ import (
 )
 
 func TestDec(t *testing.T) {
-	for text, want := range map[string]string{"52.5": "52.5", "0": "0", "-3.25": "-3.25", "1e3": "1000", "0.000001": "0.000001", "8.0": "8"} {
+	for text, want := range map[string]string{"52.5": "52.5", "0": "0", "-3.25": "-3.25", "1e3": "1000",
+		"0.000001": "0.000001", "8.0": "8"} {
 		d, err := ParseDec(text)
 		if err != nil || d.String() != want {
 			t.Errorf("%s reads as %s, %v; want %s", text, d, err, want)
 		}
 	}
-	for _, text := range []string{"", "NaN", "Inf", "1e308", "1e-9", "0.1234567", "0x10", "1_000", "1e999999999", "2000000000", "12 "} {
+	for _, text := range []string{"", "NaN", "Inf", "1e308", "1e-9", "0.1234567", "0x10", "1_000", "1e999999999",
+		"2000000000", "12 "} {
 		if d, err := ParseDec(text); err == nil {
 			t.Errorf("%q reads as %s", text, d)
 		}
@@ -21,7 +23,8 @@ func TestDec(t *testing.T) {
 }
 
 func TestRounding(t *testing.T) {
-	for text, want := range map[string]string{"1.25": "1.3", "1.24": "1.2", "0.05": "0.1", "25.65": "25.7", "-1.25": "-1.3"} {
+	for text, want := range map[string]string{"1.25": "1.3", "1.24": "1.2", "0.05": "0.1", "25.65": "25.7",
+		"-1.25": "-1.3"} {
 		d, _ := ParseDec(text)
 		if got := d.Tenths().String(); got != want {
 			t.Errorf("%s to a tenth is %s, want %s", text, got, want)
@@ -107,12 +110,14 @@ func TestChassisFaults(t *testing.T) {
 }
 
 func TestOtherFaults(t *testing.T) {
-	ch := &Chassis{ID: "c", Memory: &Memory{Sockets: []Socket{{ID: "d1"}}}, Slots: []Slot{{ID: "wl", Purpose: "wireless"}}, Bays: []Bay{}, Batteries: []Battery{}}
+	ch := &Chassis{ID: "c", Memory: &Memory{Sockets: []Socket{{ID: "d1"}}},
+		Slots: []Slot{{ID: "wl", Purpose: "wireless"}}, Bays: []Bay{}, Batteries: []Battery{}}
 	for _, c := range []struct{ doc, pointer string }{
 		{`{"chassis":"other"}`, "/chassis"},
 		{`{"chassis":"c","fitted":{"memory":[{"socket":"d9"}]}}`, "/fitted/memory/0/socket"},
 		{`{"chassis":"c","fitted":{"memory":[{"socket":"d1"},{"socket":"d1"}]}}`, "/fitted/memory/1/socket"},
-		{`{"chassis":"c","fitted":{"memory":[{"socket":"d1","module":{"type":"DDR4","capacity_gb":12}}]}}`, "/fitted/memory/0/module/capacity_gb"},
+		{`{"chassis":"c","fitted":{"memory":[{"socket":"d1","module":{"type":"DDR4","capacity_gb":12}}]}}`,
+			"/fitted/memory/0/module/capacity_gb"},
 		{`{"chassis":"c","fitted":{"drives":[{"place":"wl"}]}}`, "/fitted/drives/0/place"},
 		{`{"chassis":"c","fitted":{"battery":{"option":"x"}}}`, "/fitted/battery/option"},
 		{`{"chassis":"c","usage":{"draw_w":0}}`, "/usage/draw_w"},

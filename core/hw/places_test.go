@@ -7,9 +7,11 @@ import (
 
 func TestPlaces(t *testing.T) {
 	ch := &Chassis{ID: "c", BatteryReach: "plug", Memory: &Memory{Sockets: []Socket{{ID: "d1", Reach: "shield"}}},
-		Slots: []Slot{{ID: "m1", Excludes: []string{"battery:large"}, Reach: "plug"}, {ID: "m2"}}, Bays: []Bay{{ID: "bay", Excludes: []string{"m2"}, Reach: "cover"}},
+		Slots:     []Slot{{ID: "m1", Excludes: []string{"battery:large"}, Reach: "plug"}, {ID: "m2"}},
+		Bays:      []Bay{{ID: "bay", Excludes: []string{"m2"}, Reach: "cover"}},
 		Batteries: []Battery{{ID: "small"}, {ID: "large"}}, Services: []Service{{ID: "paste", Reach: "board"}}}
-	for place, want := range map[string]string{"d1": "shield", "m1": "plug", "bay": "cover", "paste": "board", "battery": "plug", "m2": ""} {
+	for place, want := range map[string]string{"d1": "shield", "m1": "plug", "bay": "cover", "paste": "board",
+		"battery": "plug", "m2": ""} {
 		if step, exists := ch.ReachOf(place); !exists || step != want {
 			t.Errorf("%s is behind %q, %v", place, step, exists)
 		}
@@ -28,14 +30,16 @@ func TestPlaces(t *testing.T) {
 			t.Errorf("%v exclude each other", pair)
 		}
 	}
-	if (&Chassis{}).Name() != "" || (&Chassis{ID: "x"}).Name() != "x" || (&Chassis{Maker: "Q", Model: "A"}).Name() != "Q A" {
+	if (&Chassis{}).Name() != "" || (&Chassis{ID: "x"}).Name() != "x" ||
+		(&Chassis{Maker: "Q", Model: "A"}).Name() != "Q A" {
 		t.Error("names")
 	}
 }
 
 func TestNearest(t *testing.T) {
 	words := []string{"storage", "wireless", "wwan"}
-	for got, want := range map[string]string{"storge": "storage", "wirless": "wireless", "wan": "wwan", "zebra": "", "": ""} {
+	for got, want := range map[string]string{"storge": "storage", "wirless": "wireless", "wan": "wwan", "zebra": "",
+		"": ""} {
 		if near := Nearest(got, words); near != want {
 			t.Errorf("nearest to %q is %q, want %q", got, near, want)
 		}
@@ -84,8 +88,10 @@ func TestPlugsClose(t *testing.T) {
 // TestSlug: a name of any script makes an id that the schemas take, and never an empty one.
 func TestSlug(t *testing.T) {
 	for name, want := range map[string]string{
-		"Tarn Veterinary Practice": "tarn-veterinary-practice", "Ömer Çelik": "omer-celik", "Žofie": "zofie", "Марина": "marina", "Straße 7_b": "strasse-7-b",
-		"北川": "bei-chuan", " -- ": "thing", "": "thing", "L'Anse & Söhne": "lanse-and-sohne", "a very long name indeed of a firm": "a-very-long-name-indeed-of",
+		"Tarn Veterinary Practice": "tarn-veterinary-practice", "Ömer Çelik": "omer-celik", "Žofie": "zofie",
+		"Марина": "marina", "Straße 7_b": "strasse-7-b",
+		"北川": "bei-chuan", " -- ": "thing", "": "thing", "L'Anse & Söhne": "lanse-and-sohne",
+		"a very long name indeed of a firm": "a-very-long-name-indeed-of",
 	} {
 		if got := Slug(name, "thing"); got != want {
 			t.Errorf("%q makes %q, not %q", name, got, want)
@@ -97,12 +103,18 @@ func TestSlug(t *testing.T) {
 // caddy makes of it, known or not.
 func TestBayWords(t *testing.T) {
 	for want, b := range map[string]Bay{
-		"7 mm high; connector fitted":                                            {Form: Form25, Height: Known(DecOf(7)), Connector: Known(HeldFitted)},
-		"height not yet known; needs cable":                                      {Form: Form25, Connector: Known("needs:cable")},
-		"height not yet known; nothing to plug into":                             {Form: Form25, Connector: Known(NoHeader)},
-		"12.7 mm high; connector not yet known; 2.5-inch with caddy-12":          {Form: FormOptical, Height: Known(Dec(12_700_000)), Caddy: Known("needs:caddy-12")},
-		"9.5 mm high; connector not yet known; optical drives alone":             {Form: FormOptical, Height: Known(Dec(9_500_000)), Caddy: Known(CaddyNotUsed)},
-		"9.5 mm high; connector not yet known; 2.5-inch in its caddy":            {Form: FormOptical, Height: Known(Dec(9_500_000)), Caddy: Known(HeldFitted)},
+		"7 mm high; connector fitted": {Form: Form25,
+			Height: Known(DecOf(7)), Connector: Known(HeldFitted)},
+		"height not yet known; needs cable": {Form: Form25,
+			Connector: Known("needs:cable")},
+		"height not yet known; nothing to plug into": {Form: Form25,
+			Connector: Known(NoHeader)},
+		"12.7 mm high; connector not yet known; 2.5-inch with caddy-12": {Form: FormOptical,
+			Height: Known(Dec(12_700_000)), Caddy: Known("needs:caddy-12")},
+		"9.5 mm high; connector not yet known; optical drives alone": {Form: FormOptical,
+			Height: Known(Dec(9_500_000)), Caddy: Known(CaddyNotUsed)},
+		"9.5 mm high; connector not yet known; 2.5-inch in its caddy": {Form: FormOptical,
+			Height: Known(Dec(9_500_000)), Caddy: Known(HeldFitted)},
 		"height not yet known; connector not yet known; 2.5-inch: not yet known": {Form: FormOptical},
 	} {
 		if got := strings.Join(b.Words(), "; "); got != want {

@@ -86,7 +86,8 @@ func (c *checker) cells(pointer string, volts Maybe[Dec], series Maybe[int]) {
 	}
 	if v*10 < DecOf(35*n) || v*10 > DecOf(39*n) {
 		c.faults.Add(pointer+"/nominal_v", FaultConflict,
-			fmt.Sprintf("%s V over %d cells in series is %s V a cell", v, n, RatTenths(v.Rat().Quo(v.Rat(), DecOf(n).Rat()))),
+			fmt.Sprintf("%s V over %d cells in series is %s V a cell", v, n,
+				RatTenths(v.Rat().Quo(v.Rat(), DecOf(n).Rat()))),
 			"a cell has 3.5 to 3.9 V")
 	}
 }
@@ -99,7 +100,8 @@ func (c *checker) module(pointer string, m Module) {
 		ddr5 := m.Type == "DDR5" || m.Type == "LPDDR5" || m.Type == "LPDDR5X" || m.Type == ""
 		odd := gb == DecOf(12) || gb == DecOf(24) || gb == DecOf(48)
 		if gb > 0 && gb <= DecOf(4096) && !powerOfTwo(gb) && !(odd && ddr5) {
-			c.faults.Add(pointer+"/capacity_gb", FaultRange, gb.String(), "a module is a power of two, or 12, 24, 48 GB with DDR5")
+			c.faults.Add(pointer+"/capacity_gb", FaultRange, gb.String(),
+				"a module is a power of two, or 12, 24, 48 GB with DDR5")
 		}
 	}
 	c.fromIf(pointer+"/speed_mts", m.Speed, 1, maxSpeedMTs)
@@ -156,7 +158,8 @@ func ValidateParts(p *Parts) Faults {
 		case part.Brought() && part.For == "":
 			c.faults.Add(at, FaultMissing, "", "for, the machine that the customer brings it with")
 		case !part.Brought() && part.For != "":
-			c.faults.Add(at+"/for", FaultConflict, "the part is kept for a machine", `only a part of source "customer" is`)
+			c.faults.Add(at+"/for", FaultConflict, "the part is kept for a machine",
+				`only a part of source "customer" is`)
 		case part.Brought() && part.PriceCents != 0:
 			c.faults.Add(at+"/price_cents", FaultConflict, "the customer brings it", "it costs nothing then")
 		}
@@ -219,7 +222,8 @@ func ValidateRequest(r *Request, ch *Chassis) Faults {
 func ValidateMachine(m *Machine, ch *Chassis) Faults {
 	c := newChecker()
 	if ch != nil && m.Chassis != ch.ID {
-		c.faults.Add("/chassis", FaultConflict, "this is a machine of "+quote(m.Chassis), "the chassis document is "+quote(ch.ID))
+		c.faults.Add("/chassis", FaultConflict, "this is a machine of "+quote(m.Chassis),
+			"the chassis document is "+quote(ch.ID))
 		return c.faults
 	}
 	// A record with an absent list knows nothing of its places, so nothing named

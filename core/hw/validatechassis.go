@@ -133,7 +133,8 @@ func (c *checker) places(ch *Chassis) {
 		for j, n := range b.PartNumbers {
 			pointer := fmt.Sprintf("%s/part_numbers/%d", at, j)
 			if first, twice := numbers[n]; twice {
-				c.faults.Add(pointer, FaultDuplicate, quote(n), "a part number belongs to one pack; it stands at "+first+" already")
+				c.faults.Add(pointer, FaultDuplicate, quote(n),
+					"a part number belongs to one pack; it stands at "+first+" already")
 			}
 			numbers[n] = pointer
 		}
@@ -168,7 +169,8 @@ func (c *checker) reach(ch *Chassis, pointer, step string) {
 	i := ch.StepByID(step)
 	c.ref(pointer, step, "step", i >= 0)
 	if i >= 0 && ch.Steps[i].BackBefore != "" {
-		c.faults.Add(pointer, FaultConflict, quote(step)+" is a step of the way back alone", "only steps of the way in can be needed or lead to something")
+		c.faults.Add(pointer, FaultConflict, quote(step)+" is a step of the way back alone",
+			"only steps of the way in can be needed or lead to something")
 	}
 }
 
@@ -218,10 +220,12 @@ func (c *checker) steps(ch *Chassis) {
 			j := ch.StepByID(s.BackBefore)
 			c.ref(at+"/back_before", s.BackBefore, "step", j >= 0)
 			if j >= 0 && ch.Steps[j].BackBefore != "" {
-				c.faults.Add(at+"/back_before", FaultConflict, quote(s.BackBefore)+" is itself a step of the way back alone", "it names a step of the way in")
+				c.faults.Add(at+"/back_before", FaultConflict,
+					quote(s.BackBefore)+" is itself a step of the way back alone", "it names a step of the way in")
 			}
 			if len(s.Needs) > 0 {
-				c.faults.Add(at+"/needs", FaultConflict, "a step of the way back alone needs nothing", "its needs are an empty list")
+				c.faults.Add(at+"/needs", FaultConflict, "a step of the way back alone needs nothing",
+					"its needs are an empty list")
 			}
 		}
 		if s.Place != "" {

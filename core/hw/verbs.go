@@ -41,13 +41,18 @@ type VerbRow struct {
 
 // Verbs is the table of verbs, in the order in which they are offered.
 var Verbs = []VerbRow{
-	{Verb: PowerDown, Does: "Shut down (not sleep), charger out", Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
+	{Verb: PowerDown, Does: "Shut down (not sleep), charger out",
+		Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
 	{Verb: Drain, Does: "Drain %p", Back: "Nothing to undo: it charges again", Minutes: 1000},
 	{Verb: OpenSeal, Does: "Break the seal of %p", Back: "Note the broken seal for the customer", Minutes: 1000},
-	{Verb: Unscrew, Does: "Unscrew %p", Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500, PerScrew: 250, Turns: true, Lays: true, Name: "-screws"},
-	{Verb: Loosen, Does: "Loosen %p", Back: "Tighten %p: start all%n, then tighten", Minutes: 500, PerScrew: 250, Turns: true, Name: "-screws"},
-	{Verb: Unclip, Does: "Unclip %p", Back: "Press %p home edge by edge, and look round the seam for gaps", Minutes: 3000},
-	{Verb: Unplug, Does: "Unplug %p", Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug", Closing: "plugged in"},
+	{Verb: Unscrew, Does: "Unscrew %p", Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500,
+		PerScrew: 250, Turns: true, Lays: true, Name: "-screws"},
+	{Verb: Loosen, Does: "Loosen %p", Back: "Tighten %p: start all%n, then tighten", Minutes: 500, PerScrew: 250,
+		Turns: true, Name: "-screws"},
+	{Verb: Unclip, Does: "Unclip %p", Back: "Press %p home edge by edge, and look round the seam for gaps",
+		Minutes: 3000},
+	{Verb: Unplug, Does: "Unplug %p", Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug",
+		Closing: "plugged in"},
 	{Verb: Unlatch, Does: "Unlatch %p", Back: "Close the latch of %p", Minutes: 500},
 	{Verb: Lift, Does: "Lift %p", Back: "Set %p back in its place", Minutes: 1000, Closing: "back on"},
 	{Verb: Peel, Does: "Peel %p", Back: "Lay %p back on its marks", Minutes: 1000, Closing: "back on"},

@@ -62,7 +62,8 @@ func (c *Chassis) Places() []Place {
 	out := make([]Place, 0, len(c.Mem().Sockets)+len(c.Slots)+len(c.Bays)+len(c.Batteries))
 	for i := range c.Mem().Sockets {
 		s := &c.Memory.Sockets[i]
-		out = append(out, Place{Kind: InSocket, ID: s.ID, Name: s.ID, Takes: KindMemory, Index: i, Reach: s.Reach, At: s.At})
+		out = append(out, Place{Kind: InSocket, ID: s.ID, Name: s.ID, Takes: KindMemory, Index: i, Reach: s.Reach,
+			At: s.At})
 	}
 	for i := range c.Slots {
 		s := &c.Slots[i]
@@ -76,7 +77,8 @@ func (c *Chassis) Places() []Place {
 	}
 	for i := range c.Batteries {
 		b := &c.Batteries[i]
-		out = append(out, Place{Kind: InPack, ID: b.ID, Name: PackName(b.ID), Takes: KindBattery, Index: i, Reach: c.BatteryReach,
+		out = append(out, Place{Kind: InPack, ID: b.ID, Name: PackName(b.ID), Takes: KindBattery, Index: i,
+			Reach:    c.BatteryReach,
 			Excludes: b.Excludes, CarryOver: b.CarryOver, OnlyOn: b.OnlyOn, At: b.At})
 	}
 	return out

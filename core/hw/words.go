@@ -80,7 +80,8 @@ type MemoryType string
 // MemoryTypes is the table of memory generations. LPDDR is soldered unless it sits on an
 // LPCAMM2 module.
 var MemoryTypes = Vocabulary[MemoryType]{
-	{"DDR3", "DDR3", "ddr3", nil}, {"DDR3L", "DDR3L", "ddr3l", nil}, {"DDR4", "DDR4", "ddr4", nil}, {"DDR5", "DDR5", "ddr5", nil},
+	{"DDR3", "DDR3", "ddr3", nil}, {"DDR3L", "DDR3L", "ddr3l", nil}, {"DDR4", "DDR4", "ddr4", nil},
+	{"DDR5", "DDR5", "ddr5", nil},
 	{"LPDDR3", "LPDDR3", "lpddr3", nil}, {"LPDDR4", "LPDDR4", "lpddr4", nil}, {"LPDDR4X", "LPDDR4X", "lpddr4x", nil},
 	{"LPDDR5", "LPDDR5", "lpddr5", nil}, {"LPDDR5X", "LPDDR5X", "lpddr5x", nil},
 }
@@ -90,7 +91,8 @@ type ModuleForm string
 
 // ModuleForms is the table of module forms.
 var ModuleForms = Vocabulary[ModuleForm]{
-	{"SO-DIMM", "SO-DIMM", "so", []string{"sodimm", "so-dimm"}}, {"DIMM", "DIMM", "dimm", nil}, {"RDIMM", "RDIMM", "rdimm", nil},
+	{"SO-DIMM", "SO-DIMM", "so", []string{"sodimm", "so-dimm"}}, {"DIMM", "DIMM", "dimm", nil},
+	{"RDIMM", "RDIMM", "rdimm", nil},
 	{"CAMM2", "CAMM2", "camm2", nil}, {"LPCAMM2", "LPCAMM2", "lpcamm2", nil},
 }
 
@@ -106,7 +108,8 @@ const (
 
 // Purposes is the table of purposes.
 var Purposes = Vocabulary[Purpose]{
-	{ForStorage, "for a drive", "storage", nil}, {ForWireless, "for a wireless card", "wireless", nil}, {ForModem, "for a modem", "modem", nil},
+	{ForStorage, "for a drive", "storage", nil}, {ForWireless, "for a wireless card", "wireless", nil},
+	{ForModem, "for a modem", "modem", nil},
 }
 
 // Interface is how a drive or a card speaks to the machine, and what a slot takes.
@@ -126,8 +129,9 @@ const (
 // a drive or a card may have.
 var (
 	DriveInterfaces = Vocabulary[Interface]{{NVMe, "NVMe", "", nil}, {SATA, "SATA", "", nil}}
-	CardInterfaces  = Vocabulary[Interface]{{PCIe, "PCIe", "", nil}, {CNVi, "CNVi", "", nil}, {CNVi2, "CNVi2", "", nil}, {USB, "USB", "", nil}}
-	Interfaces      = append(append(Vocabulary[Interface]{}, DriveInterfaces...), CardInterfaces...)
+	CardInterfaces  = Vocabulary[Interface]{{PCIe, "PCIe", "", nil}, {CNVi, "CNVi", "", nil}, {CNVi2, "CNVi2", "", nil},
+		{USB, "USB", "", nil}}
+	Interfaces = append(append(Vocabulary[Interface]{}, DriveInterfaces...), CardInterfaces...)
 )
 
 // SaysAll joins interfaces for a sentence: "NVMe and SATA"; an empty list is "neither".
@@ -158,7 +162,8 @@ const (
 
 // Refusals is the table of refusals.
 var Refusals = Vocabulary[Refusal]{
-	{RefusesX2, "two-lane drives", "no-x2", nil}, {RefusesSATA, "SATA drives", "no-sata", nil}, {RefusesCache, "cache modules", "no-cache", nil},
+	{RefusesX2, "two-lane drives", "no-x2", nil}, {RefusesSATA, "SATA drives", "no-sata", nil},
+	{RefusesCache, "cache modules", "no-cache", nil},
 }
 
 // Cooling is what takes the heat off a module.
@@ -174,7 +179,8 @@ const (
 
 // Coolings is the table of ways of cooling.
 var Coolings = Vocabulary[Cooling]{
-	{Pad, "pad", "", nil}, {Spreader, "spreader", "", nil}, {Shroud, "shroud", "", nil}, {NoCooling, "no cooling", "bare", nil},
+	{Pad, "pad", "", nil}, {Spreader, "spreader", "", nil}, {Shroud, "shroud", "", nil},
+	{NoCooling, "no cooling", "bare", nil},
 }
 
 // DriveForm is the form of a drive that is no M.2 module, and of its bay.
@@ -187,7 +193,8 @@ const (
 )
 
 // DriveForms is the table of forms. A 2.5-inch bay is the usual one, and not typed.
-var DriveForms = Vocabulary[DriveForm]{{Form25, "2.5-inch", "form:2.5in", nil}, {FormOptical, "optical", "optical", nil}}
+var DriveForms = Vocabulary[DriveForm]{{Form25, "2.5-inch", "form:2.5in", nil},
+	{FormOptical, "optical", "optical", nil}}
 
 // Holding is how a connector, a caddy or a module length is held; "needs:NAME" stands
 // beside these.
@@ -204,7 +211,8 @@ type Standard string
 
 // Standards is the table of standards, oldest first.
 var Standards = Vocabulary[Standard]{
-	{"wifi4", "Wi-Fi 4", "", nil}, {"wifi5", "Wi-Fi 5", "", nil}, {"wifi6", "Wi-Fi 6", "", nil}, {"wifi6e", "Wi-Fi 6E", "", nil}, {"wifi7", "Wi-Fi 7", "", nil},
+	{"wifi4", "Wi-Fi 4", "", nil}, {"wifi5", "Wi-Fi 5", "", nil}, {"wifi6", "Wi-Fi 6", "", nil},
+	{"wifi6e", "Wi-Fi 6E", "", nil}, {"wifi7", "Wi-Fi 7", "", nil},
 }
 
 // Connector is how a plug comes off.
@@ -212,16 +220,21 @@ type Connector string
 
 // Connectors is the table of plugs: what is done to open one.
 var Connectors = Vocabulary[Connector]{
-	{"pull", "pull it straight out by its body", "", nil}, {"lift_straight", "lift it straight up off its socket", "", nil},
-	{"slide_latch", "slide the bar across, then pull", "", nil}, {"flip_lock", "flip the lock up, then slide the cable out", "", nil},
-	{"slide_lock", "slide the lock out on both sides, then the cable", "", nil}, {"pull_tab", "pull it by its tab, level with the board", "", nil},
+	{"pull", "pull it straight out by its body", "", nil},
+	{"lift_straight", "lift it straight up off its socket", "", nil},
+	{"slide_latch", "slide the bar across, then pull", "", nil},
+	{"flip_lock", "flip the lock up, then slide the cable out", "", nil},
+	{"slide_lock", "slide the lock out on both sides, then the cable", "", nil},
+	{"pull_tab", "pull it by its tab, level with the board", "", nil},
 	{"snap_on", "lift the round snap straight up", "", nil},
 }
 
 // closes is how each plug goes back.
-var closes = map[Connector]string{"pull": "by its body, until it sits", "lift_straight": "press straight down until it sits", "slide_latch": "push home, then slide the bar back",
-	"flip_lock": "slide the cable in straight to its mark, then close the lock", "slide_lock": "slide the cable in straight, then push the lock in on both sides",
-	"pull_tab": "push home, level with the board", "snap_on": "set the snap on its post and press straight down"}
+var closes = map[Connector]string{"pull": "by its body, until it sits",
+	"lift_straight": "press straight down until it sits", "slide_latch": "push home, then slide the bar back",
+	"flip_lock":  "slide the cable in straight to its mark, then close the lock",
+	"slide_lock": "slide the cable in straight, then push the lock in on both sides",
+	"pull_tab":   "push home, level with the board", "snap_on": "set the snap on its post and press straight down"}
 
 // Side is the side of the machine that faces up.
 type Side string
@@ -250,10 +263,12 @@ const (
 
 // Quirks is the table of quirks.
 var Quirks = Vocabulary[Quirk]{
-	{LidPowersOn, "opening the lid switches it on", "", nil}, {ChargerToWake, "starts only with the charger in once the battery was unplugged", "", nil},
+	{LidPowersOn, "opening the lid switches it on", "", nil},
+	{ChargerToWake, "starts only with the charger in once the battery was unplugged", "", nil},
 	{NoClockCell, "has no clock cell: the clock is lost without the battery", "", nil},
 	{NoticeAfterMemory, "says once after a memory change that its settings changed", "", nil},
-	{HoldPowerToCut, "holding the power button cuts the battery", "", nil}, {ExternalBattery, "its battery comes off from outside", "", nil},
+	{HoldPowerToCut, "holding the power button cuts the battery", "", nil},
+	{ExternalBattery, "its battery comes off from outside", "", nil},
 }
 
 // Source is how a fact is known, strongest first in its table.
@@ -272,8 +287,10 @@ const (
 
 // Sources is the table of sources.
 var Sources = Vocabulary[Source]{
-	{Bench, "seen at the bench", "bench", nil}, {FromReading, "told by the machine", "reading", nil}, {FromLabel, "read from a label", "label", nil},
-	{MakerDocument, "maker's document", "maker", nil}, {ControllerDocument, "controller's document", "controller", []string{"ctl"}},
+	{Bench, "seen at the bench", "bench", nil}, {FromReading, "told by the machine", "reading", nil},
+	{FromLabel, "read from a label", "label", nil},
+	{MakerDocument, "maker's document", "maker", nil},
+	{ControllerDocument, "controller's document", "controller", []string{"ctl"}},
 	{FromSeller, "said by a seller", "seller", nil}, {Assumed, "assumed", "assumed", nil},
 }
 
@@ -306,7 +323,8 @@ const (
 )
 
 // Origins is the table of origins.
-var Origins = Vocabulary[Origin]{{OriginNew, "new", "", nil}, {OriginPulled, "used", "", nil}, {OriginCustomer, "the customer's own", "", nil}}
+var Origins = Vocabulary[Origin]{{OriginNew, "new", "", nil}, {OriginPulled, "used", "", nil},
+	{OriginCustomer, "the customer's own", "", nil}}
 
 // LimitPractice is the figure up to which a shop fits memory.
 type LimitPractice string
@@ -320,7 +338,8 @@ const (
 
 // LimitPractices is the table of them: whose figure it is.
 var LimitPractices = Vocabulary[LimitPractice]{
-	{LimitMaker, "the maker's figure", "", nil}, {LimitProven, "what was proven", "", nil}, {LimitController, "the controller's figure", "", nil},
+	{LimitMaker, "the maker's figure", "", nil}, {LimitProven, "what was proven", "", nil},
+	{LimitController, "the controller's figure", "", nil},
 }
 
 // Pairing is which modules a shop lets stand beside each other.
@@ -364,7 +383,8 @@ const (
 
 // FixingsFrom is the table of them.
 var FixingsFrom = Vocabulary[FixingFrom]{
-	{FromMachine, "from the machine", "", nil}, {FromPart, "comes with the part", "", nil}, {FromKit, "from the kit", "", nil},
+	{FromMachine, "from the machine", "", nil}, {FromPart, "comes with the part", "", nil},
+	{FromKit, "from the kit", "", nil},
 }
 
 // FilledState is what a condition of a step asks of a place.

@@ -81,7 +81,8 @@ func (m *Memory) next(field string) { m.at += len(field) + 1 }
 func (m *Memory) bandwidth(mbs int) string {
 	rate, ok := nearest(m.rates(), mbs*10/8)
 	if !ok {
-		return fmt.Sprintf("a bandwidth of %s (%d MB/s ÷ 8 is %d MT/s, no standard rate)", generation(m.Type), mbs, mbs/8)
+		return fmt.Sprintf("a bandwidth of %s (%d MB/s ÷ 8 is %d MT/s, no standard rate)", generation(m.Type), mbs,
+			mbs/8)
 	}
 	return m.setSpeed(rate)
 }

@@ -60,7 +60,8 @@ const MaxText = 200
 // Decode reads a memory label or an M.2 size code: it returns *Memory or *M2.
 func Decode(text string) (any, error) {
 	if len(text) > MaxText {
-		return nil, &ParseError{Text: text[:MaxText], Column: MaxText + 1, Part: "…", Want: fmt.Sprintf("a label of at most %d characters", MaxText)}
+		return nil, &ParseError{Text: text[:MaxText], Column: MaxText + 1, Part: "…",
+			Want: fmt.Sprintf("a label of at most %d characters", MaxText)}
 	}
 	trimmed := strings.TrimSpace(text)
 	if code, ok := m2Code(trimmed); ok {
@@ -121,7 +122,8 @@ func volts(kind hw.MemoryType) hw.Dec {
 }
 
 var formWords = map[string]hw.ModuleForm{
-	"SO-DIMM": "SO-DIMM", "SODIMM": "SO-DIMM", "DIMM": "DIMM", "UDIMM": "DIMM", "RDIMM": "RDIMM", "CAMM2": "CAMM2", "LPCAMM2": "LPCAMM2",
+	"SO-DIMM": "SO-DIMM", "SODIMM": "SO-DIMM", "DIMM": "DIMM", "UDIMM": "DIMM", "RDIMM": "RDIMM", "CAMM2": "CAMM2",
+	"LPCAMM2": "LPCAMM2",
 }
 
 // ParseMemory reads a memory label. The error is *ParseError.
@@ -144,13 +146,15 @@ func ParseMemory(text string) (*Memory, error) {
 			if m.at == 0 {
 				part = w.text
 			}
-			return nil, &ParseError{Text: text, Column: w.column + m.at, Part: part, Understood: m.understood(), Want: want}
+			return nil, &ParseError{Text: text, Column: w.column + m.at, Part: part, Understood: m.understood(),
+				Want: want}
 		}
 		i += used - 1
 	}
 	if m.Type == "" && !m.Capacity.IsKnown() && !m.SpeedMTs.IsKnown() {
 		last := words[len(words)-1]
-		return nil, &ParseError{Text: text, Column: last.column, Part: last.text, Understood: m.understood(), Want: "a capacity, a type or a speed"}
+		return nil, &ParseError{Text: text, Column: last.column, Part: last.text, Understood: m.understood(),
+			Want: "a capacity, a type or a speed"}
 	}
 	if m.Type != "" && !m.Voltage.IsKnown() {
 		m.Voltage = hw.Known(volts(m.Type))

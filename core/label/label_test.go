@@ -71,19 +71,30 @@ func put(set map[int]byte, at int, text string) map[int]byte {
 func spdCases() map[string][]byte {
 	return map[string][]byte{
 		// 4 Gbit chips × 8 wide, one rank: 4 GB; 1.35 V; MTB 1/8 ns, 10 × 0.125 = 1.25 ns.
-		"DDR3L SO-DIMM 4 1R8 1600 CL11 0BADF00D CV3": image(256, put(map[int]byte{2: 0x0B, 3: 3, 4: 4, 6: 2, 7: 0x01, 8: 3, 9: 0x11, 10: 1, 11: 8, 12: 10, 16: 110, 122: 0x0B, 123: 0xAD, 124: 0xF0, 125: 0x0D}, 128, "CV3")),
+		"DDR3L SO-DIMM 4 1R8 1600 CL11 0BADF00D CV3": image(256,
+			put(map[int]byte{2: 0x0B, 3: 3, 4: 4, 6: 2, 7: 0x01, 8: 3, 9: 0x11, 10: 1, 11: 8, 12: 10, 16: 110,
+				122: 0x0B, 123: 0xAD, 124: 0xF0, 125: 0x0D}, 128, "CV3")),
 		// 1333: 12 × 0.125 = 1.5 ns, CAS 13.125 ns: 9 clocks.
-		"DDR3 DIMM 8 2R8 1333 CL9 - CV3U": image(256, put(map[int]byte{2: 0x0B, 3: 2, 4: 4, 7: 0x09, 8: 3, 9: 0x11, 10: 1, 11: 8, 12: 12, 16: 105}, 128, "CV3U")),
+		"DDR3 DIMM 8 2R8 1333 CL9 - CV3U": image(256,
+			put(map[int]byte{2: 0x0B, 3: 2, 4: 4, 7: 0x09, 8: 3, 9: 0x11, 10: 1, 11: 8, 12: 12, 16: 105}, 128, "CV3U")),
 		// 8 Gbit × 8, two ranks: 16 GB; 5 × 125 = 625 ps, CAS 13.75 ns: 22 clocks.
-		"DDR4 SO-DIMM 16 2R8 3200 CL22 0000002A CV16D4": image(512, put(map[int]byte{2: 0x0C, 3: 3, 4: 5, 12: 0x09, 13: 3, 18: 5, 24: 110, 328: 0x2A}, 329, "CV16D4")),
+		"DDR4 SO-DIMM 16 2R8 3200 CL22 0000002A CV16D4": image(512,
+			put(map[int]byte{2: 0x0C, 3: 3, 4: 5, 12: 0x09, 13: 3, 18: 5, 24: 110, 328: 0x2A}, 329, "CV16D4")),
 		// 2933: 682 ps = 6 × 125 − 68; CAS 14.32 ns = 115 × 125 − 55.
-		"DDR4 SO-DIMM 8 1R8 2933 CL21 - CV8D4": image(512, put(map[int]byte{2: 0x0C, 3: 3, 4: 5, 12: 0x01, 13: 3, 18: 6, 24: 115, 125: 188, 123: 201}, 329, "CV8D4")),
+		"DDR4 SO-DIMM 8 1R8 2933 CL21 - CV8D4": image(512,
+			put(map[int]byte{2: 0x0C, 3: 3, 4: 5, 12: 0x01, 13: 3, 18: 6, 24: 115, 125: 188, 123: 201}, 329, "CV8D4")),
 		// 16 Gbit × 8, two sub-channels of 32 bits, one rank: 16 GB; 416 ps, 16640 ps.
-		"DDR5 SO-DIMM 16 1R8 4800 CL40 DEADBEEF CV5": image(1024, put(map[int]byte{2: 0x12, 3: 3, 4: 4, 6: 0x20, 234: 0, 235: 0x22, 20: 0xA0, 21: 0x01, 30: 0x00, 31: 0x41, 517: 0xDE, 518: 0xAD, 519: 0xBE, 520: 0xEF}, 521, "CV5")),
+		"DDR5 SO-DIMM 16 1R8 4800 CL40 DEADBEEF CV5": image(1024,
+			put(map[int]byte{2: 0x12, 3: 3, 4: 4, 6: 0x20, 234: 0, 235: 0x22, 20: 0xA0, 21: 0x01, 30: 0x00, 31: 0x41,
+				517: 0xDE, 518: 0xAD, 519: 0xBE, 520: 0xEF}, 521, "CV5")),
 		// 5600: 357 ps, 16428 ps: 46 clocks; 24 Gbit chips, two ranks: 48 GB.
 		// 16000 ps at 357 ps is 45 clocks; only even latencies exist.
-		"DDR5 SO-DIMM 16 1R8 5600 CL46 - CV5Y": image(1024, put(map[int]byte{2: 0x12, 3: 3, 4: 4, 6: 0x20, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x80, 31: 0x3E}, 521, "CV5Y")),
-		"DDR5 DIMM 48 2R8 5600 CL46 - CV5X":    image(1024, put(map[int]byte{2: 0x12, 3: 2, 4: 5, 6: 0x20, 234: 0x08, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x2C, 31: 0x40}, 521, "CV5X")),
+		"DDR5 SO-DIMM 16 1R8 5600 CL46 - CV5Y": image(1024,
+			put(map[int]byte{2: 0x12, 3: 3, 4: 4, 6: 0x20, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x80, 31: 0x3E}, 521,
+				"CV5Y")),
+		"DDR5 DIMM 48 2R8 5600 CL46 - CV5X": image(1024,
+			put(map[int]byte{2: 0x12, 3: 2, 4: 5, 6: 0x20, 234: 0x08, 235: 0x22, 20: 0x65, 21: 0x01, 30: 0x2C,
+				31: 0x40}, 521, "CV5X")),
 	}
 }
 
@@ -98,7 +109,8 @@ func TestSPD(t *testing.T) {
 		if serial == "" {
 			serial = "-"
 		}
-		got := strings.Join([]string{string(s.Type), string(s.Form), s.Capacity.String(), itoa(s.Ranks) + "R" + itoa(s.ChipWidth), itoa(s.SpeedMTs), "CL" + itoa(s.CAS), serial, s.PartNumber}, " ")
+		got := strings.Join([]string{string(s.Type), string(s.Form), s.Capacity.String(),
+			itoa(s.Ranks) + "R" + itoa(s.ChipWidth), itoa(s.SpeedMTs), "CL" + itoa(s.CAS), serial, s.PartNumber}, " ")
 		if got != want || !s.ChecksumOK || !IsSPD(data) {
 			t.Errorf("%s, checksum %v; want %s", got, s.ChecksumOK, want)
 		}
@@ -185,7 +197,8 @@ func TestSPDAgainstTool(t *testing.T) {
 				said[strings.TrimSpace(line[:49])] = strings.TrimSpace(line[49:])
 			}
 		}
-		for field, want := range map[string]string{"Fundamental Memory type": string(s.Type[:4]) + " SDRAM", "Module Type": string(s.Form), "Size": itoa(int(s.Capacity/hw.DecOf(1))*1024) + " MB",
+		for field, want := range map[string]string{"Fundamental Memory type": string(s.Type[:4]) + " SDRAM",
+			"Module Type": string(s.Form), "Size": itoa(int(s.Capacity/hw.DecOf(1))*1024) + " MB",
 			"Ranks": itoa(s.Ranks), "SDRAM Device Width": itoa(s.ChipWidth) + " bits", "Part Number": s.PartNumber} {
 			if said[field] != want {
 				t.Errorf("%s: %s is %q, the tool prints %q", name, field, want, said[field])

@@ -26,7 +26,8 @@ func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 // Fit checks one module in one socket, in the order of the handbook. The limit is
 // compared with soldered (the machine's, in all) + this module alone. part is the module's
 // index in the parts list.
-func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit, largest LargestModule) hw.Verdict {
+func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit,
+	largest LargestModule) hw.Verdict {
 	s := &ch.Memory.Sockets[socket]
 	v := fit(ch, soldered, socket, mod, part, limit, largest)
 	v.Place = s.ID
@@ -37,7 +38,8 @@ func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, 
 	return v
 }
 
-func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit, largest LargestModule) hw.Verdict {
+func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit,
+	largest LargestModule) hw.Verdict {
 	mem := ch.Memory
 	s := &mem.Sockets[socket]
 	at := hw.Where{PartIndex: part, Body: "memory"}
@@ -79,11 +81,13 @@ func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, 
 	}
 	ceiling, ok := limit.GB.Get()
 	if !ok {
-		return hw.Unknown(UnknownLimitFact, "how much memory this model takes in all is not known: the maker's or the controller's document tells it")
+		return hw.Unknown(UnknownLimitFact,
+			"how much memory this model takes in all is not known: the maker's or the controller's document tells it")
 	}
 	if soldered+gb > ceiling {
 		if soldered > 0 {
-			return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB soldered + %s GB = %s GB; %s is %s GB", soldered, gb, soldered+gb, limit.Words(), ceiling)
+			return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB soldered + %s GB = %s GB; %s is %s GB", soldered, gb,
+				soldered+gb, limit.Words(), ceiling)
 		}
 		return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB alone; %s is %s GB", gb, limit.Words(), ceiling)
 	}

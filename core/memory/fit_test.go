@@ -11,14 +11,17 @@ import (
 // told writes a verdict whole, with what is missing, the step that shows it and what a
 // rule filled in.
 func told(v hw.Verdict) string {
-	return strings.TrimSpace(fmt.Sprintf("%s %s: %s %s %s %s", v.Code, v.Place, v.Text, v.Fact, v.Step, strings.Join(v.Defaulted, " ")))
+	return strings.TrimSpace(fmt.Sprintf("%s %s: %s %s %s %s", v.Code, v.Place, v.Text, v.Fact, v.Step,
+		strings.Join(v.Defaulted, " ")))
 }
 
 // TestFit holds each check of a socket with its numbers, and their order: each case spoils
 // one thing more of a socket and module that fit, going from the last check to the first.
 func TestFit(t *testing.T) {
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Limits: hw.Limits{Maker: hw.Known(gb(24))},
-		Sockets: []hw.Socket{{ID: "dimm0", Form: "DIMM"}, {ID: "dimm1", Form: "SO-DIMM", MaxModule: hw.Known(gb(16)), Reach: "shield"}}}}
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"),
+		Limits: hw.Limits{Maker: hw.Known(gb(24))},
+		Sockets: []hw.Socket{{ID: "dimm0", Form: "DIMM"},
+			{ID: "dimm1", Form: "SO-DIMM", MaxModule: hw.Known(gb(16)), Reach: "shield"}}}}
 	mod := hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16))}
 	soldered, practice := gb(8), hw.LimitMaker
 	check := func(name, want string) {
@@ -31,7 +34,8 @@ func TestFit(t *testing.T) {
 	ch.Memory.Sockets[1].MaxModule = hw.Maybe[hw.Dec]{}
 	check("the largest made counts", "dimm1:    /memory/sockets/1/max_module_gb")
 	soldered = gb(16)
-	check("over the maker's limit", "memory.over_limit dimm1: 16 GB soldered + 16 GB = 32 GB; the maker's limit is 24 GB")
+	check("over the maker's limit",
+		"memory.over_limit dimm1: 16 GB soldered + 16 GB = 32 GB; the maker's limit is 24 GB")
 	soldered, ch.Memory.Limits.Maker = 0, hw.Known(gb(8))
 	check("alone over it", "memory.over_limit dimm1: 16 GB alone; the maker's limit is 8 GB")
 	practice, ch.Memory.Limits.Proven = hw.LimitProven, hw.Known(gb(12))
@@ -39,28 +43,35 @@ func TestFit(t *testing.T) {
 	practice, ch.Memory.Limits.Controller = hw.LimitController, hw.Known(gb(10))
 	check("over the controller's limit", "memory.over_limit dimm1: 16 GB alone; the controller's limit is 10 GB")
 	ch.Memory.Limits = hw.Limits{}
-	check("no limit known", "unknown dimm1: how much memory this model takes in all is not known: the maker's or the controller's document tells it chassis:/memory/limits/maker_gb")
+	check("no limit known", "unknown dimm1: how much memory this model takes in all is not known: the maker's or "+
+		"the controller's document tells it chassis:/memory/limits/maker_gb")
 	ch.Memory.Sockets[0].Form = "SO-DIMM"
-	ch.Memory.Limits.Maker, practice, soldered, mod.Capacity = hw.Known(gb(128)), hw.LimitMaker, gb(48), hw.Known(gb(32))
+	ch.Memory.Limits.Maker, practice, soldered, mod.Capacity = hw.Known(gb(128)), hw.LimitMaker, gb(48),
+		hw.Known(gb(32))
 	ch.Memory.Soldered = []hw.Soldered{{ID: "onboard", Capacity: gb(8)}}
-	check("past what the sockets hold", "memory.over_limit dimm1: 48 GB soldered + 32 GB = 80 GB; what the sockets can hold is 72 GB")
+	check("past what the sockets hold",
+		"memory.over_limit dimm1: 48 GB soldered + 32 GB = 80 GB; what the sockets can hold is 72 GB")
 	mod.Capacity = hw.Known(gb(48))
 	check("over the largest made", "memory.over_socket dimm1: 48 GB; the socket holds 32 GB at most")
 	ch.Memory.Sockets[1].Form, mod.Form = "CAMM2", "CAMM2"
-	check("no row in the table", "unknown dimm1: the largest module that the socket takes is not known chassis:/memory/sockets/1/max_module_gb shield")
+	check("no row in the table", "unknown dimm1: the largest module that the socket takes is not known "+
+		"chassis:/memory/sockets/1/max_module_gb shield")
 	mod.Type = "DDR5"
 	check("another generation", "memory.type dimm1: a DDR5 module; the socket takes DDR4")
 	mod.Type, ch.Memory.Type = "DDR3", hw.Known[hw.MemoryType]("DDR3L")
-	check("1.5 V into 1.35 V", "memory.type dimm1: a DDR3 module; the socket takes DDR3L: 1.5 V never into a 1.35 V socket")
+	check("1.5 V into 1.35 V", "memory.type dimm1: a DDR3 module; the socket takes DDR3L: 1.5 V never into a 1.35 V "+
+		"socket")
 	ch.Memory.Type = hw.Maybe[hw.MemoryType]{}
-	check("generation not known", "unknown dimm1: the memory generation of this model is not known chassis:/memory/type shield")
+	check("generation not known", "unknown dimm1: the memory generation of this model is not known "+
+		"chassis:/memory/type shield")
 	mod.Form = "SO-DIMM"
 	check("form", "memory.form dimm1: the module is a SO-DIMM; the socket takes CAMM2")
 
 	for _, c := range []struct {
 		module, machine hw.MemoryType
 		want            bool
-	}{{"DDR3L", "DDR3", true}, {"DDR3", "DDR3L", false}, {"DDR3", "DDR3", true}, {"DDR4", "DDR3", false}, {"DDR3L", "DDR4", false}} {
+	}{{"DDR3L", "DDR3", true}, {"DDR3", "DDR3L", false}, {"DDR3", "DDR3", true}, {"DDR4", "DDR3", false},
+		{"DDR3L", "DDR4", false}} {
 		if TypeEnters(c.module, c.machine) != c.want {
 			t.Errorf("a %s module in a %s machine: not %v", c.module, c.machine, c.want)
 		}
@@ -70,8 +81,10 @@ func TestFit(t *testing.T) {
 		want    string
 		none    bool
 	}{
-		{nil, "unknown memory: nobody has recorded whether this model has memory sockets chassis:/memory/sockets", true},
-		{[]hw.Socket{}, "memory.soldered_only memory: this model has no memory socket: all its memory is soldered", true},
+		{nil, "unknown memory: nobody has recorded whether this model has memory sockets chassis:/memory/sockets",
+			true},
+		{[]hw.Socket{}, "memory.soldered_only memory: this model has no memory socket: all its memory is soldered",
+			true},
 		{[]hw.Socket{{ID: "dimm1"}}, ":", false},
 	} {
 		if v, none := NoSocket(&hw.Memory{Sockets: c.sockets}); none != c.none || told(v) != c.want {
@@ -122,9 +135,11 @@ func TestMixedAndSlowed(t *testing.T) {
 
 // TestSoldered: the machine's own figure goes before the model's, also in the ceiling.
 func TestSoldered(t *testing.T) {
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Limits: hw.Limits{Maker: hw.Known(gb(128))},
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"),
+		Limits:   hw.Limits{Maker: hw.Known(gb(128))},
 		Soldered: []hw.Soldered{{ID: "onboard", Channel: "A", Capacity: gb(8), Speed: hw.Known(3200)}},
-		Sockets:  []hw.Socket{{ID: "a", Form: "SO-DIMM", Channel: "B"}, {ID: "b", Form: "SO-DIMM", Channel: "D"}, {ID: "c", Form: "DIMM"}}}}
+		Sockets: []hw.Socket{{ID: "a", Form: "SO-DIMM", Channel: "B"}, {ID: "b", Form: "SO-DIMM", Channel: "D"},
+			{ID: "c", Form: "DIMM"}}}}
 	m := &hw.Machine{Fitted: hw.Fitted{SolderedGB: map[string]hw.Dec{"onboard": gb(16)}}}
 	for name, c := range map[string]struct {
 		machine *hw.Machine
@@ -136,7 +151,8 @@ func TestSoldered(t *testing.T) {
 	} {
 		s := Soldered(ch, c.machine)
 		limit := InForce(ch, c.machine, hw.LimitMaker, Largest())
-		if got := fmt.Sprintf("%s %s", s[0].Module.Capacity.Or(0), limit.Arithmetic); got != c.want || !limit.Unreachable || limit.Stated != gb(128) || limit.GB.Or(0) != limit.Reachable {
+		if got := fmt.Sprintf("%s %s", s[0].Module.Capacity.Or(0), limit.Arithmetic); got != c.want ||
+			!limit.Unreachable || limit.Stated != gb(128) || limit.GB.Or(0) != limit.Reachable {
 			t.Errorf("%s: %s (%+v), want %s", name, got, limit, c.want)
 		}
 		if !s[0].Soldered || s[0].Channels[0] != "A" || s[0].Module.Speed.Or(0) != 3200 || s[0].Module.Type != "DDR4" {
@@ -188,11 +204,14 @@ func TestPastTheLimit(t *testing.T) {
 		before, after  int
 		beyond, unsure bool
 	}{
-		{limits(24, 0), 16, 24, false, false}, {limits(24, 0), 16, 32, true, false}, {limits(24, 40), 40, 32, true, false},
+		{limits(24, 0), 16, 24, false, false}, {limits(24, 0), 16, 32, true, false},
+		{limits(24, 40), 40, 32, true, false},
 		{limits(0, 0), 16, 32, false, true}, {limits(0, 0), 16, 16, false, false}, {limits(0, 0), 16, 8, false, false},
-		{limits(0, 32), 16, 32, false, false}, {limits(0, 32), 16, 40, false, true}, {limits(0, 32), 48, 40, false, false},
+		{limits(0, 32), 16, 32, false, false}, {limits(0, 32), 16, 40, false, true},
+		{limits(0, 32), 48, 40, false, false},
 	} {
-		if beyond, unsure := BeyondMaker(c.mem, gb(c.after)), LimitUnsure(c.mem, gb(c.before), gb(c.after)); beyond != c.beyond || unsure != c.unsure {
+		if beyond, unsure := BeyondMaker(c.mem, gb(c.after)),
+			LimitUnsure(c.mem, gb(c.before), gb(c.after)); beyond != c.beyond || unsure != c.unsure {
 			t.Errorf("%+v from %d to %d: %v %v", c.mem.Limits, c.before, c.after, beyond, unsure)
 		}
 	}
@@ -201,12 +220,16 @@ func TestPastTheLimit(t *testing.T) {
 // TestInferredLimit: where no figure is known, soldered + for each socket the largest module
 // that runs in it now, or the socket's own largest where that is smaller.
 func TestInferredLimit(t *testing.T) {
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Soldered: []hw.Soldered{{ID: "on", Capacity: gb(4)}},
-		Sockets: []hw.Socket{{ID: "a", Form: "SO-DIMM"}, {ID: "b", Form: "SO-DIMM", MaxModule: hw.Known(gb(8))}, {ID: "c", Form: "DIMM"}}}}
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"),
+		Soldered: []hw.Soldered{{ID: "on", Capacity: gb(4)}},
+		Sockets: []hw.Socket{{ID: "a", Form: "SO-DIMM"}, {ID: "b", Form: "SO-DIMM", MaxModule: hw.Known(gb(8))},
+			{ID: "c", Form: "DIMM"}}}}
 	m := &hw.Machine{Fitted: hw.Fitted{SolderedGB: map[string]hw.Dec{"on": gb(8)}, Memory: []hw.FittedModule{
-		{Socket: "b", Module: hw.Module{Capacity: hw.Known(gb(4))}}, {Socket: "c", Module: hw.Module{Capacity: hw.Known(gb(16))}}}}}
+		{Socket: "b", Module: hw.Module{Capacity: hw.Known(gb(4))}},
+		{Socket: "c", Module: hw.Module{Capacity: hw.Known(gb(16))}}}}}
 	l := InForce(ch, m, hw.LimitProven, Largest())
-	if l.GB.Or(0) != gb(48) || l.From != Inferred || !l.FellBack || l.Path() != "" || l.Arithmetic != "8 soldered + 16 + 8 + 16 = 48 GB" {
+	if l.GB.Or(0) != gb(48) || l.From != Inferred || !l.FellBack || l.Path() != "" ||
+		l.Arithmetic != "8 soldered + 16 + 8 + 16 = 48 GB" {
 		t.Errorf("%+v", l)
 	}
 	m.Fitted.Memory = []hw.FittedModule{}

@@ -12,7 +12,8 @@ import (
 func gb(n int) hw.Dec { return hw.DecOf(n) }
 
 func stick(channels string, size, mts int) Stick {
-	s := Stick{Place: fmt.Sprint(channels, size), Module: hw.Module{Capacity: hw.Known(gb(size)), Speed: hw.Known(mts), Ranks: hw.Known(1)}}
+	s := Stick{Place: fmt.Sprint(channels, size), Module: hw.Module{Capacity: hw.Known(gb(size)), Speed: hw.Known(mts),
+		Ranks: hw.Known(1)}}
 	for _, c := range channels {
 		s.Channels = append(s.Channels, string(c))
 	}
@@ -30,23 +31,35 @@ func TestArrange(t *testing.T) {
 		sticks []Stick
 		want   string
 	}{
-		"equal":                    {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("B", 8, 3200)}, "16 dual 16 0 3200 51.2"},
-		"unequal":                  {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("B", 16, 3200)}, "24 asymmetric 16 8 3200 51.2"},
-		"one channel empty":        {platform(2, 3200), []Stick{stick("A", 8, 3200)}, "8 single 0 8 3200 25.6"},
-		"two on one channel":       {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("A", 8, 3200)}, "16 single 0 16 3200 25.6"},
-		"slowest module":           {platform(2, 3200), []Stick{stick("A", 8, 2400), stick("B", 8, 3200)}, "16 dual 16 0 2400 38.4"},
-		"platform slower":          {platform(2, 2666), []Stick{stick("A", 8, 3200), stick("B", 8, 3200)}, "16 dual 16 0 2666 42.7"},
-		"one channel only":         {platform(1, 3200), []Stick{stick("A", 8, 3200)}, "8 single 0 8 3200 25.6"},
-		"split over two":           {platform(2, 7500), []Stick{stick("AB", 24, 7500)}, "24 dual 24 0 7500 120"},
-		"split over three, uneven": {platform(3, 3200), []Stick{stick("ABC", 16, 3200), stick("A", 4, 3200)}, "20 asymmetric 16 4 3200 76.8"},
-		"four channels":            {platform(4, 3200), []Stick{stick("A", 8, 3200), stick("B", 8, 3200), stick("C", 8, 3200), stick("D", 16, 3200)}, "40 asymmetric 32 8 3200 102.4"},
-		"two of four":              {platform(4, 3200), []Stick{stick("A", 8, 3200), stick("B", 8, 3200)}, "16 asymmetric 16 0 3200 51.2"},
-		"channel not known":        {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("", 8, 3200)}, "16 - - - 3200 -"},
-		"speed not known":          {&hw.Memory{Channels: hw.Known(2)}, []Stick{stick("A", 8, 3200)}, "8 single 0 8 - -"},
-		"nothing fitted":           {platform(2, 3200), nil, "0 - - - - -"},
+		"equal": {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("B", 8, 3200)},
+			"16 dual 16 0 3200 51.2"},
+		"unequal": {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("B", 16, 3200)},
+			"24 asymmetric 16 8 3200 51.2"},
+		"one channel empty": {platform(2, 3200), []Stick{stick("A", 8, 3200)}, "8 single 0 8 3200 25.6"},
+		"two on one channel": {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("A", 8, 3200)},
+			"16 single 0 16 3200 25.6"},
+		"slowest module": {platform(2, 3200), []Stick{stick("A", 8, 2400), stick("B", 8, 3200)},
+			"16 dual 16 0 2400 38.4"},
+		"platform slower": {platform(2, 2666), []Stick{stick("A", 8, 3200), stick("B", 8, 3200)},
+			"16 dual 16 0 2666 42.7"},
+		"one channel only": {platform(1, 3200), []Stick{stick("A", 8, 3200)}, "8 single 0 8 3200 25.6"},
+		"split over two":   {platform(2, 7500), []Stick{stick("AB", 24, 7500)}, "24 dual 24 0 7500 120"},
+		"split over three, uneven": {platform(3, 3200), []Stick{stick("ABC", 16, 3200), stick("A", 4, 3200)},
+			"20 asymmetric 16 4 3200 76.8"},
+		"four channels": {platform(4, 3200),
+			[]Stick{stick("A", 8, 3200), stick("B", 8, 3200), stick("C", 8, 3200), stick("D", 16, 3200)},
+			"40 asymmetric 32 8 3200 102.4"},
+		"two of four": {platform(4, 3200), []Stick{stick("A", 8, 3200), stick("B", 8, 3200)},
+			"16 asymmetric 16 0 3200 51.2"},
+		"channel not known": {platform(2, 3200), []Stick{stick("A", 8, 3200), stick("", 8, 3200)},
+			"16 - - - 3200 -"},
+		"speed not known": {&hw.Memory{Channels: hw.Known(2)}, []Stick{stick("A", 8, 3200)},
+			"8 single 0 8 - -"},
+		"nothing fitted": {platform(2, 3200), nil, "0 - - - - -"},
 	} {
 		l := Arrange(c.mem, c.sticks)
-		got := fmt.Sprintf("%s %s %s %s %s %s", l.Total, l.Mode.Or("-"), words(l.Interleaved), words(l.Single), number(l.Speed), words(l.Bandwidth))
+		got := fmt.Sprintf("%s %s %s %s %s %s", l.Total, l.Mode.Or("-"), words(l.Interleaved), words(l.Single),
+			number(l.Speed), words(l.Bandwidth))
 		if got != c.want {
 			t.Errorf("%s: %s, want %s", name, got, c.want)
 		}
@@ -97,7 +110,8 @@ func TestInterleaveGigabyteByGigabyte(t *testing.T) {
 		if l.Total == 0 {
 			continue
 		}
-		if l.Interleaved.Or(-1) != gb(interleaved) || l.Single.Or(-1) != l.Total-gb(interleaved) || l.Bandwidth.Or(0) != (hw.Dec(widest)*25_600_000) {
+		if l.Interleaved.Or(-1) != gb(interleaved) || l.Single.Or(-1) != l.Total-gb(interleaved) ||
+			l.Bandwidth.Or(0) != (hw.Dec(widest)*25_600_000) {
 			t.Fatalf("%v: %+v; want %d interleaved over %d", heights, l, interleaved, widest)
 		}
 	}
@@ -130,15 +144,19 @@ func TestLimits(t *testing.T) {
 		{"controller", 24, 40, 64, "64", "controller_gb"},
 		{"controller", 24, 40, 0, "40", "proven_gb"},
 	} {
-		ch := &hw.Chassis{Memory: &hw.Memory{Limits: hw.Limits{Maker: known(c.maker), Proven: known(c.proven), Controller: known(c.controller)}}}
+		ch := &hw.Chassis{Memory: &hw.Memory{Limits: hw.Limits{Maker: known(c.maker), Proven: known(c.proven),
+			Controller: known(c.controller)}}}
 		l := InForce(ch, nil, c.practice, Largest())
 		if words(l.GB) != c.want || strings.TrimPrefix(l.Path(), limits) != c.path {
 			t.Errorf("%+v: %s by %s", c, words(l.GB), l.Path())
 		}
 	}
 	// 8 soldered + 1 × 32 is all that one DDR4 SO-DIMM socket holds.
-	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Soldered: []hw.Soldered{{Capacity: gb(8)}}, Sockets: []hw.Socket{{Form: "SO-DIMM"}}, Limits: hw.Limits{Maker: hw.Known(gb(64))}}}
-	if l := InForce(ch, nil, "", Largest()); !l.Unreachable || l.GB.Or(0) != gb(40) || l.Arithmetic != "8 soldered + 1 × 32 = 40 GB" {
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"),
+		Soldered: []hw.Soldered{{Capacity: gb(8)}}, Sockets: []hw.Socket{{Form: "SO-DIMM"}},
+		Limits: hw.Limits{Maker: hw.Known(gb(64))}}}
+	if l := InForce(ch, nil, "", Largest()); !l.Unreachable || l.GB.Or(0) != gb(40) ||
+		l.Arithmetic != "8 soldered + 1 × 32 = 40 GB" {
 		t.Errorf("reachable: %+v", l)
 	}
 	ch.Memory.Sockets[0].Form = "CAMM2" // no row: not checked

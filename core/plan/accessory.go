@@ -56,7 +56,8 @@ func (s *search) readAccessories() error {
 	}
 	s.needNames = slices.Sorted(maps.Keys(most))
 	if len(s.needNames) > maxNeeds {
-		return TooLarge(fmt.Sprintf("the chassis asks for %d kinds of accessory; a plan looks at %d at most", len(s.needNames), maxNeeds))
+		return TooLarge(fmt.Sprintf("the chassis asks for %d kinds of accessory; a plan looks at %d at most",
+			len(s.needNames), maxNeeds))
 	}
 	s.plentiful = true
 	for name, pieces := range most {
@@ -162,11 +163,13 @@ func (s *search) findSupply(name string, pieces int) supply {
 				rest := best[max(0, m-n*p.Pieces())]
 				cents := rest.cents + int64(n)*p.PriceCents
 				old := &next[m]
-				if rest.missing || !old.missing && (cents > old.cents || cents == old.cents && 1+len(rest.buy) > len(old.buy)) {
+				if rest.missing || !old.missing &&
+					(cents > old.cents || cents == old.cents && 1+len(rest.buy) > len(old.buy)) {
 					continue
 				}
-				*old = supply{buy: append([]purchase{{i, n}}, rest.buy...), cents: cents, pulled: rest.pulled || p.Pulled(),
-					days: max(rest.days, s.daysFor(p, n*p.Pieces()))}
+				*old = supply{buy: append([]purchase{{i, n}}, rest.buy...), cents: cents,
+					pulled: rest.pulled || p.Pulled(),
+					days:   max(rest.days, s.daysFor(p, n*p.Pieces()))}
 			}
 		}
 		best = next

@@ -123,8 +123,9 @@ func (batteryKind) candidates(ctx context.Context, s *search) ([]group, error) {
 		if !s.wanted[kBattery] || p.Kind != hw.KindBattery || !s.verdictAt(part, s.kindOf[kBattery][0]).Fits() {
 			continue
 		}
-		x := candidate{changed: bit, cost: int64(p.Purchases(1)) * p.PriceCents, days: s.daysFor(p, 1), choice: []int32{int32(part)},
-			pack: power.OptionFor(s.ch, p.Battery.PartNumber)}
+		x := candidate{changed: bit, cost: int64(p.Purchases(1)) * p.PriceCents, days: s.daysFor(p, 1),
+			choice: []int32{int32(part)},
+			pack:   power.OptionFor(s.ch, p.Battery.PartNumber)}
 		x.used = s.packBit(x.pack)
 		if x.used&s.usedNow == 0 {
 			x.fresh = x.used
@@ -242,7 +243,9 @@ func (s *search) explainBattery(o *Option) []Term {
 		if h, ok := usage.RuntimeH.Get(); ok {
 			out = append(out, Term{"Runtime", "measured: " + h.String() + " h" + profile})
 		} else if r := power.Runtime(usage, s.presentWh); r != nil {
-			out = append(out, Term{"Runtime", fmt.Sprintf("0.95 × %s Wh ÷ %s W = %s h%s", s.presentWh.Or(0), usage.DrawW.Or(0), hw.RatTenths(r), profile)})
+			out = append(out, Term{"Runtime",
+				fmt.Sprintf("0.95 × %s Wh ÷ %s W = %s h%s", s.presentWh.Or(0), usage.DrawW.Or(0), hw.RatTenths(r),
+					profile)})
 		} else {
 			out = append(out, Term{"Runtime", "not known: neither a runtime nor a draw was measured"})
 		}
@@ -250,7 +253,8 @@ func (s *search) explainBattery(o *Option) []Term {
 			if i := s.ch.BatteryByID(b.Option); i >= 0 {
 				if health, ok := power.Health(b.FullWh, s.ch.Batteries[i].DesignWh); ok {
 					pct := new(big.Rat).Mul(health, big.NewRat(100, 1))
-					words := fmt.Sprintf("%s of %s Wh = %s %%", b.FullWh.Or(0), s.ch.Batteries[i].DesignWh.Or(0), hw.RatTenths(pct))
+					words := fmt.Sprintf("%s of %s Wh = %s %%", b.FullWh.Or(0), s.ch.Batteries[i].DesignWh.Or(0),
+						hw.RatTenths(pct))
 					switch {
 					case power.Worn(health):
 						words += ", below 60 %: worn"
@@ -271,9 +275,11 @@ func (s *search) explainBattery(o *Option) []Term {
 	case r == nil:
 		out = append(out, Term{"Runtime", "not known: neither a runtime nor a draw was measured"})
 	case okM && okP && present > 0:
-		out = append(out, Term{"Runtime", fmt.Sprintf("%s h × %s Wh ÷ %s Wh = %s h%s", measured, wh.Or(0), present, hw.RatTenths(r), profile)})
+		out = append(out, Term{"Runtime", fmt.Sprintf("%s h × %s Wh ÷ %s Wh = %s h%s", measured, wh.Or(0), present,
+			hw.RatTenths(r), profile)})
 	default:
-		out = append(out, Term{"Runtime", fmt.Sprintf("0.95 × %s Wh ÷ %s W = %s h%s", wh.Or(0), usage.DrawW.Or(0), hw.RatTenths(r), profile)})
+		out = append(out, Term{"Runtime", fmt.Sprintf("0.95 × %s Wh ÷ %s W = %s h%s", wh.Or(0), usage.DrawW.Or(0),
+			hw.RatTenths(r), profile)})
 	}
 	return out
 }

@@ -64,10 +64,13 @@ func TestTwinSockets(t *testing.T) {
 	for seed := range uint64(300) {
 		g := newGen(seed)
 		ch := &hw.Chassis{ID: "c", Kind: "mini_pc", Batteries: []hw.Battery{}, Slots: []hw.Slot{}, Bays: []hw.Bay{}}
-		ch.Memory = &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2), Limits: hw.Limits{Maker: hw.Known(gb(pickOf(g, 32, 48, 64)))}}
+		ch.Memory = &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
+			Limits: hw.Limits{Maker: hw.Known(gb(pickOf(g, 32, 48, 64)))}}
 		ch.Steps = []hw.Step{{ID: "off", Verb: "power_down"}, {ID: "cover", Verb: "unclip", Needs: []string{"off"}}}
 		for i := range 4 {
-			ch.Memory.Sockets = append(ch.Memory.Sockets, hw.Socket{ID: fmt.Sprintf("d%d", i), Channel: pickOf(g, "A", "B"), Form: "SO-DIMM", Reach: pickOf(g, "off", "cover")})
+			ch.Memory.Sockets = append(ch.Memory.Sockets,
+				hw.Socket{ID: fmt.Sprintf("d%d", i), Channel: pickOf(g, "A", "B"), Form: "SO-DIMM",
+					Reach: pickOf(g, "off", "cover")})
 		}
 		in := Input{Chassis: ch, Machine: g.machine(ch), Parts: &hw.Parts{Currency: "EUR"}, Request: g.request()}
 		in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(pickOf(g, 24, 40)))}
@@ -75,8 +78,10 @@ func TestTwinSockets(t *testing.T) {
 		for i := range 5 {
 			mod := g.module()
 			mod.Type, mod.Form = "DDR4", "SO-DIMM"
-			in.Parts.Parts = append(in.Parts.Parts, hw.Part{ID: fmt.Sprintf("x%d", i), Kind: hw.KindMemory, Memory: &mod,
-				PriceCents: int64(g.IntN(6)) * 1000, Count: hw.Known(pickOf(g, 1, 1, 2)), Stock: hw.Known(g.IntN(4)), Source: pickOf[hw.Origin](g, "", "", "pulled")})
+			in.Parts.Parts = append(in.Parts.Parts,
+				hw.Part{ID: fmt.Sprintf("x%d", i), Kind: hw.KindMemory, Memory: &mod,
+					PriceCents: int64(g.IntN(6)) * 1000, Count: hw.Known(pickOf(g, 1, 1, 2)), Stock: hw.Known(g.IntN(4)),
+					Source: pickOf[hw.Origin](g, "", "", "pulled")})
 		}
 		got, err := Make(t.Context(), in)
 		if err != nil {
@@ -149,7 +154,8 @@ func enumerate(t *testing.T, in Input) []Option {
 			walk(i + 1)
 		}
 		for part := range s.parts {
-			if p.kind != kNone && s.wanted[p.kind] && s.parts[part].Kind == allKinds[p.kind].names().part && s.verdictAt(part, i).Fits() {
+			if p.kind != kNone && s.wanted[p.kind] && s.parts[part].Kind == allKinds[p.kind].names().part &&
+				s.verdictAt(part, i).Fits() {
 				choice[i] = int32(part)
 				walk(i + 1)
 			}
@@ -161,7 +167,8 @@ func enumerate(t *testing.T, in Input) []Option {
 	for i := range all {
 		beaten := false
 		for j := range all {
-			if i != j && plainBeats(&all[j], &all[i]) && (!plainBeats(&all[i], &all[j]) || plainFirst(&all[j], &all[i])) {
+			if i != j && plainBeats(&all[j], &all[i]) &&
+				(!plainBeats(&all[i], &all[j]) || plainFirst(&all[j], &all[i])) {
 				beaten = true
 				break
 			}
@@ -409,12 +416,14 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 		}
 		if maker, ok := s.ch.Memory.Limits.Maker.Get(); ok && mem > maker {
 			flags |= fBeyond
-		} else if proven, told := s.ch.Memory.Limits.Proven.Get(); !ok && mem > s.todayMemory && !(told && mem <= proven) {
+		} else if proven, told := s.ch.Memory.Limits.Proven.Get(); !ok && mem > s.todayMemory &&
+			!(told && mem <= proven) {
 			flags |= fInferred
 		}
 	}
 	after := memory.Arrange(s.ch.Mem(), s.sticksAfter(&f)).MBs
-	if was, is := s.todayLayout.MBs, after; o.changed&s.maskOf(kMemory) != 0 && was.IsKnown() && is.IsKnown() && is.Or(0) < was.Or(0) {
+	if was, is := s.todayLayout.MBs, after; o.changed&s.maskOf(kMemory) != 0 && was.IsKnown() && is.IsKnown() &&
+		is.Or(0) < was.Or(0) {
 		flags |= fNarrower
 	}
 	risk := points(flags | open.flags)

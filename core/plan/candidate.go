@@ -35,8 +35,10 @@ const (
 
 // flagOf are the flags by their code; table 10 has points, consents and the order.
 var flagOf = map[hw.Code]uint32{
-	hw.CodeBeyondMaker: fBeyond, hw.CodeLimitInferred: fInferred, hw.CodeNarrower: fNarrower, hw.CodeMixed: fMixed, hw.CodeAsymmetric: fAsymmetric,
-	hw.CodeHot: fHot, hw.CodeBootReplaced: fBoot, hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued, hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive,
+	hw.CodeBeyondMaker: fBeyond, hw.CodeLimitInferred: fInferred, hw.CodeNarrower: fNarrower, hw.CodeMixed: fMixed,
+	hw.CodeAsymmetric: fAsymmetric,
+	hw.CodeHot:        fHot, hw.CodeBootReplaced: fBoot, hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued,
+	hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive,
 	hw.CodeBatteryNotListed: fUnlisted, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
 }
 
@@ -128,7 +130,8 @@ func (s *search) thin(picks []pick, pieces int, everywhere func(a, b int32) bool
 		size, days := s.parts[b.part].Pieces(), s.offer(b.part, 1).days
 		for j := range kept {
 			a := &kept[j]
-			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !s.asksNoMore(a.needs, b.needs) || s.parts[a.part].Pieces() != size {
+			if a.class != b.class || a.size < b.size || a.flags&^b.flags != 0 || !s.asksNoMore(a.needs, b.needs) ||
+				s.parts[a.part].Pieces() != size {
 				continue
 			}
 			switch n := s.supply(a.part, pieces, days); {
@@ -237,7 +240,8 @@ func (s *search) offer(part int32, pieces int) *offer {
 	for n := len(list) + 1; n <= pieces; n++ {
 		p := &s.parts[part]
 		bought := p.Purchases(n)
-		list = append(list, offer{bill{int64(bought) * p.PriceCents, s.daysFor(p, n), p.Pulled()}, s.canHave(p, bought)})
+		list = append(list, offer{bill{int64(bought) * p.PriceCents, s.daysFor(p, n), p.Pulled()},
+			s.canHave(p, bought)})
 	}
 	s.offers[part] = list
 	return &list[pieces-1]
@@ -284,7 +288,8 @@ func (c *collector) stopped() bool {
 		c.err = c.ctx.Err()
 	}
 	if c.steps > mostSteps {
-		c.err = TooLarge(fmt.Sprintf("more than %d ways to fill the places of one kind: take parts that you would not fit off the list", mostSteps))
+		c.err = TooLarge(fmt.Sprintf("more than %d ways to fill the places of one kind: take parts that you would "+
+			"not fit off the list", mostSteps))
 	}
 	return c.err != nil
 }
@@ -395,6 +400,9 @@ func (s *search) cheapestFirst(kind hw.PartKind) []int32 {
 			out = append(out, int32(i))
 		}
 	}
-	slices.SortStableFunc(out, func(a, b int32) int { return cmp.Compare(s.parts[a].PriceCents, s.parts[b].PriceCents) })
+	slices.SortStableFunc(out, func(a,
+		b int32) int {
+		return cmp.Compare(s.parts[a].PriceCents, s.parts[b].PriceCents)
+	})
 	return out
 }

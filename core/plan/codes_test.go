@@ -15,34 +15,60 @@ func base() Input {
 	ch := &hw.Chassis{ID: "c", Kind: "notebook",
 		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
 			Soldered: []hw.Soldered{{ID: "on", Channel: "A", Capacity: gb(8), Speed: hw.Known(3200)}},
-			Sockets:  []hw.Socket{{ID: "dimm1", Channel: "B", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"}},
-			Limits:   hw.Limits{Maker: hw.Known(gb(40)), Controller: hw.Known(gb(64))}},
+			Sockets: []hw.Socket{{ID: "dimm1", Channel: "B", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)),
+				Reach: "plug"}},
+			Limits: hw.Limits{Maker: hw.Known(gb(40)), Controller: hw.Known(gb(64))}},
 		Slots: []hw.Slot{
-			{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(4), Lanes: hw.Known(4), Protocols: []hw.Interface{"nvme"}, Refuses: []hw.Refusal{},
-				Lengths: map[string]string{"80": "fitted", "42": "none"}, MaxTop: hw.Known(dec("1.5")), MaxBottom: hw.Known(gb(0)), Excludes: []string{}, CarryOver: []string{}, Reach: "plug"},
-			{ID: "wlan", Purpose: "wireless", Key: hw.Known("E"), Protocols: []hw.Interface{"pcie"}, Refuses: []hw.Refusal{}, Lengths: map[string]string{"30": "fitted"},
+			{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(4), Lanes: hw.Known(4),
+				Protocols: []hw.Interface{"nvme"}, Refuses: []hw.Refusal{},
+				Lengths: map[string]string{"80": "fitted", "42": "none"}, MaxTop: hw.Known(dec("1.5")),
+				MaxBottom: hw.Known(gb(0)), Excludes: []string{}, CarryOver: []string{}, Reach: "plug"},
+			{ID: "wlan", Purpose: "wireless", Key: hw.Known("E"), Protocols: []hw.Interface{"pcie"},
+				Refuses: []hw.Refusal{}, Lengths: map[string]string{"30": "fitted"},
 				Antennas: []string{"black", "white"}, Excludes: []string{}, CarryOver: []string{}, Reach: "plug"}},
-		Bays: []hw.Bay{{ID: "bay", Form: "2.5in", Height: hw.Known(gb(7)), Interface: hw.Known[hw.Interface]("sata"), Connector: hw.Known("fitted"), Caddy: hw.Known("fitted"), Excludes: []string{}, CarryOver: []string{}, Reach: "plug"}},
+		Bays: []hw.Bay{{ID: "bay", Form: "2.5in", Height: hw.Known(gb(7)), Interface: hw.Known[hw.Interface]("sata"),
+			Connector: hw.Known("fitted"), Caddy: hw.Known("fitted"), Excludes: []string{}, CarryOver: []string{},
+			Reach: "plug"}},
 		Batteries: []hw.Battery{
-			{ID: "small", DesignWh: hw.Known(gb(50)), NominalV: hw.Known(dec("11.4")), Series: hw.Known(3), PartNumbers: []string{"N1"}, Excludes: []string{}, CarryOver: []string{}},
-			{ID: "large", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(dec("15.2")), Series: hw.Known(4), PartNumbers: []string{"N2"}, Excludes: []string{}, CarryOver: []string{}}},
+			{ID: "small", DesignWh: hw.Known(gb(50)), NominalV: hw.Known(dec("11.4")), Series: hw.Known(3),
+				PartNumbers: []string{"N1"}, Excludes: []string{}, CarryOver: []string{}},
+			{ID: "large", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(dec("15.2")), Series: hw.Known(4),
+				PartNumbers: []string{"N2"}, Excludes: []string{}, CarryOver: []string{}}},
 		BatteryReach: "plug",
 		Services:     []hw.Service{{ID: "paste", Reach: "plug", Minutes: hw.Known(gb(12))}},
-		Steps:        []hw.Step{{ID: "off", Verb: "power_down"}, {ID: "plug", Verb: "unplug", Needs: []string{"off"}, IsolatesPwr: hw.Known(true)}}}
+		Steps: []hw.Step{{ID: "off", Verb: "power_down"},
+			{ID: "plug", Verb: "unplug", Needs: []string{"off"}, IsolatesPwr: hw.Known(true)}}}
 	m := &hw.Machine{ID: "m", Chassis: "c", Variant: []string{}, Fitted: hw.Fitted{
-		Memory:   []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}},
-		Drives:   []hw.FittedDrive{{Place: "bay", Drive: hw.Drive{Interface: "sata", Form: "2.5in", Capacity: hw.Known(gb(250)), ReadMBs: hw.Known(gb(500))}, UsedGB: hw.Known(gb(0)), Boot: hw.Known(false)}},
+		Memory: []hw.FittedModule{{Socket: "dimm1",
+			Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200),
+				Ranks: hw.Known(1)}}},
+		Drives: []hw.FittedDrive{{Place: "bay",
+			Drive:  hw.Drive{Interface: "sata", Form: "2.5in", Capacity: hw.Known(gb(250)), ReadMBs: hw.Known(gb(500))},
+			UsedGB: hw.Known(gb(0)), Boot: hw.Known(false)}},
 		Battery:  &hw.FittedBattery{Option: "small", FullWh: hw.Known(gb(40)), Swollen: hw.Known(false)},
 		Wireless: &hw.FittedWireless{Slot: "wlan", Standard: hw.Known[hw.Standard]("wifi5")}},
 		Usage: hw.Usage{RuntimeH: hw.Known(gb(4)), MemoryPeak: hw.Known(gb(9))}}
 	parts := &hw.Parts{Currency: "EUR", Parts: []hw.Part{
-		{ID: "ram", Kind: hw.KindMemory, PriceCents: 4000, Memory: &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200), Ranks: hw.Known(1)}},
-		{ID: "ssd", Kind: hw.KindDrive, PriceCents: 6000, Drive: &hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(4), Lanes: hw.Known(4), Capacity: hw.Known(gb(1000)),
-			ReadMBs: hw.Known(gb(5000)), WriteMBs: hw.Known(gb(4000)), Top: hw.Known(dec("1.5")), Bottom: hw.Known(gb(0)), PowerW: hw.Known(gb(4))}},
-		{ID: "hdd", Kind: hw.KindDrive, PriceCents: 9000, Drive: &hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(gb(7)), Capacity: hw.Known(gb(2000)), ReadMBs: hw.Known(gb(540)), WriteMBs: hw.Known(gb(500))}},
-		{ID: "pack", Kind: hw.KindBattery, PriceCents: 7000, Battery: &hw.Pack{PartNumber: "N1", DesignWh: hw.Known(gb(50)), NominalV: hw.Known(dec("11.4")), Series: hw.Known(3)}},
-		{ID: "card", Kind: hw.KindWireless, PriceCents: 2000, Wireless: &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30), Interface: "pcie", Standard: "wifi6", Antennas: hw.Known(2)}}}}
-	req := &hw.Request{LabourRate: hw.Known(int64(4800)), Goals: hw.Goals{MemoryGB: hw.Known(gb(16)), StorageGB: hw.Known(gb(1000)), RuntimeH: hw.Known(gb(5)), Wireless: hw.Known[hw.Standard]("wifi6")}}
+		{ID: "ram", Kind: hw.KindMemory, PriceCents: 4000,
+			Memory: &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200),
+				Ranks: hw.Known(1)}},
+		{ID: "ssd", Kind: hw.KindDrive, PriceCents: 6000,
+			Drive: &hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(4),
+				Lanes: hw.Known(4), Capacity: hw.Known(gb(1000)),
+				ReadMBs: hw.Known(gb(5000)), WriteMBs: hw.Known(gb(4000)), Top: hw.Known(dec("1.5")),
+				Bottom: hw.Known(gb(0)), PowerW: hw.Known(gb(4))}},
+		{ID: "hdd", Kind: hw.KindDrive, PriceCents: 9000,
+			Drive: &hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(gb(7)), Capacity: hw.Known(gb(2000)),
+				ReadMBs: hw.Known(gb(540)), WriteMBs: hw.Known(gb(500))}},
+		{ID: "pack", Kind: hw.KindBattery, PriceCents: 7000,
+			Battery: &hw.Pack{PartNumber: "N1", DesignWh: hw.Known(gb(50)), NominalV: hw.Known(dec("11.4")),
+				Series: hw.Known(3)}},
+		{ID: "card", Kind: hw.KindWireless, PriceCents: 2000,
+			Wireless: &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30), Interface: "pcie", Standard: "wifi6",
+				Antennas: hw.Known(2)}}}}
+	req := &hw.Request{LabourRate: hw.Known(int64(4800)),
+		Goals: hw.Goals{MemoryGB: hw.Known(gb(16)), StorageGB: hw.Known(gb(1000)), RuntimeH: hw.Known(gb(5)),
+			Wireless: hw.Known[hw.Standard]("wifi6")}}
 	return Input{Chassis: ch, Machine: m, Parts: parts, Request: req}
 }
 
@@ -90,7 +116,8 @@ var cases = []struct {
 	code   string
 	change func(in *Input)
 }{
-	{"rejected memory.soldered_only", func(in *Input) { in.Chassis.Memory.Sockets, in.Machine.Fitted.Memory = []hw.Socket{}, nil }},
+	{"rejected memory.soldered_only",
+		func(in *Input) { in.Chassis.Memory.Sockets, in.Machine.Fitted.Memory = []hw.Socket{}, nil }},
 	{"rejected memory.form", func(in *Input) { in.Parts.Parts[0].Memory.Form = "DIMM" }},
 	{"rejected memory.type", func(in *Input) { in.Parts.Parts[0].Memory.Type = "DDR5" }},
 	{"rejected memory.type", func(in *Input) {
@@ -100,8 +127,10 @@ var cases = []struct {
 	{"rejected memory.over_limit", func(in *Input) { in.Chassis.Memory.Limits.Maker = hw.Known(gb(12)) }},
 	{"rejected memory.over_limit", func(in *Input) { in.Chassis.Memory.Limits.Controller = hw.Known(gb(12)) }},
 	{"rejected memory.pairing", func(in *Input) {
-		in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets, hw.Socket{ID: "dimm2", Form: "SO-DIMM", MaxModule: hw.Known(gb(4)), Reach: "plug"})
-		in.Machine.Fitted.Memory = append(in.Machine.Fitted.Memory, hw.FittedModule{Socket: "dimm2", Module: in.Machine.Fitted.Memory[0].Module})
+		in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
+			hw.Socket{ID: "dimm2", Form: "SO-DIMM", MaxModule: hw.Known(gb(4)), Reach: "plug"})
+		in.Machine.Fitted.Memory = append(in.Machine.Fitted.Memory,
+			hw.FittedModule{Socket: "dimm2", Module: in.Machine.Fitted.Memory[0].Module})
 		in.Request.Practice.Pairing = hw.Known[hw.Pairing]("equal")
 		in.Request.Goals.MemoryGB = hw.Known(gb(20))
 	}},
@@ -110,18 +139,21 @@ var cases = []struct {
 		in.Chassis.Memory.Limits, in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
 	}},
 	{"rejected bay.form", func(in *Input) {
-		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical, hw.Known("not_used"), hw.Known(dec("9.5"))
+		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical,
+			hw.Known("not_used"), hw.Known(dec("9.5"))
 	}},
 	{"rejected bay.height", func(in *Input) {
 		// 9.5 mm in a caddy want a bay of 12.7.
-		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical, hw.Known("fitted"), hw.Known(dec("9.5"))
+		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical,
+			hw.Known("fitted"), hw.Known(dec("9.5"))
 		in.Parts.Parts[2].Drive.Height = hw.Known(dec("9.5"))
 	}},
 	{"rejected keep", func(in *Input) { in.Request.Keep = []string{"wlan"} }},
 	{"rejected unknown", func(in *Input) {
 		// The large pack excludes the bay, and nobody told of the drives.
 		in.Chassis.Batteries[1].Excludes, in.Machine.Fitted.Drives = []string{"bay"}, nil
-		in.Parts.Parts[3].Battery = &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}
+		in.Parts.Parts[3].Battery = &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)),
+			NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}
 	}},
 	{"rejected unknown", func(in *Input) { in.Parts.Parts[1].Drive.Bottom = hw.Maybe[hw.Dec]{} }},
 	{"rejected m2.purpose", func(in *Input) { in.Chassis.Slots[0].Purpose = "wwan" }},
@@ -141,7 +173,10 @@ var cases = []struct {
 	{"rejected bay.no_header", func(in *Input) { in.Chassis.Bays[0].Connector = hw.Known("no_header") }},
 	{"rejected bay.height", func(in *Input) { in.Parts.Parts[2].Drive.Height = hw.Known(gb(9)) }},
 	{"rejected bay.interface", func(in *Input) { in.Chassis.Bays[0].Interface = hw.Known[hw.Interface]("nvme") }},
-	{"rejected no_place", func(in *Input) { in.Chassis.Bays, in.Machine.Fitted.Drives = []hw.Bay{}, []hw.FittedDrive{} }},
+	{"rejected no_place", func(in *Input) {
+		in.Chassis.Bays, in.Machine.Fitted.Drives = []hw.Bay{},
+			[]hw.FittedDrive{}
+	}},
 	{"rejected practice.no_bay", func(in *Input) { in.Request.Practice.AllowBay = hw.Known(false) }},
 	{"rejected excluded", func(in *Input) {
 		in.Chassis.Slots[0].Excludes, in.Machine.Fitted.Drives[0].Boot = []string{"bay"}, hw.Known(true)
@@ -153,7 +188,8 @@ var cases = []struct {
 	{"rejected battery.voltage", func(in *Input) { in.Parts.Parts[3].Battery.Series = hw.Known(4) }},
 	{"rejected battery.excluded", func(in *Input) {
 		in.Chassis.Batteries[1].Excludes, in.Machine.Fitted.Drives[0].Boot = []string{"bay"}, hw.Known(true)
-		in.Parts.Parts[3].Battery = &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}
+		in.Parts.Parts[3].Battery = &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)),
+			NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}
 	}},
 
 	{"warning memory.mixed", addSocket},
@@ -170,7 +206,8 @@ var cases = []struct {
 	{"warning memory.narrower", narrower},
 	{"warning drive.data_out", func(in *Input) { in.Machine.Fitted.Drives[0].UsedGB = hw.Known(gb(120)) }},
 	{"warning drive.optical_out", func(in *Input) {
-		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical, hw.Known("fitted"), hw.Known(dec("12.7"))
+		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical,
+			hw.Known("fitted"), hw.Known(dec("12.7"))
 		in.Machine.Fitted.Drives[0] = hw.FittedDrive{Place: "bay", Drive: hw.Drive{Form: hw.FormOptical}}
 		in.Request.Goals.StorageGB = hw.Known(gb(2000))
 	}},
@@ -178,7 +215,8 @@ var cases = []struct {
 		in.Machine.Fitted.Drives[0].Boot, in.Machine.Fitted.Drives[0].Drive.Rotational = hw.Known(true), hw.Known(true)
 	}},
 	{"risk part.customer 0", func(in *Input) {
-		in.Parts.Parts[0].Source, in.Parts.Parts[0].For, in.Parts.Parts[0].PriceCents = hw.OriginCustomer, in.Machine.ID, 0
+		in.Parts.Parts[0].Source, in.Parts.Parts[0].For, in.Parts.Parts[0].PriceCents = hw.OriginCustomer,
+			in.Machine.ID, 0
 	}},
 	{"warning drive.held_back", func(in *Input) { in.Chassis.Slots[0].Lanes = hw.Known(2) }},
 	{"warning drive.no_gain", func(in *Input) { bootInSlot(in); in.Chassis.Slots[0].Gen = hw.Known(3) }},
@@ -198,10 +236,13 @@ var cases = []struct {
 	{"warning drive.encrypted", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].Encrypted = hw.Known(true) }},
 	{"warning drive.mbr", func(in *Input) {
 		bootInSlot(in)
-		in.Machine.Fitted.Drives[0].PartitionTable, in.Parts.Parts[1].Drive.Capacity = hw.Known("mbr"), hw.Known(gb(4000))
+		in.Machine.Fitted.Drives[0].PartitionTable, in.Parts.Parts[1].Drive.Capacity = hw.Known("mbr"),
+			hw.Known(gb(4000))
 	}},
-	{"warning drive.stated_limit", func(in *Input) { bootInSlot(in); in.Chassis.Slots[0].StatedMax = hw.Known(gb(512)) }},
-	{"warning drive.clean_install", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].UsedGB = hw.Known(gb(950)) }},
+	{"warning drive.stated_limit",
+		func(in *Input) { bootInSlot(in); in.Chassis.Slots[0].StatedMax = hw.Known(gb(512)) }},
+	{"warning drive.clean_install",
+		func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].UsedGB = hw.Known(gb(950)) }},
 	{"warning wireless.no_gain", func(in *Input) { in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi5") }},
 	{"risk battery.not_listed 3", unlisted},
 	{"consent unlisted_battery", unlisted},
@@ -251,18 +292,23 @@ var cases = []struct {
 		in.Machine.Fitted.Drives[0].Boot = hw.Known(false)
 		in.Parts.Parts = in.Parts.Parts[:2]
 		in.Parts.Parts = append(in.Parts.Parts, hw.Part{ID: "big", Kind: hw.KindBattery, PriceCents: 9000,
-			Battery: &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}})
+			Battery: &hw.Pack{PartNumber: "N2", DesignWh: hw.Known(gb(76)), NominalV: hw.Known(hw.Dec(15_200_000)),
+				Series: hw.Known(4)}})
 	}},
 	{"verdict not_known", func(in *Input) {
 		in.Request.Goals, in.Machine.Fitted.Memory = hw.Goals{MemoryGB: hw.Known(gb(16))}, nil
 	}},
 	{"unmet machine.not_known", func(in *Input) { in.Machine.Fitted.Drives = nil }},
-	{"verdict service", func(in *Input) { in.Request.Goals, in.Request.Services = hw.Goals{}, []hw.AskedService{{ID: "paste"}} }},
+	{"verdict service", func(in *Input) {
+		in.Request.Goals, in.Request.Services = hw.Goals{},
+			[]hw.AskedService{{ID: "paste"}}
+	}},
 	{"unmet memory.over_limit", func(in *Input) {
 		in.Request.Goals.MemoryGB, in.Chassis.Memory.Limits.Maker = hw.Known(gb(32)), hw.Known(gb(24))
 		in.Chassis.Memory.Sockets[0].MaxModule = hw.Known(gb(32))
 		big := in.Parts.Parts[0]
-		big.ID, big.Memory = "big", &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(32)), Speed: hw.Known(3200), Ranks: hw.Known(2)}
+		big.ID, big.Memory = "big", &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(32)),
+			Speed: hw.Known(3200), Ranks: hw.Known(2)}
 		in.Parts.Parts = append(in.Parts.Parts, big)
 	}},
 	{"unmet memory.pairing", func(in *Input) {
@@ -270,10 +316,15 @@ var cases = []struct {
 		in.Request.Practice.Pairing, in.Request.Goals.MemoryGB = hw.Known(hw.PairEqual), hw.Known(gb(24))
 		in.Chassis.Memory.Limits.Maker = hw.Known(gb(64))
 		in.Chassis.Memory.Soldered[0].Capacity = gb(4)
-		in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
+		in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2",
+			Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200),
+				Ranks: hw.Known(1)}}}
 		four, sixteen := in.Parts.Parts[0], in.Parts.Parts[0]
-		four.ID, four.Memory = "four", &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
-		sixteen.ID, sixteen.Stock, sixteen.Memory = "sixteen", hw.Known(1), &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		four.ID, four.Memory = "four", &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)),
+			Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		sixteen.ID, sixteen.Stock, sixteen.Memory = "sixteen", hw.Known(1),
+			&hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200),
+				Ranks: hw.Known(1)}
 		in.Parts.Parts = append(in.Parts.Parts, four, sixteen)
 	}},
 	{"unmet keep", func(in *Input) {
@@ -283,7 +334,9 @@ var cases = []struct {
 	{"unmet stock", func(in *Input) {
 		in.Request.Goals.MemoryGB = hw.Known(gb(24))
 		big := in.Parts.Parts[0]
-		big.ID, big.Stock, big.Memory = "big", hw.Known(0), &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		big.ID, big.Stock, big.Memory = "big", hw.Known(0),
+			&hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16)), Speed: hw.Known(3200),
+				Ranks: hw.Known(1)}
 		in.Parts.Parts = append(in.Parts.Parts, big)
 	}},
 	{"unmet unknown", func(in *Input) {
@@ -296,20 +349,25 @@ var cases = []struct {
 }
 
 func addSocket(in *Input) {
-	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets, hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", Reach: "plug"})
+	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
+		hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", Reach: "plug"})
 }
 
 // noMakersFigure leaves nothing but what runs in the machine to go by.
 func noMakersFigure(in *Input) {
 	in.Chassis.Memory.Limits = hw.Limits{}
 	addSocket(in)
-	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
+	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2",
+		Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200),
+			Ranks: hw.Known(1)}}}
 	in.Request.Goals.MemoryGB = hw.Known(gb(20))
 }
 
 // narrower puts one large slow module in place of the fast one.
 func narrower(in *Input) {
-	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
+	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1",
+		Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200),
+			Ranks: hw.Known(1)}}}
 	in.Chassis.Memory.Limits.Maker = hw.Known(gb(8 + 8))
 	in.Parts.Parts[0].Memory.Speed = hw.Known(2666)
 }
@@ -323,7 +381,8 @@ func beyondMaker(in *Input) {
 func bootInSlot(in *Input) {
 	in.Chassis.Bays = []hw.Bay{}
 	in.Machine.Fitted.Drives[0] = hw.FittedDrive{Place: "m2a", UsedGB: hw.Known(gb(100)), Boot: hw.Known(true),
-		Drive: hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(3), Lanes: hw.Known(4), Capacity: hw.Known(gb(250))}}
+		Drive: hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(3),
+			Lanes: hw.Known(4), Capacity: hw.Known(gb(250))}}
 }
 
 func unlisted(in *Input) {
@@ -332,7 +391,8 @@ func unlisted(in *Input) {
 }
 
 func disputed(in *Input) {
-	in.Chassis.Findings = []hw.Finding{{Path: "/slots/m2a/lanes", Value: []byte("4"), Source: "bench"}, {Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "maker_document"}}
+	in.Chassis.Findings = []hw.Finding{{Path: "/slots/m2a/lanes", Value: []byte("4"), Source: "bench"},
+		{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "maker_document"}}
 }
 
 // handbook is every code that a plan may carry.
@@ -362,7 +422,8 @@ func TestCodes(t *testing.T) {
 	for _, c := range cases {
 		in := base()
 		c.change(&in)
-		if faults := append(hw.ValidateChassis(in.Chassis), hw.ValidateMachine(in.Machine, in.Chassis)...); len(faults) > 0 {
+		if faults := append(hw.ValidateChassis(in.Chassis),
+			hw.ValidateMachine(in.Machine, in.Chassis)...); len(faults) > 0 {
 			t.Errorf("%s: %v", c.code, faults)
 		}
 		p, err := Make(t.Context(), in)

@@ -251,7 +251,8 @@ type rule struct {
 func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 	part := allKinds[k].names().part
 	rules := append(allKinds[k].rules(s),
-		rule{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil }, func() string { return "it would do if nothing were to be left as it is" }},
+		rule{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil },
+			func() string { return "it would do if nothing were to be left as it is" }},
 		rule{true, hw.CodeStock, func(in *Input) { in.allInStock = part }, func() string {
 			return fmt.Sprintf("there is a %s that would do, but it cannot be had", hw.PartKinds.Says(part))
 		}})
@@ -275,10 +276,12 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 	}
 	for _, r := range p.Rejected {
 		if kind[r.Part] && r.Code == hw.CodeUnknown {
-			return Unmet{Code: hw.CodeUnknown, Text: "whether a " + hw.PartKinds.Says(part) + " would do is not known: " + r.Text}, nil
+			return Unmet{Code: hw.CodeUnknown,
+				Text: "whether a " + hw.PartKinds.Says(part) + " would do is not known: " + r.Text}, nil
 		}
 	}
-	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", allKinds[k].names().part1)}, nil
+	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", allKinds[k].names().part1)},
+		nil
 }
 
 // reachedWithout reports whether a goal can be met at any price with one rule set aside.
@@ -342,7 +345,8 @@ func (s *search) sharedCode(kind int, rejected []Rejected) (code hw.Code, text s
 	}
 	for _, c := range order {
 		if parts > 0 && len(with[c]) == parts {
-			return c, fmt.Sprintf("every %s is ruled out for the same reason, as the first: %s", allKinds[kind].names().part1, words[c]), true
+			return c, fmt.Sprintf("every %s is ruled out for the same reason, as the first: %s",
+				allKinds[kind].names().part1, words[c]), true
 		}
 	}
 	return "", "", false

@@ -10,7 +10,8 @@ import (
 
 func made(t *testing.T, in Input) *Plan {
 	t.Helper()
-	if faults := append(hw.ValidateChassis(in.Chassis), hw.ValidateMachine(in.Machine, in.Chassis)...); len(faults) > 0 {
+	if faults := append(hw.ValidateChassis(in.Chassis),
+		hw.ValidateMachine(in.Machine, in.Chassis)...); len(faults) > 0 {
 		t.Fatal(faults)
 	}
 	p, err := Make(t.Context(), in)
@@ -43,15 +44,18 @@ func TestOptionInFull(t *testing.T) {
 	in := base()
 	goal(&in, hw.Goals{MemoryGB: hw.Known(gb(16))})
 	o := made(t, in).Options[0]
-	got := fmt.Sprintln(o.ID, o.Actions, *o.Memory.totals(), o.Buy, o.PartsCents, o.LabourCents, o.TotalCents, o.Minutes, o.ReadyInDays.Or(-1), o.Risk, o.Consents, o.MeetsAll)
-	want := "o1 [{replace dimm1 ram 4 GB DDR4-3200} {keep wlan  } {keep bay  } {keep battery  }] 16 dual 16 0 3200 51.2 [{ram 1 4000}] 4000 376 4376 4.7 -1 {0 []} [] true\n"
+	got := fmt.Sprintln(o.ID, o.Actions, *o.Memory.totals(), o.Buy, o.PartsCents, o.LabourCents, o.TotalCents,
+		o.Minutes, o.ReadyInDays.Or(-1), o.Risk, o.Consents, o.MeetsAll)
+	want := "o1 [{replace dimm1 ram 4 GB DDR4-3200} {keep wlan  } {keep bay  } {keep battery  }] 16 dual 16 0 3200 " +
+		"51.2 [{ram 1 4000}] 4000 376 4376 4.7 -1 {0 []} [] true\n"
 	if got != want {
 		t.Errorf("option\n%s\nwant\n%s", got, want)
 	}
 }
 
 func (m *MemoryState) totals() *string {
-	s := fmt.Sprintln(m.TotalGB, m.Mode.Or("-"), m.Interleaved.Or(-1), m.Single.Or(-1), m.SpeedMTs.Or(-1), m.Bandwidth.Or(-1))
+	s := fmt.Sprintln(m.TotalGB, m.Mode.Or("-"), m.Interleaved.Or(-1), m.Single.Or(-1), m.SpeedMTs.Or(-1),
+		m.Bandwidth.Or(-1))
 	s = strings.TrimSpace(s)
 	return &s
 }
@@ -60,7 +64,8 @@ func (m *MemoryState) totals() *string {
 // ordered where it may be; the line that takes longest says when all is here.
 func TestKitsStockAndLead(t *testing.T) {
 	in := base()
-	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets, hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"})
+	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
+		hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"})
 	goal(&in, hw.Goals{MemoryGB: hw.Known(gb(24))})
 	only(&in, "ram")
 	kit := &in.Parts.Parts[0]
@@ -153,10 +158,12 @@ func TestExclusionAcrossKinds(t *testing.T) {
 	in := base()
 	goal(&in, hw.Goals{RuntimeH: hw.Known(gb(7))})
 	in.Chassis.Bays[0].Excludes = []string{"battery:large"}
-	in.Parts.Parts = []hw.Part{{ID: "big", Kind: hw.KindBattery, PriceCents: 9000, Battery: &hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}}}
+	in.Parts.Parts = []hw.Part{{ID: "big", Kind: hw.KindBattery, PriceCents: 9000,
+		Battery: &hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(15_200_000)), Series: hw.Known(4)}}}
 	o := made(t, in).Options[0]
 	words := fmt.Sprint(o.Actions)
-	if !strings.Contains(words, "{remove bay  250 GB SATA 2.5in}") || !strings.Contains(words, "{replace battery big small pack, 50 Wh}") {
+	if !strings.Contains(words, "{remove bay  250 GB SATA 2.5in}") ||
+		!strings.Contains(words, "{replace battery big small pack, 50 Wh}") {
 		t.Errorf("actions: %s", words)
 	}
 	// 4 h × 76 ÷ 40 Wh; the energy comes from the model's list.
@@ -173,11 +180,17 @@ func TestExclusionAcrossKinds(t *testing.T) {
 // that exposes it where the chassis lacks it.
 func TestUnknownNamesFactAndStep(t *testing.T) {
 	for fact, change := range map[string]func(in *Input){
-		"chassis:/slots/0/key":             func(in *Input) { in.Chassis.Slots[0].Key = hw.Maybe[string]{} },
-		"chassis:/slots/0/only_on":         func(in *Input) { in.Chassis.Slots[0].OnlyOn = "x"; in.Machine.Variant = nil },
-		"chassis:/bays/0/connector":        func(in *Input) { in.Chassis.Bays[0].Connector = hw.Maybe[string]{} },
-		"chassis:/memory/limits/maker_gb":  func(in *Input) { in.Chassis.Memory.Limits, in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{} },
-		"chassis:/memory/sockets":          func(in *Input) { in.Chassis.Memory.Sockets, in.Machine.Fitted.Memory = nil, []hw.FittedModule{} },
+		"chassis:/slots/0/key":      func(in *Input) { in.Chassis.Slots[0].Key = hw.Maybe[string]{} },
+		"chassis:/slots/0/only_on":  func(in *Input) { in.Chassis.Slots[0].OnlyOn = "x"; in.Machine.Variant = nil },
+		"chassis:/bays/0/connector": func(in *Input) { in.Chassis.Bays[0].Connector = hw.Maybe[string]{} },
+		"chassis:/memory/limits/maker_gb": func(in *Input) {
+			in.Chassis.Memory.Limits,
+				in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
+		},
+		"chassis:/memory/sockets": func(in *Input) {
+			in.Chassis.Memory.Sockets, in.Machine.Fitted.Memory = nil,
+				[]hw.FittedModule{}
+		},
 		"chassis:/batteries":               func(in *Input) { in.Chassis.Batteries = nil },
 		"parts:/parts/3/battery/nominal_v": func(in *Input) { in.Parts.Parts[3].Battery.NominalV = hw.Maybe[hw.Dec]{} },
 		"parts:/parts/1/drive/length_mm":   func(in *Input) { in.Parts.Parts[1].Drive.Length = hw.Maybe[int]{} },
@@ -188,8 +201,10 @@ func TestUnknownNamesFactAndStep(t *testing.T) {
 		for _, r := range made(t, in).Rejected {
 			if r.Fact == fact {
 				found = true
-				places := fact != "chassis:/memory/sockets" && fact != "chassis:/memory/limits/maker_gb" && strings.HasPrefix(fact, "chassis:")
-				if r.Code != hw.CodeUnknown || (places && r.Step != "plug") || (strings.HasPrefix(fact, "parts:") && r.Step != "") {
+				places := fact != "chassis:/memory/sockets" && fact != "chassis:/memory/limits/maker_gb" &&
+					strings.HasPrefix(fact, "chassis:")
+				if r.Code != hw.CodeUnknown || (places && r.Step != "plug") ||
+					(strings.HasPrefix(fact, "parts:") && r.Step != "") {
 					t.Errorf("%s: %+v", fact, r)
 				}
 			}
@@ -213,14 +228,16 @@ func TestHonestEnds(t *testing.T) {
 	}
 	in = base()
 	in.Machine.Fitted.Battery.Swollen = hw.Known(true)
-	if p = made(t, in); p.Verdict != Stop || len(p.Options)+len(p.Rejected)+len(p.Unmet) != 0 || !strings.Contains(p.Notes[0].Text, "Do not charge, press or pry") {
+	if p = made(t, in); p.Verdict != Stop || len(p.Options)+len(p.Rejected)+len(p.Unmet) != 0 ||
+		!strings.Contains(p.Notes[0].Text, "Do not charge, press or pry") {
 		t.Errorf("swollen: %+v", p)
 	}
 	in = base()
 	goal(&in, hw.Goals{MemoryGB: hw.Known(gb(64))})
 	in.Parts.Parts[0].Memory.Type = "DDR5"
 	only(&in, "ram")
-	if p = made(t, in); p.Verdict != NotPossible || p.Unmet[0].Code != "memory.type" || !strings.Contains(p.Unmet[0].Text, "a DDR5 module; the socket takes DDR4") {
+	if p = made(t, in); p.Verdict != NotPossible || p.Unmet[0].Code != "memory.type" ||
+		!strings.Contains(p.Unmet[0].Text, "a DDR5 module; the socket takes DDR4") {
 		t.Errorf("all ruled out for one reason: %+v", p)
 	}
 }

@@ -53,7 +53,8 @@ func (driveKind) asItIs(s *search) candidate {
 func (driveKind) judge(s *search, part int, known *judged) []hw.Verdict {
 	full := s.parts[part].Drive
 	d := *full
-	d.Capacity, d.ReadMBs, d.WriteMBs, d.PowerW, d.Gen = hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[int]{}
+	d.Capacity, d.ReadMBs, d.WriteMBs, d.PowerW, d.Gen = hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{},
+		hw.Maybe[hw.Dec]{}, hw.Maybe[int]{}
 	d.Heatsink, d.Rotational, d.Maker, d.Model, d.Serial = hw.Maybe[bool]{}, hw.Maybe[bool]{}, "", "", ""
 	return recall(known.drive, d, func() []hw.Verdict {
 		var out []hw.Verdict

@@ -52,7 +52,8 @@ func (driveKind) after(s *search, o *after, f *found) {
 			s.dataOut(o, p, old)
 		}
 		if old != nil && changes && old.Raid0.Or(false) {
-			o.warn(hw.CodeRaid0, p.id, "two drives run as one volume: if either fails or is taken out, all on both is lost")
+			o.warn(hw.CodeRaid0, p.id, "two drives run as one volume: if either fails or is taken out, all on both "+
+				"is lost")
 		}
 		var d *hw.Drive
 		switch {
@@ -67,7 +68,8 @@ func (driveKind) after(s *search, o *after, f *found) {
 		link := storage.Connect(p.id, slot, d)
 		o.storage.Links = append(o.storage.Links, linkState(link))
 		if storage.HeldBack(link, d) {
-			o.warn(hw.CodeHeldBack, p.id, "the drive reads %s MB/s, its link carries %d MB/s", d.ReadMBs.Or(0), link.MBs.Or(0))
+			o.warn(hw.CodeHeldBack, p.id, "the drive reads %s MB/s, its link carries %d MB/s", d.ReadMBs.Or(0),
+				link.MBs.Or(0))
 		}
 		if c < remove {
 			s.driveWarnings(o, p, slot, old, d, link)
@@ -86,7 +88,8 @@ func (s *search) dataOut(o *after, p *place, old *hw.FittedDrive) {
 	case known:
 		o.warn(hw.CodeDataOut, p.id, "%s GB on the drive that comes out need a place first", used)
 	default:
-		o.warn(hw.CodeDataOut, p.id, "how much is on the drive that comes out was not told: what is there needs a place first")
+		o.warn(hw.CodeDataOut, p.id, "how much is on the drive that comes out was not told: what is there needs a "+
+			"place first")
 	}
 }
 
@@ -99,24 +102,28 @@ func (s *search) driveWarnings(o *after, p *place, slot *hw.Slot, old *hw.Fitted
 	if slot != nil {
 		statedMax = slot.StatedMax
 		if storage.Hot(link, slot, d) {
-			o.warn(hw.CodeHot, p.id, "a link of %d MB/s and %s W in a slot without cooling: a cooler drive of the previous generation is the better buy for everyday work", link.MBs.Or(0), wattWords(d))
+			o.warn(hw.CodeHot, p.id, "a link of %d MB/s and %s W in a slot without cooling: a cooler drive of the "+
+				"previous generation is the better buy for everyday work", link.MBs.Or(0), wattWords(d))
 		}
 		if d.Heatsink.Or(false) && slot.Cooling.Or("") == hw.Shroud {
-			o.warn(hw.CodeHeatsink, p.id, "the drive has its own heat spreader, and the slot a shroud: the two do not go together")
+			o.warn(hw.CodeHeatsink, p.id, "the drive has its own heat spreader, and the slot a shroud: the two do "+
+				"not go together")
 		}
 	} else {
 		statedMax = s.ch.Bays[p.Index].StatedMax
 	}
 	capacity := d.Capacity.Or(0)
 	if most, ok := statedMax.Get(); ok && capacity > most {
-		o.warn(hw.CodeStatedLimit, p.id, "%s GB; the maker states %s GB, which is what was sold, not a limit of the interface", capacity, most)
+		o.warn(hw.CodeStatedLimit, p.id,
+			"%s GB; the maker states %s GB, which is what was sold, not a limit of the interface", capacity, most)
 	}
 	if old == nil {
 		return
 	}
 	oldLink := storage.Connect(p.id, slot, &old.Drive)
 	if storage.NoGain(oldLink, link, &old.Drive, d) {
-		o.warn(hw.CodeDriveNoGain, p.id, "generation %d after %d, but the link stays at %d MB/s", d.Gen.Or(0), old.Drive.Gen.Or(0), link.MBs.Or(0))
+		o.warn(hw.CodeDriveNoGain, p.id, "generation %d after %d, but the link stays at %d MB/s", d.Gen.Or(0),
+			old.Drive.Gen.Or(0), link.MBs.Or(0))
 	}
 	if !s.isBoot(p.fitted) {
 		return

@@ -154,7 +154,8 @@ func (s *search) explainMinutes(o *Option) ([]Term, hw.Minutes) {
 			Term{"Way back", fmt.Sprintf("0.8 × %s = %s min", undone.Shown(), undone.Back().Shown())})
 	}
 	if len(extra) > 0 {
-		out = append(out, Term{"On the way back alone", strings.Join(extra, " + ") + fmt.Sprintf(" = %s min", alone.Shown())})
+		out = append(out, Term{"On the way back alone",
+			strings.Join(extra, " + ") + fmt.Sprintf(" = %s min", alone.Shown())})
 	}
 	var swaps []string
 	var swapped, apart hw.Minutes
@@ -184,7 +185,8 @@ func (s *search) explainMinutes(o *Option) ([]Term, hw.Minutes) {
 		return out, 0
 	}
 	saved := apart - open.minutes
-	return append(out, Term{"One opening", fmt.Sprintf("apart it takes %s min: %s min saved", apart.Shown(), saved.Shown())}), saved
+	return append(out, Term{"One opening",
+		fmt.Sprintf("apart it takes %s min: %s min saved", apart.Shown(), saved.Shown())}), saved
 }
 
 func (s *search) explainCost(o *Option) []Term {
@@ -192,7 +194,8 @@ func (s *search) explainCost(o *Option) []Term {
 	for _, b := range o.Buy {
 		for i := range s.parts {
 			if p := &s.parts[i]; p.ID == b.Part {
-				out = append(out, Term{p.Name, fmt.Sprintf("%d × %s = %s", b.Quantity, s.money(p.PriceCents), s.money(b.Cents))})
+				out = append(out, Term{p.Name,
+					fmt.Sprintf("%d × %s = %s", b.Quantity, s.money(p.PriceCents), s.money(b.Cents))})
 			}
 		}
 	}
@@ -200,7 +203,9 @@ func (s *search) explainCost(o *Option) []Term {
 	if cents, ok := o.ServicesCents.Get(); ok {
 		services = " + " + s.money(cents) + " for services"
 	}
-	out = append(out, Term{"Labour", fmt.Sprintf("%s min × %s an hour ÷ 60 = %s", o.Minutes, s.money(s.rate), s.money(o.LabourCents))},
-		Term{"In all", fmt.Sprintf("%s + %s%s = %s", s.money(o.PartsCents), s.money(o.LabourCents), services, s.money(o.TotalCents))})
+	out = append(out, Term{"Labour", fmt.Sprintf("%s min × %s an hour ÷ 60 = %s", o.Minutes, s.money(s.rate),
+		s.money(o.LabourCents))},
+		Term{"In all", fmt.Sprintf("%s + %s%s = %s", s.money(o.PartsCents), s.money(o.LabourCents), services,
+			s.money(o.TotalCents))})
 	return out
 }

@@ -14,7 +14,8 @@ func Honest(in Input, p *Plan) []string {
 	ch, m := in.Chassis, in.Machine
 	if want, ok := in.Request.Goals.Wireless.Get(); ok {
 		if ap, told := in.Request.Practice.AccessPoint.Get(); told && wireless.Rank(ap) < wireless.Rank(want) {
-			out = append(out, fmt.Sprintf("The access point has %s: a card with %s gains nothing until it is changed.", hw.Standards.Says(ap), hw.Standards.Says(want)))
+			out = append(out, fmt.Sprintf("The access point has %s: a card with %s gains nothing until it is changed.",
+				hw.Standards.Says(ap), hw.Standards.Says(want)))
 		}
 	}
 	for i := range m.Fitted.Drives {
@@ -24,7 +25,8 @@ func Honest(in Input, p *Plan) []string {
 			slot, okS := s.Gen.Get()
 			drive, okD := f.Drive.Gen.Get()
 			if okS && okD && f.Drive.Interface == hw.NVMe && drive >= slot && in.Request.Goals.StorageGB.IsKnown() {
-				out = append(out, fmt.Sprintf("A newer generation than %d gains nothing in %s: the slot itself is generation %d.", slot, s.ID, slot))
+				out = append(out, fmt.Sprintf("A newer generation than %d gains nothing in %s: the slot itself is "+
+					"generation %d.", slot, s.ID, slot))
 			}
 		}
 		used, okU := f.UsedGB.Get()
@@ -44,7 +46,8 @@ func Honest(in Input, p *Plan) []string {
 		}
 		said[r.Step+r.Place] = true
 		if i := ch.StepByID(r.Step); i >= 0 && len(said) <= 3 {
-			out = append(out, fmt.Sprintf("Not known of %s until this is done: %s.", r.Place, hw.LowerFirst(ch.Steps[i].Does())))
+			out = append(out, fmt.Sprintf("Not known of %s until this is done: %s.", r.Place,
+				hw.LowerFirst(ch.Steps[i].Does())))
 		}
 	}
 	return out
@@ -77,7 +80,8 @@ func BothWays(in Input, p *Plan) []string {
 	if keep != nil && pair != nil && keep.ID != pair.ID {
 		line := keep.Memory.Words()
 		other := pair.Memory.Words()
-		out = append(out, fmt.Sprintf("Keep and add (%s): %s. Replace with equal ones (%s): %s; by practice %s.", hw.Money(cur, keep.TotalCents), line,
+		out = append(out, fmt.Sprintf("Keep and add (%s): %s. Replace with equal ones (%s): %s; by practice %s.",
+			hw.Money(cur, keep.TotalCents), line,
 			hw.Money(cur, pair.TotalCents), other, hw.Pairings.Says(in.Request.Practice.Pairing.Or(hw.PairAny))))
 	}
 	inBay := func(o *Option, bay bool) bool {
@@ -94,9 +98,11 @@ func BothWays(in Input, p *Plan) []string {
 		}
 		return false
 	}
-	bay, slot := cheapest(func(o *Option) bool { return inBay(o, true) && !inBay(o, false) }), cheapest(func(o *Option) bool { return inBay(o, false) && !inBay(o, true) })
+	bay, slot := cheapest(func(o *Option) bool { return inBay(o, true) && !inBay(o, false) }),
+		cheapest(func(o *Option) bool { return inBay(o, false) && !inBay(o, true) })
 	if bay != nil && slot != nil {
-		out = append(out, fmt.Sprintf("A drive in the bay: %s and %s min, and the bay is taken. In an M.2 slot: %s and %s min, and the bay stays free for a pack or a second drive.",
+		out = append(out, fmt.Sprintf("A drive in the bay: %s and %s min, and the bay is taken. In an M.2 slot: %s "+
+			"and %s min, and the bay stays free for a pack or a second drive.",
 			hw.Money(cur, bay.TotalCents), bay.Minutes, hw.Money(cur, slot.TotalCents), slot.Minutes))
 	}
 	if o := cheapest(func(o *Option) bool { return o.Migration != nil }); o != nil {
@@ -105,9 +111,11 @@ func BothWays(in Input, p *Plan) []string {
 			minutes = "about " + m.String() + " min beside the bench"
 		}
 		if o.Migration.How == hw.Clone {
-			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s. A clean installation takes longer and leaves old faults behind; the practice says copy.", minutes))
+			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s. A clean "+
+				"installation takes longer and leaves old faults behind; the practice says copy.", minutes))
 		} else {
-			out = append(out, "A clean installation leaves old faults behind and needs the customer's programs and data brought back. A copy would keep everything as it was; here it is not made.")
+			out = append(out, "A clean installation leaves old faults behind and needs the customer's programs and "+
+				"data brought back. A copy would keep everything as it was; here it is not made.")
 		}
 	}
 	l := in.Chassis.Mem().Limits
@@ -118,7 +126,8 @@ func BothWays(in Input, p *Plan) []string {
 		if gb, ok := l.Proven.Get(); ok {
 			proven = fmt.Sprintf(", %s GB were proven", gb)
 		}
-		out = append(out, fmt.Sprintf("To the maker's %s GB nothing is at risk. The controller takes %s GB%s: more room, and the maker may refuse help; by practice %s.", maker, controller, proven,
+		out = append(out, fmt.Sprintf("To the maker's %s GB nothing is at risk. The controller takes %s GB%s: more "+
+			"room, and the maker may refuse help; by practice %s.", maker, controller, proven,
 			hw.LimitPractices.Says(in.Request.Practice.MemoryLimit.Or(hw.LimitMaker))))
 	}
 	return out

@@ -11,17 +11,22 @@ import (
 func TestHonest(t *testing.T) {
 	base := func() (Input, *Plan) {
 		return Input{Parts: &hw.Parts{Currency: "EUR"}, Request: &hw.Request{},
-			Chassis: &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(3), Protocols: []hw.Interface{"nvme"}}}, Steps: []hw.Step{{ID: "shield", Verb: "lift", Part: "shield"}}},
-			Machine: &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Gen: hw.Known(3), Capacity: hw.Known(hw.DecOf(500))}, UsedGB: hw.Known(hw.DecOf(450))}}}}}, &Plan{}
+			Chassis: &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(3),
+				Protocols: []hw.Interface{"nvme"}}}, Steps: []hw.Step{{ID: "shield", Verb: "lift", Part: "shield"}}},
+			Machine: &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a",
+				Drive:  hw.Drive{Interface: "nvme", Gen: hw.Known(3), Capacity: hw.Known(hw.DecOf(500))},
+				UsedGB: hw.Known(hw.DecOf(450))}}}}}, &Plan{}
 	}
 	for name, c := range map[string]struct {
 		change func(in *Input, p *Plan)
 		want   string
 	}{
 		"access point": {func(in *Input, _ *Plan) {
-			in.Request.Goals.Wireless, in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi6"), hw.Known[hw.Standard]("wifi5")
+			in.Request.Goals.Wireless, in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi6"),
+				hw.Known[hw.Standard]("wifi5")
 		}, "The access point has Wi-Fi 5: a card with Wi-Fi 6 gains nothing"},
-		"generation": {func(in *Input, _ *Plan) { in.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000)) }, "A newer generation than 3 gains nothing in m2a"},
+		"generation": {func(in *Input, _ *Plan) { in.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000)) },
+			"A newer generation than 3 gains nothing in m2a"},
 		"full": {func(in *Input, _ *Plan) {
 			in.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000))
 			in.Machine.Usage.DiskGrowth = hw.Known(hw.DecOf(10))

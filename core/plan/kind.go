@@ -65,7 +65,8 @@ type names struct {
 }
 
 // allKinds are the kinds that a plan works on, in the order of the goals.
-var allKinds = [kinds]kind{kMemory: memoryKind{}, kDrive: driveKind{}, kBattery: batteryKind{}, kWireless: wirelessKind{}}
+var allKinds = [kinds]kind{kMemory: memoryKind{}, kDrive: driveKind{}, kBattery: batteryKind{},
+	kWireless: wirelessKind{}}
 
 const (
 	kMemory = iota

@@ -17,9 +17,11 @@ var tableTen = map[hw.Code]struct {
 	consent hw.Consent
 }{
 	"memory.limit_inferred": {1, "limit_unknown"}, "memory.narrower": {1, ""}, "part.customer": {0, ""},
-	"memory.beyond_maker": {3, "beyond_maker"}, "memory.mixed": {1, ""}, "memory.asymmetric": {0, ""}, "drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"},
-	"step.board_out": {3, ""}, "step.glued": {1, "glued_part"}, "step.seal": {1, "seal"}, "step.live_unplug": {1, ""}, "battery.not_listed": {3, "unlisted_battery"},
-	"fact.assumed": {1, ""}, "fact.disputed": {2, ""}, "part.pulled": {1, ""},
+	"memory.beyond_maker": {3, "beyond_maker"}, "memory.mixed": {1, ""}, "memory.asymmetric": {0, ""},
+	"drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"},
+	"step.board_out": {3, ""}, "step.glued": {1, "glued_part"}, "step.seal": {1, "seal"}, "step.live_unplug": {1, ""},
+	"battery.not_listed": {3, "unlisted_battery"},
+	"fact.assumed":       {1, ""}, "fact.disputed": {2, ""}, "part.pulled": {1, ""},
 }
 
 // TestLaws holds what any answer promises, whatever was asked: the verdict by its
@@ -61,7 +63,8 @@ func TestLaws(t *testing.T) {
 // goalsOf are the goals asked for, with whether they are met.
 func goalsOf(m *Meets) map[string]bool {
 	out := map[string]bool{}
-	for name, met := range map[string]hw.Maybe[bool]{"memory_gb": m.Memory, "storage_gb": m.Storage, "runtime_h": m.Runtime, "wireless": m.Wireless} {
+	for name, met := range map[string]hw.Maybe[bool]{"memory_gb": m.Memory, "storage_gb": m.Storage,
+		"runtime_h": m.Runtime, "wireless": m.Wireless} {
 		if yes, asked := met.Get(); asked {
 			out[name] = yes
 		}
@@ -92,10 +95,13 @@ func lawsOfAnswer(in Input, p *Plan, today *Today) (wrong []string) {
 	say := func(format string, args ...any) { wrong = append(wrong, fmt.Sprintf(format, args...)) }
 	some := slices.ContainsFunc(p.Options, func(o Option) bool { return o.MeetsAll })
 	switch {
-	case p.Verdict == Upgrade && !some, p.Verdict == Partial && (some || len(p.Options) == 0), p.Verdict == NotPossible && len(p.Options) > 0,
-		p.Verdict == Enough && (len(p.Options) > 0 || !everyGoal(&today.Meets)), p.Verdict == Upgrade && everyGoal(&today.Meets),
+	case p.Verdict == Upgrade && !some, p.Verdict == Partial && (some || len(p.Options) == 0),
+		p.Verdict == NotPossible && len(p.Options) > 0,
+		p.Verdict == Enough && (len(p.Options) > 0 || !everyGoal(&today.Meets)),
+		p.Verdict == Upgrade && everyGoal(&today.Meets),
 		p.Verdict == ServiceOnly && len(p.Options) != 1, p.Verdict == NotKnown && len(p.Options) > 0,
-		p.Verdict == NotKnown && !slices.ContainsFunc(p.Unmet, func(u Unmet) bool { return u.Code == hw.CodeMachineNotKnown }):
+		p.Verdict == NotKnown && !slices.ContainsFunc(p.Unmet,
+			func(u Unmet) bool { return u.Code == hw.CodeMachineNotKnown }):
 		say("the verdict is %s", p.Verdict)
 	}
 	if p.Verdict == Enough || p.Verdict == Stop {
@@ -115,7 +121,8 @@ func lawsOfAnswer(in Input, p *Plan, today *Today) (wrong []string) {
 		}
 		if i > 0 {
 			before := &p.Options[i-1]
-			if whole, earlier := len(o.Missing) == 0, len(before.Missing) == 0; whole && !earlier || whole == earlier && o.TotalCents < before.TotalCents {
+			if whole, earlier := len(o.Missing) == 0, len(before.Missing) == 0; whole && !earlier || whole == earlier &&
+				o.TotalCents < before.TotalCents {
 				say("%s stands after %s", o.ID, before.ID)
 			}
 		}
@@ -193,10 +200,12 @@ func lawsOfPicks(in Input, p *Plan, today *Today) (wrong []string) {
 	for _, o := range best {
 		other, _ := headroomOf(in, today, o)
 		if other.Cmp(new(big.Rat).Add(own, slack)) > 0 {
-			wrong = append(wrong, fmt.Sprintf("%s has more headroom than %s: %s over %s", o.ID, p.Picks.MostHeadroom, other.FloatString(3), own.FloatString(3)))
+			wrong = append(wrong, fmt.Sprintf("%s has more headroom than %s: %s over %s", o.ID, p.Picks.MostHeadroom,
+				other.FloatString(3), own.FloatString(3)))
 		}
 		wanted := goalsOf(&today.Meets)
-		if met, named := wanted["memory_gb"]; other.Cmp(own) == 0 && slack.Sign() == 0 && o.TotalCents < best[at].TotalCents && (!named || met) {
+		if met, named := wanted["memory_gb"]; other.Cmp(own) == 0 && slack.Sign() == 0 &&
+			o.TotalCents < best[at].TotalCents && (!named || met) {
 			wrong = append(wrong, fmt.Sprintf("%s has the headroom of %s for less", o.ID, p.Picks.MostHeadroom))
 		}
 	}
@@ -262,7 +271,8 @@ func lawsOfOption(in Input, o *Option) (wrong []string) {
 	if o.Wireless != nil {
 		standard = o.Wireless.Standard.Or("")
 	}
-	if want, asked := goals.Wireless.Get(); asked && o.Meets.Wireless.Or(false) != (wireless.Rank(standard) >= wireless.Rank(want)) {
+	if want, asked := goals.Wireless.Get(); asked &&
+		o.Meets.Wireless.Or(false) != (wireless.Rank(standard) >= wireless.Rank(want)) {
 		say("wireless: goal %s, reached %q, met %v", want, standard, o.Meets.Wireless)
 	}
 	if o.MeetsAll != (everyGoal(&o.Meets) && len(o.Missing) == 0) {

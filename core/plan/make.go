@@ -148,7 +148,8 @@ func (s *search) services(p *Plan) {
 		if p.Verdict == Enough {
 			p.Verdict = NotPossible
 		}
-		p.Unmet = append(p.Unmet, Unmet{"services", hw.CodeBudget, fmt.Sprintf("the services alone come to %s, above the budget", s.money(f.total))})
+		p.Unmet = append(p.Unmet, Unmet{"services", hw.CodeBudget,
+			fmt.Sprintf("the services alone come to %s, above the budget", s.money(f.total))})
 		return
 	}
 	p.Verdict = ServiceOnly
@@ -256,12 +257,14 @@ func (s *search) notes(p *Plan) []Note {
 			}
 		}
 		if !b.Swollen.IsKnown() {
-			add(hw.CodeNotInspected, "whether the pack is swollen was not told: the look at it before it is unplugged decides")
+			add(hw.CodeNotInspected, "whether the pack is swollen was not told: the look at it before it is "+
+				"unplugged decides")
 		}
 	}
 	for i := range s.m.Fitted.Drives {
 		if d := &s.m.Fitted.Drives[i]; s.isBoot(i) && d.Drive.Rotational.Or(false) {
-			add(hw.CodeSpinning, fmt.Sprintf("the boot drive in %s is a spinning one: a solid-state drive is the change that will be felt most", d.Place))
+			add(hw.CodeSpinning, fmt.Sprintf("the boot drive in %s is a spinning one: a solid-state drive is the "+
+				"change that will be felt most", d.Place))
 		}
 	}
 	if list := s.notTold(); len(list) > 0 {

@@ -53,8 +53,9 @@ func (memoryKind) share(s *search, x *candidate) (*big.Rat, hw.Maybe[hw.Dec]) {
 
 // asItIs is memory left as it is.
 func (memoryKind) asItIs(s *search) candidate {
-	return candidate{pack: noPack, gain: capped(s.todayMemory, s.goals.MemoryGB), second: s.bandwidthGain(s.todayLayout.MBs),
-		total: s.todayMemory, choice: s.same(kMemory)}
+	return candidate{pack: noPack, gain: capped(s.todayMemory, s.goals.MemoryGB),
+		second: s.bandwidthGain(s.todayLayout.MBs),
+		total:  s.todayMemory, choice: s.same(kMemory)}
 }
 
 func (memoryKind) candidates(ctx context.Context, s *search) ([]group, error) {
@@ -82,7 +83,8 @@ func (memoryKind) judge(s *search, part int, known *judged) []hw.Verdict {
 // rule is the pairing.
 func (memoryKind) rule(s *search, part, pi int) hw.Verdict {
 	if pl := &s.places[pi]; !s.inAllowedSet(int32(part), pl.Index) {
-		return s.refuse(pi, hw.CodeMemoryPairing, "no set of modules that the shop's pairing allows (%s) has it in %s", hw.Pairings.Says(s.pairs()), pl.id)
+		return s.refuse(pi, hw.CodeMemoryPairing, "no set of modules that the shop's pairing allows (%s) has it in %s",
+			hw.Pairings.Says(s.pairs()), pl.id)
 	}
 	return hw.Verdict{}
 }
@@ -90,9 +92,11 @@ func (memoryKind) rule(s *search, part, pi int) hw.Verdict {
 func (memoryKind) rules(s *search) []rule {
 	return []rule{
 		{s.limit.GB.IsKnown(), hw.CodeMemoryOverLimit, func(in *Input) { in.noLimit = true }, s.overLimitText},
-		{s.pairs() != hw.PairAny, hw.CodeMemoryPairing, func(in *Input) { in.Request.Practice.Pairing = hw.Known(hw.PairAny) }, func() string {
-			return fmt.Sprintf("modules that would do cannot stand beside each other by the shop's pairing: %s", hw.Pairings.Says(s.pairs()))
-		}},
+		{s.pairs() != hw.PairAny, hw.CodeMemoryPairing,
+			func(in *Input) { in.Request.Practice.Pairing = hw.Known(hw.PairAny) }, func() string {
+				return fmt.Sprintf("modules that would do cannot stand beside each other by the shop's pairing: %s",
+					hw.Pairings.Says(s.pairs()))
+			}},
 	}
 }
 
@@ -158,17 +162,20 @@ func (memoryKind) after(s *search, o *after, f *found) {
 		o.warn(hw.CodeMixed, "memory", "the modules in the sockets differ: %s", sticksWords(sticks))
 	}
 	if s.narrower(layout.MBs) {
-		o.warn(hw.CodeNarrower, "memory", "%s GB/s, where it has %s GB/s today: all the memory gets slower", layout.Bandwidth.Or(0), s.todayLayout.Bandwidth.Or(0))
+		o.warn(hw.CodeNarrower, "memory", "%s GB/s, where it has %s GB/s today: all the memory gets slower",
+			layout.Bandwidth.Or(0), s.todayLayout.Bandwidth.Or(0))
 	}
 	if layout.Mode.Or("") == "asymmetric" {
 		o.flags |= fAsymmetric
-		o.warn(hw.CodeAsymmetric, "memory", "%s of %s GB run interleaved, %s GB single", layout.Interleaved.Or(0), layout.Total, layout.Single.Or(0))
+		o.warn(hw.CodeAsymmetric, "memory", "%s of %s GB run interleaved, %s GB single", layout.Interleaved.Or(0),
+			layout.Total, layout.Single.Or(0))
 	}
 	slowed, slowest := memory.Slowed(s.ch.Mem(), sticks)
 	for _, at := range slowed {
 		for i := range sticks {
 			if sticks[i].Place == at {
-				o.warn(hw.CodeSlower, at, "rated %d MT/s, runs at %d MT/s because of the slowest one", sticks[i].Module.Speed.Or(0), slowest)
+				o.warn(hw.CodeSlower, at, "rated %d MT/s, runs at %d MT/s because of the slowest one",
+					sticks[i].Module.Speed.Or(0), slowest)
 			}
 		}
 	}
@@ -230,7 +237,8 @@ func (s *search) explainMemory(sticks []memory.Stick) []Term {
 		}
 		sum := strings.Join(shares, ", ")
 		if len(l.PerChannel) == 2 {
-			sum += fmt.Sprintf("; interleaved 2 × min(%s, %s) = %s GB, the other %s GB run on one channel", l.PerChannel[0], l.PerChannel[1], l.Interleaved.Or(0), l.Single.Or(0))
+			sum += fmt.Sprintf("; interleaved 2 × min(%s, %s) = %s GB, the other %s GB run on one channel",
+				l.PerChannel[0], l.PerChannel[1], l.Interleaved.Or(0), l.Single.Or(0))
 		} else {
 			sum += fmt.Sprintf("; %s GB lie on two or more channels, %s GB on one", l.Interleaved.Or(0), l.Single.Or(0))
 		}
@@ -280,7 +288,8 @@ func (s *search) overLimitText() string {
 	for _, practice := range []hw.LimitPractice{hw.LimitProven, hw.LimitController} {
 		l := memory.InForce(s.ch, s.m, practice, s.largest)
 		if more, ok := l.GB.Get(); ok && more > gb {
-			return fmt.Sprintf("%s; %s is %s GB, which the practice of going by %s allows", text, l.Words(), more, hw.LimitPractices.Says(practice))
+			return fmt.Sprintf("%s; %s is %s GB, which the practice of going by %s allows", text, l.Words(), more,
+				hw.LimitPractices.Says(practice))
 		}
 	}
 	return text + ", and no practice allows more"
@@ -288,7 +297,8 @@ func (s *search) overLimitText() string {
 
 // inferredText says which figure stands in for the one that the practice asks for.
 func (s *search) inferredText() string {
-	text := fmt.Sprintf("%s is not known; %s stands in for it, %s GB", hw.LimitPractices.Says(s.practice.MemoryLimit.Or(hw.LimitMaker)), s.limit.Words(), s.limit.Stated)
+	text := fmt.Sprintf("%s is not known; %s stands in for it, %s GB",
+		hw.LimitPractices.Says(s.practice.MemoryLimit.Or(hw.LimitMaker)), s.limit.Words(), s.limit.Stated)
 	if s.limit.From == memory.Inferred && !s.limit.Unreachable {
 		text += " (" + s.limit.Arithmetic + ")"
 	}
@@ -296,12 +306,14 @@ func (s *search) inferredText() string {
 }
 
 func (s *search) unreachableText() string {
-	return fmt.Sprintf("the stated limit of %s GB cannot be reached: %s is all that the sockets hold", s.limit.Stated, s.limit.Arithmetic)
+	return fmt.Sprintf("the stated limit of %s GB cannot be reached: %s is all that the sockets hold", s.limit.Stated,
+		s.limit.Arithmetic)
 }
 
 func moreThanText(goal, size, peak hw.Dec) string {
 	need, _, _ := memory.RightSize(peak, nil)
-	return fmt.Sprintf("%s GB are asked for; the work peaks at %s GB, ÷ 0.8 is %s, so %s GB is enough: more memory than the work uses makes nothing faster", goal, peak, need.Tenths(), size)
+	return fmt.Sprintf("%s GB are asked for; the work peaks at %s GB, ÷ 0.8 is %s, so %s GB is enough: more memory "+
+		"than the work uses makes nothing faster", goal, peak, need.Tenths(), size)
 }
 
 func (memoryKind) own(o *own, choice []int32) *candidate {
@@ -319,9 +331,11 @@ func (memoryKind) own(o *own, choice []int32) *candidate {
 	limit, known := s.limit.GB.Get()
 	switch {
 	case s.untold[kMemory]:
-		o.faults = append(o.faults, hw.Verdict{Code: hw.CodeMachineNotKnown, Place: "memory", Fact: "machine:/fitted/memory", Text: "what sits in the sockets was not told"})
+		o.faults = append(o.faults, hw.Verdict{Code: hw.CodeMachineNotKnown, Place: "memory",
+			Fact: "machine:/fitted/memory", Text: "what sits in the sockets was not told"})
 	case !known:
-		v := hw.Unknown(memory.UnknownLimitFact, "how much memory this model takes in all is not known: the maker's or the controller's document tells it")
+		v := hw.Unknown(memory.UnknownLimitFact,
+			"how much memory this model takes in all is not known: the maker's or the controller's document tells it")
 		v.Place = "memory"
 		o.faults = append(o.faults, v)
 	case set.total > limit:
@@ -329,7 +343,8 @@ func (memoryKind) own(o *own, choice []int32) *candidate {
 	case !ok && set.total <= s.todayMemory:
 		o.refuse("memory", hw.CodeNothing, "%s GB are no more than today", set.total)
 	case !ok:
-		o.refuse("memory", hw.CodeMemoryPairing, "the shop's pairing does not allow these modules beside each other: %s", hw.Pairings.Says(s.pairs()))
+		o.refuse("memory", hw.CodeMemoryPairing,
+			"the shop's pairing does not allow these modules beside each other: %s", hw.Pairings.Says(s.pairs()))
 	}
 	return c
 }

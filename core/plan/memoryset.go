@@ -134,7 +134,8 @@ func (s *search) alike(part int32, pi int) []int32 {
 		return nil
 	}
 	for other := range s.parts {
-		if s.parts[other].Kind == hw.KindMemory && s.tableAt(other, pi).Fits() && s.paired(s.classOf(int32(other))) == s.paired(own) {
+		if s.parts[other].Kind == hw.KindMemory && s.tableAt(other, pi).Fits() &&
+			s.paired(s.classOf(int32(other))) == s.paired(own) {
 			return []int32{int32(other)}
 		}
 	}

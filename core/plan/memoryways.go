@@ -281,7 +281,8 @@ func (w *memoryWalk) take() {
 		// Memory left as it is beats a set that brings nothing.
 		return
 	}
-	x := candidate{pack: noPack, changed: set.changed, removed: set.removed, cost: bill.cents, days: bill.days, total: set.total, nearer: set.total > s.todayMemory,
+	x := candidate{pack: noPack, changed: set.changed, removed: set.removed, cost: bill.cents, days: bill.days,
+		total: set.total, nearer: set.total > s.todayMemory,
 		gain: capped(set.total, s.goals.MemoryGB), second: s.bandwidthGain(mbs), choice: w.choice}
 	x.flags = s.memoryFlags(set, mbs)
 	if bill.pulled {

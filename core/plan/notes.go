@@ -48,7 +48,8 @@ func (s *search) optionNotes(kept []found) []Note {
 	}
 	sort.Strings(defaults)
 	for _, fact := range defaults {
-		add(hw.CodeFactDefaulted, fact, s.saysFact(fact)+" is not recorded; the plan takes the usual, nobody has seen it")
+		add(hw.CodeFactDefaulted, fact,
+			s.saysFact(fact)+" is not recorded; the plan takes the usual, nobody has seen it")
 	}
 	return notes
 }
@@ -106,7 +107,8 @@ func absent(known bool, pointer string) []string {
 	return []string{"chassis:" + pointer}
 }
 
-const swollenText = "the pack is swollen: stop. Do not charge, press or pry it; move the machine away from anything that " +
+const swollenText = "the pack is swollen: stop. Do not charge, press or pry it; move the machine away from anything " +
+	"that " +
 	"burns and follow local rules and the shop's fire plan. Nothing is planned until it is made safe"
 
 func wornText(full, design hw.Dec) string {

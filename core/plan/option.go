@@ -13,7 +13,8 @@ import (
 // option writes out one kept combination in full.
 func (s *search) option(f *found, number int) Option {
 	open := s.opened(f)
-	o := Option{ID: "o" + strconv.Itoa(number+1), Buy: []Buy{}, Missing: []string{}, Warnings: []Warning{}, Consents: []hw.Consent{}}
+	o := Option{ID: "o" + strconv.Itoa(number+1), Buy: []Buy{}, Missing: []string{}, Warnings: []Warning{},
+		Consents: []hw.Consent{}}
 	o.Meets, o.MeetsAll = s.meetsOf(f)
 	o.PartsCents, o.LabourCents, o.TotalCents = f.partsC, open.labour, f.total
 	for _, i := range s.service {

@@ -75,13 +75,15 @@ func TestOwnIsLikeTheOptions(t *testing.T) {
 				t.Errorf("seed %d\n%s\nby hand\n%s", seed, a, b)
 			}
 			sum := explainer.Explain(&o)
-			if last := sum.Cost[len(sum.Cost)-1].Sum; !strings.HasSuffix(last, fmt.Sprintf("%d.%02d", o.TotalCents/100, o.TotalCents%100)) {
+			if last := sum.Cost[len(sum.Cost)-1].Sum; !strings.HasSuffix(last,
+				fmt.Sprintf("%d.%02d", o.TotalCents/100, o.TotalCents%100)) {
 				t.Errorf("seed %d: %s is not %d cents", seed, last, o.TotalCents)
 			}
 			if !slices.Contains(sum.Minutes, Term{"In all", o.Minutes.String() + " min"}) {
 				t.Errorf("seed %d: %v is not %s min", seed, sum.Minutes, o.Minutes)
 			}
-			if total := sum.Memory[0].Sum; o.Memory != nil && o.Memory.TotalGB > 0 && !strings.HasSuffix(total, o.Memory.TotalGB.String()+" GB") {
+			if total := sum.Memory[0].Sum; o.Memory != nil && o.Memory.TotalGB > 0 &&
+				!strings.HasSuffix(total, o.Memory.TotalGB.String()+" GB") {
 				t.Errorf("seed %d: %s is not %s GB", seed, total, o.Memory.TotalGB)
 			}
 			if way := sum.Minutes[0]; way.What == "Way in" {
@@ -127,12 +129,14 @@ func TestAskIsLikeTheRejections(t *testing.T) {
 			}
 			// Whether a battery is wanted decides what can be emptied for it: asked by
 			// itself, its kind counts as wanted and no other does.
-			if len(want) > 0 && strings.Join(got, "; ") != strings.Join(want, "; ") && !strings.Contains(strings.Join(append(got, want...), ""), "stays in use") {
+			if len(want) > 0 && strings.Join(got, "; ") != strings.Join(want, "; ") &&
+				!strings.Contains(strings.Join(append(got, want...), ""), "stays in use") {
 				t.Errorf("seed %d, %s: asked it is %v, the plan says %v", seed, part.ID, got, want)
 			}
 			rejected += len(want)
 			for _, o := range p.Options {
-				if slices.ContainsFunc(o.Buy, func(b Buy) bool { return b.Part == part.ID }) && part.Kind != hw.KindAccessory {
+				if slices.ContainsFunc(o.Buy, func(b Buy) bool { return b.Part == part.ID }) &&
+					part.Kind != hw.KindAccessory {
 					if used++; !fits {
 						t.Errorf("seed %d: %s is in an option, and asked it fits nowhere", seed, part.ID)
 					}
@@ -149,21 +153,37 @@ func TestAskIsLikeTheRejections(t *testing.T) {
 // worked out all the same.
 func TestOwnFaults(t *testing.T) {
 	in := newGen(3).input(0)
-	in.Chassis = &hw.Chassis{ID: "c", Kind: "notebook", Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Channels: hw.Known(2), Soldered: []hw.Soldered{},
-		Sockets: []hw.Socket{{ID: "d0", Channel: "A", Form: "SO-DIMM"}, {ID: "d1", Channel: "B", Form: "SO-DIMM"}}, Limits: hw.Limits{Maker: hw.Known(gb(16))}},
-		Slots:     []hw.Slot{{ID: "m2", Purpose: "storage", Key: hw.Known("M"), Protocols: []hw.Interface{"nvme"}, Lengths: map[string]string{"80": "fitted"}}},
-		Bays:      []hw.Bay{{ID: "bay", Form: "2.5in", Height: hw.Known(hw.DecOf(7)), Interface: hw.Known[hw.Interface]("sata"), Connector: hw.Known("present"), Excludes: []string{"battery:large"}}},
-		Batteries: []hw.Battery{{ID: "large", DesignWh: hw.Known(hw.DecOf(70)), NominalV: hw.Known(hw.DecOf(11)), Series: hw.Known(3), PartNumbers: []string{"L"}}}}
-	in.Machine = &hw.Machine{ID: "m", Chassis: "c", Variant: []string{}, Fitted: hw.Fitted{Memory: []hw.FittedModule{}, Drives: []hw.FittedDrive{{Place: "m2", Drive: hw.Drive{Interface: "nvme", Capacity: hw.Known(gb(256))}, Boot: hw.Known(true)}}}}
+	in.Chassis = &hw.Chassis{ID: "c", Kind: "notebook",
+		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), Channels: hw.Known(2), Soldered: []hw.Soldered{},
+			Sockets: []hw.Socket{{ID: "d0", Channel: "A", Form: "SO-DIMM"}, {ID: "d1", Channel: "B", Form: "SO-DIMM"}},
+			Limits:  hw.Limits{Maker: hw.Known(gb(16))}},
+		Slots: []hw.Slot{{ID: "m2", Purpose: "storage", Key: hw.Known("M"), Protocols: []hw.Interface{"nvme"},
+			Lengths: map[string]string{"80": "fitted"}}},
+		Bays: []hw.Bay{{ID: "bay", Form: "2.5in", Height: hw.Known(hw.DecOf(7)),
+			Interface: hw.Known[hw.Interface]("sata"), Connector: hw.Known("present"),
+			Excludes: []string{"battery:large"}}},
+		Batteries: []hw.Battery{{ID: "large", DesignWh: hw.Known(hw.DecOf(70)), NominalV: hw.Known(hw.DecOf(11)),
+			Series: hw.Known(3), PartNumbers: []string{"L"}}}}
+	in.Machine = &hw.Machine{ID: "m", Chassis: "c", Variant: []string{},
+		Fitted: hw.Fitted{Memory: []hw.FittedModule{},
+			Drives: []hw.FittedDrive{{Place: "m2", Drive: hw.Drive{Interface: "nvme", Capacity: hw.Known(gb(256))},
+				Boot: hw.Known(true)}}}}
 	module := func(n int) *hw.Module {
-		return &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(n)), Speed: hw.Known(3200), Ranks: hw.Known(1)}
+		return &hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(n)), Speed: hw.Known(3200),
+			Ranks: hw.Known(1)}
 	}
 	in.Parts = &hw.Parts{Currency: "EUR", Parts: []hw.Part{
 		{ID: "m8", Kind: hw.KindMemory, Name: "8 GB", PriceCents: 1000, Stock: hw.Known(1), Memory: module(8)},
 		{ID: "m16", Kind: hw.KindMemory, Name: "16 GB", PriceCents: 2000, Stock: hw.Known(2), Memory: module(16)},
-		{ID: "sata", Kind: hw.KindDrive, Name: "SATA", PriceCents: 3000, Stock: hw.Known(1), Drive: &hw.Drive{Interface: "sata", Key: hw.Known("B+M"), Length: hw.Known(80), Capacity: hw.Known(gb(500))}},
-		{ID: "disk", Kind: hw.KindDrive, Name: "Disk", PriceCents: 3000, Stock: hw.Known(1), Drive: &hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(hw.DecOf(7)), Capacity: hw.Known(gb(500))}},
-		{ID: "pack", Kind: hw.KindBattery, Name: "Pack", PriceCents: 5000, Stock: hw.Known(1), Battery: &hw.Pack{PartNumber: "L", DesignWh: hw.Known(hw.DecOf(70)), NominalV: hw.Known(hw.DecOf(11)), Series: hw.Known(3)}}}}
+		{ID: "sata", Kind: hw.KindDrive, Name: "SATA", PriceCents: 3000, Stock: hw.Known(1),
+			Drive: &hw.Drive{Interface: "sata", Key: hw.Known("B+M"), Length: hw.Known(80),
+				Capacity: hw.Known(gb(500))}},
+		{ID: "disk", Kind: hw.KindDrive, Name: "Disk", PriceCents: 3000, Stock: hw.Known(1),
+			Drive: &hw.Drive{Interface: "sata", Form: "2.5in", Height: hw.Known(hw.DecOf(7)),
+				Capacity: hw.Known(gb(500))}},
+		{ID: "pack", Kind: hw.KindBattery, Name: "Pack", PriceCents: 5000, Stock: hw.Known(1),
+			Battery: &hw.Pack{PartNumber: "L", DesignWh: hw.Known(hw.DecOf(70)), NominalV: hw.Known(hw.DecOf(11)),
+				Series: hw.Known(3)}}}}
 	in.Request = &hw.Request{Goals: hw.Goals{MemoryGB: hw.Known(gb(16))}, BudgetCents: hw.Known[int64](20_000)}
 	for name, c := range map[string]struct {
 		at   map[string]string
@@ -176,8 +196,10 @@ func TestOwnFaults(t *testing.T) {
 		"refused by a slot":  {map[string]string{"m2": "sata"}, []string{"m2.protocol"}},
 		"one beside another": {map[string]string{"bay": "disk", "battery": "pack"}, []string{"excluded"}},
 		"the boot drive out": {map[string]string{"m2": "remove", "d0": "m8"}, []string{"drive.boot_replaced"}},
-		"of another kind":    {map[string]string{"d0": "disk"}, []string{string(hw.CodeNoPart), string(hw.CodeNothing)}},
-		"too dear":           {map[string]string{"d0": "m16", "d1": "m16", "battery": "pack", "m2": "sata"}, []string{"m2.protocol", "memory.over_limit"}},
+		"of another kind": {map[string]string{"d0": "disk"},
+			[]string{string(hw.CodeNoPart), string(hw.CodeNothing)}},
+		"too dear": {map[string]string{"d0": "m16", "d1": "m16", "battery": "pack", "m2": "sata"},
+			[]string{"m2.protocol", "memory.over_limit"}},
 	} {
 		o, faults, err := Own(t.Context(), in, c.at)
 		if err != nil {

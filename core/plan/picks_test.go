@@ -62,7 +62,8 @@ func TestPicks(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if short.Verdict != Partial || len(short.Unmet) != 1 || short.Unmet[0].Code != "budget" || !strings.Contains(short.Unmet[0].Text, "€76.16") {
+	if short.Verdict != Partial || len(short.Unmet) != 1 || short.Unmet[0].Code != "budget" ||
+		!strings.Contains(short.Unmet[0].Text, "€76.16") {
 		t.Errorf("a cent short: %s %v", short.Verdict, short.Unmet)
 	}
 }

@@ -24,19 +24,26 @@ func maybe[T any](g gen, percent int, v T) hw.Maybe[T] {
 func gb(n int) hw.Dec { return hw.DecOf(n) }
 
 func (g gen) module() hw.Module {
-	return hw.Module{Type: pickOf[hw.MemoryType](g, "DDR4", "DDR4", "DDR4", "DDR5"), Form: pickOf[hw.ModuleForm](g, "SO-DIMM", "SO-DIMM", "SO-DIMM", "DIMM"),
-		Capacity: hw.Known(gb(pickOf(g, 4, 8, 8, 16, 32))), Speed: maybe(g, 95, pickOf(g, 2666, 3200)), Ranks: maybe(g, 85, pickOf(g, 1, 2)),
+	return hw.Module{Type: pickOf[hw.MemoryType](g, "DDR4", "DDR4", "DDR4", "DDR5"),
+		Form:     pickOf[hw.ModuleForm](g, "SO-DIMM", "SO-DIMM", "SO-DIMM", "DIMM"),
+		Capacity: hw.Known(gb(pickOf(g, 4, 8, 8, 16, 32))), Speed: maybe(g, 95, pickOf(g, 2666, 3200)),
+		Ranks: maybe(g, 85, pickOf(g, 1, 2)),
 		Maker: pickOf(g, "", "Corvane", "Corvane"), PartNumber: pickOf(g, "", "CV8", "CV8")}
 }
 
 func (g gen) drive() hw.Drive {
 	if g.IntN(4) == 0 {
-		return hw.Drive{Interface: "sata", Form: "2.5in", Height: maybe(g, 95, hw.DecOf(7)), Capacity: hw.Known(gb(pickOf(g, 250, 500, 1000, 2000))), ReadMBs: hw.Known(gb(540))}
+		return hw.Drive{Interface: "sata", Form: "2.5in", Height: maybe(g, 95, hw.DecOf(7)),
+			Capacity: hw.Known(gb(pickOf(g, 250, 500, 1000, 2000))), ReadMBs: hw.Known(gb(540))}
 	}
-	return hw.Drive{Interface: pickOf(g, hw.NVMe, hw.NVMe, hw.NVMe, hw.SATA), Key: hw.Known(pickOf(g, "M", "B+M")), Length: hw.Known(pickOf(g, 30, 42, 80, 80)),
-		Gen: maybe(g, 95, pickOf(g, 3, 4)), Lanes: maybe(g, 95, pickOf(g, 2, 4)), Capacity: hw.Known(gb(pickOf(g, 250, 500, 1000, 2000))),
-		ReadMBs: hw.Known(gb(pickOf(g, 550, 2400, 5000))), WriteMBs: hw.Known(gb(2000)), Top: maybe(g, 95, pickOf(g, hw.Dec(1_200_000), hw.Dec(1_500_000))),
-		Bottom: maybe(g, 80, pickOf(g, hw.Dec(0), hw.Dec(0), hw.Dec(1_350_000))), PowerW: maybe(g, 80, pickOf(g, hw.DecOf(3), hw.DecOf(6)))}
+	return hw.Drive{Interface: pickOf(g, hw.NVMe, hw.NVMe, hw.NVMe, hw.SATA), Key: hw.Known(pickOf(g, "M", "B+M")),
+		Length: hw.Known(pickOf(g, 30, 42, 80, 80)),
+		Gen:    maybe(g, 95, pickOf(g, 3, 4)), Lanes: maybe(g, 95, pickOf(g, 2, 4)),
+		Capacity: hw.Known(gb(pickOf(g, 250, 500, 1000, 2000))),
+		ReadMBs:  hw.Known(gb(pickOf(g, 550, 2400, 5000))), WriteMBs: hw.Known(gb(2000)),
+		Top:    maybe(g, 95, pickOf(g, hw.Dec(1_200_000), hw.Dec(1_500_000))),
+		Bottom: maybe(g, 80, pickOf(g, hw.Dec(0), hw.Dec(0), hw.Dec(1_350_000))),
+		PowerW: maybe(g, 80, pickOf(g, hw.DecOf(3), hw.DecOf(6)))}
 }
 
 // input is a small random case.
@@ -56,20 +63,26 @@ func (g gen) input(parts int) Input {
 
 func (g gen) chassis() *hw.Chassis {
 	ch := &hw.Chassis{ID: "c", Kind: "notebook", Batteries: []hw.Battery{}, Slots: []hw.Slot{}, Bays: []hw.Bay{}}
-	mem := &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2), Sockets: []hw.Socket{}, Soldered: []hw.Soldered{}}
+	mem := &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
+		Sockets: []hw.Socket{}, Soldered: []hw.Soldered{}}
 	if g.IntN(2) == 0 {
-		mem.Soldered = append(mem.Soldered, hw.Soldered{ID: "on", Channel: "A", Capacity: gb(pickOf(g, 4, 8)), Speed: hw.Known(3200)})
+		mem.Soldered = append(mem.Soldered, hw.Soldered{ID: "on", Channel: "A", Capacity: gb(pickOf(g, 4, 8)),
+			Speed: hw.Known(3200)})
 	}
 	for i := range g.IntN(4) {
-		mem.Sockets = append(mem.Sockets, hw.Socket{ID: fmt.Sprintf("d%d", i), Channel: pickOf(g, "A", "B"), Form: "SO-DIMM",
+		mem.Sockets = append(mem.Sockets, hw.Socket{ID: fmt.Sprintf("d%d", i), Channel: pickOf(g, "A", "B"),
+			Form:      "SO-DIMM",
 			MaxModule: maybe(g, 80, gb(pickOf(g, 16, 32))), Reach: g.reach()})
 	}
-	mem.Limits = hw.Limits{Maker: maybe(g, 90, gb(pickOf(g, 16, 24, 32, 64))), Controller: maybe(g, 70, gb(pickOf(g, 32, 64))), Proven: maybe(g, 50, gb(pickOf(g, 24, 40)))}
+	mem.Limits = hw.Limits{Maker: maybe(g, 90, gb(pickOf(g, 16, 24, 32, 64))),
+		Controller: maybe(g, 70, gb(pickOf(g, 32, 64))), Proven: maybe(g, 50, gb(pickOf(g, 24, 40)))}
 	ch.Memory = mem
 	held := func() string { return pickOf(g, "fitted", "movable", "needs:bracket", "none") }
 	for i := range g.IntN(3) {
-		s := hw.Slot{ID: fmt.Sprintf("m%d", i), Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(pickOf(g, 3, 4)), Lanes: hw.Known(pickOf(g, 2, 4)),
-			Protocols: pickOf(g, []hw.Interface{hw.NVMe}, []hw.Interface{hw.NVMe, hw.SATA}), Lengths: map[string]string{"80": held()}, Cooling: hw.Known(pickOf(g, hw.NoCooling, hw.Pad)),
+		s := hw.Slot{ID: fmt.Sprintf("m%d", i), Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(pickOf(g, 3, 4)),
+			Lanes:     hw.Known(pickOf(g, 2, 4)),
+			Protocols: pickOf(g, []hw.Interface{hw.NVMe}, []hw.Interface{hw.NVMe, hw.SATA}),
+			Lengths:   map[string]string{"80": held()}, Cooling: hw.Known(pickOf(g, hw.NoCooling, hw.Pad)),
 			MaxBottom: maybe(g, 70, hw.DecOf(0)), Reach: g.reach()}
 		if g.IntN(2) == 0 {
 			s.Lengths["30"] = held()
@@ -77,23 +90,31 @@ func (g gen) chassis() *hw.Chassis {
 		ch.Slots = append(ch.Slots, s)
 	}
 	if g.IntN(2) == 0 {
-		ch.Slots = append(ch.Slots, hw.Slot{ID: "wl", Purpose: "wireless", Key: hw.Known("E"), Protocols: []hw.Interface{"pcie"},
-			Lengths: map[string]string{"30": pickOf(g, "fitted", "needs:bracket")}, Antennas: []string{"black", "white"}, Reach: g.reach()})
+		ch.Slots = append(ch.Slots, hw.Slot{ID: "wl", Purpose: "wireless", Key: hw.Known("E"),
+			Protocols: []hw.Interface{"pcie"},
+			Lengths:   map[string]string{"30": pickOf(g, "fitted", "needs:bracket")},
+			Antennas:  []string{"black", "white"}, Reach: g.reach()})
 	}
 	for i := range g.IntN(2) {
-		ch.Bays = append(ch.Bays, hw.Bay{ID: fmt.Sprintf("b%d", i), Form: pickOf(g, hw.Form25, hw.Form25, hw.FormOptical), Height: hw.Known(pickOf(g, hw.DecOf(7), 9_500_000, 12_700_000)), Interface: hw.Known[hw.Interface]("sata"),
-			Connector: hw.Known(pickOf(g, "fitted", "needs:cable", "no_header")), Caddy: maybe(g, 90, pickOf(g, "fitted", "needs:bracket", "needs:cable", "not_used")), Reach: g.reach()})
+		ch.Bays = append(ch.Bays, hw.Bay{ID: fmt.Sprintf("b%d", i),
+			Form:   pickOf(g, hw.Form25, hw.Form25, hw.FormOptical),
+			Height: hw.Known(pickOf(g, hw.DecOf(7), 9_500_000, 12_700_000)), Interface: hw.Known[hw.Interface]("sata"),
+			Connector: hw.Known(pickOf(g, "fitted", "needs:cable", "no_header")),
+			Caddy:     maybe(g, 90, pickOf(g, "fitted", "needs:bracket", "needs:cable", "not_used")), Reach: g.reach()})
 	}
 	for i := range g.IntN(3) {
-		ch.Batteries = append(ch.Batteries, hw.Battery{ID: fmt.Sprintf("p%d", i), DesignWh: hw.Known(gb(50 + 26*i)), NominalV: hw.Known(hw.Dec(11_400_000)),
-			Series: hw.Known(3), PartNumbers: []string{fmt.Sprintf("N%d", i)}})
+		ch.Batteries = append(ch.Batteries, hw.Battery{ID: fmt.Sprintf("p%d", i), DesignWh: hw.Known(gb(50 + 26*i)),
+			NominalV: hw.Known(hw.Dec(11_400_000)),
+			Series:   hw.Known(3), PartNumbers: []string{fmt.Sprintf("N%d", i)}})
 	}
 	ch.BatteryReach = g.reach()
 	g.exclusions(ch)
 	ch.Steps = []hw.Step{{ID: "off", Verb: "power_down"}, {ID: "cover", Verb: "unclip", Needs: []string{"off"}},
-		{ID: "plug", Verb: "unplug", Needs: []string{"cover"}, IsolatesPwr: hw.Known(g.IntN(3) > 0), LiveRisk: hw.Known(g.IntN(3) == 0)},
+		{ID: "plug", Verb: "unplug", Needs: []string{"cover"}, IsolatesPwr: hw.Known(g.IntN(3) > 0),
+			LiveRisk: hw.Known(g.IntN(3) == 0)},
 		{ID: "shield", Verb: pickOf(g, hw.Peel, hw.Lift), Needs: []string{"plug"}},
-		{ID: "board", Verb: "remove", Needs: []string{"plug"}, RemovesBoard: hw.Known(true), Minutes: hw.Known(hw.Dec(7_250_000))}}
+		{ID: "board", Verb: "remove", Needs: []string{"plug"}, RemovesBoard: hw.Known(true),
+			Minutes: hw.Known(hw.Dec(7_250_000))}}
 	ch.Services = []hw.Service{{ID: "paste", Reach: g.reach(), Minutes: maybe(g, 80, hw.DecOf(12))}}
 	g.conditions(ch)
 	g.findings(ch)
@@ -121,7 +142,8 @@ func (g gen) conditions(ch *hw.Chassis) {
 		ch.Steps[4].Needs = []string{"shield"}
 	}
 	if g.IntN(3) == 0 {
-		ch.Steps = append(ch.Steps, hw.Step{ID: "foil", Verb: hw.Lift, Needs: []string{}, BackBefore: pickOf(g, "cover", "board"), Back: condition()})
+		ch.Steps = append(ch.Steps, hw.Step{ID: "foil", Verb: hw.Lift, Needs: []string{},
+			BackBefore: pickOf(g, "cover", "board"), Back: condition()})
 	}
 }
 
@@ -156,11 +178,13 @@ func (g gen) exclusions(ch *hw.Chassis) {
 
 func (g gen) findings(ch *hw.Chassis) {
 	add := func(path, value string, source hw.Source) {
-		ch.Findings = append(ch.Findings, hw.Finding{Path: path, Value: []byte(value), Source: source, On: "2026-01-01"})
+		ch.Findings = append(ch.Findings,
+			hw.Finding{Path: path, Value: []byte(value), Source: source, On: "2026-01-01"})
 	}
 	for i := range ch.Mem().Sockets {
 		if g.IntN(3) == 0 {
-			add("/memory/sockets/"+ch.Memory.Sockets[i].ID+"/form", `"SO-DIMM"`, pickOf(g, hw.Bench, hw.FromSeller, hw.Assumed))
+			add("/memory/sockets/"+ch.Memory.Sockets[i].ID+"/form", `"SO-DIMM"`,
+				pickOf(g, hw.Bench, hw.FromSeller, hw.Assumed))
 		}
 	}
 	for i := range ch.Slots {
@@ -207,7 +231,8 @@ func (g gen) machine(ch *hw.Chassis) *hw.Machine {
 			fit(ch.Slots[i].ID, false)
 		}
 		if ch.Slots[i].Purpose == "wireless" && g.IntN(3) > 0 {
-			m.Fitted.Wireless = &hw.FittedWireless{Slot: ch.Slots[i].ID, Standard: hw.Known(pickOf[hw.Standard](g, "wifi4", "wifi5", "wifi6"))}
+			m.Fitted.Wireless = &hw.FittedWireless{Slot: ch.Slots[i].ID,
+				Standard: hw.Known(pickOf[hw.Standard](g, "wifi4", "wifi5", "wifi6"))}
 		}
 	}
 	for i := range ch.Bays {
@@ -216,7 +241,8 @@ func (g gen) machine(ch *hw.Chassis) *hw.Machine {
 		}
 	}
 	if len(ch.Batteries) > 0 && g.IntN(5) > 0 {
-		m.Fitted.Battery = &hw.FittedBattery{Option: ch.Batteries[g.IntN(len(ch.Batteries))].ID, FullWh: maybe(g, 90, gb(pickOf(g, 30, 40, 50))), Swollen: hw.Known(false)}
+		m.Fitted.Battery = &hw.FittedBattery{Option: ch.Batteries[g.IntN(len(ch.Batteries))].ID,
+			FullWh: maybe(g, 90, gb(pickOf(g, 30, 40, 50))), Swollen: hw.Known(false)}
 	}
 	switch g.IntN(16) {
 	case 0:
@@ -226,14 +252,16 @@ func (g gen) machine(ch *hw.Chassis) *hw.Machine {
 	case 2:
 		m.Fitted.Wireless = nil
 	}
-	m.Usage = hw.Usage{MemoryPeak: maybe(g, 70, gb(pickOf(g, 5, 9, 14))), RuntimeH: maybe(g, 60, gb(4)), DrawW: maybe(g, 60, gb(8))}
+	m.Usage = hw.Usage{MemoryPeak: maybe(g, 70, gb(pickOf(g, 5, 9, 14))), RuntimeH: maybe(g, 60, gb(4)),
+		DrawW: maybe(g, 60, gb(8))}
 	return m
 }
 
 func (g gen) parts(n int) *hw.Parts {
 	p := &hw.Parts{Currency: "EUR"}
 	for i := range n {
-		part := hw.Part{ID: fmt.Sprintf("x%d", i), PriceCents: int64(g.IntN(12)) * 1000, Count: hw.Known(pickOf(g, 1, 1, 1, 2)), Stock: maybe(g, 80, g.IntN(4)), LeadDays: maybe(g, 50, g.IntN(9))}
+		part := hw.Part{ID: fmt.Sprintf("x%d", i), PriceCents: int64(g.IntN(12)) * 1000,
+			Count: hw.Known(pickOf(g, 1, 1, 1, 2)), Stock: maybe(g, 80, g.IntN(4)), LeadDays: maybe(g, 50, g.IntN(9))}
 		switch g.IntN(10) {
 		case 0, 1:
 			part.Source = hw.OriginPulled
@@ -250,10 +278,13 @@ func (g gen) parts(n int) *hw.Parts {
 		case 6, 7:
 			k := g.IntN(3)
 			part.Kind = hw.KindBattery
-			part.Battery = &hw.Pack{PartNumber: fmt.Sprintf("N%d", k), DesignWh: hw.Known(gb(50 + 26*k)), NominalV: hw.Known(hw.Dec(11_400_000)), Series: maybe(g, 95, 3)}
+			part.Battery = &hw.Pack{PartNumber: fmt.Sprintf("N%d", k), DesignWh: hw.Known(gb(50 + 26*k)),
+				NominalV: hw.Known(hw.Dec(11_400_000)), Series: maybe(g, 95, 3)}
 		case 8:
 			part.Kind = hw.KindWireless
-			part.Wireless = &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30), Interface: pickOf(g, hw.PCIe, hw.PCIe, hw.CNVi), Standard: pickOf[hw.Standard](g, "wifi5", "wifi6", "wifi6e"), Antennas: hw.Known(pickOf(g, 2, 2, 3))}
+			part.Wireless = &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30),
+				Interface: pickOf(g, hw.PCIe, hw.PCIe, hw.CNVi),
+				Standard:  pickOf[hw.Standard](g, "wifi5", "wifi6", "wifi6e"), Antennas: hw.Known(pickOf(g, 2, 2, 3))}
 		case 9:
 			part.Kind, part.Provides = hw.KindAccessory, pickOf(g, "bracket", "cable")
 		}
@@ -263,7 +294,8 @@ func (g gen) parts(n int) *hw.Parts {
 }
 
 func (g gen) request() *hw.Request {
-	r := &hw.Request{LabourRate: hw.Known(int64(pickOf(g, 0, 4800))), BudgetCents: maybe(g, 60, int64(pickOf(g, 3000, 9000, 20000)))}
+	r := &hw.Request{LabourRate: hw.Known(int64(pickOf(g, 0, 4800))),
+		BudgetCents: maybe(g, 60, int64(pickOf(g, 3000, 9000, 20000)))}
 	r.Goals.MemoryGB = maybe(g, 60, gb(pickOf(g, 12, 16, 24)))
 	r.Goals.StorageGB = maybe(g, 60, gb(pickOf(g, 500, 1000, 2000)))
 	r.Goals.RuntimeH = maybe(g, 50, gb(pickOf(g, 4, 6, 8)))
@@ -271,8 +303,10 @@ func (g gen) request() *hw.Request {
 	if r.Goals == (hw.Goals{}) {
 		r.Goals.MemoryGB = hw.Known(gb(16))
 	}
-	r.Practice = hw.Practice{MemoryLimit: maybe(g, 60, pickOf(g, hw.LimitMaker, hw.LimitProven, hw.LimitController)), Pairing: maybe(g, 60, pickOf(g, hw.PairAny, hw.PairEqual, hw.PairMatch, hw.PairIdentical)),
-		AllowBay: maybe(g, 20, g.IntN(2) == 0), AllowOrder: maybe(g, 40, g.IntN(2) == 0), AllowUnlistedBattery: maybe(g, 30, true),
-		AccessPoint: maybe(g, 50, pickOf[hw.Standard](g, "wifi5", "wifi6"))}
+	r.Practice = hw.Practice{MemoryLimit: maybe(g, 60, pickOf(g, hw.LimitMaker, hw.LimitProven, hw.LimitController)),
+		Pairing:  maybe(g, 60, pickOf(g, hw.PairAny, hw.PairEqual, hw.PairMatch, hw.PairIdentical)),
+		AllowBay: maybe(g, 20, g.IntN(2) == 0), AllowOrder: maybe(g, 40, g.IntN(2) == 0),
+		AllowUnlistedBattery: maybe(g, 30, true),
+		AccessPoint:          maybe(g, 50, pickOf[hw.Standard](g, "wifi5", "wifi6"))}
 	return r
 }

@@ -97,7 +97,9 @@ const maxBits = 60
 func newSearch(in Input) (*search, error) {
 	s := &search{in: in, ch: in.Chassis, m: in.Machine, parts: in.Parts.Parts, practice: in.Request.Practice,
 		goals: in.Request.Goals, rate: in.Request.LabourRate.Or(0), largest: in.Largest, allowedSets: map[setIn]bool{},
-		accessoryCost: map[needs]accessory{}, openings: map[openingKey]opening{}, factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]supply{}, afters: map[*candidate]*after{}}
+		accessoryCost: map[needs]accessory{}, openings: map[openingKey]opening{},
+		factCache: map[factKey][]evidence.Fact{}, providers: map[supplyKey]supply{},
+		afters: map[*candidate]*after{}}
 	s.offers = make([][]offer, len(s.parts))
 	if s.largest == nil {
 		s.largest = memory.Largest()
@@ -147,7 +149,8 @@ func (s *search) listPlaces() {
 		s.findFitted(&p)
 		add(p)
 	}
-	add(place{Place: hw.Place{Kind: hw.InPack, Takes: hw.KindBattery, Reach: s.ch.BatteryReach}, id: hw.BatteryPlace, kind: kBattery, prefix: "/battery"})
+	add(place{Place: hw.Place{Kind: hw.InPack, Takes: hw.KindBattery, Reach: s.ch.BatteryReach}, id: hw.BatteryPlace,
+		kind: kBattery, prefix: "/battery"})
 }
 
 // findFitted finds what sits in a place.

@@ -15,7 +15,8 @@ import (
 // it is tried in, by the checks of the handbook's tables alone.
 func (s *search) judge(ctx context.Context, which [kinds]bool) error {
 	s.tables = make([][]hw.Verdict, len(s.parts))
-	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{}, map[hw.Card][]hw.Verdict{}}
+	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{},
+		map[hw.Card][]hw.Verdict{}}
 	return eachKind(func(k int, kind kind) error {
 		for i := range s.parts {
 			if i%256 == 0 && ctx.Err() != nil {
@@ -89,7 +90,8 @@ var neverTried = hw.Verdict{Code: hw.CodeNoPlace}
 // in a place; where it says no, further has the last word.
 func (s *search) goesThere(part, pi int) bool {
 	kind := s.places[pi].kind
-	return kind != kBattery && (kind != kMemory || s.pairs() == hw.PairAny) && s.closed[pi].Fits() && s.canBeHad(&s.parts[part])
+	return kind != kBattery && (kind != kMemory || s.pairs() == hw.PairAny) && s.closed[pi].Fits() &&
+		s.canBeHad(&s.parts[part])
 }
 
 // further applies, to a part that passes the tables in a place, what else may rule it out
@@ -133,11 +135,13 @@ func (s *search) closedTo(pi, pack int) hw.Verdict {
 		onlyOn, fact = s.ch.Batteries[pack].OnlyOn, fmt.Sprintf("/batteries/%d", pack)
 	}
 	if has, known := s.onVariant(onlyOn); !known {
-		out := hw.Unknown("chassis:"+fact+"/only_on", "%s is only on the configuration %q; which one this machine is was not told", pl.id, onlyOn)
+		out := hw.Unknown("chassis:"+fact+"/only_on",
+			"%s is only on the configuration %q; which one this machine is was not told", pl.id, onlyOn)
 		out.Place, out.Step = pl.id, pl.Reach
 		return out
 	} else if !has {
-		return s.refuse(pi, hw.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", pl.id, onlyOn)
+		return s.refuse(pi, hw.CodeNotOnVariant, "%s is only on the configuration %q; this machine is not of it", pl.id,
+			onlyOn)
 	}
 	if pl.bay && !s.practice.AllowBay.Or(true) {
 		return s.refuse(pi, hw.CodeNoBay, "by practice no 2.5-inch drive is planned in")
@@ -177,17 +181,22 @@ func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 			return hw.Refuse(code, "%s cannot be used beside %s, which stays in use", what, q.id)
 		}
 	}
-	if s.fittedPack >= 0 && against&s.packBit(s.fittedPack) != 0 && (!s.wanted[kBattery] || s.places[s.placeIndex[hw.BatteryPlace]].keep) {
-		return hw.Refuse(code, "%s cannot be used beside %s, which stays in use", what, hw.PackSays(s.ch.Batteries[s.fittedPack].ID))
+	if s.fittedPack >= 0 && against&s.packBit(s.fittedPack) != 0 &&
+		(!s.wanted[kBattery] || s.places[s.placeIndex[hw.BatteryPlace]].keep) {
+		return hw.Refuse(code, "%s cannot be used beside %s, which stays in use", what,
+			hw.PackSays(s.ch.Batteries[s.fittedPack].ID))
 	}
 	for i := range s.places {
 		if q := &s.places[i]; against&(1<<i) != 0 && q.kind == kDrive && s.m.Fitted.Drives == nil {
-			return hw.Unknown("machine:/fitted/drives", "%s cannot be used beside %s; whether a drive sits there was not told", what, q.id)
+			return hw.Unknown("machine:/fitted/drives",
+				"%s cannot be used beside %s; whether a drive sits there was not told", what, q.id)
 		}
 	}
 	for i := range s.ch.Batteries {
 		if s.untold[kBattery] && against&s.packBit(i) != 0 {
-			return hw.Unknown("machine:/fitted/battery", "%s cannot be used beside %s; which pack is fitted was not told", what, hw.PackSays(s.ch.Batteries[i].ID))
+			return hw.Unknown("machine:/fitted/battery",
+				"%s cannot be used beside %s; which pack is fitted was not told", what,
+				hw.PackSays(s.ch.Batteries[i].ID))
 		}
 	}
 	return hw.Verdict{}

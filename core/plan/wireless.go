@@ -12,7 +12,8 @@ import (
 type wirelessKind struct{ plain }
 
 func (wirelessKind) names() names {
-	return names{goal: "wireless", part: hw.KindWireless, says: "wireless", part1: "wireless card", untold: "the wireless card was not told"}
+	return names{goal: "wireless", part: hw.KindWireless, says: "wireless", part1: "wireless card",
+		untold: "the wireless card was not told"}
 }
 
 func (wirelessKind) asked(g *hw.Goals) bool         { return g.Wireless.IsKnown() }
@@ -80,8 +81,9 @@ func (wirelessKind) candidates(ctx context.Context, s *search) ([]group, error) 
 				continue
 			}
 			choice[i] = int32(part)
-			x := candidate{pack: noPack, changed: 1 << pi, used: none.used | 1<<pi, wifi: std, gain: int64(std), choice: choice,
-				cost: int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents, days: s.daysFor(&s.parts[part], 1)}
+			x := candidate{pack: noPack, changed: 1 << pi, used: none.used | 1<<pi, wifi: std, gain: int64(std),
+				choice: choice,
+				cost:   int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents, days: s.daysFor(&s.parts[part], 1)}
 			if !p.occupied {
 				x.fresh = 1 << pi
 			}
@@ -124,7 +126,8 @@ func (wirelessKind) after(s *search, o *after, f *found) {
 		o.wireless = &WirelessState{p.id, hw.Known(card.Standard)}
 		ap := s.practice.AccessPoint
 		if wireless.Effective(wl.wifi, ap) <= wireless.Effective(s.todayWifi, ap) {
-			o.warn(hw.CodeWirelessNoGain, p.id, "the card has %s, but the access point has %s: nothing gets faster", hw.Standards.Says(card.Standard), hw.Standards.Says(ap.Or("the same")))
+			o.warn(hw.CodeWirelessNoGain, p.id, "the card has %s, but the access point has %s: nothing gets faster",
+				hw.Standards.Says(card.Standard), hw.Standards.Says(ap.Or("the same")))
 		}
 	}
 }

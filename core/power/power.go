@@ -89,7 +89,8 @@ func fit(ch *hw.Chassis, p *hw.Pack, at hw.Where, allowUnlisted bool) hw.Verdict
 		for i := range ch.Batteries {
 			if ch.Batteries[i].PartNumbers == nil {
 				return hw.Unknown(fmt.Sprintf("chassis:/batteries/%d/part_numbers", i),
-					"%s is not among the known part numbers, but those of pack %s are not recorded", p.PartNumber, ch.Batteries[i].ID)
+					"%s is not among the known part numbers, but those of pack %s are not recorded", p.PartNumber,
+					ch.Batteries[i].ID)
 			}
 		}
 		return hw.Refuse(hw.CodeBatteryNotListed, "%s is on no list for this model", p.PartNumber)
@@ -129,7 +130,8 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 			"%s V; the volts of pack %s are not known", own, ch.Batteries[missing].ID)
 	}
 	if !near {
-		return hw.Refuse(hw.CodeBatteryVoltage, "%s V differs by more than 5 %% from every pack of this model (%s)", own, words)
+		return hw.Refuse(hw.CodeBatteryVoltage, "%s V differs by more than 5 %% from every pack of this model (%s)",
+			own, words)
 	}
 	if listed < 0 {
 		return hw.Verdict{}
@@ -144,7 +146,8 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 			"how many cells pack %s has in series is not known", ch.Batteries[listed].ID)
 	}
 	if series != want {
-		return hw.Refuse(hw.CodeBatteryVoltage, "%d cells in series; the listed pack %s has %d", series, ch.Batteries[listed].ID, want)
+		return hw.Refuse(hw.CodeBatteryVoltage, "%d cells in series; the listed pack %s has %d", series,
+			ch.Batteries[listed].ID, want)
 	}
 	return hw.Verdict{}
 }

@@ -95,22 +95,25 @@ func TestFit(t *testing.T) {
 		unlisted bool
 		want     hw.Code
 	}{
-		"listed":                      {pack("N1", 114, 3), false, ""},
-		"five per cent off":           {pack("N1", 108, 3), false, hw.CodeBatteryVoltage},
-		"near the other pack":         {pack("N1", 154, 3), false, ""},
-		"another series":              {pack("N1", 114, 4), false, hw.CodeBatteryVoltage},
-		"on no list":                  {pack("X", 114, 3), false, hw.CodeBatteryNotListed},
-		"on no list, allowed":         {pack("X", 114, 3), true, ""},
-		"allowed, but the volts":      {pack("X", 74, 2), true, hw.CodeBatteryVoltage},
-		"volts not known":             {&hw.Pack{PartNumber: "N1"}, false, "unknown"},
-		"exactly five per cent below": {&hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(14_440_000)), Series: hw.Known(4)}, false, ""},
-		"just over five per cent":     {&hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(14_430_000)), Series: hw.Known(4)}, false, hw.CodeBatteryVoltage},
+		"listed":                 {pack("N1", 114, 3), false, ""},
+		"five per cent off":      {pack("N1", 108, 3), false, hw.CodeBatteryVoltage},
+		"near the other pack":    {pack("N1", 154, 3), false, ""},
+		"another series":         {pack("N1", 114, 4), false, hw.CodeBatteryVoltage},
+		"on no list":             {pack("X", 114, 3), false, hw.CodeBatteryNotListed},
+		"on no list, allowed":    {pack("X", 114, 3), true, ""},
+		"allowed, but the volts": {pack("X", 74, 2), true, hw.CodeBatteryVoltage},
+		"volts not known":        {&hw.Pack{PartNumber: "N1"}, false, "unknown"},
+		"exactly five per cent below": {&hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(14_440_000)),
+			Series: hw.Known(4)}, false, ""},
+		"just over five per cent": {&hw.Pack{PartNumber: "N2", NominalV: hw.Known(hw.Dec(14_430_000)),
+			Series: hw.Known(4)}, false, hw.CodeBatteryVoltage},
 	} {
 		if v := Fit(ch, c.pack, 0, c.unlisted); v.Code != c.want {
 			t.Errorf("%s: %s (%s)", name, v.Code, v.Text)
 		}
 	}
-	if v := Fit(&hw.Chassis{BatteryReach: "plug"}, pack("N1", 114, 3), 0, false); v.Code != "unknown" || v.Fact != "chassis:/batteries" || v.Step != "plug" {
+	if v := Fit(&hw.Chassis{BatteryReach: "plug"}, pack("N1", 114, 3), 0, false); v.Code != "unknown" ||
+		v.Fact != "chassis:/batteries" || v.Step != "plug" {
 		t.Errorf("packs that nobody recorded: %+v", v)
 	}
 }
@@ -118,7 +121,8 @@ func TestFit(t *testing.T) {
 // TestFitNamesWhatIsMissing: a verdict carries its place, its numbers, and for a fact that
 // nobody knows its pointer with, for the model, the step that shows it.
 func TestFitNamesWhatIsMissing(t *testing.T) {
-	full := []hw.Battery{{ID: "a", NominalV: known(114), Series: hw.Known(3), PartNumbers: []string{"N1"}}, {ID: "b", NominalV: known(152), Series: hw.Known(4), PartNumbers: []string{"N2"}}}
+	full := []hw.Battery{{ID: "a", NominalV: known(114), Series: hw.Known(3), PartNumbers: []string{"N1"}},
+		{ID: "b", NominalV: known(152), Series: hw.Known(4), PartNumbers: []string{"N2"}}}
 	pack := hw.Pack{PartNumber: "N1", NominalV: known(114), Series: hw.Known(3)}
 	for name, c := range map[string]struct {
 		packs func(b []hw.Battery) []hw.Battery
@@ -127,23 +131,37 @@ func TestFitNamesWhatIsMissing(t *testing.T) {
 		want  hw.Verdict
 	}{
 		"volts of both packs": {nil, func(p *hw.Pack) { p.NominalV = known(74) }, false,
-			hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "7.4 V differs by more than 5 % from every pack of this model (11.4 V, 15.2 V)"}},
-		"series": {nil, func(p *hw.Pack) { p.Series = hw.Known(4) }, false, hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "4 cells in series; the listed pack a has 3"}},
+			hw.Verdict{Code: hw.CodeBatteryVoltage,
+				Text: "7.4 V differs by more than 5 % from every pack of this model (11.4 V, 15.2 V)"}},
+		"series": {nil, func(p *hw.Pack) { p.Series = hw.Known(4) }, false,
+			hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "4 cells in series; the listed pack a has 3"}},
 		"series of the pack": {nil, func(p *hw.Pack) { p.Series = hw.Maybe[int]{} }, false,
-			hw.Verdict{Code: "unknown", Fact: "parts:/parts/5/battery/series", Text: "how many cells this pack has in series is not known"}},
+			hw.Verdict{Code: "unknown", Fact: "parts:/parts/5/battery/series",
+				Text: "how many cells this pack has in series is not known"}},
 		"volts of the pack": {nil, func(p *hw.Pack) { p.NominalV = hw.Maybe[hw.Dec]{} }, false,
-			hw.Verdict{Code: "unknown", Fact: "parts:/parts/5/battery/nominal_v", Text: "the nominal volts of this pack are not known"}},
-		"series of the model": {func(b []hw.Battery) []hw.Battery { b[0].Series = hw.Maybe[int]{}; return b }, nil, false,
-			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/0/series", Step: "plug", Text: "how many cells pack a has in series is not known"}},
-		"volts of the first": {func(b []hw.Battery) []hw.Battery { b[0].NominalV = hw.Maybe[hw.Dec]{}; return b }, nil, false,
-			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/0/nominal_v", Step: "plug", Text: "11.4 V; the volts of pack a are not known"}},
+			hw.Verdict{Code: "unknown", Fact: "parts:/parts/5/battery/nominal_v",
+				Text: "the nominal volts of this pack are not known"}},
+		"series of the model": {func(b []hw.Battery) []hw.Battery { b[0].Series = hw.Maybe[int]{}; return b }, nil,
+			false,
+			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/0/series", Step: "plug",
+				Text: "how many cells pack a has in series is not known"}},
+		"volts of the first": {func(b []hw.Battery) []hw.Battery { b[0].NominalV = hw.Maybe[hw.Dec]{}; return b }, nil,
+			false,
+			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/0/nominal_v", Step: "plug",
+				Text: "11.4 V; the volts of pack a are not known"}},
 		"volts of the second do not matter": {func(b []hw.Battery) []hw.Battery { b[1].NominalV = hw.Maybe[hw.Dec]{}; return b }, nil, false, hw.Verdict{}},
-		"part numbers": {func(b []hw.Battery) []hw.Battery { b[1].PartNumbers = nil; return b }, func(p *hw.Pack) { p.PartNumber = "X" }, false,
-			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/1/part_numbers", Step: "plug", Text: "X is not among the known part numbers, but those of pack b are not recorded"}},
-		"on no list":                 {nil, func(p *hw.Pack) { p.PartNumber = "X" }, false, hw.Verdict{Code: hw.CodeBatteryNotListed, Text: "X is on no list for this model"}},
-		"one pack is enough":         {func(b []hw.Battery) []hw.Battery { return b[:1] }, nil, false, hw.Verdict{}},
-		"allowed, nothing to go by":  {func(b []hw.Battery) []hw.Battery { return b[:0] }, nil, true, hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "the model is recorded with no pack to compare volts with"}},
-		"a model that has no number": {func(b []hw.Battery) []hw.Battery { b[0].PartNumbers = []string{""}; return b }, func(p *hw.Pack) { p.PartNumber = "" }, false, hw.Verdict{Code: hw.CodeBatteryNotListed, Text: " is on no list for this model"}},
+		"part numbers": {func(b []hw.Battery) []hw.Battery { b[1].PartNumbers = nil; return b },
+			func(p *hw.Pack) { p.PartNumber = "X" }, false,
+			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/1/part_numbers", Step: "plug",
+				Text: "X is not among the known part numbers, but those of pack b are not recorded"}},
+		"on no list": {nil, func(p *hw.Pack) { p.PartNumber = "X" }, false,
+			hw.Verdict{Code: hw.CodeBatteryNotListed, Text: "X is on no list for this model"}},
+		"one pack is enough": {func(b []hw.Battery) []hw.Battery { return b[:1] }, nil, false, hw.Verdict{}},
+		"allowed, nothing to go by": {func(b []hw.Battery) []hw.Battery { return b[:0] }, nil, true,
+			hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "the model is recorded with no pack to compare volts with"}},
+		"a model that has no number": {func(b []hw.Battery) []hw.Battery { b[0].PartNumbers = []string{""}; return b },
+			func(p *hw.Pack) { p.PartNumber = "" }, false,
+			hw.Verdict{Code: hw.CodeBatteryNotListed, Text: " is on no list for this model"}},
 	} {
 		ch := &hw.Chassis{BatteryReach: "plug", Batteries: slices.Clone(full)}
 		if c.packs != nil {

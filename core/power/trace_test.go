@@ -18,7 +18,8 @@ func TestTrace(t *testing.T) {
 	}
 	tr.Add(hw.DecOf(-1))
 	tr.Add(hw.DecOf(5000))
-	if tr.Mean() != hw.DecOf(10) || tr.Wh() != hw.DecOf(20) || tr.Min != hw.DecOf(8) || tr.Max != hw.DecOf(12) || tr.Seconds != 7200 {
+	if tr.Mean() != hw.DecOf(10) || tr.Wh() != hw.DecOf(20) || tr.Min != hw.DecOf(8) || tr.Max != hw.DecOf(12) ||
+		tr.Seconds != 7200 {
 		t.Errorf("%+v: %v W, %v Wh", tr, tr.Mean(), tr.Wh())
 	}
 	// From nothing to what a machine can draw; the first reading is lowest and highest.
@@ -40,7 +41,8 @@ func TestTrace(t *testing.T) {
 		t.Errorf("a trace goes on for %d s, at most a day is kept", edges.Seconds)
 	}
 	// 0.95 × 39.2 ÷ 8.4 = 4.43
-	if h := HoursAt(hw.DecOf(392)/10, hw.DecOf(84)/10); h != hw.Known(hw.DecOf(44)/10) || HoursAt(hw.DecOf(40), 0).IsKnown() {
+	if h := HoursAt(hw.DecOf(392)/10, hw.DecOf(84)/10); h != hw.Known(hw.DecOf(44)/10) ||
+		HoursAt(hw.DecOf(40), 0).IsKnown() {
 		t.Errorf("39.2 Wh at 8.4 W last %v h", h)
 	}
 }

@@ -57,7 +57,8 @@ func (o *Observed) cim(text []byte) error {
 }
 
 // cimTypes are the generations by SMBIOS number.
-var cimTypes = map[int]hw.MemoryType{18: "DDR", 19: "DDR2", 24: "DDR3", 26: "DDR4", 27: "LPDDR", 28: "LPDDR2", 29: "LPDDR3", 30: "LPDDR4", 34: "DDR5", 35: "LPDDR5"}
+var cimTypes = map[int]hw.MemoryType{18: "DDR", 19: "DDR2", 24: "DDR3", 26: "DDR4", 27: "LPDDR", 28: "LPDDR2",
+	29: "LPDDR3", 30: "LPDDR4", 34: "DDR5", 35: "LPDDR5"}
 
 // cimObject reads one object; false for one that is of none of the known kinds.
 func (o *Observed) cimObject(x object, packs map[string]*Battery, order *[]string) bool {
@@ -74,7 +75,8 @@ func (o *Observed) cimObject(x object, packs map[string]*Battery, order *[]strin
 		class = str(x["CreationClassName"])
 	}
 	switch {
-	case class == "Win32_PhysicalMemory" || has("Capacity") && has("SMBIOSMemoryType", "FormFactor", "DeviceLocator", "ConfiguredClockSpeed"):
+	case class == "Win32_PhysicalMemory" || has("Capacity") && has("SMBIOSMemoryType", "FormFactor", "DeviceLocator",
+		"ConfiguredClockSpeed"):
 		o.memory().Devices = append(o.memory().Devices, cimDevice(x))
 	case has("MaxCapacity", "MaxCapacityEx"):
 		o.cimArray(x)
@@ -83,9 +85,11 @@ func (o *Observed) cimObject(x object, packs map[string]*Battery, order *[]strin
 		if s := saidSerial(str(x["SerialNumber"])); s != "" {
 			o.system().Serial = s
 		}
-	case class == "Win32_ComputerSystem" || has("Manufacturer") && has("Model") && has("TotalPhysicalMemory", "SystemFamily", "SystemSKUNumber"):
+	case class == "Win32_ComputerSystem" || has("Manufacturer") && has("Model") &&
+		has("TotalPhysicalMemory", "SystemFamily", "SystemSKUNumber"):
 		o.system().Maker, o.system().Model = said(str(x["Manufacturer"])), said(str(x["Model"]))
-	case has("DesignedCapacity", "DesignCapacity", "FullChargedCapacity", "FullChargeCapacity", "CycleCount", "DesignVoltage"):
+	case has("DesignedCapacity", "DesignCapacity", "FullChargedCapacity", "FullChargeCapacity", "CycleCount",
+		"DesignVoltage"):
 		cimBattery(x, packs, order)
 	case has("Size") && has("BusType", "InterfaceType", "HealthStatus", "MediaType"):
 		o.cimDisk(x)
@@ -96,7 +100,8 @@ func (o *Observed) cimObject(x object, packs map[string]*Battery, order *[]strin
 }
 
 func cimDevice(x object) Device {
-	d := Device{Locator: said(str(x["DeviceLocator"])), PartNumber: said(str(x["PartNumber"])), Serial: saidSerial(str(x["SerialNumber"])), source: "cim"}
+	d := Device{Locator: said(str(x["DeviceLocator"])), PartNumber: said(str(x["PartNumber"])),
+		Serial: saidSerial(str(x["SerialNumber"])), source: "cim"}
 	if n, ok := whole(x["Capacity"]); ok && n >= 0 {
 		d.Capacity = hw.Known(bytesGB(n))
 	}

@@ -150,7 +150,8 @@ func (c *comparer) fact(path, what, believed, read string, value any) *Line {
 	if err != nil || believed == read {
 		return c.add(Line{Key: path, What: what, Believed: believed, Read: read})
 	}
-	l := c.add(Line{Key: path, What: what, Believed: believed, Read: read, Finding: &hw.Finding{Path: path, Value: raw, Source: "reading"}})
+	l := c.add(Line{Key: path, What: what, Believed: believed, Read: read,
+		Finding: &hw.Finding{Path: path, Value: raw, Source: "reading"}})
 	known := evidence.Of(c.ch.Findings, path).InForce
 	switch {
 	case believed == "":
@@ -158,11 +159,13 @@ func (c *comparer) fact(path, what, believed, read string, value any) *Line {
 	case known == nil:
 		l.Rule = "the record has a value without a source; accepted, the reading takes its place"
 	case evidence.Rank(known.Source) < evidence.Rank(hw.FromReading):
-		l.Rule = fmt.Sprintf("what the record has was %s and holds: a reading is weaker; accepted, it stands beside it as a dispute", sourced(known))
+		l.Rule = fmt.Sprintf("what the record has was %s and holds: a reading is weaker; accepted, it stands beside "+
+			"it as a dispute", sourced(known))
 	case evidence.Rank(known.Source) == evidence.Rank(hw.FromReading):
 		l.Rule = "two readings: the newer one holds, the fact is disputed until someone settles it"
 	default:
-		l.Rule = fmt.Sprintf("a reading outweighs what was %s: accepted, it holds and the fact is disputed", sourced(known))
+		l.Rule = fmt.Sprintf("a reading outweighs what was %s: accepted, it holds and the fact is disputed",
+			sourced(known))
 	}
 	return l
 }
@@ -179,15 +182,18 @@ func (c *comparer) system() {
 	if s.Model != "" {
 		believed := c.ch.Name()
 		l := Line{Key: "model", What: "Model", Believed: believed, Read: strings.TrimSpace(s.Maker + " " + s.Model)}
-		if strings.EqualFold(l.Read, believed) || sameModel(strings.ToLower(believed), strings.ToLower(l.Read)) || c.ch.Code != "" && strings.Contains(l.Read, c.ch.Code) || covered(c.ch, l.Read) {
+		if strings.EqualFold(l.Read, believed) || sameModel(strings.ToLower(believed), strings.ToLower(l.Read)) ||
+			c.ch.Code != "" && strings.Contains(l.Read, c.ch.Code) || covered(c.ch, l.Read) {
 			l.How = Same
 		} else {
-			l.How, l.Rule = Contradicts, "this may be another model: compare the base label before anything below is accepted"
+			l.How, l.Rule = Contradicts, "this may be another model: compare the base label before anything below "+
+				"is accepted"
 		}
 		c.add(l)
 	}
 	if s.Serial != "" {
-		l := c.add(Line{Key: "serial", What: "Serial", Believed: c.m.Serial, Read: s.Serial, fit: func(m *hw.Machine) { m.Serial = s.Serial }})
+		l := c.add(Line{Key: "serial", What: "Serial", Believed: c.m.Serial, Read: s.Serial,
+			fit: func(m *hw.Machine) { m.Serial = s.Serial }})
 		switch l.How {
 		case New:
 			l.Rule, l.Advised = "the machine's own word", true
@@ -196,7 +202,8 @@ func (c *comparer) system() {
 		}
 	}
 	if s.Firmware != "" {
-		c.Lines = append(c.Lines, Line{Key: "firmware", What: "Firmware", Read: s.Firmware, How: New, Rule: "kept with the reading"})
+		c.Lines = append(c.Lines, Line{Key: "firmware", What: "Firmware", Read: s.Firmware, How: New,
+			Rule: "kept with the reading"})
 	}
 }
 
@@ -236,7 +243,8 @@ func (c *comparer) memory() {
 			l := c.fact("/memory/type", "Memory type", string(believed), string(kind), kind)
 			if believed == "DDR3L" && kind == "DDR3" || believed == "DDR3" && kind == "DDR3L" {
 				// What is fitted, and what the sockets take, are two things here.
-				l.How, l.Offered, l.Finding, l.Rule = New, false, nil, "a module of either voltage may sit in this machine; what the sockets take stays as recorded"
+				l.How, l.Offered, l.Finding, l.Rule = New, false, nil,
+					"a module of either voltage may sit in this machine; what the sockets take stays as recorded"
 			}
 		}
 	}
@@ -248,15 +256,18 @@ func (c *comparer) memory() {
 			path = "/memory/limits/proven_gb"
 		}
 		if path == "/memory/limits/proven_gb" {
-			l := c.add(Line{Key: "max_gb", What: "Largest memory, by firmware", Believed: believed + " proven", Read: words, How: sameAs(believed == words)})
+			l := c.add(Line{Key: "max_gb", What: "Largest memory, by firmware", Believed: believed + " proven",
+				Read: words, How: sameAs(believed == words)})
 			if l.How == Contradicts {
-				l.Rule = "what was proven at the bench holds: firmware is often wrong about the maximum, and a reading never overrides the bench"
+				l.Rule = "what was proven at the bench holds: firmware is often wrong about the maximum, and a " +
+					"reading never overrides the bench"
 			}
 		} else {
 			l := c.fact(path, "Largest memory, by firmware", believed, words, max)
 			l.Advised = false
 			if l.How != Same {
-				l.Rule = "firmware is often wrong about the maximum: " + orElse(l.Rule, "it stands for the controller's figure") + "; never against the bench"
+				l.Rule = "firmware is often wrong about the maximum: " + orElse(l.Rule,
+					"it stands for the controller's figure") + "; never against the bench"
 			}
 		}
 	}
@@ -265,7 +276,8 @@ func (c *comparer) memory() {
 		if ch.Sockets != nil {
 			l.Believed = fmt.Sprint(len(ch.Sockets))
 			if l.Believed != l.Read {
-				l.Rule = "the record's sockets hold: firmware often counts wrong, and a reading never overrides what was seen on the bench"
+				l.Rule = "the record's sockets hold: firmware often counts wrong, and a reading never overrides " +
+					"what was seen on the bench"
 			}
 		} else {
 			l.Rule = "not taken over: firmware often counts wrong; look when it is open"
@@ -290,7 +302,8 @@ func orElse[T ~string](a, b T) T {
 
 // module is a device as a machine document has it.
 func (d *Device) module() hw.Module {
-	m := hw.Module{Type: d.Type, Form: d.Form, Capacity: d.Capacity, Ranks: d.Ranks, Voltage: d.Voltage, PartNumber: d.PartNumber, Serial: d.Serial}
+	m := hw.Module{Type: d.Type, Form: d.Form, Capacity: d.Capacity, Ranks: d.Ranks, Voltage: d.Voltage,
+		PartNumber: d.PartNumber, Serial: d.Serial}
 	if v, ok := d.Rated.Get(); ok {
 		m.Speed = hw.Known(label.Snap(v)) // firmware rounds otherwise than modules are sold by
 	}

@@ -26,7 +26,8 @@ var dmiFields = map[int]wanted{
 	1:  fields("Manufacturer", "Product Name", "Serial Number"),
 	16: fields("Use", "Maximum Capacity"),
 	22: fields("Location", "Design Capacity", "Design Voltage"),
-	17: fields("Array Handle", "Locator", "Type", "Part Number", "Serial Number", "Size", "Speed", "Configured Memory Speed", "Configured Clock Speed", "Rank", "Configured Voltage", "Form Factor"),
+	17: fields("Array Handle", "Locator", "Type", "Part Number", "Serial Number", "Size", "Speed",
+		"Configured Memory Speed", "Configured Clock Speed", "Rank", "Configured Voltage", "Form Factor"),
 }
 
 func (r *dmiRecord) get(name string) string { return dmiFields[r.kind].get(&r.fields, name) }
@@ -54,7 +55,8 @@ func (o *Observed) dmidecode(text []byte) error {
 	})
 	d.close()
 	if !d.any {
-		return &Refused{Reason: "the text of dmidecode holds neither system nor memory records; it may need to be run with the rights to read them"}
+		return &Refused{Reason: "the text of dmidecode holds neither system nor memory records; it may need to be " +
+			"run with the rights to read them"}
 	}
 	d.finish()
 	return nil
@@ -85,7 +87,8 @@ func (d *dmiReader) open(head string) {
 
 // dmiTitles are the first lines of the records that are read. A quiet report has them
 // alone, without the line that names handle and type.
-var dmiTitles = map[string]int{"BIOS Information": 0, "System Information": 1, "Physical Memory Array": 16, "Memory Device": 17, "Portable Battery": 22}
+var dmiTitles = map[string]int{"BIOS Information": 0, "System Information": 1, "Physical Memory Array": 16,
+	"Memory Device": 17, "Portable Battery": 22}
 
 // title is the first line of a record.
 func (d *dmiReader) title(line string) {
@@ -112,7 +115,8 @@ func (d *dmiReader) close() {
 		d.o.system().Firmware = said(r.get("Version"))
 	case 1:
 		s := d.o.system()
-		s.Maker, s.Model, s.Serial = said(r.get("Manufacturer")), said(r.get("Product Name")), saidSerial(r.get("Serial Number"))
+		s.Maker, s.Model, s.Serial = said(r.get("Manufacturer")), said(r.get("Product Name")),
+			saidSerial(r.get("Serial Number"))
 	case 16:
 		if use := r.get("Use"); use != "System Memory" && said(use) != "" {
 			d.other[r.handle] = true
@@ -160,7 +164,8 @@ func (d *dmiReader) finish() {
 
 // dmiDevice reads one memory device.
 func dmiDevice(r *dmiRecord) Device {
-	d := Device{Locator: said(r.get("Locator")), Type: memoryType(r.get("Type")), PartNumber: said(r.get("Part Number")), Serial: saidSerial(r.get("Serial Number")), source: "dmidecode"}
+	d := Device{Locator: said(r.get("Locator")), Type: memoryType(r.get("Type")),
+		PartNumber: said(r.get("Part Number")), Serial: saidSerial(r.get("Serial Number")), source: "dmidecode"}
 	size := r.get("Size")
 	if size == "No Module Installed" {
 		d.Capacity = hw.Known(hw.Dec(0))
@@ -203,7 +208,8 @@ func speedOf(text string) hw.Maybe[int] {
 }
 
 // memoryTypes are the generations by the words of the tools, in their own spelling.
-var memoryTypes = []string{"LPDDR5X", "LPDDR4X", "LPDDR5", "LPDDR4", "LPDDR3", "LPDDR2", "LPDDR", "DDR5", "DDR4", "DDR3L", "DDR3", "DDR2", "DDR"}
+var memoryTypes = []string{"LPDDR5X", "LPDDR4X", "LPDDR5", "LPDDR4", "LPDDR3", "LPDDR2", "LPDDR", "DDR5", "DDR4",
+	"DDR3L", "DDR3", "DDR2", "DDR"}
 
 func memoryType(text string) hw.MemoryType {
 	text = said(text)
@@ -220,7 +226,8 @@ func memoryType(text string) hw.MemoryType {
 func (d *Device) build(kind string) {
 	word := strings.ToLower(strings.ReplaceAll(strings.TrimSpace(kind), "-", ""))
 	low := strings.HasPrefix(string(d.Type), "LPDDR")
-	form := map[string]hw.ModuleForm{"sodimm": "SO-DIMM", "dimm": "DIMM", "camm": "CAMM2", "camm2": "CAMM2", "lpcamm2": "LPCAMM2", "lpcamm": "LPCAMM2"}[word]
+	form := map[string]hw.ModuleForm{"sodimm": "SO-DIMM", "dimm": "DIMM", "camm": "CAMM2", "camm2": "CAMM2",
+		"lpcamm2": "LPCAMM2", "lpcamm": "LPCAMM2"}[word]
 	if form == "CAMM2" && low {
 		form = "LPCAMM2"
 	}

@@ -15,14 +15,16 @@ func (o *Observed) smartctl(text []byte) error {
 	}
 	for _, top := range all {
 		for _, v := range list(top) {
-			d := Drive{Model: said(str(at(v, "model_name"))), Serial: saidSerial(str(at(v, "serial_number"))), source: "smartctl"}
+			d := Drive{Model: said(str(at(v, "model_name"))), Serial: saidSerial(str(at(v, "serial_number"))),
+				source: "smartctl"}
 			switch strings.ToUpper(str(at(v, "device", "protocol"))) {
 			case "NVME":
 				d.Interface = "nvme"
 			case "ATA":
 				d.Interface = "sata"
 			}
-			for _, size := range []any{at(v, "user_capacity", "bytes"), at(v, "user_capacity"), at(v, "nvme_total_capacity")} {
+			for _, size := range []any{at(v, "user_capacity", "bytes"), at(v, "user_capacity"),
+				at(v, "nvme_total_capacity")} {
 				if n, ok := whole(size); ok && n > 0 {
 					d.Capacity = hw.Known(n)
 					break
@@ -153,7 +155,8 @@ func (o *Observed) nvme(text []byte) error {
 					o.nvmeListed(d)
 				}
 			case fields["sn"] != nil || fields["mn"] != nil:
-				d := Drive{Model: said(str(fields["mn"])), Serial: saidSerial(str(fields["sn"])), Interface: "nvme", source: "nvme"}
+				d := Drive{Model: said(str(fields["mn"])), Serial: saidSerial(str(fields["sn"])), Interface: "nvme",
+					source: "nvme"}
 				if n, ok := whole(fields["tnvmcap"]); ok && n > 0 {
 					d.Capacity = hw.Known(n)
 				}
@@ -176,7 +179,8 @@ func (o *Observed) nvmeListed(v any) {
 	if subsystems := list(at(v, "Subsystems")); subsystems != nil {
 		for _, s := range subsystems {
 			for _, c := range list(at(s, "Controllers")) {
-				d := Drive{Model: said(str(at(c, "ModelNumber"))), Serial: saidSerial(str(at(c, "SerialNumber"))), Interface: "nvme", source: "nvme"}
+				d := Drive{Model: said(str(at(c, "ModelNumber"))), Serial: saidSerial(str(at(c, "SerialNumber"))),
+					Interface: "nvme", source: "nvme"}
 				var size int64
 				for _, n := range append(list(at(c, "Namespaces")), list(at(s, "Namespaces"))...) {
 					if bytes, ok := whole(at(n, "PhysicalSize")); ok && bytes > 0 {
@@ -191,7 +195,8 @@ func (o *Observed) nvmeListed(v any) {
 		}
 		return
 	}
-	d := Drive{Model: said(str(at(v, "ModelNumber"))), Serial: saidSerial(str(at(v, "SerialNumber"))), Interface: "nvme", source: "nvme"}
+	d := Drive{Model: said(str(at(v, "ModelNumber"))), Serial: saidSerial(str(at(v, "SerialNumber"))),
+		Interface: "nvme", source: "nvme"}
 	if n, ok := whole(at(v, "PhysicalSize")); ok && n > 0 {
 		d.Capacity = hw.Known(n)
 	}

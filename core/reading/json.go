@@ -27,9 +27,11 @@ func kindOfJSON(text []byte) (reader, string) {
 	switch {
 	case has("smartctl"):
 		return (*Observed).smartctl, "smartctl"
-	case has("percent_used", "percentage_used", "avail_spare") && has("critical_warning"), has("tnvmcap"), has("sn") && has("mn"), has("Devices") && has("SerialNumber", "Subsystems", "DevicePath"):
+	case has("percent_used", "percentage_used", "avail_spare") && has("critical_warning"), has("tnvmcap"),
+		has("sn") && has("mn"), has("Devices") && has("SerialNumber", "Subsystems", "DevicePath"):
 		return (*Observed).nvme, "nvme"
-	case has("CimClass", "CreationClassName", "SMBIOSMemoryType", "ConfiguredClockSpeed", "MaxCapacityEx", "SMBIOSBIOSVersion", "DesignedCapacity", "FullChargedCapacity", "BusType", "InterfaceType"):
+	case has("CimClass", "CreationClassName", "SMBIOSMemoryType", "ConfiguredClockSpeed", "MaxCapacityEx",
+		"SMBIOSBIOSVersion", "DesignedCapacity", "FullChargedCapacity", "BusType", "InterfaceType"):
 		return (*Observed).cim, "cim"
 	case has("class") && has("id"):
 		return (*Observed).lshw, "lshw"
@@ -40,7 +42,8 @@ func kindOfJSON(text []byte) (reader, string) {
 // objects reads the JSON values of a text, one after the other: some tools print several.
 func objects(text []byte) ([]any, error) {
 	if len(text) > maxJSON {
-		return nil, &Refused{Reason: fmt.Sprintf("a JSON report of more than %d MB is none of one machine", maxJSON>>20)}
+		return nil, &Refused{Reason: fmt.Sprintf("a JSON report of more than %d MB is none of one machine",
+			maxJSON>>20)}
 	}
 	d := json.NewDecoder(bytes.NewReader(text))
 	d.UseNumber()

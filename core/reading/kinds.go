@@ -52,8 +52,10 @@ func (o *Observed) spd(data []byte) error {
 	if err != nil {
 		return &Refused{Reason: err.Error()}
 	}
-	d := Device{Form: s.Form, Type: s.Type, Capacity: hw.Known(s.Capacity), Rated: positive(s.SpeedMTs), Soldered: hw.Known(false), PartNumber: said(s.PartNumber), Serial: s.Serial,
-		Ranks: positive(s.Ranks), ChipWidth: positive(s.ChipWidth), CAS: positive(s.CAS), ChecksumOK: hw.Known(s.ChecksumOK), source: "spd"}
+	d := Device{Form: s.Form, Type: s.Type, Capacity: hw.Known(s.Capacity), Rated: positive(s.SpeedMTs),
+		Soldered: hw.Known(false), PartNumber: said(s.PartNumber), Serial: s.Serial,
+		Ranks: positive(s.Ranks), ChipWidth: positive(s.ChipWidth), CAS: positive(s.CAS),
+		ChecksumOK: hw.Known(s.ChecksumOK), source: "spd"}
 	if s.Voltage > 0 {
 		d.Voltage = hw.Known(s.Voltage)
 	}

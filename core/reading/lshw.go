@@ -34,7 +34,8 @@ func (o *Observed) lshwNode(node object) {
 	switch {
 	case class == "system":
 		if s := o.system(); s.Maker == "" && s.Model == "" && s.Serial == "" {
-			s.Maker, s.Model, s.Serial = said(str(node["vendor"])), said(str(node["product"])), saidSerial(str(node["serial"]))
+			s.Maker, s.Model, s.Serial = said(str(node["vendor"])), said(str(node["product"])),
+				saidSerial(str(node["serial"]))
 		}
 	case class == "memory" && base == "firmware":
 		o.system().Firmware = said(str(node["version"]))
@@ -83,7 +84,8 @@ var (
 // lshwBank reads one bank: its description holds form, generation and speed.
 func (o *Observed) lshwBank(node object) {
 	description := str(node["description"])
-	d := Device{Locator: said(str(node["slot"])), PartNumber: said(str(node["product"])), Serial: saidSerial(str(node["serial"])), source: "lshw"}
+	d := Device{Locator: said(str(node["slot"])), PartNumber: said(str(node["product"])),
+		Serial: saidSerial(str(node["serial"])), source: "lshw"}
 	for _, word := range strings.Fields(description) {
 		if t := memoryType(word); t != "" {
 			d.Type = t
@@ -152,7 +154,8 @@ func (o *Observed) lshwDisk(node object) {
 
 // lshwNVMe reads a controller; the size stands in its namespaces.
 func (o *Observed) lshwNVMe(node object) {
-	d := Drive{Model: said(str(node["product"])), Serial: saidSerial(str(node["serial"])), Interface: "nvme", source: "lshw"}
+	d := Drive{Model: said(str(node["product"])), Serial: saidSerial(str(node["serial"])), Interface: "nvme",
+		source: "lshw"}
 	var size int64
 	for _, child := range list(node["children"]) {
 		if n, ok := whole(at(child, "size")); ok && n > 0 {

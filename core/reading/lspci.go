@@ -75,7 +75,8 @@ func pciDevice(line string) *Link {
 	}
 	for _, c := range pciClasses {
 		// Class 0108: ... with -n, Non-Volatile memory controller [0108]: ... with -nn.
-		if strings.HasPrefix(rest, c.word+":") || strings.HasPrefix(rest, c.word+" [") || strings.HasPrefix(rest, c.number+":") || strings.HasPrefix(rest, "Class "+c.number+":") {
+		if strings.HasPrefix(rest, c.word+":") || strings.HasPrefix(rest, c.word+" [") ||
+			strings.HasPrefix(rest, c.number+":") || strings.HasPrefix(rest, "Class "+c.number+":") {
 			return &Link{Address: address, Class: c.class}
 		}
 	}
@@ -91,7 +92,8 @@ var (
 // Width x4". What is not told or makes no sense is left out.
 func linkOf(line string) (gen, lanes hw.Maybe[int]) {
 	if m := linkSpeed.FindStringSubmatch(line); m != nil {
-		if n, ok := map[string]int{"2.5": 1, "5": 2, "5.0": 2, "8": 3, "8.0": 3, "16": 4, "16.0": 4, "32": 5, "32.0": 5, "64": 6, "64.0": 6}[m[1]]; ok {
+		if n, ok := map[string]int{"2.5": 1, "5": 2, "5.0": 2, "8": 3, "8.0": 3, "16": 4, "16.0": 4, "32": 5, "32.0": 5,
+			"64": 6, "64.0": 6}[m[1]]; ok {
 			gen = hw.Known(n)
 		}
 	}

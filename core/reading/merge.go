@@ -139,7 +139,8 @@ func (m *merger) devices(list []Device) {
 		match := -1
 		for i := range before {
 			x := &mem.Devices[i]
-			if !taken[i] && x.source != d.source && d.Serial != "" && d.PartNumber != "" && x.Serial == d.Serial && x.PartNumber == d.PartNumber {
+			if !taken[i] && x.source != d.source && d.Serial != "" && d.PartNumber != "" && x.Serial == d.Serial &&
+				x.PartNumber == d.PartNumber {
 				match = i
 				break
 			}

@@ -80,7 +80,8 @@ var sysLine = regexp.MustCompile(`(?m)^\S*power_supply/[^/\s]+/[a-z_]+:`)
 // sysNames are the attributes that are read, as a file of /sys has them in its name and
 // as uevent spells them.
 var sysNames = func() wanted {
-	w := fields("name", "type", "scope", "present", "cycle_count", "voltage_min_design", "voltage_max_design", "energy_full_design", "energy_full", "charge_full_design", "charge_full")
+	w := fields("name", "type", "scope", "present", "cycle_count", "voltage_min_design", "voltage_max_design",
+		"energy_full_design", "energy_full", "charge_full_design", "charge_full")
 	for name, i := range w {
 		w[strings.ToUpper(name)] = i
 	}
@@ -138,7 +139,8 @@ func (o *Observed) powerSupply(text []byte) error {
 func sysBattery(p *row) (Battery, bool) {
 	b := Battery{source: "power_supply"}
 	get := func(name string) string { return sysNames.get(p, name) }
-	if kind := get("type"); kind != "" && kind != "Battery" || strings.EqualFold(get("scope"), "device") || get("present") == "0" {
+	if kind := get("type"); kind != "" && kind != "Battery" || strings.EqualFold(get("scope"), "device") ||
+		get("present") == "0" {
 		return b, false
 	}
 	millionths := func(name string) int64 {
@@ -203,7 +205,8 @@ func (o *Observed) batteryReport(text []byte) error {
 		}
 		return &Refused{reason, line, column}
 	}
-	o.system().Maker, o.system().Model, o.system().Firmware = said(r.System.Maker), said(r.System.Model), said(r.System.Firmware)
+	o.system().Maker, o.system().Model, o.system().Firmware = said(r.System.Maker), said(r.System.Model),
+		said(r.System.Firmware)
 	for _, x := range r.Batteries {
 		if strings.TrimSpace(x.Relative) == "1" {
 			o.note("a pack of the battery report tells its capacity in parts, not in Wh; it is left out")

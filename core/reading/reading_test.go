@@ -87,7 +87,9 @@ func TestReports(t *testing.T) {
 // dmi is a dmidecode text with one array of system memory and the devices given, each
 // as "Field=value" separated by semicolons.
 func dmi(devices ...string) string {
-	b := "# dmidecode 3.4\n\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: To Be Filled By O.E.M.\n\tProduct Name: Default string\n\tSerial Number: 0000000\n\nHandle 0x0002, DMI type 16, 23 bytes\nPhysical Memory Array\n\tUse: System Memory\n\tMaximum Capacity: 32 GB\n"
+	b := "# dmidecode 3.4\n\nHandle 0x0001, DMI type 1, 27 bytes\nSystem Information\n\tManufacturer: To Be Filled " +
+		"By O.E.M.\n\tProduct Name: Default string\n\tSerial Number: 0000000\n\nHandle 0x0002, DMI type 16, 23 " +
+		"bytes\nPhysical Memory Array\n\tUse: System Memory\n\tMaximum Capacity: 32 GB\n"
 	for _, d := range devices {
 		b += "\nHandle 0x0003, DMI type 17, 40 bytes\nMemory Device\n\tArray Handle: 0x0002\n"
 		for _, f := range strings.Split(d, ";") {
@@ -120,7 +122,8 @@ func TestDevices(t *testing.T) {
 		}
 	}
 	two := dmi("Size=8 GB;Locator=A", "Size=4 GB;Locator=A")
-	if got := document(t, []byte(two)); !strings.Contains(got, `"sockets":2`) || strings.Count(got, `"locator":"A"`) != 2 {
+	if got := document(t, []byte(two)); !strings.Contains(got, `"sockets":2`) ||
+		strings.Count(got, `"locator":"A"`) != 2 {
 		t.Errorf("two devices of one name are %s", got)
 	}
 }
@@ -136,7 +139,8 @@ func TestQuietReport(t *testing.T) {
 			quiet = append(quiet, line)
 		}
 	}
-	if got, want := document(t, []byte(strings.Join(quiet, "\n"))), document(t, fixture(t, "dmidecode.txt")); got != want {
+	if got, want := document(t, []byte(strings.Join(quiet, "\n"))),
+		document(t, fixture(t, "dmidecode.txt")); got != want {
 		t.Errorf("quietly it is %s\nwant %s", got, want)
 	}
 }
@@ -162,9 +166,12 @@ func TestSecondReports(t *testing.T) {
 // TestContradictions: the first report stands, what others say is kept, once.
 func TestContradictions(t *testing.T) {
 	first := dmi("Size=8 GB;Locator=A;Speed=3200 MT/s")
-	got := document(t, []byte(first), []byte(`{"id":"x","class":"system","children":[{"id":"memory","class":"memory","capacity":68719476736,"children":[{"id":"bank","class":"memory","slot":"A","size":17179869184,"clock":3200000000}]}]}`),
+	got := document(t, []byte(first),
+		[]byte(`{"id":"x","class":"system","children":[{"id":"memory","class":"memory","capacity":68719476736,"children":[{"id":"bank","class":"memory","slot":"A","size":17179869184,"clock":3200000000}]}]}`),
 		[]byte(`{"MaxCapacityEx":67108864,"MemoryDevices":1}`))
-	for _, want := range []string{`"max_gb":32`, `"capacity_gb":8`, `{"path":"/memory/max_gb","values":[32,64],"from":["dmidecode","lshw"]}`, `{"path":"/memory/devices/0/capacity_gb","values":[8,16],"from":["dmidecode","lshw"]}`} {
+	for _, want := range []string{`"max_gb":32`, `"capacity_gb":8`,
+		`{"path":"/memory/max_gb","values":[32,64],"from":["dmidecode","lshw"]}`,
+		`{"path":"/memory/devices/0/capacity_gb","values":[8,16],"from":["dmidecode","lshw"]}`} {
 		if !strings.Contains(got, want) {
 			t.Errorf("%s is not in\n%s", want, got)
 		}
@@ -218,7 +225,8 @@ func TestRefusals(t *testing.T) {
 
 // FuzzReaders gives mutated reports to the reader of each kind, recognised or not.
 func FuzzReaders(f *testing.F) {
-	readers := []reader{(*Observed).dmidecode, (*Observed).lspci, (*Observed).lshw, (*Observed).smartctl, (*Observed).nvme, (*Observed).upower, (*Observed).powerSupply, (*Observed).batteryReport, (*Observed).cim}
+	readers := []reader{(*Observed).dmidecode, (*Observed).lspci, (*Observed).lshw, (*Observed).smartctl,
+		(*Observed).nvme, (*Observed).upower, (*Observed).powerSupply, (*Observed).batteryReport, (*Observed).cim}
 	files, err := filepath.Glob("testdata/in/*")
 	if err != nil || len(files) == 0 {
 		f.Fatal("no reports", err)
@@ -261,7 +269,8 @@ func FuzzReaders(f *testing.F) {
 // BenchmarkText reads text reports made long: MB/s, and bytes allocated against 3 × the
 // input.
 func BenchmarkText(b *testing.B) {
-	for _, name := range []string{"dmidecode.txt", "lspci.txt", "upower.txt", "power-supply-energy.txt", "power-supply-charge.txt"} {
+	for _, name := range []string{"dmidecode.txt", "lspci.txt", "upower.txt", "power-supply-energy.txt",
+		"power-supply-charge.txt"} {
 		data := bytes.Repeat(fixture(b, name), 4<<20/len(fixture(b, name)))
 		b.Run(name, func(b *testing.B) {
 			b.SetBytes(int64(len(data)))

@@ -89,8 +89,10 @@ func (w wanted) set(r *row, name, value string) {
 func (w wanted) get(r *row, name string) string { return r[w[name]] }
 
 // placeholders are what firmware writes where nobody filled a field in.
-var placeholders = map[string]bool{"unknown": true, "not specified": true, "undefined": true, "not available": true, "n/a": true, "none": true, "default string": true,
-	"system product name": true, "system manufacturer": true, "system serial number": true, "system version": true, "not provided": true, "<out of spec>": true, "<bad index>": true, "not present": true,
+var placeholders = map[string]bool{"unknown": true, "not specified": true, "undefined": true, "not available": true,
+	"n/a": true, "none": true, "default string": true,
+	"system product name": true, "system manufacturer": true, "system serial number": true, "system version": true,
+	"not provided": true, "<out of spec>": true, "<bad index>": true, "not present": true,
 	"[empty]": true, "empty": true, "no dimm": true, "invalid": true, "o.e.m.": true}
 
 // said returns a field as it was said, "" for a placeholder.

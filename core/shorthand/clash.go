@@ -24,7 +24,8 @@ func (r *reader) keepFirst() {
 				continue
 			}
 			w := r.l.Words[0]
-			r.l.fail(w.Col, w.Len, w.Text, fmt.Sprintf("%s says otherwise already, %s", item.ID, before), fmt.Sprintf("%s:%s to change it, or as NAME for another", w.Text, item.ID), "")
+			r.l.fail(w.Col, w.Len, w.Text, fmt.Sprintf("%s says otherwise already, %s", item.ID, before),
+				fmt.Sprintf("%s:%s to change it, or as NAME for another", w.Text, item.ID), "")
 			return
 		}
 	}

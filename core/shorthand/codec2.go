@@ -64,7 +64,8 @@ func (outlineWord) read(word string) (any, string, bool) {
 	}
 	w, errW := hw.ParseDec(strings.ReplaceAll(m[1], ",", "."))
 	d, errD := hw.ParseDec(strings.ReplaceAll(m[2], ",", "."))
-	return map[string]any{"width_mm": w, "depth_mm": d}, fmt.Sprintf("base of %s × %s mm", w, d), errW == nil && errD == nil
+	return map[string]any{"width_mm": w, "depth_mm": d}, fmt.Sprintf("base of %s × %s mm", w, d),
+		errW == nil && errD == nil
 }
 
 func (outlineWord) write(value any) string {
@@ -169,7 +170,8 @@ func (looseList) write(value any) string {
 	for i, x := range items {
 		out[i] = quote(fmt.Sprint(x))
 		// What could be taken for another word, or joined to one, stands in quotes.
-		if low := strings.ToLower(out[i]); out[i][0] != '"' && (!plainWord.MatchString(out[i]) || units[low] || leading[low]) {
+		if low := strings.ToLower(out[i]); out[i][0] != '"' &&
+			(!plainWord.MatchString(out[i]) || units[low] || leading[low]) {
 			out[i] = `"` + out[i] + `"`
 		}
 	}

@@ -55,7 +55,8 @@ func (p *parser) wordsOf(k *kind, word string) []string {
 	for _, sign := range []struct {
 		before string
 		lists  []string
-	}{{">", []string{"steps"}}, {"after:", []string{"steps"}}, {"xor:", []string{"slots", "bays"}}, {"takes:", []string{"slots", "bays"}}} {
+	}{{">", []string{"steps"}}, {"after:", []string{"steps"}}, {"xor:", []string{"slots", "bays"}},
+		{"takes:", []string{"slots", "bays"}}} {
 		if !strings.HasPrefix(word, sign.before) {
 			continue
 		}

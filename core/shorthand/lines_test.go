@@ -32,7 +32,8 @@ func TestLines(t *testing.T) {
 		"bat 52,5 Wh 11.4v 3 s pn:QB-525 >pack-screws":                        `{"batteries":[{"design_wh":52.5,"id":"pack","nominal_v":11.4,"part_numbers":["QB-525"],"series":3}],"battery_reach":"pack-screws"}`,
 		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`:                     `{"fasteners":[{"bit":"PH0","count":7,"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":4,"hidden":"under foot","id":"screws-2","length_mm":4,"thread":"M2"},{"bit":"PH0","captive":true,"count":2,"id":"screws-3","thread":"M2"}]}`,
 		"screws:sink 4xph0 cap order:1,4,2,3 at:10/8,20/8":                    `{"fasteners":[{"at":[{"x_mm":10,"y_mm":8},{"x_mm":20,"y_mm":8}],"bit":"PH0","captive":true,"count":4,"id":"sink","order":[1,4,2,3]}]}`,
-		"power-down\nunscrew base cover 7xPH0x6 bottom-up\nunclip base cover with:\"plastic pick\" 3min\nunplug battery lift-straight iso 0,5 min after:none": `{"fasteners":[{"bit":"PH0","count":7,"id":"base-cover-screw","length_mm":6}],"steps":[` +
+		"power-down\nunscrew base cover 7xPH0x6 bottom-up\nunclip base cover with:\"plastic pick\" 3min\nunplug " +
+			"battery lift-straight iso 0,5 min after:none": `{"fasteners":[{"bit":"PH0","count":7,"id":"base-cover-screw","length_mm":6}],"steps":[` +
 			`{"id":"power-off","needs":[],"part":"machine","verb":"power_down"},{"fasteners":[{"count":7,"group":"base-cover-screw"}],"id":"base-cover-screws","needs":["power-off"],"part":"base cover","side":"bottom","verb":"unscrew"},` +
 			`{"id":"base-cover","minutes":3,"needs":["base-cover-screws"],"part":"base cover","tool":"plastic pick","verb":"unclip"},{"connector":"lift_straight","id":"battery-plug","isolates_power":true,"minutes":0.5,"needs":[],"part":"battery","verb":"unplug"}]}`,
 		"step:out lift main board board-out mind:do_not_force takes:m2a glue noseal live 2*long": `{"steps":[{"cautions":["do_not_force"],"fasteners":[{"count":2,"group":"long"}],"glued":true,"id":"out","live_risk":true,"needs":[],"part":"main board","place":"m2a","removes_board":true,"seal":false,"verb":"lift"}]}`,
@@ -72,7 +73,8 @@ func TestLines(t *testing.T) {
 // TestChanges: a line about what is in the record changes what it says and leaves the
 // rest; ids of the record start a line by themselves.
 func TestChanges(t *testing.T) {
-	before, err := Build("m2a 2280* 2230 g3x2 nvme sata\nslot:odd storage keyM\nbat:small 52wh\nstep:cover unclip base cover\nwlan 2230* keyE")
+	before, err := Build("m2a 2280* 2230 g3x2 nvme sata\nslot:odd storage keyM\nbat:small 52wh\nstep:cover unclip " +
+		"base cover\nwlan 2230* keyE")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -108,7 +110,8 @@ func TestSources(t *testing.T) {
 	if n := len(Batches(Parse("m2a g4\nm2b g4\nm2a x4 g3\nm2b x2\nm2a x2", nil, Source{}))); n != 3 {
 		t.Errorf("%d batches", n)
 	}
-	lines := Parse("m2a g4 @maker:2026-03-02#\"p. 41\" x4 @reading nvme\n@label:2026-04-18\nbat 52wh\n@seller bat:large 76wh\nbat 11.4v", nil, Source{Name: "bench"})
+	lines := Parse("m2a g4 @maker:2026-03-02#\"p. 41\" x4 @reading nvme\n@label:2026-04-18\nbat 52wh\n@seller "+
+		"bat:large 76wh\nbat 11.4v", nil, Source{Name: "bench"})
 	if faults := Faults(lines); len(faults) > 0 {
 		t.Fatal(faults[0])
 	}
@@ -120,13 +123,17 @@ func TestSources(t *testing.T) {
 			t.Fatal(err)
 		}
 		ch = next
-		for _, path := range []string{"/slots/m2a/purpose", "/slots/m2a/pcie_gen", "/slots/m2a/lanes", "/slots/m2a/protocols", "/batteries/pack/design_wh", "/batteries/large/design_wh", "/batteries/pack/nominal_v"} {
+		for _, path := range []string{"/slots/m2a/purpose", "/slots/m2a/pcie_gen", "/slots/m2a/lanes",
+			"/slots/m2a/protocols", "/batteries/pack/design_wh", "/batteries/large/design_wh",
+			"/batteries/pack/nominal_v"} {
 			if from, ok := stated.Of(path); ok {
-				got = append(got, fmt.Sprintf("%s %s %s %s", path[strings.LastIndex(path, "/")+1:], from.Name, from.On, from.Note))
+				got = append(got, fmt.Sprintf("%s %s %s %s", path[strings.LastIndex(path, "/")+1:], from.Name, from.On,
+					from.Note))
 			}
 		}
 	}
-	want := "purpose bench  |pcie_gen bench  |lanes maker_document 2026-03-02 p. 41|protocols reading  |design_wh label 2026-04-18 |design_wh seller  |nominal_v label 2026-04-18 "
+	want := "purpose bench  |pcie_gen bench  |lanes maker_document 2026-03-02 p. 41|protocols reading  |design_wh " +
+		"label 2026-04-18 |design_wh seller  |nominal_v label 2026-04-18 "
 	if strings.Join(got, "|") != want {
 		t.Errorf("%s", strings.Join(got, "|"))
 	}
@@ -161,7 +168,8 @@ func TestFaults(t *testing.T) {
 		}
 	}
 	line := Parse("m2b pda g3x2 nvme", nil, Source{})[0]
-	if len(line.Items[0].Fields) != 3 || len(line.Words) != 5 || line.Words[1].Fault == nil || line.Words[2].Means != "generation 3" || line.Words[3].Col != 11 {
+	if len(line.Items[0].Fields) != 3 || len(line.Words) != 5 || line.Words[1].Fault == nil ||
+		line.Words[2].Means != "generation 3" || line.Words[3].Col != 11 {
 		t.Errorf("%+v", line.Words)
 	}
 }
@@ -173,8 +181,10 @@ func TestComplete(t *testing.T) {
 		t.Fatal(err)
 	}
 	for line, want := range map[string]string{
-		"": "ba", "unc": "unclip", "m2a nv": "nvme", "m2a no-": "no-cache no-sata no-x2", "m2a >bat": ">battery-plug", "m2a xor:b": "xor:battery:large xor:bay25",
-		"m2a xor:bay25,bat": "xor:bay25,battery:large", "m2a @m": "@maker", "@la": "@label", "@bench m2a shr": "shroud", "lar": "large", "none b": "batteries bays", "zzz n": "",
+		"": "ba", "unc": "unclip", "m2a nv": "nvme", "m2a no-": "no-cache no-sata no-x2", "m2a >bat": ">battery-plug",
+		"m2a xor:b":         "xor:battery:large xor:bay25",
+		"m2a xor:bay25,bat": "xor:bay25,battery:large", "m2a @m": "@maker", "@la": "@label", "@bench m2a shr": "shroud",
+		"lar": "large", "none b": "batteries bays", "zzz n": "",
 	} {
 		got := strings.Join(Complete(line, len([]rune(line)), ch), " ")
 		if line == "" && strings.Contains(got, want) || line != "" && got == want {
@@ -186,8 +196,10 @@ func TestComplete(t *testing.T) {
 
 // TestEveryFieldHasAWord: a fact of the formats that cannot be typed would be missed.
 func TestEveryFieldHasAWord(t *testing.T) {
-	for list, item := range map[string]any{"memory/soldered": hw.Soldered{}, "memory/sockets": hw.Socket{}, "slots": hw.Slot{}, "bays": hw.Bay{}, "batteries": hw.Battery{},
-		"fasteners": hw.Fastener{}, "steps": hw.Step{}, "services": hw.Service{}, "shapes": hw.Shape{}, "suspected": hw.Suspected{}} {
+	for list, item := range map[string]any{"memory/soldered": hw.Soldered{}, "memory/sockets": hw.Socket{},
+		"slots": hw.Slot{}, "bays": hw.Bay{}, "batteries": hw.Battery{},
+		"fasteners": hw.Fastener{}, "steps": hw.Step{}, "services": hw.Service{}, "shapes": hw.Shape{},
+		"suspected": hw.Suspected{}} {
 		words := map[string]bool{"id": true}
 		for _, k := range kinds {
 			if k.list == list {
@@ -236,7 +248,8 @@ func FuzzParse(f *testing.F) {
 		lines := Parse(text, nil, Source{Name: "bench"})
 		all := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
 		for _, fault := range Faults(lines) {
-			if fault.Line < 1 || fault.Line > len(all) || fault.Col < 1 || fault.Col > len([]rune(all[fault.Line-1]))+1 {
+			if fault.Line < 1 || fault.Line > len(all) || fault.Col < 1 ||
+				fault.Col > len([]rune(all[fault.Line-1]))+1 {
 				t.Fatalf("a fault outside: %v", fault)
 			}
 		}
@@ -257,7 +270,8 @@ func FuzzParse(f *testing.F) {
 
 // BenchmarkLine is one key: the line is read and the record with it made.
 func BenchmarkLine(b *testing.B) {
-	ch, err := Build("ram 8 sold a + 2x sodimm b a ddr4-3200 2ch max32\nm2a 2280* 2230 g4x4 nvme pad\nbat 52wh 11.4v 3s\npower-down\nunscrew cover 7xPH0x6\nunclip cover\nunplug battery iso")
+	ch, err := Build("ram 8 sold a + 2x sodimm b a ddr4-3200 2ch max32\nm2a 2280* 2230 g4x4 nvme pad\nbat 52wh " +
+		"11.4v 3s\npower-down\nunscrew cover 7xPH0x6\nunclip cover\nunplug battery iso")
 	if err != nil {
 		b.Fatal(err)
 	}
@@ -282,24 +296,32 @@ func fieldNames(item any) []string {
 // TestNames: names are given, or made so that none clashes; a second line never takes the
 // place of a first unseen, and what a line of screws says once holds for all its groups.
 func TestNames(t *testing.T) {
-	record := &hw.Chassis{ID: "tern", Steps: []hw.Step{{ID: "cover", Verb: "unclip", Part: "cover"}, {ID: "shield", Verb: "lift", Part: "shield", Tool: "pick"}},
-		Findings: []hw.Finding{{Path: "/steps/0/verb", Value: json.RawMessage(`"unclip"`), Source: "bench"}, {Path: "/steps/1/verb", Value: json.RawMessage(`"lift"`), Source: "assumed"},
+	record := &hw.Chassis{ID: "tern",
+		Steps: []hw.Step{{ID: "cover", Verb: "unclip", Part: "cover"},
+			{ID: "shield", Verb: "lift", Part: "shield", Tool: "pick"}},
+		Findings: []hw.Finding{{Path: "/steps/0/verb", Value: json.RawMessage(`"unclip"`), Source: "bench"},
+			{Path: "/steps/1/verb", Value: json.RawMessage(`"lift"`), Source: "assumed"},
 			{Path: "/steps/1/tool", Value: json.RawMessage(`"pick"`), Source: "seller"}}}
-	record.Findings[0].Path, record.Findings[1].Path, record.Findings[2].Path = "/steps/cover/verb", "/steps/shield/verb", "/steps/shield/tool"
+	record.Findings[0].Path, record.Findings[1].Path, record.Findings[2].Path = "/steps/cover/verb",
+		"/steps/shield/verb", "/steps/shield/tool"
 	for name, c := range map[string]struct{ text, ids, fault string }{
-		"another move of a part":     {"unscrew base cover 4xPH0\nloosen base cover 2xPH0", "base-cover-screws base-cover-screw base-cover-screws-loosen base-cover-screw-2", ""},
-		"named by the person":        {"unscrew base cover 4xPH0\nunscrew base cover 2xPH0 as rear-screws", "base-cover-screws base-cover-screw rear-screws base-cover-screw-2", ""},
-		"as":                         {"lift tray as fan-tray 2min", "fan-tray", ""},
-		"as a place":                 {"slot 2280* as left", "left", ""},
-		"as twice named":             {"m2a 2280* as left", "", "has its name already"},
-		"as without":                 {"lift tray as", "", "the name after as is missing"},
-		"as no name":                 {"lift tray as Tray!", "", "is no id"},
-		"lift after unclip":          {"lift cover", "cover-lift", ""},
-		"what was assumed":           {"remove shield", "shield", ""},
-		"what was said":              {`lift shield with:"driver"`, "shield", "shield says otherwise already, in the record"},
-		"the same again":             {"lift shield with:pick", "shield", ""},
-		"on purpose":                 {`lift:shield with:"driver"`, "shield", ""},
-		"a second line of one step":  {"unscrew lid 4xT5\nunscrew lid 2xT5", "", "line 2, column 1: lid-screws says otherwise already, in a line before"},
+		"another move of a part": {"unscrew base cover 4xPH0\nloosen base cover 2xPH0",
+			"base-cover-screws base-cover-screw base-cover-screws-loosen base-cover-screw-2", ""},
+		"named by the person": {"unscrew base cover 4xPH0\nunscrew base cover 2xPH0 as rear-screws",
+			"base-cover-screws base-cover-screw rear-screws base-cover-screw-2", ""},
+		"as":                {"lift tray as fan-tray 2min", "fan-tray", ""},
+		"as a place":        {"slot 2280* as left", "left", ""},
+		"as twice named":    {"m2a 2280* as left", "", "has its name already"},
+		"as without":        {"lift tray as", "", "the name after as is missing"},
+		"as no name":        {"lift tray as Tray!", "", "is no id"},
+		"lift after unclip": {"lift cover", "cover-lift", ""},
+		"what was assumed":  {"remove shield", "shield", ""},
+		"what was said": {`lift shield with:"driver"`, "shield",
+			"shield says otherwise already, in the record"},
+		"the same again": {"lift shield with:pick", "shield", ""},
+		"on purpose":     {`lift:shield with:"driver"`, "shield", ""},
+		"a second line of one step": {"unscrew lid 4xT5\nunscrew lid 2xT5", "",
+			"line 2, column 1: lid-screws says otherwise already, in a line before"},
 		"a date that there is not":   {"@bench:2026-02-31 m2a 2280*", "", "is no date"},
 		"thread once for all groups": {"screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 cap2", "cover cover-2 cover-3", ""},
 	} {
@@ -308,7 +330,8 @@ func TestNames(t *testing.T) {
 		for _, l := range lines {
 			for _, item := range l.Items {
 				ids = append(ids, item.ID)
-				if item.List == "fasteners" && strings.HasPrefix(c.text, "screws:") && (item.Fields["thread"] != "M2" || item.Fields["head"] != "flat") {
+				if item.List == "fasteners" && strings.HasPrefix(c.text, "screws:") &&
+					(item.Fields["thread"] != "M2" || item.Fields["head"] != "flat") {
 					t.Errorf("%s: %s has %v", name, item.ID, item.Fields)
 				}
 			}
@@ -317,7 +340,8 @@ func TestNames(t *testing.T) {
 		if faults := Faults(lines); len(faults) > 0 {
 			fault = faults[0].Error()
 		}
-		if c.ids != "" && strings.Join(ids, " ") != c.ids || (c.fault == "") != (fault == "") || !strings.Contains(fault, c.fault) {
+		if c.ids != "" && strings.Join(ids, " ") != c.ids || (c.fault == "") != (fault == "") ||
+			!strings.Contains(fault, c.fault) {
 			t.Errorf("%s: %v, %q", name, ids, fault)
 		}
 	}
@@ -327,13 +351,19 @@ func TestNames(t *testing.T) {
 // is the document that it was.
 func TestEveryWord(t *testing.T) {
 	for doc, words := range map[string][]string{
-		`{"kind":"%s"}`: hw.Builds.Words(), `{"memory":{"type":"%s"}}`: hw.MemoryTypes.Words(), `{"memory":{"sockets":[{"id":"dimm1","form":"%s"}]}}`: hw.ModuleForms.Words(),
-		`{"slots":[{"id":"m2a","purpose":"%s"}]}`: hw.Purposes.Words(), `{"slots":[{"id":"m2a","purpose":"storage","protocols":["%s"]}]}`: hw.Interfaces.Words(),
-		`{"slots":[{"id":"m2a","purpose":"storage","refuses":["%s"]}]}`: hw.Refusals.Words(), `{"slots":[{"id":"m2a","purpose":"storage","cooling":"%s"}]}`: hw.Coolings.Words(),
+		`{"kind":"%s"}`: hw.Builds.Words(), `{"memory":{"type":"%s"}}`: hw.MemoryTypes.Words(),
+		`{"memory":{"sockets":[{"id":"dimm1","form":"%s"}]}}`:                                            hw.ModuleForms.Words(),
+		`{"slots":[{"id":"m2a","purpose":"%s"}]}`:                                                        hw.Purposes.Words(),
+		`{"slots":[{"id":"m2a","purpose":"storage","protocols":["%s"]}]}`:                                hw.Interfaces.Words(),
+		`{"slots":[{"id":"m2a","purpose":"storage","refuses":["%s"]}]}`:                                  hw.Refusals.Words(),
+		`{"slots":[{"id":"m2a","purpose":"storage","cooling":"%s"}]}`:                                    hw.Coolings.Words(),
 		`{"slots":[{"id":"m2a","purpose":"storage","fixing":{"bit":"PH0","screw":"M2x3","from":"%s"}}]}`: hw.FixingsFrom.Words(), `{"bays":[{"id":"bay","form":"2.5in","interface":"%s"}]}`: hw.DriveInterfaces.Words(),
-		`{"bays":[{"id":"bay","form":"%s"}]}`: hw.DriveForms.Words(), `{"steps":[{"id":"one","verb":"%s","part":"lid","needs":[]}]}`: hw.VerbWords().Words(),
-		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"side":"%s"}]}`: hw.Sides.Words(), `{"steps":[{"id":"one","verb":"unplug","part":"lid","needs":[],"connector":"%s"}]}`: hw.Connectors.Words(),
-		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"cautions":["%s"]}]}`: hw.Cautions.Words(), `{"quirks":["%s"]}`: hw.Quirks.Words(),
+		`{"bays":[{"id":"bay","form":"%s"}]}`:                                               hw.DriveForms.Words(),
+		`{"steps":[{"id":"one","verb":"%s","part":"lid","needs":[]}]}`:                      hw.VerbWords().Words(),
+		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"side":"%s"}]}`:        hw.Sides.Words(),
+		`{"steps":[{"id":"one","verb":"unplug","part":"lid","needs":[],"connector":"%s"}]}`: hw.Connectors.Words(),
+		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"cautions":["%s"]}]}`:  hw.Cautions.Words(),
+		`{"quirks":["%s"]}`: hw.Quirks.Words(),
 	} {
 		for _, word := range words {
 			var want hw.Chassis

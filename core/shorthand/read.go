@@ -33,18 +33,21 @@ func (p *parser) subject(l *Line, t token, from Source, called string) (k *kind,
 		k, id = p.kindOf(name, id, named)
 	}
 	if k == nil {
-		l.fail(t.col, t.size, t.text, fmt.Sprintf("%s is nothing that a line can start with", clip(t.text)), "a thing, such as "+strings.Join(subjects(), " ")+", or a step's verb", hw.Nearest(name, p.starts()))
+		l.fail(t.col, t.size, t.text, fmt.Sprintf("%s is nothing that a line can start with", clip(t.text)),
+			"a thing, such as "+strings.Join(subjects(), " ")+", or a step's verb", hw.Nearest(name, p.starts()))
 		return nil, nil, false
 	}
 	if called != "" && (k.list == "" || !alone || id == name) {
-		l.fail(t.col, t.size, t.text, clip(t.text)+" has its name already", "as NAME in a line that names its thing by a word alone, such as slot or unscrew", "")
+		l.fail(t.col, t.size, t.text, clip(t.text)+" has its name already",
+			"as NAME in a line that names its thing by a word alone, such as slot or unscrew", "")
 		return nil, nil, false
 	}
 	if called != "" {
 		id = called
 	}
 	if id != "" && !slug.MatchString(id) {
-		l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no id", id), "lower-case letters, digits and single dashes", "")
+		l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no id", id), "lower-case letters, digits and single dashes",
+			"")
 		return nil, nil, false
 	}
 	if k.list == "" {
@@ -222,7 +225,8 @@ func (r *reader) unread(t token) {
 	if signed {
 		sign += ":" // the text after it is not what was mistyped
 	}
-	r.l.fail(t.col, t.size, t.text, fmt.Sprintf("%s is not a word of %s", clip(t.text), r.k.word), strings.Join(forms, " "), hw.Nearest(sign, known))
+	r.l.fail(t.col, t.size, t.text, fmt.Sprintf("%s is not a word of %s", clip(t.text), r.k.word),
+		strings.Join(forms, " "), hw.Nearest(sign, known))
 }
 
 func (r *reader) say(t token, means, detail string) {

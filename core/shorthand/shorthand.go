@@ -135,7 +135,8 @@ func Parse(text string, ch *hw.Chassis, force Source) []Line {
 }
 
 func (l *Line) fail(col, size int, text, got, want, near string) {
-	l.Words = append(l.Words, Word{Col: col, Len: size, Text: text, Fault: &Fault{Line: l.Number, Col: col, Got: got, Want: want, Near: near}})
+	l.Words = append(l.Words, Word{Col: col, Len: size, Text: text,
+		Fault: &Fault{Line: l.Number, Col: col, Got: got, Want: want, Near: near}})
 }
 
 // parser carries what lines hand on to one another.
@@ -216,10 +217,12 @@ func (p *parser) named(l *Line, tokens []token) (rest []token, name string, ok b
 		}
 		next := tokens[i+1]
 		if name = next.text; !slug.MatchString(name) {
-			l.fail(next.col, next.size, next.text, fmt.Sprintf("%q is no id", clip(name)), "lower-case letters, digits and single dashes", "")
+			l.fail(next.col, next.size, next.text, fmt.Sprintf("%q is no id", clip(name)),
+				"lower-case letters, digits and single dashes", "")
 			return nil, "", false
 		}
-		l.Words = append(l.Words, Word{Col: t.col, Len: next.col + next.size - t.col, Text: t.text + " " + name, Means: "named " + name, Detail: "by you"})
+		l.Words = append(l.Words, Word{Col: t.col, Len: next.col + next.size - t.col, Text: t.text + " " + name,
+			Means: "named " + name, Detail: "by you"})
 		rest = append(append(rest, tokens[:i]...), tokens[i+2:]...)
 		return rest, name, true
 	}
@@ -264,7 +267,8 @@ func (p *parser) source(l *Line, t token) (Source, bool) {
 	}
 	if ok {
 		if dated && !isDate(on) {
-			l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no date", on), "year-month-day, such as @maker:2026-03-02", "")
+			l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no date", on), "year-month-day, such as @maker:2026-03-02",
+				"")
 			return Source{}, false
 		}
 		says := "for the words after it"
@@ -275,7 +279,8 @@ func (p *parser) source(l *Line, t token) (Source, bool) {
 		return Source{hw.Source(value.(string)), on, unquote(note)}, true
 	}
 	words := sourceWords()
-	l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no source", t.text), strings.Join(words, " "), hw.Nearest("@"+strings.ToLower(name), words))
+	l.fail(t.col, t.size, t.text, fmt.Sprintf("%q is no source", t.text), strings.Join(words, " "),
+		hw.Nearest("@"+strings.ToLower(name), words))
 	return Source{}, false
 }
 

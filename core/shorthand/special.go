@@ -144,7 +144,8 @@ func nameStep(r *reader) {
 		}
 		if id == "" {
 			w := r.l.Words[0]
-			r.l.fail(w.Col, w.Len, w.Text, "the step has no name", "what it is done to, such as unclip base cover, or an id, such as step:cover", "")
+			r.l.fail(w.Col, w.Len, w.Text, "the step has no name",
+				"what it is done to, such as unclip base cover, or an id, such as step:cover", "")
 			return
 		}
 		r.item.ID = id
@@ -204,14 +205,16 @@ func nameLoose(name string) func(r *reader) {
 		text, _ := r.item.Fields[name].(string)
 		if r.item.ID = hw.Slug(text, ""); r.item.ID == "" {
 			w := r.l.Words[0]
-			r.l.fail(w.Col, w.Len, w.Text, "it has no name", "an id, such as "+r.k.word+":ID, or words to name it by", "")
+			r.l.fail(w.Col, w.Len, w.Text, "it has no name", "an id, such as "+r.k.word+":ID, or words to name it by",
+				"")
 		}
 	}
 }
 
 // lists are those that can be said to be empty, by their words.
 var lists = []struct{ word, path string }{
-	{"soldered", "memory/soldered"}, {"sockets", "memory/sockets"}, {"slots", "slots"}, {"bays", "bays"}, {"batteries", "batteries"}, {"screws", "fasteners"},
+	{"soldered", "memory/soldered"}, {"sockets", "memory/sockets"}, {"slots", "slots"}, {"bays", "bays"},
+	{"batteries", "batteries"}, {"screws", "fasteners"},
 	{"steps", "steps"}, {"services", "services"}, {"shapes", "shapes"}, {"suspects", "suspected"},
 }
 

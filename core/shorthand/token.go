@@ -29,7 +29,8 @@ func split(line string) ([]token, *Fault) {
 		start, quote := i, false
 		for ; i < len(runes) && (quote || !unicode.IsSpace(runes[i])); i++ {
 			if unicode.IsControl(runes[i]) || runes[i] == unicode.ReplacementChar {
-				return nil, &Fault{Col: i + 1, Got: fmt.Sprintf("the control character %U", runes[i]), Want: "plain text"}
+				return nil, &Fault{Col: i + 1, Got: fmt.Sprintf("the control character %U", runes[i]),
+					Want: "plain text"}
 			}
 			if runes[i] == '"' {
 				quote = !quote

@@ -34,14 +34,16 @@ func Mechanical(slot *hw.Slot, at hw.Where, key hw.Maybe[string], length hw.Mayb
 	}
 	mm, ok := length.Get()
 	if !ok {
-		return hw.Unknown(at.Part("length_mm"), "the length of this module is not known; slot %s holds %s", slot.ID, lengthWords(slot))
+		return hw.Unknown(at.Part("length_mm"), "the length of this module is not known; slot %s holds %s", slot.ID,
+			lengthWords(slot))
 	}
 	how, taken := slot.Lengths[strconv.Itoa(mm)]
 	if !taken {
 		return hw.Refuse(hw.CodeM2Length, "needs %d mm, slot %s holds %s", mm, slot.ID, lengthWords(slot))
 	}
 	if how == hw.HeldByNone {
-		return hw.Refuse(hw.CodeM2Length, "%d mm long: nothing holds it in slot %s, which holds %s", mm, slot.ID, lengthWords(slot))
+		return hw.Refuse(hw.CodeM2Length, "%d mm long: nothing holds it in slot %s, which holds %s", mm, slot.ID,
+			lengthWords(slot))
 	}
 	return hw.Verdict{}
 }
@@ -112,7 +114,8 @@ func fitSlot(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 		if len(s.Protocols) == 0 {
 			only = ""
 		}
-		return hw.Refuse(hw.CodeM2Protocol, "an %s drive; slot %s takes %s%s", hw.Interfaces.Says(d.Interface), s.ID, hw.SaysAll(s.Protocols), only)
+		return hw.Refuse(hw.CodeM2Protocol, "an %s drive; slot %s takes %s%s", hw.Interfaces.Says(d.Interface), s.ID,
+			hw.SaysAll(s.Protocols), only)
 	}
 	if v := refused(s, at, d); !v.Fits() {
 		return v
@@ -134,7 +137,8 @@ func refused(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 			lanes, ok := d.Lanes.Get()
 			if !ok {
 				// Another refusal may be sure.
-				unsure = hw.Unknown(at.Part("lanes"), "slot %s refuses two-lane drives; how many lanes this one has is not known", s.ID)
+				unsure = hw.Unknown(at.Part("lanes"),
+					"slot %s refuses two-lane drives; how many lanes this one has is not known", s.ID)
 			}
 			if lanes == 2 {
 				return hw.Refuse(hw.CodeM2Refused, "2 lanes; slot %s is marked as refusing two-lane drives", s.ID)
@@ -162,14 +166,17 @@ func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 			return hw.Refuse(hw.CodeM2Thickness, "needs %s mm above the module; slot %s has %s mm", top, s.ID, room)
 		}
 		if !hasTop {
-			doubt(hw.Unknown(at.Part("top_mm"), "its height is not known; slot %s has %s mm above the module", s.ID, room))
+			doubt(hw.Unknown(at.Part("top_mm"), "its height is not known; slot %s has %s mm above the module", s.ID,
+				room))
 		}
 	} else {
 		defaulted = append(defaulted, at.Field("max_top_mm"))
 		if !hasTop {
-			doubt(hw.Unknown(at.Part("top_mm"), "neither its height nor the room above the module in slot %s is known", s.ID))
+			doubt(hw.Unknown(at.Part("top_mm"), "neither its height nor the room above the module in slot %s is known",
+				s.ID))
 		} else if top > slimTop {
-			doubt(hw.Unknown(at.Chassis("max_top_mm"), "needs %s mm above the module; the room in slot %s is not measured", top, s.ID))
+			doubt(hw.Unknown(at.Chassis("max_top_mm"),
+				"needs %s mm above the module; the room in slot %s is not measured", top, s.ID))
 		}
 	}
 	bottom, hasBottom := d.Bottom.Get()
@@ -178,12 +185,14 @@ func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 			return hw.Refuse(hw.CodeM2Thickness, "needs %s mm below the module; slot %s has %s mm", bottom, s.ID, room)
 		}
 		if !hasBottom {
-			doubt(hw.Unknown(at.Part("bottom_mm"), "its height below the board is not known; slot %s has %s mm there", s.ID, room))
+			doubt(hw.Unknown(at.Part("bottom_mm"), "its height below the board is not known; slot %s has %s mm there",
+				s.ID, room))
 		}
 	} else {
 		defaulted = append(defaulted, at.Field("max_bottom_mm"))
 		if bottom > 0 {
-			doubt(hw.Unknown(at.Chassis("max_bottom_mm"), "needs %s mm below the module; the room in slot %s is not measured", bottom, s.ID))
+			doubt(hw.Unknown(at.Chassis("max_bottom_mm"),
+				"needs %s mm below the module; the room in slot %s is not measured", bottom, s.ID))
 		}
 	}
 	if unsure.Fits() {
@@ -196,14 +205,16 @@ func thickness(s *hw.Slot, at hw.Where, d *hw.Drive) hw.Verdict {
 // that a drive sits there now, which shows that an optical bay has its connector.
 func FitBay(ch *hw.Chassis, bay int, d *hw.Drive, part int, plugged bool) hw.Verdict {
 	b := &ch.Bays[bay]
-	return place(fitBay(b, hw.Where{List: "bays", Index: bay, PartIndex: part, Body: "drive"}, d, plugged), b.ID, b.Reach)
+	return place(fitBay(b, hw.Where{List: "bays", Index: bay, PartIndex: part, Body: "drive"}, d, plugged), b.ID,
+		b.Reach)
 }
 
 func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive, plugged bool) hw.Verdict {
 	optical := b.Form == hw.FormOptical
 	connector, ok := b.Connector.Get()
 	if !ok && !(optical && plugged) {
-		return hw.Unknown(at.Chassis("connector"), "whether bay %s has a connector is not known: a space without one is not a bay", b.ID)
+		return hw.Unknown(at.Chassis("connector"),
+			"whether bay %s has a connector is not known: a space without one is not a bay", b.ID)
 	}
 	if connector == hw.NoHeader {
 		return hw.Refuse(hw.CodeBayNoHeader, "bay %s has room but nothing to plug a drive into", b.ID)
@@ -211,10 +222,12 @@ func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive, plugged bool) hw.Verdict {
 	if optical {
 		caddy, ok := b.Caddy.Get()
 		if !ok {
-			return hw.Unknown(at.Chassis("caddy"), "whether optical bay %s takes a caddy for a 2.5-inch drive is not known", b.ID)
+			return hw.Unknown(at.Chassis("caddy"),
+				"whether optical bay %s takes a caddy for a 2.5-inch drive is not known", b.ID)
 		}
 		if caddy == hw.CaddyNotUsed {
-			return hw.Refuse(hw.CodeBayForm, "a 2.5-inch drive; optical bay %s takes no caddy, only an optical drive", b.ID)
+			return hw.Refuse(hw.CodeBayForm, "a 2.5-inch drive; optical bay %s takes no caddy, only an optical drive",
+				b.ID)
 		}
 	}
 	room, ok := b.Height.Get()
@@ -227,7 +240,8 @@ func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive, plugged bool) hw.Verdict {
 	}
 	height, ok := d.Height.Get()
 	if !ok {
-		return hw.Unknown(at.Part("height_mm"), "the height of this drive is not known; bay %s takes %s mm%s", b.ID, room, inCaddy)
+		return hw.Unknown(at.Part("height_mm"), "the height of this drive is not known; bay %s takes %s mm%s", b.ID,
+			room, inCaddy)
 	}
 	if height > room {
 		return hw.Refuse(hw.CodeBayHeight, "%s mm high; bay %s takes %s mm%s", height, b.ID, room, inCaddy)
@@ -237,7 +251,8 @@ func fitBay(b *hw.Bay, at hw.Where, d *hw.Drive, plugged bool) hw.Verdict {
 		return hw.Unknown(at.Chassis("interface"), "the interface of bay %s is not known", b.ID)
 	}
 	if face != d.Interface {
-		return hw.Refuse(hw.CodeBayInterface, "an %s drive; bay %s is %s", hw.Interfaces.Says(d.Interface), b.ID, hw.Interfaces.Says(face))
+		return hw.Refuse(hw.CodeBayInterface, "an %s drive; bay %s is %s", hw.Interfaces.Says(d.Interface), b.ID,
+			hw.Interfaces.Says(face))
 	}
 	return hw.Verdict{}
 }

@@ -18,7 +18,8 @@ func dec(t *testing.T, text string) hw.Dec {
 // TestLinkMBs holds the link formula of handbook 4.
 func TestLinkMBs(t *testing.T) {
 	for _, c := range []struct{ gen, lanes, want int }{
-		{1, 1, 250}, {2, 1, 500}, {3, 1, 985}, {4, 1, 1969}, {5, 1, 3938}, {3, 2, 1969}, {3, 4, 3938}, {4, 4, 7877}, {5, 4, 15754}, {1, 4, 1000}, {6, 4, 0}, {0, 4, 0}, {3, 0, 0},
+		{1, 1, 250}, {2, 1, 500}, {3, 1, 985}, {4, 1, 1969}, {5, 1, 3938}, {3, 2, 1969}, {3, 4, 3938}, {4, 4, 7877},
+		{5, 4, 15754}, {1, 4, 1000}, {6, 4, 0}, {0, 4, 0}, {3, 0, 0},
 	} {
 		if got := LinkMBs(c.gen, c.lanes); got != c.want {
 			t.Errorf("generation %d ×%d carries %d, want %d", c.gen, c.lanes, got, c.want)
@@ -30,11 +31,13 @@ func TestConnect(t *testing.T) {
 	slot := &hw.Slot{Gen: hw.Known(3), Lanes: hw.Known(2)}
 	nvme := &hw.Drive{Interface: "nvme", Gen: hw.Known(4), Lanes: hw.Known(4), ReadMBs: hw.Known(hw.DecOf(5000))}
 	l := Connect("m2b", slot, nvme)
-	if l.Gen.Or(0) != 3 || l.Lanes.Or(0) != 2 || l.MBs.Or(0) != 1969 || l.Read.Or(0) != hw.DecOf(1969) || !HeldBack(l, nvme) {
+	if l.Gen.Or(0) != 3 || l.Lanes.Or(0) != 2 || l.MBs.Or(0) != 1969 || l.Read.Or(0) != hw.DecOf(1969) ||
+		!HeldBack(l, nvme) {
 		t.Errorf("the lower of both: %+v", l)
 	}
 	sata := &hw.Drive{Interface: "sata", ReadMBs: hw.Known(hw.DecOf(560))}
-	if l := Connect("bay", nil, sata); l.MBs.Or(0) != 600 || l.Read.Or(0) != hw.DecOf(550) || l.Gen.IsKnown() || HeldBack(l, sata) {
+	if l := Connect("bay", nil, sata); l.MBs.Or(0) != 600 || l.Read.Or(0) != hw.DecOf(550) || l.Gen.IsKnown() ||
+		HeldBack(l, sata) {
 		t.Errorf("SATA: %+v", l)
 	}
 	nvme.Lanes = hw.Maybe[int]{}
@@ -71,7 +74,8 @@ func TestThickness(t *testing.T) {
 		{"", "0", "", "1.35", hw.CodeM2Thickness, ""},
 	} {
 		slot := &hw.Slot{ID: "m", MaxTop: m(c.roomTop), MaxBottom: m(c.roomBottom)}
-		v := thickness(slot, hw.Where{List: "slots", Index: 2, PartIndex: 7, Body: "drive"}, &hw.Drive{Top: m(c.top), Bottom: m(c.bottom)})
+		v := thickness(slot, hw.Where{List: "slots", Index: 2, PartIndex: 7, Body: "drive"},
+			&hw.Drive{Top: m(c.top), Bottom: m(c.bottom)})
 		if v.Code != c.want || v.Fact != c.fact {
 			t.Errorf("%+v: %s %s", c, v.Code, v.Fact)
 		}
@@ -81,8 +85,10 @@ func TestThickness(t *testing.T) {
 // TestUnknownSlotFacts: a fact that nobody recorded is never taken for a fit, and
 // the verdict names it with the step that exposes it.
 func TestUnknownSlotFacts(t *testing.T) {
-	full := hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lengths: map[string]string{"80": "fitted"}, Protocols: []hw.Interface{"nvme"}, Reach: "plug"}
-	d := &hw.Drive{Interface: "nvme", Key: hw.Known("B+M"), Length: hw.Known(80), Top: hw.Known(hw.DecOf(1)), Bottom: hw.Known(hw.DecOf(0))}
+	full := hw.Slot{ID: "m2a", Purpose: "storage", Key: hw.Known("M"), Lengths: map[string]string{"80": "fitted"},
+		Protocols: []hw.Interface{"nvme"}, Reach: "plug"}
+	d := &hw.Drive{Interface: "nvme", Key: hw.Known("B+M"), Length: hw.Known(80), Top: hw.Known(hw.DecOf(1)),
+		Bottom: hw.Known(hw.DecOf(0))}
 	for fact, drop := range map[string]func(*hw.Slot){
 		"":                           func(*hw.Slot) {},
 		"chassis:/slots/0/key":       func(s *hw.Slot) { s.Key = hw.Maybe[string]{} },
@@ -99,7 +105,8 @@ func TestUnknownSlotFacts(t *testing.T) {
 	for _, c := range []struct {
 		module, socket string
 		want           bool
-	}{{"B+M", "B", true}, {"B+M", "M", true}, {"M", "B", false}, {"A+E", "E", true}, {"Q-own", "Q-own", true}, {"M", "Q-own", false}} {
+	}{{"B+M", "B", true}, {"B+M", "M", true}, {"M", "B", false}, {"A+E", "E", true}, {"Q-own", "Q-own", true},
+		{"M", "Q-own", false}} {
 		if KeyEnters(c.module, c.socket) != c.want {
 			t.Errorf("key %s into %s", c.module, c.socket)
 		}

@@ -99,11 +99,13 @@ func checkScrews(ch *hw.Chassis, say func(about, format string, args ...any)) {
 		}
 	}
 	if len(untold) > 0 {
-		say("", "the thread of %s is not recorded: whether a long one fits a short one's hole is not known", strings.Join(untold, ", "))
+		say("", "the thread of %s is not recorded: whether a long one fits a short one's hole is not known",
+			strings.Join(untold, ", "))
 	}
 	for i := range ch.Fasteners {
 		if names := shorter[ch.Fasteners[i].ID]; len(names) > 0 {
-			say(ch.Fasteners[i].ID, "differs only in length from %s: in their holes it can press through, and theirs may not hold in its holes", strings.Join(names, ", "))
+			say(ch.Fasteners[i].ID, "differs only in length from %s: in their holes it can press through, and "+
+				"theirs may not hold in its holes", strings.Join(names, ", "))
 		}
 	}
 }
@@ -112,7 +114,8 @@ func checkScrews(ch *hw.Chassis, say func(about, format string, args ...any)) {
 func likeAnother(ch *hw.Chassis, f *hw.Fastener) bool {
 	for i := range ch.Fasteners {
 		g := &ch.Fasteners[i]
-		if g.ID != f.ID && !g.Captive.Or(false) && hw.MaybeEqual(f.Bit, g.Bit) && f.Length.IsKnown() && g.Length.IsKnown() && !hw.MaybeEqual(f.Length, g.Length) {
+		if g.ID != f.ID && !g.Captive.Or(false) && hw.MaybeEqual(f.Bit, g.Bit) && f.Length.IsKnown() &&
+			g.Length.IsKnown() && !hw.MaybeEqual(f.Length, g.Length) {
 			return true
 		}
 	}
@@ -136,7 +139,8 @@ func MixUps(ch *hw.Chassis) []MixUp {
 			a, b := &ch.Fasteners[i], &ch.Fasteners[k]
 			la, okA := a.Length.Get()
 			lb, okB := b.Length.Get()
-			same := hw.MaybeEqual(a.Bit, b.Bit) && a.Thread != "" && a.Thread == b.Thread && (a.Head == b.Head || a.Head == "" || b.Head == "")
+			same := hw.MaybeEqual(a.Bit, b.Bit) && a.Thread != "" && a.Thread == b.Thread &&
+				(a.Head == b.Head || a.Head == "" || b.Head == "")
 			if !okA || !okB || la == lb || !same || a.Captive.Or(false) || b.Captive.Or(false) {
 				continue
 			}

@@ -24,7 +24,8 @@ func InsideOf(ch *hw.Chassis, m *hw.Machine) *Inside {
 	if m.Fitted.Wireless != nil {
 		sits[m.Fitted.Wireless.Slot] = true
 	}
-	told := map[hw.PartKind]bool{hw.KindMemory: m.Fitted.Memory != nil, hw.KindDrive: m.Fitted.Drives != nil, hw.KindWireless: m.Fitted.Wireless != nil}
+	told := map[hw.PartKind]bool{hw.KindMemory: m.Fitted.Memory != nil, hw.KindDrive: m.Fitted.Drives != nil,
+		hw.KindWireless: m.Fitted.Wireless != nil}
 	for _, p := range ch.Places() {
 		if p.Kind != hw.InPack && told[p.Takes] && !sits[p.ID] {
 			in.empty[p.ID] = true

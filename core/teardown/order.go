@@ -134,7 +134,8 @@ func (w *Ways) Order(ctx context.Context, down []bool) (Order, error) {
 
 func newSolver(ctx context.Context, moves []move, looks *int) *solver {
 	s := &solver{ctx: ctx, looks: looks, moves: moves, yes: map[hold][]answer{}, no: map[hold][]answer{},
-		open: make([][maxBits]int16, len(moves)), shut: make([][maxBits]int16, len(moves)), sides: make([][3]int16, len(moves))}
+		open: make([][maxBits]int16, len(moves)), shut: make([][maxBits]int16, len(moves)),
+		sides: make([][3]int16, len(moves))}
 	var placed set
 	for i := range moves {
 		s.all.add(i)

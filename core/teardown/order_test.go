@@ -15,10 +15,12 @@ func graph(seed uint64, steps int) *hw.Chassis {
 	r := rand.New(rand.NewPCG(seed, 3))
 	ch := &hw.Chassis{ID: "g"}
 	for i := range 6 {
-		ch.Fasteners = append(ch.Fasteners, hw.Fastener{ID: fmt.Sprintf("f%d", i), Bit: hw.Known(fmt.Sprintf("B%d", i))})
+		ch.Fasteners = append(ch.Fasteners,
+			hw.Fastener{ID: fmt.Sprintf("f%d", i), Bit: hw.Known(fmt.Sprintf("B%d", i))})
 	}
 	for i := range steps {
-		st := hw.Step{ID: fmt.Sprintf("s%d", i), Verb: "lift", Needs: []string{}, Side: []hw.Side{"", "top", "bottom", "bottom"}[r.IntN(4)]}
+		st := hw.Step{ID: fmt.Sprintf("s%d", i), Verb: "lift", Needs: []string{},
+			Side: []hw.Side{"", "top", "bottom", "bottom"}[r.IntN(4)]}
 		for range r.IntN(4) {
 			if i > 0 {
 				st.Needs = append(st.Needs, fmt.Sprintf("s%d", r.IntN(i)))
@@ -26,10 +28,12 @@ func graph(seed uint64, steps int) *hw.Chassis {
 		}
 		switch r.IntN(5) {
 		case 0, 1, 2:
-			st.Verb, st.Fasteners = "unscrew", []hw.StepFasteners{{Group: fmt.Sprintf("f%d", r.IntN(6)), Count: 1 + r.IntN(4)}}
+			st.Verb, st.Fasteners = "unscrew",
+				[]hw.StepFasteners{{Group: fmt.Sprintf("f%d", r.IntN(6)), Count: 1 + r.IntN(4)}}
 		case 3:
 			if r.IntN(4) == 0 {
-				st.Fasteners = []hw.StepFasteners{{Group: "f0", Count: 1}, {Group: fmt.Sprintf("f%d", 1+r.IntN(5)), Count: 1}}
+				st.Fasteners = []hw.StepFasteners{{Group: "f0", Count: 1},
+					{Group: fmt.Sprintf("f%d", 1+r.IntN(5)), Count: 1}}
 			}
 		}
 		st.IsolatesPwr = hw.Known(r.IntN(steps) == 0)

@@ -77,8 +77,10 @@ func JobAsIs(ch *hw.Chassis, m *hw.Machine, targets []string) Job {
 // does not exist, ReachUnknown for one whose reach is not known, ErrTooHard past
 // the limit.
 func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*Sheet, error) {
-	s := &Sheet{Format: FormatSheet, Chassis: ch.ID, Targets: []string{}, Down: []string{}, Work: []string{}, Up: []string{},
-		SwapOnRefit: map[string]string{}, Tray: []Tray{}, Cautions: []Caution{}, Kit: Kit{[]string{}, []string{}, []string{}}}
+	s := &Sheet{Format: FormatSheet, Chassis: ch.ID, Targets: []string{}, Down: []string{}, Work: []string{},
+		Up:          []string{},
+		SwapOnRefit: map[string]string{}, Tray: []Tray{}, Cautions: []Caution{},
+		Kit: Kit{[]string{}, []string{}, []string{}}}
 	var reaches []string
 	seen := map[string]bool{}
 	for _, target := range targets {
@@ -149,7 +151,8 @@ func (s *Sheet) wayIn(w *Ways, order []int, live []bool) {
 		for _, c := range []struct {
 			holds bool
 			code  hw.CautionCode
-		}{{live[i], hw.CautionLive}, {Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal}, {BoardOut(st), hw.CautionBoardOut}} {
+		}{{live[i], hw.CautionLive}, {Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal},
+			{BoardOut(st), hw.CautionBoardOut}} {
 			if c.holds {
 				s.Cautions = append(s.Cautions, Caution{st.ID, c.code})
 			}

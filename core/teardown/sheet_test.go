@@ -12,19 +12,25 @@ import (
 func bench() *hw.Chassis {
 	yes := hw.Known(true)
 	return &hw.Chassis{ID: "c", BatteryReach: "plug",
-		Memory:    &hw.Memory{Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Reach: "shield"}, {ID: "d2", Form: "SO-DIMM"}}},
-		Slots:     []hw.Slot{{ID: "m1", Purpose: "storage", Reach: "drive-out"}, {ID: "wl", Purpose: "wireless", Reach: "plug"}},
+		Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "d1", Form: "SO-DIMM", Reach: "shield"},
+			{ID: "d2", Form: "SO-DIMM"}}},
+		Slots: []hw.Slot{{ID: "m1", Purpose: "storage", Reach: "drive-out"},
+			{ID: "wl", Purpose: "wireless", Reach: "plug"}},
 		Batteries: []hw.Battery{{ID: "p"}},
 		Fasteners: []hw.Fastener{{ID: "long", Bit: hw.Known("PH0")}, {ID: "cap", Bit: hw.Known("T5"), Captive: yes}},
 		Steps: []hw.Step{
 			{ID: "off", Verb: "power_down", Side: "top"},
-			{ID: "screws", Verb: "unscrew", Needs: []string{"off"}, Side: "bottom", Fasteners: []hw.StepFasteners{{Group: "long", Count: 7}, {Group: "cap", Count: 2}}},
-			{ID: "cover", Verb: "unclip", Needs: []string{"screws"}, Side: "bottom", Tool: "plastic pick", LiveRisk: yes},
+			{ID: "screws", Verb: "unscrew", Needs: []string{"off"}, Side: "bottom",
+				Fasteners: []hw.StepFasteners{{Group: "long", Count: 7}, {Group: "cap", Count: 2}}},
+			{ID: "cover", Verb: "unclip", Needs: []string{"screws"}, Side: "bottom", Tool: "plastic pick",
+				LiveRisk: yes},
 			{ID: "plug", Verb: "unplug", Needs: []string{"cover"}, Side: "bottom", IsolatesPwr: yes},
 			{ID: "drive-out", Verb: "lift", Needs: []string{"plug"}, Side: "bottom", Place: "m1"},
-			{ID: "shield", Verb: "peel", Needs: []string{"drive-out"}, Side: "bottom", Cautions: []string{"hot"}, LiveRisk: yes, Consumables: []string{"tape"}},
+			{ID: "shield", Verb: "peel", Needs: []string{"drive-out"}, Side: "bottom", Cautions: []string{"hot"},
+				LiveRisk: yes, Consumables: []string{"tape"}},
 			{ID: "board", Verb: "remove", Needs: []string{"shield"}, RemovesBoard: yes, Seal: yes}},
-		Services: []hw.Service{{ID: "paste", Reach: "board", Minutes: hw.Known(hw.DecOf(12)), Consumables: []string{"paste"}}}}
+		Services: []hw.Service{{ID: "paste", Reach: "board", Minutes: hw.Known(hw.DecOf(12)),
+			Consumables: []string{"paste"}}}}
 }
 
 func TestRunSheet(t *testing.T) {
@@ -33,20 +39,24 @@ func TestRunSheet(t *testing.T) {
 		t.Fatal(err)
 	}
 	// 1 + (0.5 + 9 × 0.25) + 3 + 0.5 + 1 + 1 = 9.25; × 1.8 = 16.65; memory 2, drive 3.
-	got := fmt.Sprint(s.Targets, s.Down, s.Work, s.Up, s.SwapOnRefit, s.BitChanges, s.Flips, s.Minutes, s.Tray, s.Kit, s.Cautions)
-	want := "[d1 m1] [off screws cover plug drive-out shield] [d1] [shield drive-out plug cover screws off] map[m1:drive-out] 2 1 21.7 " +
+	got := fmt.Sprint(s.Targets, s.Down, s.Work, s.Up, s.SwapOnRefit, s.BitChanges, s.Flips, s.Minutes, s.Tray, s.Kit,
+		s.Cautions)
+	want := "[d1 m1] [off screws cover plug drive-out shield] [d1] [shield drive-out plug cover screws off] " +
+		"map[m1:drive-out] 2 1 21.7 " +
 		"[{long 7}] {[PH0 T5] [plastic pick] [tape]} [{cover live_unplug} {shield hot} {shield glued}]"
 	if got != want {
 		t.Errorf("sheet\n%s\nwant\n%s", got, want)
 	}
 	s, err = RunSheet(t.Context(), bench(), []string{"paste"}, Job{})
-	if err != nil || s.Cautions[len(s.Cautions)-1].Code != "board_out" || s.Cautions[len(s.Cautions)-2].Code != "seal" || s.Minutes.String() != "30.5" || len(s.SwapOnRefit) != 0 {
+	if err != nil || s.Cautions[len(s.Cautions)-1].Code != "board_out" ||
+		s.Cautions[len(s.Cautions)-2].Code != "seal" || s.Minutes.String() != "30.5" || len(s.SwapOnRefit) != 0 {
 		t.Errorf("service: %+v, %v", s, err)
 	}
 	ch := bench()
 	ch.Steps[3].IsolatesPwr = hw.Maybe[bool]{}
 	s, err = RunSheet(t.Context(), ch, []string{"wl"}, Job{})
-	if err != nil || s.Cautions[len(s.Cautions)-1] != (Caution{"plug", "no_isolation_step"}) || s.Cautions[0].Code != "live_unplug" {
+	if err != nil || s.Cautions[len(s.Cautions)-1] != (Caution{"plug", "no_isolation_step"}) ||
+		s.Cautions[0].Code != "live_unplug" {
 		t.Errorf("no isolating step: %+v, %v", s, err)
 	}
 	// The isolating step is always done, even where the place lies before it.
@@ -94,7 +104,8 @@ func TestLive(t *testing.T) {
 
 func TestRunSheetRefusals(t *testing.T) {
 	var unknown ReachUnknown
-	if _, err := RunSheet(t.Context(), bench(), []string{"d2"}, Job{}); !errors.As(err, &unknown) || unknown.Fact != "/memory/sockets/1/reach" {
+	if _, err := RunSheet(t.Context(), bench(), []string{"d2"}, Job{}); !errors.As(err, &unknown) ||
+		unknown.Fact != "/memory/sockets/1/reach" {
 		t.Errorf("a way nobody knows: %v", err)
 	}
 	var faults hw.Faults
@@ -110,7 +121,8 @@ func TestRunSheetRefusals(t *testing.T) {
 
 // TestStepMinutes holds the default figures of handbook 7.
 func TestStepMinutes(t *testing.T) {
-	for verb, want := range map[hw.Verb]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500, "unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {
+	for verb, want := range map[hw.Verb]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500,
+		"unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {
 		if got := StepMinutes(&hw.Step{Verb: verb, Fasteners: []hw.StepFasteners{{Count: 4}}}); got != want {
 			t.Errorf("%s takes %d thousandths, want %d", verb, got, want)
 		}
@@ -126,9 +138,12 @@ func TestBack(t *testing.T) {
 	ch := bench()
 	ch.Fasteners[0].Order = []int{1, 2, 3}
 	for verb, want := range map[hw.Verb]string{
-		"unplug": "Plug the fan in, by its body, until it sits", "peel": "Lay the fan back on its marks", "lift": "Set the fan back in its place",
-		"unclip": "Press the fan home edge by edge, and look round the seam for gaps: front first", "slide": "Slide the fan back until it stops",
-		"swing": "Swing the fan back", "unlatch": "Close the latch of the fan", "remove": "Put the fan back", "flip": "Turn the fan back"} {
+		"unplug": "Plug the fan in, by its body, until it sits", "peel": "Lay the fan back on its marks",
+		"lift":   "Set the fan back in its place",
+		"unclip": "Press the fan home edge by edge, and look round the seam for gaps: front first",
+		"slide":  "Slide the fan back until it stops",
+		"swing":  "Swing the fan back", "unlatch": "Close the latch of the fan", "remove": "Put the fan back",
+		"flip": "Turn the fan back"} {
 		st := &hw.Step{Verb: verb, Part: "fan"}
 		if verb == "unclip" {
 			st.CloseHint = "front first"

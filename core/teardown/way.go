@@ -15,7 +15,8 @@ type Ways struct {
 // WaysInto works out the ways into a machine as it is; nil is any machine of the model.
 // The record must be valid: no circle, no missing step.
 func WaysInto(ch *hw.Chassis, as *Inside) *Ways {
-	w := &Ways{ch: ch, as: as, index: make(map[string]int, len(ch.Steps)), part: make([]bool, len(ch.Steps)), needs: make([][]int, len(ch.Steps))}
+	w := &Ways{ch: ch, as: as, index: make(map[string]int, len(ch.Steps)), part: make([]bool, len(ch.Steps)),
+		needs: make([][]int, len(ch.Steps))}
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
 		w.index[st.ID] = i

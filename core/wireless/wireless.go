@@ -44,7 +44,8 @@ func fit(s *hw.Slot, at hw.Where, c *hw.Card) hw.Verdict {
 		return hw.Unknown(at.Chassis("protocols"), "which interfaces slot %s has is not known", s.ID)
 	}
 	if !slices.Contains(s.Protocols, c.Interface) {
-		return hw.Refuse(hw.CodeM2Protocol, "the card speaks %s; slot %s has %s", hw.Interfaces.Says(c.Interface), s.ID, hw.SaysAll(s.Protocols))
+		return hw.Refuse(hw.CodeM2Protocol, "the card speaks %s; slot %s has %s", hw.Interfaces.Says(c.Interface), s.ID,
+			hw.SaysAll(s.Protocols))
 	}
 	if s.Antennas == nil {
 		return hw.Unknown(at.Chassis("antennas"), "how many antennas lead to slot %s is not known", s.ID)
@@ -54,11 +55,14 @@ func fit(s *hw.Slot, at hw.Where, c *hw.Card) hw.Verdict {
 		return hw.Unknown(at.Part("antennas"), "how many antenna posts this card has is not known")
 	}
 	if posts > len(s.Antennas) {
-		return hw.Refuse(hw.CodeWirelessAntennas, "the card has %d antenna posts; %d antennas lead to slot %s", posts, len(s.Antennas), s.ID)
+		return hw.Refuse(hw.CodeWirelessAntennas, "the card has %d antenna posts; %d antennas lead to slot %s", posts,
+			len(s.Antennas), s.ID)
 	}
 	if s.AcceptsOnly != nil {
 		if c.PartNumber == "" {
-			return hw.Unknown(at.Part("part_number"), "the firmware takes only %s; the part number of this card is not known", strings.Join(s.AcceptsOnly, ", "))
+			return hw.Unknown(at.Part("part_number"),
+				"the firmware takes only %s; the part number of this card is not known",
+				strings.Join(s.AcceptsOnly, ", "))
 		}
 		if !slices.Contains(s.AcceptsOnly, c.PartNumber) {
 			return hw.Refuse(hw.CodeWirelessList, "the firmware takes only %s", strings.Join(s.AcceptsOnly, ", "))

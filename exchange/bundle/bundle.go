@@ -114,7 +114,8 @@ func Read(file []byte) ([]Record, error) {
 		return nil, hw.Faults{{Text: "the zip is damaged or cut off"}}
 	}
 	if len(z.File) > maxFiles {
-		return nil, hw.Faults{{Text: fmt.Sprintf("the zip holds %d files; at most %d are taken", len(z.File), maxFiles)}}
+		return nil, hw.Faults{{Text: fmt.Sprintf("the zip holds %d files; at most %d are taken", len(z.File),
+			maxFiles)}}
 	}
 	in := &unpacker{files: map[string]*zip.File{}, left: maxUnpacked}
 	var names []string
@@ -128,7 +129,8 @@ func Read(file []byte) ([]Record, error) {
 		}
 	}
 	if len(names) == 0 {
-		return nil, hw.Faults{{Text: "the zip holds no model record: a file such as maker-model.chassis.json at its top is expected"}}
+		return nil, hw.Faults{{Text: "the zip holds no model record: a file such as maker-model.chassis.json at its " +
+			"top is expected"}}
 	}
 	sort.Strings(names)
 	var out []Record
@@ -165,7 +167,8 @@ func (in *unpacker) read(name string, most int64) ([]byte, error) {
 	case err != nil:
 		return nil, hw.Faults{{Text: name + " cannot be unpacked"}}
 	case int64(len(content)) > most:
-		return nil, hw.Faults{{Text: fmt.Sprintf("%s is larger than %d MB, or the zip is too large in all", name, most>>20)}}
+		return nil, hw.Faults{{Text: fmt.Sprintf("%s is larger than %d MB, or the zip is too large in all", name,
+			most>>20)}}
 	}
 	in.left -= int64(len(content))
 	return content, nil
@@ -207,7 +210,8 @@ func (in *unpacker) record(r *Record) error {
 			fact, ok = evidence.ByID(r.Chassis, p.Fact)
 		}
 		if !ok {
-			return hw.Faults{{Pointer: at + "/fact", Text: hw.Word(hw.FaultReference, `"`+p.Fact+`"`, "fact or place of this record")}}
+			return hw.Faults{{Pointer: at + "/fact",
+				Text: hw.Word(hw.FaultReference, `"`+p.Fact+`"`, "fact or place of this record")}}
 		}
 		r.Photos = append(r.Photos, Photo{p.File, fact, p.Caption, p.On, p.By, jpeg})
 	}

@@ -86,15 +86,23 @@ func TestFaultyZips(t *testing.T) {
 		files map[string]string
 		says  string
 	}{
-		"nothing":          {map[string]string{"readme.txt": "hello"}, "the zip holds no model record"},
-		"not json":         {map[string]string{id + ".chassis.json": "{"}, "line 1, column 2: the document ends too early"},
-		"another name":     {map[string]string{"other.chassis.json": good}, "is not the name of its file"},
-		"missing photo":    {map[string]string{id + ".chassis.json": good, id + ".photos.json": photos(map[string]string{"file": id + "/1.jpg"})}, "1.jpg is not in the zip"},
-		"out of its place": {map[string]string{id + ".chassis.json": good, id + ".photos.json": photos(map[string]string{"file": "other/1.jpg"}), "other/1.jpg": "x"}, "does not lie in the folder"},
-		"upwards":          {map[string]string{id + ".chassis.json": good, id + ".photos.json": photos(map[string]string{"file": "../1.jpg"})}, "/photos/0/file"},
-		"no such fact":     {map[string]string{id + ".chassis.json": good, id + ".photos.json": photos(map[string]string{"file": id + "/1.jpg", "fact": "/slots/9/key"}), id + "/1.jpg": "x"}, "/photos/0/fact"},
-		"unknown field":    {map[string]string{id + ".chassis.json": good, id + ".photos.json": photos(map[string]string{"file": id + "/1.jpg", "taken": "x"})}, "/photos/0/taken"},
-		"too large":        {map[string]string{id + ".chassis.json": strings.Repeat(" ", 17<<20)}, "larger than 16 MB"},
+		"nothing": {map[string]string{"readme.txt": "hello"}, "the zip holds no model record"},
+		"not json": {map[string]string{id + ".chassis.json": "{"},
+			"line 1, column 2: the document ends too early"},
+		"another name": {map[string]string{"other.chassis.json": good}, "is not the name of its file"},
+		"missing photo": {map[string]string{id + ".chassis.json": good,
+			id + ".photos.json": photos(map[string]string{"file": id + "/1.jpg"})}, "1.jpg is not in the zip"},
+		"out of its place": {map[string]string{id + ".chassis.json": good,
+			id + ".photos.json": photos(map[string]string{"file": "other/1.jpg"}), "other/1.jpg": "x"},
+			"does not lie in the folder"},
+		"upwards": {map[string]string{id + ".chassis.json": good,
+			id + ".photos.json": photos(map[string]string{"file": "../1.jpg"})}, "/photos/0/file"},
+		"no such fact": {map[string]string{id + ".chassis.json": good,
+			id + ".photos.json": photos(map[string]string{"file": id + "/1.jpg", "fact": "/slots/9/key"}),
+			id + "/1.jpg":       "x"}, "/photos/0/fact"},
+		"unknown field": {map[string]string{id + ".chassis.json": good,
+			id + ".photos.json": photos(map[string]string{"file": id + "/1.jpg", "taken": "x"})}, "/photos/0/taken"},
+		"too large": {map[string]string{id + ".chassis.json": strings.Repeat(" ", 17<<20)}, "larger than 16 MB"},
 	} {
 		var buf bytes.Buffer
 		z := zip.NewWriter(&buf)

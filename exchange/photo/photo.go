@@ -94,11 +94,13 @@ func notAPicture(file []byte) error {
 	case strings.Contains(head, "<svg"):
 		return Refused("an SVG file is a drawing that can carry scripts, not a photo; JPEG, PNG and GIF are taken")
 	case len(file) > 12 && string(file[4:8]) == "ftyp":
-		return Refused("the file is of a kind that cannot be read here (HEIC or a film); set the camera to JPEG, or send it as JPEG or PNG")
+		return Refused("the file is of a kind that cannot be read here (HEIC or a film); set the camera to JPEG, or " +
+			"send it as JPEG or PNG")
 	case kind == "image/jpeg" || kind == "image/png" || kind == "image/gif":
 		return Refused("the picture is damaged: its beginning cannot be read")
 	case strings.HasPrefix(kind, "image/"):
-		return Refused(strings.ToUpper(strings.TrimPrefix(kind, "image/")) + " cannot be read here; JPEG, PNG and GIF are taken")
+		return Refused(strings.ToUpper(strings.TrimPrefix(kind, "image/")) +
+			" cannot be read here; JPEG, PNG and GIF are taken")
 	}
 	return Refused("its content is not a picture (" + kind + "), whatever its name says; JPEG, PNG and GIF are taken")
 }

@@ -59,7 +59,8 @@ func TestUpright(t *testing.T) {
 	// Where the stored upper left corner belongs: top or bottom, left or right.
 	for orientation, want := range map[uint16]struct{ bottom, right, tall bool }{
 		1: {}, 2: {right: true}, 3: {bottom: true, right: true}, 4: {bottom: true},
-		5: {tall: true}, 6: {right: true, tall: true}, 7: {bottom: true, right: true, tall: true}, 8: {bottom: true, tall: true},
+		5: {tall: true}, 6: {right: true, tall: true}, 7: {bottom: true, right: true, tall: true},
+		8: {bottom: true, tall: true},
 	} {
 		file := withExif(jpegOf(t, corner()), orientation)
 		got, err := Read(t.Context(), file)
@@ -89,7 +90,8 @@ func TestUpright(t *testing.T) {
 				}
 			}
 		}
-		if bytes.Contains(got.Full, []byte("51.4779")) || bytes.Contains(got.Full, []byte("Exif")) || !bytes.Contains(file, []byte("51.4779")) {
+		if bytes.Contains(got.Full, []byte("51.4779")) || bytes.Contains(got.Full, []byte("Exif")) ||
+			!bytes.Contains(file, []byte("51.4779")) {
 			t.Errorf("orientation %d: metadata is kept", orientation)
 		}
 	}
@@ -137,7 +139,8 @@ func TestSizes(t *testing.T) {
 		t.Errorf("thumb of %d, %v", thumb.Width, err)
 	}
 	var hole bytes.Buffer
-	if err := gif.Encode(&hole, image.NewPaletted(image.Rect(0, 0, 9, 9), color.Palette{color.Transparent, color.Black}), nil); err != nil {
+	if err := gif.Encode(&hole, image.NewPaletted(image.Rect(0, 0, 9, 9),
+		color.Palette{color.Transparent, color.Black}), nil); err != nil {
 		t.Fatal(err)
 	}
 	small, err := Read(t.Context(), hole.Bytes())

@@ -75,7 +75,8 @@ type Talk struct {
 func Load() (*Data, error) {
 	var d Data
 	byID := map[string]*hw.Chassis{}
-	for _, name := range []string{"aster", "drover", "block", "osier", "fennel", "reedmace", "hurdle", "aster16", "carter"} {
+	for _, name := range []string{"aster", "drover", "block", "osier", "fennel", "reedmace", "hurdle", "aster16",
+		"carter"} {
 		raw, err := files.ReadFile(name + ".json")
 		if err != nil {
 			return nil, err
@@ -125,7 +126,8 @@ func Load() (*Data, error) {
 		if err != nil {
 			return nil, fmt.Errorf("demo wish of %s: %w", m.ID, err)
 		}
-		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish, j.Details, j.Promised, j.Choose, j.Moves, j.Contacts})
+		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish, j.Details, j.Promised, j.Choose,
+			j.Moves, j.Contacts})
 	}
 	return &d, nil
 }

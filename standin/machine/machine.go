@@ -24,15 +24,18 @@ type Faults struct {
 
 // Names are the faults by the names that forms use, with what each means.
 var Names = []struct{ Name, Words string }{
-	{"unseated", "a module is not seated"}, {"empty_channel", "one channel is empty"}, {"fewer_lanes", "the drive links at fewer lanes"},
-	{"drive_absent", "a drive is absent"}, {"worn_battery", "the battery is worn"}, {"lying_firmware", "firmware lies about its sockets"},
+	{"unseated", "a module is not seated"}, {"empty_channel", "one channel is empty"},
+	{"fewer_lanes", "the drive links at fewer lanes"},
+	{"drive_absent", "a drive is absent"}, {"worn_battery", "the battery is worn"},
+	{"lying_firmware", "firmware lies about its sockets"},
 }
 
 // FaultsOf switches on the faults of those names. The error names one there is not.
 func FaultsOf(names []string) (Faults, error) {
 	var f Faults
 	for _, name := range names {
-		on, ok := map[string]*bool{"unseated": &f.Unseated, "empty_channel": &f.EmptyChannel, "fewer_lanes": &f.FewerLanes,
+		on, ok := map[string]*bool{"unseated": &f.Unseated, "empty_channel": &f.EmptyChannel,
+			"fewer_lanes":  &f.FewerLanes,
 			"drive_absent": &f.DriveAbsent, "worn_battery": &f.WornBattery, "lying_firmware": &f.LyingFirmware}[name]
 		if !ok {
 			return f, fmt.Errorf("the simulated machine has no fault %q", name)
@@ -157,14 +160,16 @@ func (s *sim) dmidecode() []byte {
 	}
 	b.WriteString("# dmidecode 3.4\nGetting SMBIOS data from sysfs.\nSMBIOS 3.2.0 present.\n\n")
 	record(0, 26, "BIOS Information", "Vendor", s.ch.Maker, "Version", "1.14", "Release Date", "03/02/2026")
-	record(1, 27, "System Information", "Manufacturer", s.ch.Maker, "Product Name", s.ch.Model, "Version", "To Be Filled By O.E.M.",
+	record(1, 27, "System Information", "Manufacturer", s.ch.Maker, "Product Name", s.ch.Model, "Version",
+		"To Be Filled By O.E.M.",
 		"Serial Number", or(s.m.Serial, "Not Specified"), "SKU Number", or(s.ch.Code, "Not Specified"))
 	capacity := "Unknown"
 	if most > 0 {
 		capacity = most.String() + " GB"
 	}
 	array := fmt.Sprintf("0x%04X", handle)
-	record(16, 23, "Physical Memory Array", "Location", "System Board Or Motherboard", "Use", "System Memory", "Error Correction Type", "None",
+	record(16, 23, "Physical Memory Array", "Location", "System Board Or Motherboard", "Use", "System Memory",
+		"Error Correction Type", "None",
 		"Maximum Capacity", capacity, "Number Of Devices", fmt.Sprint(len(mem.Soldered)+sockets))
 	running := fmt.Sprintf("%d MT/s", asPrinted(s.speed()))
 	kind := mem.Type.Or("Unknown")
@@ -178,8 +183,10 @@ func (s *sim) dmidecode() []byte {
 		if v, ok := sold.Speed.Get(); ok {
 			rated = fmt.Sprintf("%d MT/s", asPrinted(v))
 		}
-		record(17, 40, "Memory Device", "Array Handle", array, "Size", gb.String()+" GB", "Form Factor", "Row Of Chips", "Locator", strings.ToUpper(sold.ID),
-			"Bank Locator", "Not Specified", "Type", string(kind), "Speed", rated, "Manufacturer", "Corvane", "Serial Number", "00000000", "Part Number", "Not Specified",
+		record(17, 40, "Memory Device", "Array Handle", array, "Size", gb.String()+" GB", "Form Factor", "Row Of Chips",
+			"Locator", strings.ToUpper(sold.ID),
+			"Bank Locator", "Not Specified", "Type", string(kind), "Speed", rated, "Manufacturer", "Corvane",
+			"Serial Number", "00000000", "Part Number", "Not Specified",
 			"Rank", intOr(sold.Ranks, "Unknown"), "Configured Memory Speed", running, "Configured Voltage", "Unknown")
 	}
 	for i := range sockets {
@@ -190,7 +197,8 @@ func (s *sim) dmidecode() []byte {
 			name, form, module = strings.ToUpper(so.ID), formOf(so.Form), s.inSocket(so.ID)
 		}
 		if module == nil {
-			record(17, 40, "Memory Device", "Array Handle", array, "Size", "No Module Installed", "Form Factor", form, "Locator", name, "Bank Locator", "Not Specified", "Type", "Unknown")
+			record(17, 40, "Memory Device", "Array Handle", array, "Size", "No Module Installed", "Form Factor", form,
+				"Locator", name, "Bank Locator", "Not Specified", "Type", "Unknown")
 			continue
 		}
 		volts := "Unknown"
@@ -199,8 +207,10 @@ func (s *sim) dmidecode() []byte {
 		} else if module.Type == "DDR3L" {
 			volts = "1.35 V"
 		}
-		record(17, 40, "Memory Device", "Array Handle", array, "Size", size(module.Capacity), "Form Factor", form, "Locator", name, "Bank Locator", "Not Specified",
-			"Type", strings.TrimSuffix(string(or(module.Type, "Unknown")), "L"), "Speed", mts(module.Speed), "Manufacturer", "Corvane", "Serial Number", s.serial(name), "Part Number", "CV-"+s.serial(name)[:4],
+		record(17, 40, "Memory Device", "Array Handle", array, "Size", size(module.Capacity), "Form Factor", form,
+			"Locator", name, "Bank Locator", "Not Specified",
+			"Type", strings.TrimSuffix(string(or(module.Type, "Unknown")), "L"), "Speed", mts(module.Speed),
+			"Manufacturer", "Corvane", "Serial Number", s.serial(name), "Part Number", "CV-"+s.serial(name)[:4],
 			"Rank", intOr(module.Ranks, "Unknown"), "Configured Memory Speed", running, "Configured Voltage", volts)
 	}
 	fmt.Fprintf(&b, "Handle 0x%04X, DMI type 127, 4 bytes\nEnd Of Table\n\n", handle)
@@ -259,9 +269,13 @@ func (s *sim) lspci() []byte {
 			}
 			return ""
 		}
-		fmt.Fprintf(&b, "00:1%d.0 PCI bridge: Pellam Device 9a1%d (rev 20) (prog-if 00 [Normal decode])\n\tCapabilities: [40] Express (v2) Root Port (Slot+), MSI 00\n\t\tLnkCap:\tPort #%d, Speed %s, Width x%d, ASPM L1\n\t\tLnkSta:\tSpeed %s, Width x%d\n\n",
+		fmt.Fprintf(&b, "00:1%d.0 PCI bridge: Pellam Device 9a1%d (rev 20) (prog-if 00 [Normal "+
+			"decode])\n\tCapabilities: [40] Express (v2) Root Port (Slot+), MSI 00\n\t\tLnkCap:\tPort #%d, Speed "+
+			"%s, Width x%d, ASPM L1\n\t\tLnkSta:\tSpeed %s, Width x%d\n\n",
 			bus%10, bus%10, bus, rate(capGen), capLanes, rate(gen), lanes)
-		fmt.Fprintf(&b, "%02x:00.0 %s\n\tCapabilities: [40] Power Management version 3\n\tCapabilities: [70] Express (v2) Endpoint, MSI 00\n\t\tDevCap:\tMaxPayload 256 bytes, PhantFunc 0\n\t\tLnkCap:\tPort #0, Speed %s, Width x%d, ASPM L1, Exit Latency L1 <8us\n\t\tLnkSta:\tSpeed %s%s, Width x%d%s\n\n",
+		fmt.Fprintf(&b, "%02x:00.0 %s\n\tCapabilities: [40] Power Management version 3\n\tCapabilities: [70] "+
+			"Express (v2) Endpoint, MSI 00\n\t\tDevCap:\tMaxPayload 256 bytes, PhantFunc 0\n\t\tLnkCap:\tPort #0, "+
+			"Speed %s, Width x%d, ASPM L1, Exit Latency L1 <8us\n\t\tLnkSta:\tSpeed %s%s, Width x%d%s\n\n",
 			bus, class, rate(capGen), capLanes, rate(gen), less(gen, capGen), lanes, less(lanes, capLanes))
 	}
 	first := true
@@ -279,7 +293,8 @@ func (s *sim) lspci() []byte {
 			nowLanes = 1
 		}
 		first = false
-		device("Non-Volatile memory controller: Bexmoor Device 5010 (rev 01) (prog-if 02 [NVM Express])", gen, lanes, nowGen, nowLanes)
+		device("Non-Volatile memory controller: Bexmoor Device 5010 (rev 01) (prog-if 02 [NVM Express])", gen, lanes,
+			nowGen, nowLanes)
 	}
 	if w := s.m.Fitted.Wireless; w != nil && w.Interface.Or("") == "pcie" {
 		device("Network controller: Hallam Device 2725 (rev 1a)", 2, 1, 2, 1)
@@ -307,8 +322,10 @@ func (s *sim) smartctl(i int) ([]byte, error) {
 	nvme := d.Drive.Interface == "nvme"
 	out := map[string]any{
 		"json_format_version": []int{1, 0}, "smartctl": map[string]any{"version": []int{7, 4}, "exit_status": 0},
-		"model_name": "BX-" + d.Drive.Capacity.Or(0).String(), "serial_number": "BX" + s.serial(d.Place), "firmware_version": "2.1",
-		"smart_status": map[string]any{"passed": passed}, "power_on_time": map[string]any{"hours": 4100 + 7*i}, "temperature": map[string]any{"current": 38},
+		"model_name": "BX-" + d.Drive.Capacity.Or(0).String(), "serial_number": "BX" + s.serial(d.Place),
+		"firmware_version": "2.1",
+		"smart_status":     map[string]any{"passed": passed}, "power_on_time": map[string]any{"hours": 4100 + 7*i},
+		"temperature": map[string]any{"current": 38},
 	}
 	if gb, ok := d.Drive.Capacity.Get(); ok {
 		out["user_capacity"] = map[string]any{"bytes": bytesOf(gb)}
@@ -319,11 +336,13 @@ func (s *sim) smartctl(i int) ([]byte, error) {
 		if !passed {
 			warning = 4
 		}
-		out["nvme_smart_health_information_log"] = map[string]any{"critical_warning": warning, "temperature": 38, "percentage_used": 6, "power_on_hours": 4100 + 7*i}
+		out["nvme_smart_health_information_log"] = map[string]any{"critical_warning": warning, "temperature": 38,
+			"percentage_used": 6, "power_on_hours": 4100 + 7*i}
 	} else {
 		out["device"] = map[string]any{"name": fmt.Sprintf("/dev/sd%c", 'a'+i), "type": "sat", "protocol": "ATA"}
 		out["rotation_rate"] = 0
-		out["ata_smart_attributes"] = map[string]any{"table": []any{map[string]any{"id": 231, "name": "SSD_Life_Left", "value": 94}}}
+		out["ata_smart_attributes"] = map[string]any{"table": []any{map[string]any{"id": 231, "name": "SSD_Life_Left",
+			"value": 94}}}
 	}
 	data, err := json.MarshalIndent(out, "", "  ")
 	return append(data, '\n'), err
@@ -346,9 +365,12 @@ func (s *sim) upower() []byte {
 			full, cycles = design/2, 1100
 		}
 		var b strings.Builder
-		b.WriteString("Device: /org/freedesktop/UPower/devices/line_power_AC\n  power supply:         yes\n  line-power\n    online:             yes\n\n")
+		b.WriteString("Device: /org/freedesktop/UPower/devices/line_power_AC\n  power supply:         yes\n  " +
+			"line-power\n    online:             yes\n\n")
 		for _, name := range []string{"battery_BAT0", "DisplayDevice"} {
-			fmt.Fprintf(&b, "Device: /org/freedesktop/UPower/devices/%s\n  vendor:               Wexcell\n  power supply:         yes\n  battery\n    present:             yes\n    energy-full:         %s Wh\n    energy-full-design:  %s Wh\n", name, full, design)
+			fmt.Fprintf(&b, "Device: /org/freedesktop/UPower/devices/%s\n  vendor:               Wexcell\n  power "+
+				"supply:         yes\n  battery\n    present:             yes\n    energy-full:         %s Wh\n    "+
+				"energy-full-design:  %s Wh\n", name, full, design)
 			if v, ok := p.NominalV.Get(); ok {
 				fmt.Fprintf(&b, "    voltage-min-design:  %s V\n", v)
 			}

@@ -41,8 +41,9 @@ func filled(ch *hw.Chassis) *hw.Machine {
 	m.Fitted.Memory, m.Fitted.Drives = []hw.FittedModule{}, []hw.FittedDrive{}
 	for i := range ch.Mem().Sockets {
 		so := &ch.Mem().Sockets[i]
-		m.Fitted.Memory = append(m.Fitted.Memory, hw.FittedModule{Socket: so.ID, Module: hw.Module{Type: ch.Mem().Type.Or(""), Form: so.Form,
-			Capacity: hw.Known(hw.DecOf(8)), Speed: hw.Known(2666), Ranks: hw.Known(1)}})
+		m.Fitted.Memory = append(m.Fitted.Memory,
+			hw.FittedModule{Socket: so.ID, Module: hw.Module{Type: ch.Mem().Type.Or(""), Form: so.Form,
+				Capacity: hw.Known(hw.DecOf(8)), Speed: hw.Known(2666), Ranks: hw.Known(1)}})
 	}
 	for i := range ch.Slots {
 		if s := &ch.Slots[i]; s.Purpose == "storage" && s.OnlyOn == "" {
@@ -50,11 +51,14 @@ func filled(ch *hw.Chassis) *hw.Machine {
 			if s.Protocols != nil {
 				kind = s.Protocols[0]
 			}
-			m.Fitted.Drives = append(m.Fitted.Drives, hw.FittedDrive{Place: s.ID, Drive: hw.Drive{Interface: kind, Capacity: hw.Known(hw.DecOf(512 << len(m.Fitted.Drives)))}})
+			m.Fitted.Drives = append(m.Fitted.Drives,
+				hw.FittedDrive{Place: s.ID, Drive: hw.Drive{Interface: kind,
+					Capacity: hw.Known(hw.DecOf(512 << len(m.Fitted.Drives)))}})
 		}
 	}
 	if len(ch.Batteries) > 0 {
-		m.Fitted.Battery = &hw.FittedBattery{Option: ch.Batteries[0].ID, FullWh: hw.Known(hw.DecOf(30)), Cycles: hw.Known(200)}
+		m.Fitted.Battery = &hw.FittedBattery{Option: ch.Batteries[0].ID, FullWh: hw.Known(hw.DecOf(30)),
+			Cycles: hw.Known(200)}
 	}
 	return m
 }
@@ -93,8 +97,11 @@ func TestFullCircle(t *testing.T) {
 		m := filled(ch)
 		o := told(t, ch, m, Faults{})
 		for _, l := range reading.Compare(o, ch, m, nil).Lines {
-			fits := strings.HasPrefix(l.Key, "drive") || strings.HasPrefix(l.Key, "memory") || strings.HasPrefix(l.Key, "soldered") || strings.HasPrefix(l.Key, "Battery") || l.Key == "serial" || l.Key == "model"
-			if fits && l.How != reading.Same && l.How != reading.More || l.How == reading.Contradicts && l.Key != "/memory/limits/controller_gb" && l.Key != "max_gb" {
+			fits := strings.HasPrefix(l.Key, "drive") || strings.HasPrefix(l.Key, "memory") ||
+				strings.HasPrefix(l.Key, "soldered") || strings.HasPrefix(l.Key, "Battery") || l.Key == "serial" ||
+				l.Key == "model"
+			if fits && l.How != reading.Same && l.How != reading.More || l.How == reading.Contradicts &&
+				l.Key != "/memory/limits/controller_gb" && l.Key != "max_gb" {
 				t.Errorf("%s: %s is %s: believed %q, read %q", ch.ID, l.What, l.How, l.Believed, l.Read)
 			}
 		}
@@ -108,10 +115,12 @@ func TestFullCircle(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if again := reading.Compare(o, ch, got, nil); strings.Contains(differing(again), "In ") || strings.Contains(differing(again), "Drive") || strings.Contains(differing(again), "Battery") {
+		if again := reading.Compare(o, ch, got, nil); strings.Contains(differing(again), "In ") ||
+			strings.Contains(differing(again), "Drive") || strings.Contains(differing(again), "Battery") {
 			t.Errorf("%s: after all was accepted there still differs %s", ch.ID, differing(again))
 		}
-		if len(got.Fitted.Memory) != len(m.Fitted.Memory) || len(got.Fitted.Drives) != len(m.Fitted.Drives) || got.Serial != m.Serial {
+		if len(got.Fitted.Memory) != len(m.Fitted.Memory) || len(got.Fitted.Drives) != len(m.Fitted.Drives) ||
+			got.Serial != m.Serial {
 			t.Errorf("%s: accepted as %+v", ch.ID, got)
 		}
 	}
@@ -138,12 +147,15 @@ func TestFaults(t *testing.T) {
 			t.Errorf("%s is not seen", n.Words)
 		}
 	}
-	for name, want := range map[string]string{"unseated": "In dimm2: empty", "empty_channel": "In dimm2: empty", "fewer_lanes": "× 1", "worn_battery": "1100 cycles", "drive_absent": "no report of it", "lying_firmware": "sockets, by firmware: 4"} {
+	for name, want := range map[string]string{"unseated": "In dimm2: empty", "empty_channel": "In dimm2: empty",
+		"fewer_lanes": "× 1", "worn_battery": "1100 cycles", "drive_absent": "no report of it",
+		"lying_firmware": "sockets, by firmware: 4"} {
 		if !strings.Contains(seen[name], want) {
 			t.Errorf("%s reads as %q; want …%s…", name, seen[name], want)
 		}
 	}
-	if whole, less := len(told(t, ch, m, Faults{}).Drives), len(told(t, ch, m, Faults{DriveAbsent: true}).Drives); less != whole-1 {
+	if whole, less := len(told(t, ch, m, Faults{}).Drives),
+		len(told(t, ch, m, Faults{DriveAbsent: true}).Drives); less != whole-1 {
 		t.Errorf("with a drive absent %d of %d drives answer", less, whole)
 	}
 	if _, err := FaultsOf([]string{"haunted"}); err == nil {

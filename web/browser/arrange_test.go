@@ -60,9 +60,11 @@ func TestRecordSheet(t *testing.T) {
 	b := open(t, application(t, true))
 	b.visit("/models/marrowby-osier-14/sheet")
 	b.checked()
-	has(t, b.text(), "What can be replaced", "6 steps, 9.5 min", "Fixed: only with the board", "8 GB of memory, soldered", "m2b, room below", "M2 × 6 mm", "the link ran at gen 3")
+	has(t, b.text(), "What can be replaced", "6 steps, 9.5 min", "Fixed: only with the board",
+		"8 GB of memory, soldered", "m2b, room below", "M2 × 6 mm", "the link ran at gen 3")
 	b.scheme("dark")
-	for _, model := range []string{"marrowby-osier-14", "marrowby-reedmace-13", "pellam-carter-12", "pellam-drover-15", "pellam-hurdle-16", "quillon-aster-14", "quillon-aster-16", "quillon-block-2", "sundrel-fennel-15"} {
+	for _, model := range []string{"marrowby-osier-14", "marrowby-reedmace-13", "pellam-carter-12", "pellam-drover-15",
+		"pellam-hurdle-16", "quillon-aster-14", "quillon-aster-16", "quillon-block-2", "sundrel-fennel-15"} {
 		for query, want := range map[string]int{"": 2, "?paper=letter": 2, "?part=summary": 1} {
 			b.visit("/models/" + model + "/sheet" + query)
 			if n := len(sheets.FindAll(b.pdf(), -1)); n != want {

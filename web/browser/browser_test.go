@@ -46,8 +46,9 @@ func application(t *testing.T, seed bool) string {
 			t.Fatal(err)
 		}
 	}
-	e, err := web.New(web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician}, MeterEvery: 20 * time.Millisecond,
-		Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
+	e, err := web.New(web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician},
+		MeterEvery: 20 * time.Millisecond,
+		Log:        slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -111,7 +112,8 @@ func open(t *testing.T, base string) *tab {
 		}
 		return text
 	})
-	listen(b, runtime.ExceptionThrown, func(e runtime.EventExceptionThrown) string { return "exception: " + e.ExceptionDetails.Text })
+	listen(b, runtime.ExceptionThrown,
+		func(e runtime.EventExceptionThrown) string { return "exception: " + e.ExceptionDetails.Text })
 	listen(b, cdplog.EntryAdded, func(e cdplog.EventEntryAdded) string {
 		// A form that comes back with faults has the status 422 or 409; the browser
 		// reports that as if something had failed to load.
@@ -173,7 +175,8 @@ func (b *tab) until(condition string) {
 		}
 		time.Sleep(25 * time.Millisecond)
 	}
-	where, _ := chromedp.Run(b.ctx, chromedp.Evaluate[string](`location.pathname + ': ' + document.body.innerText.slice(0, 1500)`))
+	where, _ := chromedp.Run(b.ctx,
+		chromedp.Evaluate[string](`location.pathname + ': ' + document.body.innerText.slice(0, 1500)`))
 	b.t.Fatalf("waited in vain for %s at %s", condition, where)
 }
 
@@ -208,8 +211,10 @@ const (
 // arrow presses a key by its name, with a modifier.
 func (b *tab) arrow(key string, modifier int64) {
 	b.t.Helper()
-	for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeRawKeyDown, input.DispatchKeyEventTypeKeyUp} {
-		if _, err := chromedp.Call(b.ctx, input.DispatchKeyEvent, input.DispatchKeyEventParams{Type: kind, Key: key, Code: key, Modifiers: modifier}); err != nil {
+	for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeRawKeyDown,
+		input.DispatchKeyEventTypeKeyUp} {
+		if _, err := chromedp.Call(b.ctx, input.DispatchKeyEvent,
+			input.DispatchKeyEventParams{Type: kind, Key: key, Code: key, Modifiers: modifier}); err != nil {
 			b.t.Fatal(err)
 		}
 	}
@@ -219,7 +224,9 @@ func (b *tab) arrow(key string, modifier int64) {
 func (b *tab) drag(x1, y1, x2, y2 float64) {
 	b.t.Helper()
 	send := func(kind input.DispatchMouseEventType, x, y float64) {
-		if _, err := chromedp.Call(b.ctx, input.DispatchMouseEvent, input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: input.MouseButtonLeft, ClickCount: 1}); err != nil {
+		if _, err := chromedp.Call(b.ctx, input.DispatchMouseEvent,
+			input.DispatchMouseEventParams{Type: kind, X: x, Y: y, Button: input.MouseButtonLeft,
+				ClickCount: 1}); err != nil {
 			b.t.Fatal(err)
 		}
 	}

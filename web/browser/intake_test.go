@@ -36,7 +36,8 @@ func TestIntake(t *testing.T) {
 	}
 	b.visit("/")
 	b.checked()
-	has(t, b.text(), "Stop: move it to the fire box, then call", "Go on with it", "Open it:", "Ask again", "See whether the parts are here", "Choose an option")
+	has(t, b.text(), "Stop: move it to the fire box, then call", "Go on with it", "Open it:", "Ask again",
+		"See whether the parts are here", "Choose an option")
 	press("n")
 	b.until(`location.pathname === '/machines/new'`)
 	b.settled()
@@ -78,7 +79,8 @@ func TestIntake(t *testing.T) {
 	for path, box := range map[string]string{"/label": "175.9", "/sheet": "594.95", "/sheet?paper=letter": "612"} {
 		b.visit(job + path)
 		if pdf := b.pdf(); len(sheets.FindAll(pdf, -1)) != 1 || !bytes.Contains(pdf, []byte("/MediaBox [0 0 "+box)) {
-			t.Errorf("%s takes %d sheets, %s", path, len(sheets.FindAll(pdf, -1)), regexp.MustCompile(`/MediaBox[^\]]*\]`).Find(pdf))
+			t.Errorf("%s takes %d sheets, %s", path, len(sheets.FindAll(pdf, -1)),
+				regexp.MustCompile(`/MediaBox[^\]]*\]`).Find(pdf))
 		}
 	}
 	b.visit(job)
@@ -99,7 +101,8 @@ func TestIntake(t *testing.T) {
 	b.tabTo(`button[value="read"]`)
 	b.follow(`location.pathname.includes('/readings/')`)
 	b.checked()
-	has(t, b.text(), "In dimm1", "8 GB DDR4-2666", "what is fitted was not known", "a reading never overrides the bench")
+	has(t, b.text(), "In dimm1", "8 GB DDR4-2666", "what is fitted was not known",
+		"a reading never overrides the bench")
 	b.tabTo(`form[action*="/readings/"] button.action`)
 	b.follow(`document.querySelector('[role=status]') !== null`)
 	has(t, b.text(), "Taken over: In dimm1 8 GB")
@@ -120,7 +123,9 @@ func TestScan(t *testing.T) {
 	b := open(t, application(t, true))
 	slow := func(text string, pause string) {
 		t.Helper()
-		if _, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](scanned+`('`+text+`', `+pause+`)`, chromedp.EvalAwaitPromise)); err != nil && pause != "0" {
+		if _, err := chromedp.Run(b.ctx,
+			chromedp.Evaluate[bool](scanned+`('`+text+`', `+pause+`)`, chromedp.EvalAwaitPromise)); err != nil &&
+			pause != "0" {
 			t.Fatal(err)
 		}
 	}
@@ -159,7 +164,8 @@ func TestMeter(t *testing.T) {
 	b.keys("ticket program, full brightness")
 	b.follow(`location.pathname.endsWith('/draw')`)
 	has(t, b.text(), " W (ticket program, full brightness, simulated)", "Wh when full ÷")
-	if taken := eval[float64](b, `parseFloat(document.querySelector('.head strong').innerText)`); mean == 0 || taken-mean > 0.15 || mean-taken > 0.15 {
+	if taken := eval[float64](b, `parseFloat(document.querySelector('.head strong').innerText)`); mean == 0 ||
+		taken-mean > 0.15 || mean-taken > 0.15 {
 		t.Errorf("%v W shown, %v W taken", mean, taken)
 	}
 }

@@ -26,7 +26,8 @@ func TestFirstJourney(t *testing.T) {
 	b.tabTo(`a[href="/models/quillon-aster-14"]`)
 	b.follow(`location.pathname === '/models/quillon-aster-14'`)
 	b.checked()
-	has(t, b.text(), "onboard soldered", "dimm1 SO-DIMM socket", "24 GB", "40 GB", "64 GB", "taken for soldered until it was lifted", "2 Mar 26")
+	has(t, b.text(), "onboard soldered", "dimm1 SO-DIMM socket", "24 GB", "40 GB", "64 GB",
+		"taken for soldered until it was lifted", "2 Mar 26")
 
 	b.visit("/models")
 	b.keys("n")
@@ -90,7 +91,8 @@ func TestFirstJourney(t *testing.T) {
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.checked()
-	has(t, b.text(), "Work card", "SC13-1", "dimm1", "Look at the pack before it is unplugged", "Technician, work done and checked")
+	has(t, b.text(), "Work card", "SC13-1", "dimm1", "Look at the pack before it is unplugged",
+		"Technician, work done and checked")
 
 	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
 		b.visit("/machines/15/card" + paper)
@@ -142,10 +144,18 @@ func has(t *testing.T, text string, want ...string) {
 }
 
 // pages are the main views, for checks and pictures.
-var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/readings", "/machines/wath-07/draw", "/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2", "/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
-	"/models/quillon-aster-14/edit", "/models/quillon-block-2/suspected/third-slot", "/models/pellam-drover-15/findings", "/models/new",
-	"/models/marrowby-osier-14", "/models/marrowby-osier-14/arrange", "/models/marrowby-osier-14/photos", "/models/marrowby-osier-14/sheet", "/models/marrowby-osier-14/bench", "/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new", "/machines/new?model=quillon-aster-14",
-	"/machines/tarn-vet-03", "/machines/tarn-vet-04?own:bay25=bx-s-1000&own:battery=wx-qb-760", "/machines/wath-07", "/reckoner", "/settings", "/parts"}
+var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/readings", "/machines/wath-07/draw",
+	"/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2",
+	"/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
+	"/models/quillon-aster-14/edit", "/models/quillon-block-2/suspected/third-slot",
+	"/models/pellam-drover-15/findings", "/models/new",
+	"/models/marrowby-osier-14", "/models/marrowby-osier-14/arrange", "/models/marrowby-osier-14/photos",
+	"/models/marrowby-osier-14/sheet", "/models/marrowby-osier-14/bench",
+	"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new",
+	"/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new",
+	"/machines/new?model=quillon-aster-14",
+	"/machines/tarn-vet-03", "/machines/tarn-vet-04?own:bay25=bx-s-1000&own:battery=wx-qb-760", "/machines/wath-07",
+	"/reckoner", "/settings", "/parts"}
 
 // TestNarrow holds the pages at a phone's width and at 200 % zoom.
 func TestNarrow(t *testing.T) {
@@ -166,7 +176,10 @@ func TestNarrow(t *testing.T) {
 // TestEveryPage runs the accessibility rules over the pages that no journey visits.
 func TestEveryPage(t *testing.T) {
 	b := open(t, application(t, true))
-	for _, p := range []string{"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new", "/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/import", "/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2", "/parts", "/machines/nobody-01"} {
+	for _, p := range []string{"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new",
+		"/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/import", "/machines/wath-11/history",
+		"/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2", "/parts",
+		"/machines/nobody-01"} {
 		b.visit(p)
 		if p == "/machines/nobody-01" {
 			// The browser says of itself that the page was not found.
@@ -181,7 +194,8 @@ func TestEveryPage(t *testing.T) {
 // TestEmptyShop says what to do first where nothing is recorded.
 func TestEmptyShop(t *testing.T) {
 	b := open(t, application(t, false))
-	for path, first := range map[string]string{"/": "First record a model", "/customers": "No customer yet", "/machines": "Record a model", "/models": "Open a machine, then record what you see",
+	for path, first := range map[string]string{"/": "First record a model", "/customers": "No customer yet",
+		"/machines": "Record a model", "/models": "Open a machine, then record what you see",
 		"/machines/new": "Record the model first", "/parts": "The shelf is empty"} {
 		b.visit(path)
 		has(t, b.text(), first)

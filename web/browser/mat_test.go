@@ -42,7 +42,8 @@ func drawn(t *testing.T, pdf []byte) []box {
 func shapes(content string) []box {
 	type matrix [6]float64
 	times := func(a, b matrix) matrix {
-		return matrix{a[0]*b[0] + a[1]*b[2], a[0]*b[1] + a[1]*b[3], a[2]*b[0] + a[3]*b[2], a[2]*b[1] + a[3]*b[3], a[4]*b[0] + a[5]*b[2] + b[4], a[4]*b[1] + a[5]*b[3] + b[5]}
+		return matrix{a[0]*b[0] + a[1]*b[2], a[0]*b[1] + a[1]*b[3], a[2]*b[0] + a[3]*b[2], a[2]*b[1] + a[3]*b[3],
+			a[4]*b[0] + a[5]*b[2] + b[4], a[4]*b[1] + a[5]*b[3] + b[5]}
 	}
 	const mm = 25.4 / 72
 	now := matrix{1, 0, 0, 1, 0, 0}
@@ -132,7 +133,8 @@ func TestSteps(t *testing.T) {
 	}
 	b.tabTo(`form[method="get"] button`)
 	b.follow(`document.querySelector('.opening') !== null`)
-	has(t, b.text(), "22.1 min down, the work and back; 1 bit change, 1 flip", "Tray: 8 × cover-long-screw", "at ram-shield", "loosen 3 2 4 1 (the printed order reversed: it unloads evenly)")
+	has(t, b.text(), "22.1 min down, the work and back; 1 bit change, 1 flip", "Tray: 8 × cover-long-screw",
+		"at ram-shield", "loosen 3 2 4 1 (the printed order reversed: it unloads evenly)")
 	b.checked()
 	b.tabTo(`tr[data-step="caddy"]`)
 	b.arrow("ArrowUp", alt)

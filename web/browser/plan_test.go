@@ -14,7 +14,8 @@ func TestPlan(t *testing.T) {
 	b := open(t, application(t, true))
 	b.visit("/machines/tarn-vet-04")
 	b.checked()
-	has(t, b.text(), "the large pack takes the space of the drive bay", "Worth doing.", "Both ways are sound", "A drive in the bay", "Gain against cost", "Reached ÷ goal")
+	has(t, b.text(), "the large pack takes the space of the drive bay", "Worth doing.", "Both ways are sound",
+		"A drive in the bay", "Gain against cost", "Reached ÷ goal")
 
 	// The wish is changed where it stands; the page is not left.
 	b.do(chromedp.Evaluate[chromedp.Void](`window.stayed = true`))
@@ -59,7 +60,8 @@ func TestPlan(t *testing.T) {
 	b.tabTo(`[name="ask"]`)
 	b.keys("Bexmoor 500 GB SATA 2280")
 	b.until(`document.querySelector('#answer table') !== null`)
-	has(t, eval[string](b, `document.querySelector('#answer').innerText`), "slot m2a takes NVMe only", "the slot does not speak it")
+	has(t, eval[string](b, `document.querySelector('#answer').innerText`), "slot m2a takes NVMe only",
+		"the slot does not speak it")
 	b.checked()
 
 	b.visit("/machines/tarn-vet-04")

@@ -23,34 +23,57 @@ type entry struct {
 func TestWholeMachine(t *testing.T) {
 	b := open(t, application(t, true))
 	b.visit("/models/new")
-	for _, f := range [][2]string{{"/maker", "Sundrel"}, {"/model", "Thrift 14"}, {"/code", "ST14"}, {"/year", "2022"}, {"/outline/width_mm", "320"}, {"/outline/depth_mm", "224"},
-		{"/memory/type", "DDR4"}, {"/memory/max_speed_mts", "3200"}, {"/memory/channels", "2"}, {"/memory/soldered/0/capacity_gb", "8"}, {"/memory/soldered/0/channel", "A"},
-		{"/memory/soldered/0/speed_mts", "3200"}, {"/memory/soldered/0/ranks", "1"}, {"/memory/sockets/0/form", "SO-DIMM"}, {"/memory/sockets/0/channel", "b"},
-		{"/memory/sockets/0/max_module_gb", "16"}, {"/memory/limits/maker_gb", "24"}, {"/memory/limits/controller_gb", "64"}} {
+	for _, f := range [][2]string{{"/maker", "Sundrel"}, {"/model", "Thrift 14"}, {"/code", "ST14"}, {"/year", "2022"},
+		{"/outline/width_mm", "320"}, {"/outline/depth_mm", "224"},
+		{"/memory/type", "DDR4"}, {"/memory/max_speed_mts", "3200"}, {"/memory/channels", "2"},
+		{"/memory/soldered/0/capacity_gb", "8"}, {"/memory/soldered/0/channel", "A"},
+		{"/memory/soldered/0/speed_mts", "3200"}, {"/memory/soldered/0/ranks", "1"},
+		{"/memory/sockets/0/form", "SO-DIMM"}, {"/memory/sockets/0/channel", "b"},
+		{"/memory/sockets/0/max_module_gb", "16"}, {"/memory/limits/maker_gb", "24"},
+		{"/memory/limits/controller_gb", "64"}} {
 		b.fill(f[0], f[1])
 	}
 	b.follow(`location.pathname === '/models/sundrel-thrift-14'`)
 	const model = "/models/sundrel-thrift-14"
 	has(t, b.text(), "way in", "not yet known")
 	for _, e := range []entry{
-		{"fasteners/new", []string{"/id", "cover-long", "/count", "8", "/bit", "PH0", "/length_mm", "6", "/thread", "M2", "/head", "flat", "/captive", "no", "/at", "10 8, 160 8, 310 8, 10 112, 310 112, 10 214, 160 214, 310 214"}},
-		{"fasteners/new", []string{"/id", "pack-screw", "/count", "4", "/bit", "PH0", "/length_mm", "3", "/thread", "M2", "/order", "1, 4, 2, 3"}},
-		{"steps/new", []string{"/id", "power-off", "/verb", "power down", "/part", "machine", "/needs", "none", "/side", "top", "/minutes", "1"}},
-		{"steps/new", []string{"/id", "cover-screws", "/verb", "unscrew", "/part", "base cover", "/needs", "power-off", "/side", "bottom", "/fasteners", "cover-long 8"}},
-		{"steps/new", []string{"/id", "cover", "/verb", "unclip", "/part", "base cover", "/needs", "cover-screws", "/side", "bottom", "/tool", "plastic pick", "/start_at", "hinge side", "/close_hint", "front edge first"}},
-		{"steps/new", []string{"/id", "battery-plug", "/verb", "unplug", "/part", "battery plug", "/needs", "cover", "/side", "bottom", "/connector", "lift it straight", "/isolates_power", "yes"}},
-		{"steps/new", []string{"/id", "shield", "/verb", "lift", "/part", "memory shield", "/needs", "battery-plug", "/side", "bottom", "/cautions", "do not force"}},
-		{"slots/new", []string{"/id", "m2a", "/purpose", "for a drive", "/key", "M", "/pcie_gen", "4", "/lanes", "4", "/protocols", "nvme", "/lengths/30", "movable", "/lengths/80", "fitted", "/max_top_mm", "1,5", "/max_bottom_mm", "0",
-			"/cooling", "pad", "/refuses", "x2", "/excludes", "none", "/carry_over", "mounting screw, pad", "/reach", "battery-plug"}},
-		{"slots/new", []string{"/id", "wlan", "/purpose", "for a wireless", "/key", "E", "/pcie_gen", "3", "/lanes", "1", "/protocols", "pcie, usb", "/lengths/30", "fitted", "/antennas", "black, white", "/reach", "battery-plug", "how:", "label"}},
-		{"bays/new", []string{"/id", "bay25", "/form", "2.5", "/height_mm", "7", "/interface", "sata", "/connector", "needs:cable-st14", "/caddy", "fitted", "/excludes", "none", "/reach", "battery-plug"}},
-		{"batteries/new", []string{"/id", "small", "/design_wh", "50", "/nominal_v", "11.4", "/series", "3", "/part_numbers", "SB-500", "/excludes", "none", "how:", "label"}},
-		{"batteries/new", []string{"/id", "large", "/design_wh", "73", "/nominal_v", "15.2", "/series", "4", "/part_numbers", "SB-730", "/excludes", "bay25", "how:", "label"}},
-		{"services/new", []string{"/id", "repaste", "/name", "Renew thermal paste", "/reach", "battery-plug", "/minutes", "12", "/consumables", "paste, swabs"}},
-		{"shapes/new", []string{"/id", "blower", "/what", "fan", "/at/x_mm", "60", "/at/y_mm", "20", "/at/w_mm", "50", "/at/h_mm", "50"}},
+		{"fasteners/new", []string{"/id", "cover-long", "/count", "8", "/bit", "PH0", "/length_mm", "6", "/thread",
+			"M2", "/head", "flat", "/captive", "no", "/at",
+			"10 8, 160 8, 310 8, 10 112, 310 112, 10 214, 160 214, 310 214"}},
+		{"fasteners/new", []string{"/id", "pack-screw", "/count", "4", "/bit", "PH0", "/length_mm", "3", "/thread",
+			"M2", "/order", "1, 4, 2, 3"}},
+		{"steps/new", []string{"/id", "power-off", "/verb", "power down", "/part", "machine", "/needs", "none", "/side",
+			"top", "/minutes", "1"}},
+		{"steps/new", []string{"/id", "cover-screws", "/verb", "unscrew", "/part", "base cover", "/needs", "power-off",
+			"/side", "bottom", "/fasteners", "cover-long 8"}},
+		{"steps/new", []string{"/id", "cover", "/verb", "unclip", "/part", "base cover", "/needs", "cover-screws",
+			"/side", "bottom", "/tool", "plastic pick", "/start_at", "hinge side", "/close_hint", "front edge first"}},
+		{"steps/new", []string{"/id", "battery-plug", "/verb", "unplug", "/part", "battery plug", "/needs", "cover",
+			"/side", "bottom", "/connector", "lift it straight", "/isolates_power", "yes"}},
+		{"steps/new", []string{"/id", "shield", "/verb", "lift", "/part", "memory shield", "/needs", "battery-plug",
+			"/side", "bottom", "/cautions", "do not force"}},
+		{"slots/new", []string{"/id", "m2a", "/purpose", "for a drive", "/key", "M", "/pcie_gen", "4", "/lanes", "4",
+			"/protocols", "nvme", "/lengths/30", "movable", "/lengths/80", "fitted", "/max_top_mm", "1,5",
+			"/max_bottom_mm", "0",
+			"/cooling", "pad", "/refuses", "x2", "/excludes", "none", "/carry_over", "mounting screw, pad", "/reach",
+			"battery-plug"}},
+		{"slots/new", []string{"/id", "wlan", "/purpose", "for a wireless", "/key", "E", "/pcie_gen", "3", "/lanes",
+			"1", "/protocols", "pcie, usb", "/lengths/30", "fitted", "/antennas", "black, white", "/reach",
+			"battery-plug", "how:", "label"}},
+		{"bays/new", []string{"/id", "bay25", "/form", "2.5", "/height_mm", "7", "/interface", "sata", "/connector",
+			"needs:cable-st14", "/caddy", "fitted", "/excludes", "none", "/reach", "battery-plug"}},
+		{"batteries/new", []string{"/id", "small", "/design_wh", "50", "/nominal_v", "11.4", "/series", "3",
+			"/part_numbers", "SB-500", "/excludes", "none", "how:", "label"}},
+		{"batteries/new", []string{"/id", "large", "/design_wh", "73", "/nominal_v", "15.2", "/series", "4",
+			"/part_numbers", "SB-730", "/excludes", "bay25", "how:", "label"}},
+		{"services/new", []string{"/id", "repaste", "/name", "Renew thermal paste", "/reach", "battery-plug",
+			"/minutes", "12", "/consumables", "paste, swabs"}},
+		{"shapes/new", []string{"/id", "blower", "/what", "fan", "/at/x_mm", "60", "/at/y_mm", "20", "/at/w_mm", "50",
+			"/at/h_mm", "50"}},
 		{"suspected/new", []string{"/id", "second", "/text", "a second socket under the shield?", "/step", "shield"}},
 		{"sockets/dimm1", []string{"/reach", "shield"}},
-		{"record/all", []string{"/battery_reach", "battery-plug", "/fixed", "processor, graphics", "/quirks", "charger_to_wake", "/covers", "ST14-B", "/board", "8 6, 312 6, 312 112, 8 112"}},
+		{"record/all", []string{"/battery_reach", "battery-plug", "/fixed", "processor, graphics", "/quirks",
+			"charger_to_wake", "/covers", "ST14-B", "/board", "8 6, 312 6, 312 112, 8 112"}},
 	} {
 		b.visit(model + "/parts/" + e.form)
 		for i := 0; i < len(e.fields); i += 2 {
@@ -60,9 +83,12 @@ func TestWholeMachine(t *testing.T) {
 		b.follow(`location.pathname === '` + model + `'`)
 	}
 	b.checked()
-	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "5 steps, 8 min", "NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two-lane drives", "2.5-inch SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
+	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "5 steps, 8 min",
+		"NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two-lane drives",
+		"2.5-inch SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
 		"a second socket under the shield?", "exposed by the step shield", "Also holds for ST14-B", "proposed")
-	if eval[int](b, `document.querySelectorAll('.drawing .screw').length`) != 8 || eval[int](b, `document.querySelectorAll('.drawing [fill="url(#hatch)"]').length`) == 0 {
+	if eval[int](b, `document.querySelectorAll('.drawing .screw').length`) != 8 ||
+		eval[int](b, `document.querySelectorAll('.drawing [fill="url(#hatch)"]').length`) == 0 {
 		t.Error("the drawing lacks the screws, or where the bay and the large pack shut each other out")
 	}
 	// The shield is lifted: what was suspected is not there, and the finding says so.
@@ -113,11 +139,13 @@ func (b *tab) choose(selector, file string) {
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	node, err := chromedp.Call(b.ctx, dom.QuerySelector, dom.QuerySelectorParams{NodeID: root.Root.NodeID, Selector: selector})
+	node, err := chromedp.Call(b.ctx, dom.QuerySelector,
+		dom.QuerySelectorParams{NodeID: root.Root.NodeID, Selector: selector})
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	if _, err := chromedp.Call(b.ctx, dom.SetFileInputFiles, dom.SetFileInputFilesParams{Files: []string{file}, NodeID: node.NodeID}); err != nil {
+	if _, err := chromedp.Call(b.ctx, dom.SetFileInputFiles,
+		dom.SetFileInputFilesParams{Files: []string{file}, NodeID: node.NodeID}); err != nil {
 		b.t.Fatal(err)
 	}
 }

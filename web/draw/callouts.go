@@ -42,7 +42,9 @@ func (l *Layout) anchors(ch *hw.Chassis) []anchor {
 
 func solderedCall(ch *hw.Chassis, i int) callOut {
 	s := &ch.Mem().Soldered[i]
-	c := callOut{ID: s.ID, Kind: "soldered", Lines: []string{s.Capacity.String() + " GB, " + channelWords(s.Channel, s.Channels), speedWords(ch.Memory.Type, s.Speed, s.Ranks)}}
+	c := callOut{ID: s.ID, Kind: "soldered",
+		Lines: []string{s.Capacity.String() + " GB, " + channelWords(s.Channel, s.Channels),
+			speedWords(ch.Memory.Type, s.Speed, s.Ranks)}}
 	c.mark(ch, "/memory/soldered/"+s.ID, "capacity_gb")
 	return c
 }

@@ -139,7 +139,8 @@ func Model(ch *hw.Chassis, style drawStyle) *Inside {
 	for _, name := range l.Proposed {
 		d.Proposed = append(d.Proposed, hw.PlaceSays(name))
 	}
-	top, right, listed := sides(l.anchors(ch), width, l.At, shapeRects(ch), math.Floor((width*d.scale+rightGap+style.call)/style.call))
+	top, right, listed := sides(l.anchors(ch), width, l.At, shapeRects(ch),
+		math.Floor((width*d.scale+rightGap+style.call)/style.call))
 	d.Beside = listed
 	d.X0, d.Y0 = ruleGap, noCallGap
 	for _, a := range top {
@@ -232,7 +233,8 @@ func (d *Inside) drawPlaces(ch *hw.Chassis, l *Layout) {
 	}
 	if mem.Sockets == nil {
 		r := d.px(l.unknownMemory)
-		d.Sockets = append(d.Sockets, socketMark{X: r.X, Y: r.Y, W: r.W, H: r.H, Unknown: true, MidX: r.X + r.W/2, MidY: r.Y + r.H/2 + 10})
+		d.Sockets = append(d.Sockets, socketMark{X: r.X, Y: r.Y, W: r.W, H: r.H, Unknown: true, MidX: r.X + r.W/2,
+			MidY: r.Y + r.H/2 + 10})
 	}
 	for _, p := range ch.Places() {
 		d.place(ch, l, &p)
@@ -256,7 +258,8 @@ func (d *Inside) drawOverlaps(ch *hw.Chassis, l *Layout) {
 			}
 			if over, ok := l.At[a].overlap(l.At[b]); ok {
 				box := d.box(over, "hatched")
-				box.Lines = []boxLine{{box.CY - 4, "one or", "small"}, {box.CY + d.style.line - 4, "the other", "small"}}
+				box.Lines = []boxLine{{box.CY - 4, "one or", "small"},
+					{box.CY + d.style.line - 4, "the other", "small"}}
 				if box.H < 48 || box.W < 9*d.style.char {
 					box.Lines = nil
 				}

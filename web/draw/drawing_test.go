@@ -31,7 +31,8 @@ func drawings(t *testing.T) []*hw.Chassis {
 			return &hw.At{X: hw.DecOf(r.Intn(280)), Y: hw.DecOf(r.Intn(190))}
 		}
 		for i := range r.Intn(6) {
-			ch.Memory.Sockets = append(ch.Memory.Sockets, hw.Socket{ID: "d" + strconv.Itoa(i), Form: "SO-DIMM", At: at()})
+			ch.Memory.Sockets = append(ch.Memory.Sockets,
+				hw.Socket{ID: "d" + strconv.Itoa(i), Form: "SO-DIMM", At: at()})
 		}
 		for i := range r.Intn(5) {
 			ch.Slots = append(ch.Slots, hw.Slot{ID: "m" + strconv.Itoa(i), Purpose: "storage", At: at()})
@@ -40,7 +41,8 @@ func drawings(t *testing.T) []*hw.Chassis {
 			ch.Batteries = append(ch.Batteries, hw.Battery{ID: "b" + strconv.Itoa(i), At: at()})
 		}
 		for i := range r.Intn(3) {
-			ch.Suspected = append(ch.Suspected, hw.Suspected{ID: "s" + strconv.Itoa(i), Text: strings.Repeat("long words ", 9), At: at()})
+			ch.Suspected = append(ch.Suspected,
+				hw.Suspected{ID: "s" + strconv.Itoa(i), Text: strings.Repeat("long words ", 9), At: at()})
 		}
 		out = append(out, ch)
 	}
@@ -60,11 +62,13 @@ func TestCallOuts(t *testing.T) {
 			}
 			for i, a := range d.Calls {
 				bottom := a.Y + a.MarkAt(style.line)
-				if a.X < 0 || a.X+style.call > float64(d.W)+1 || a.Y < style.line-5 || bottom > float64(d.H) || (a.Top && bottom > d.Y0) {
+				if a.X < 0 || a.X+style.call > float64(d.W)+1 || a.Y < style.line-5 || bottom > float64(d.H) ||
+					(a.Top && bottom > d.Y0) {
 					t.Errorf("%s: call-out %s leaves its room (%v, %v)", ch.ID, a.ID, a.X, a.Y)
 				}
 				for _, b := range d.Calls[:i] {
-					if overlaps(a.X, b.X, style.call) && a.Y-style.line < b.Y+b.MarkAt(style.line) && b.Y-style.line < a.Y+a.MarkAt(style.line) {
+					if overlaps(a.X, b.X, style.call) && a.Y-style.line < b.Y+b.MarkAt(style.line) &&
+						b.Y-style.line < a.Y+a.MarkAt(style.line) {
 						t.Errorf("%s: call-outs %s and %s overlap", ch.ID, a.ID, b.ID)
 					}
 					if crossed(leaderPoints(t, a.Leader), leaderPoints(t, b.Leader)) {
@@ -74,7 +78,8 @@ func TestCallOuts(t *testing.T) {
 			}
 		}
 	}
-	if d := Model(&hw.Chassis{ID: "c", Kind: "notebook"}, Desk); len(d.Sockets) != 1 || !d.Sockets[0].Unknown || !d.Unmeasured {
+	if d := Model(&hw.Chassis{ID: "c", Kind: "notebook"}, Desk); len(d.Sockets) != 1 || !d.Sockets[0].Unknown ||
+		!d.Unmeasured {
 		t.Error("sockets that nobody knows are not drawn as not yet known")
 	}
 }
@@ -111,7 +116,8 @@ func crossed(a, b [][2]float64) bool {
 	}
 	for i := 1; i < len(a); i++ {
 		for k := 1; k < len(b); k++ {
-			if side(a[i-1], a[i], b[k-1])*side(a[i-1], a[i], b[k]) < 0 && side(b[k-1], b[k], a[i-1])*side(b[k-1], b[k], a[i]) < 0 {
+			if side(a[i-1], a[i], b[k-1])*side(a[i-1], a[i], b[k]) < 0 && side(b[k-1], b[k], a[i-1])*side(b[k-1], b[k],
+				a[i]) < 0 {
 				return true
 			}
 		}

@@ -23,7 +23,8 @@ type Layout struct {
 // Propose starts from the recorded places. What has none is set down in free
 // spots: memory at the upper right, drives at the left, the pack along the front.
 func Propose(ch *hw.Chassis, width, depth float64) *Layout {
-	l := &Layout{At: map[string]Rect{}, Width: width, Depth: depth, unknownMemory: Rect{width * 0.6, depth * 0.12, 70, 32}}
+	l := &Layout{At: map[string]Rect{}, Width: width, Depth: depth,
+		unknownMemory: Rect{width * 0.6, depth * 0.12, 70, 32}}
 	type wish struct {
 		name   string
 		at     *hw.At
@@ -115,7 +116,8 @@ func (l *Layout) Told(ch *hw.Chassis) []string {
 			if !ok || packs || over.W < 0.5 || over.H < 0.5 || ch.Excluded(a, b) {
 				continue
 			}
-			out = append(out, fmt.Sprintf("%s and %s lie on each other, %s × %s mm", bare(b), bare(a), MM(over.W), MM(over.H)))
+			out = append(out, fmt.Sprintf("%s and %s lie on each other, %s × %s mm", bare(b), bare(a), MM(over.W),
+				MM(over.H)))
 		}
 	}
 	for _, name := range l.Names {
@@ -125,7 +127,8 @@ func (l *Layout) Told(ch *hw.Chassis) []string {
 			name string
 		}{{-r.X, "left"}, {-r.Y, "top"}, {r.X + r.W - l.Width, "right"}, {r.Y + r.H - l.Depth, "bottom"}} {
 			if side.by >= 0.5 {
-				out = append(out, fmt.Sprintf("%s leaves the outline at the %s by %s mm", bare(name), side.name, MM(side.by)))
+				out = append(out, fmt.Sprintf("%s leaves the outline at the %s by %s mm", bare(name), side.name,
+					MM(side.by)))
 			}
 		}
 	}

@@ -93,7 +93,8 @@ func ways(r Rect, top bool, width float64, others []Rect) []float64 {
 // a leader should not cross; where that cannot be had, it crosses a shape, then a
 // place, but never another leader: then the call-out is only listed. At most so many
 // stand along the top.
-func sides(anchors []anchor, width float64, places map[string]Rect, shapes []Rect, most float64) (top, right []led, listed []callOut) {
+func sides(anchors []anchor, width float64, places map[string]Rect, shapes []Rect, most float64) (top, right []led,
+	listed []callOut) {
 	var drawn []Rect // the leaders so far
 	choose := func(a anchor, alongTop bool, others []Rect) (led, bool) {
 		clear := ways(a.r, alongTop, width, others)
@@ -207,7 +208,8 @@ func (d *Inside) placeRight(right []led, verticals []Rect) {
 		// Straight where the place can be left at the call-out's own height.
 		at := a.at
 		for _, free := range a.clear {
-			if math.Abs(d.Y0+free*d.scale-(c.Y-4)) <= d.scale/2 && !between(right, i, free) && !inTheWay(toRight(a.r, free, d.OutW/d.scale), verticals) {
+			if math.Abs(d.Y0+free*d.scale-(c.Y-4)) <= d.scale/2 && !between(right, i, free) &&
+				!inTheWay(toRight(a.r, free, d.OutW/d.scale), verticals) {
 				at = free
 			}
 		}

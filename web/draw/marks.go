@@ -75,12 +75,14 @@ func (d *Inside) movedFor(in plan.Input, a plan.Action, place string) []Mark {
 		mm := strconv.Itoa(lengthOf(in.Parts, a.Part))
 		if ch.Slots[i].Lengths[mm] == "movable" && mm != strconv.Itoa(fittedLength(in.Machine, a.Place)) {
 			if at, drawn := d.postAt(a.Place, mm); drawn {
-				out = append(out, Mark{Box{X: at.X - 9, Y: at.Y - 9, W: 18, H: 18}, "moved", "the post of " + a.Place + ", to " + mm + " mm"})
+				out = append(out, Mark{Box{X: at.X - 9, Y: at.Y - 9, W: 18, H: 18}, "moved",
+					"the post of " + a.Place + ", to " + mm + " mm"})
 			}
 		}
 	}
 	if over := carryOver(ch, place); len(over) > 0 && a.Do == plan.DoReplace {
-		out = append(out, Mark{Kind: "moved", Text: strings.Join(over, ", ") + " of " + a.Place + ", from the old part to the new one"})
+		out = append(out, Mark{Kind: "moved",
+			Text: strings.Join(over, ", ") + " of " + a.Place + ", from the old part to the new one"})
 	}
 	return out
 }

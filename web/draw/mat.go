@@ -98,7 +98,8 @@ const (
 var matScales = []struct {
 	factor float64
 	words  string
-}{{1, "1 : 1"}, {0.9, "9 : 10"}, {0.8, "4 : 5"}, {0.75, "3 : 4"}, {2.0 / 3, "2 : 3"}, {0.6, "3 : 5"}, {0.5, "1 : 2"}, {0.4, "2 : 5"}, {0.25, "1 : 4"}, {0.1, "1 : 10"}}
+}{{1, "1 : 1"}, {0.9, "9 : 10"}, {0.8, "4 : 5"}, {0.75, "3 : 4"}, {2.0 / 3, "2 : 3"}, {0.6, "3 : 5"}, {0.5, "1 : 2"},
+	{0.4, "2 : 5"}, {0.25, "1 : 4"}, {0.1, "1 : 10"}}
 
 // jobGroups are the groups that the way to some places turns; nil for no places: all.
 func jobGroups(ch *hw.Chassis, job []string) map[string]bool {
@@ -153,7 +154,8 @@ func MatOf(ch *hw.Chassis, paper string, atTrue bool, job []string, workshop str
 	if v.True {
 		v.Scale = "1 : 1"
 	}
-	base := MatSheet{W: size[0], H: size[1], Scale: fit.factor, OutW: width * fit.factor, OutH: depth * fit.factor, Title: ch.Name(), Notebook: ch.Kind == "notebook", FootY: size[1] - matMargin - 3, RuleTo: size[0] - matMargin}
+	base := MatSheet{W: size[0], H: size[1], Scale: fit.factor, OutW: width * fit.factor, OutH: depth * fit.factor,
+		Title: ch.Name(), Notebook: ch.Kind == "notebook", FootY: size[1] - matMargin - 3, RuleTo: size[0] - matMargin}
 	if atTrue && !v.FitsTrue {
 		base.Scale, base.OutW, base.OutH = 1, width, depth
 	}
@@ -181,7 +183,8 @@ func MatOf(ch *hw.Chassis, paper string, atTrue bool, job []string, workshop str
 				}
 			}
 			sheet.Number, sheet.Of = len(v.Sheets)+1, v.Tiles
-			sheet.Note = fmt.Sprintf("1 : 1, lay cross on cross. Row %d, column %d. Sheet %d of %d", row+1, column+1, sheet.Number, sheet.Of)
+			sheet.Note = fmt.Sprintf("1 : 1, lay cross on cross. Row %d, column %d. Sheet %d of %d", row+1, column+1,
+				sheet.Number, sheet.Of)
 			v.Sheets = append(v.Sheets, sheet)
 		}
 	}

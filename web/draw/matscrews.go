@@ -34,11 +34,14 @@ func (v *Mat) fillScrews(ch *hw.Chassis, sheet *MatSheet, wanted map[string]bool
 		if captive {
 			words = []string{"captive"}
 		}
-		sheet.Legend = append(sheet.Legend, matGroup{y, letter, shank, captive, fmt.Sprintf("%d of %s", count, f.Bit.Or("?")), CutTo(strings.Join(append(words, strings.TrimSuffix(f.ID, "-screw")), ", "), 19)})
+		sheet.Legend = append(sheet.Legend,
+			matGroup{y, letter, shank, captive, fmt.Sprintf("%d of %s", count, f.Bit.Or("?")),
+				CutTo(strings.Join(append(words, strings.TrimSuffix(f.ID, "-screw")), ", "), 19)})
 		y += 9.5
 		for k := range f.At {
 			at := &f.At[k]
-			m := matScrew{X: at.X.Float() * sheet.Scale, Y: at.Y.Float() * sheet.Scale, Letter: letter, Shank: shank, Captive: captive, Hidden: f.Hidden != ""}
+			m := matScrew{X: at.X.Float() * sheet.Scale, Y: at.Y.Float() * sheet.Scale, Letter: letter, Shank: shank,
+				Captive: captive, Hidden: f.Hidden != ""}
 			m.Up = m.Y+shank+4 > sheet.OutH
 			m.ShankY = m.Y + 2.2
 			if m.Up {
@@ -93,7 +96,8 @@ func mindLines(ch *hw.Chassis, letters map[string]string) []string {
 	for i := range ch.Fasteners {
 		long := letters[ch.Fasteners[i].ID]
 		if names := shorter[long]; len(names) > 0 && len(out) < 15 {
-			out = append(out, CutTo(long+" in a hole of "+strings.Join(names, ", ")+":", 26), "too long, can press through.", "Theirs may not hold in "+long+"'s.")
+			out = append(out, CutTo(long+" in a hole of "+strings.Join(names, ", ")+":", 26),
+				"too long, can press through.", "Theirs may not hold in "+long+"'s.")
 		}
 	}
 	return out
@@ -154,6 +158,7 @@ func (sheet *MatSheet) placesOf(ch *hw.Chassis) {
 		if 2*float64(len(name)) > t.R.W*k {
 			name = ""
 		}
-		sheet.Places = append(sheet.Places, matPlace{t.R.X * k, t.R.Y * k, t.R.W * k, t.R.H * k, (t.R.X + t.R.W/2) * k, (t.R.Y + t.R.H/2) * k, name})
+		sheet.Places = append(sheet.Places, matPlace{t.R.X * k, t.R.Y * k, t.R.W * k, t.R.H * k, (t.R.X + t.R.W/2) * k,
+			(t.R.Y + t.R.H/2) * k, name})
 	}
 }

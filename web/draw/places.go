@@ -60,7 +60,8 @@ func chips(r Rect) chipMark {
 	w, h := (r.W-2*pad-gap)/2, (r.H-2*pad-gap)/2
 	for row := range 2 {
 		for col := range 2 {
-			c.Blocks = append(c.Blocks, Box{X: r.X + pad + float64(col)*(w+gap), Y: r.Y + pad + float64(row)*(h+gap), W: w, H: h})
+			c.Blocks = append(c.Blocks, Box{X: r.X + pad + float64(col)*(w+gap), Y: r.Y + pad + float64(row)*(h+gap),
+				W: w, H: h})
 		}
 	}
 	return c
@@ -78,7 +79,8 @@ const connectorMM = 4.0
 // slot draws an M.2 slot. The connector lies at the left, turned by turn_deg.
 func (d *Inside) slot(s *hw.Slot, r Rect) slotMark {
 	p := d.px(r)
-	m := slotMark{X: p.X, Y: p.Y, W: p.W, H: p.H, ID: s.ID, MidX: p.X + p.W/2, MidY: p.Y + p.H/2 + 4, Unknown: s.Lengths == nil, Optional: s.OnlyOn != ""}
+	m := slotMark{X: p.X, Y: p.Y, W: p.W, H: p.H, ID: s.ID, MidX: p.X + p.W/2, MidY: p.Y + p.H/2 + 4,
+		Unknown: s.Lengths == nil, Optional: s.OnlyOn != ""}
 	turn := 0
 	if s.At != nil {
 		turn = s.At.Turn.Or(0)
@@ -114,7 +116,8 @@ func (d *Inside) slot(s *hw.Slot, r Rect) slotMark {
 		for i, colour := range s.Antennas {
 			x := p.X + p.W*float64(i+1)/float64(len(s.Antennas)+1)
 			up := d.Y0 + 4 + float64(i)*7
-			m.Leads = append(m.Leads, lead{Path: fmt.Sprintf("M%.1f,%.1f V%.1f H%.1f V%.1f", x, p.Y+plug, up+4, d.X0+d.OutW*0.84+float64(i)*8, d.Y0), White: colour == "white"})
+			m.Leads = append(m.Leads, lead{Path: fmt.Sprintf("M%.1f,%.1f V%.1f H%.1f V%.1f", x, p.Y+plug, up+4,
+				d.X0+d.OutW*0.84+float64(i)*8, d.Y0), White: colour == "white"})
 		}
 	}
 	return m

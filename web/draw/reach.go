@@ -68,7 +68,8 @@ func ReachOf(ch *hw.Chassis) *Reach {
 		x := walls[f.From]
 		w := walls[f.To] - x
 		y := reachRowH * float64(f.Depth-1)
-		r := reachFloor{X: x, Y: y, W: w, H: reachRowH, TextX: x + 8, TextY: y + 18, MinutesX: x + w - 8, Isolates: st.IsolatesPwr.Or(false)}
+		r := reachFloor{X: x, Y: y, W: w, H: reachRowH, TextX: x + 8, TextY: y + 18, MinutesX: x + w - 8,
+			Isolates: st.IsolatesPwr.Or(false)}
 		room := w - reachPad
 		if minutes := teardown.StepMinutes(st).Shown().String() + " min"; w > 170 {
 			r.Minutes = minutes
@@ -86,7 +87,9 @@ func ReachOf(ch *hw.Chassis) *Reach {
 		if p.Depth == 1 {
 			words = "1 step, " + p.Minutes.Shown().String() + " min"
 		}
-		v.Places = append(v.Places, reachPlace{X: walls[p.Column] + 8, Y: reachRowH * float64(p.Depth), Name: CutTo(p.Name, int((walls[p.Column+1]-walls[p.Column]-22)/8.4)), Words: words, Unknown: unknown[p.Name]})
+		v.Places = append(v.Places, reachPlace{X: walls[p.Column] + 8, Y: reachRowH * float64(p.Depth),
+			Name: CutTo(p.Name, int((walls[p.Column+1]-walls[p.Column]-22)/8.4)), Words: words,
+			Unknown: unknown[p.Name]})
 	}
 	for n := 1; n <= deepest; n++ {
 		v.Rows = append(v.Rows, reachRow{strconv.Itoa(n), reachRowH*float64(n) - 9, reachRowH * float64(n)})
@@ -136,7 +139,8 @@ func reachStep(ch *hw.Chassis, st *hw.Step, room float64) string {
 	_, more, _ := strings.Cut(plain, ", ")
 	bare := BareStep(ch, st)
 	first, _, _ := strings.Cut(more, ", ")
-	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + first, bare + ", " + strings.Replace(first, " screws", "", 1), bare} {
+	for _, words := range []string{whole, plain, bare + ", " + more, bare + ", " + first,
+		bare + ", " + strings.Replace(first, " screws", "", 1), bare} {
 		if textWidth(words) <= room && !strings.HasSuffix(words, ", ") {
 			return hw.LowerFirst(words)
 		}

@@ -10,7 +10,8 @@ import (
 // separator that nothing follows.
 func TestReachWords(t *testing.T) {
 	ch := &hw.Chassis{Fasteners: []hw.Fastener{{ID: "a", Bit: hw.Known("PH1")}}}
-	pack := &hw.Step{Verb: "unscrew", Part: "battery pack", Fasteners: []hw.StepFasteners{{Group: "a", Count: 4}}, StartAt: "left"}
+	pack := &hw.Step{Verb: "unscrew", Part: "battery pack", Fasteners: []hw.StepFasteners{{Group: "a", Count: 4}},
+		StartAt: "left"}
 	plug := &hw.Step{Verb: "unplug", Part: "battery plug", IsolatesPwr: hw.Known(true)}
 	for _, c := range []struct {
 		step *hw.Step
@@ -19,7 +20,8 @@ func TestReachWords(t *testing.T) {
 	}{
 		{pack, 400, "unscrew the battery pack, 4 screws PH1, from the left"},
 		{pack, 170, "unscrew battery pack, 4 PH1"}, {pack, 130, "unscrew battery pack"}, {pack, 100, "unscrew batter…"},
-		{plug, 600, "unplug the battery plug: the machine is without power from here down"}, {plug, 150, "unplug the battery plug"}, {plug, 115, "unplug battery plug"},
+		{plug, 600, "unplug the battery plug: the machine is without power from here down"},
+		{plug, 150, "unplug the battery plug"}, {plug, 115, "unplug battery plug"},
 		{&hw.Step{Verb: "power_down", Part: "machine"}, 20, "power off"},
 	} {
 		if got := reachStep(ch, c.step, c.room); got != c.want {

@@ -45,7 +45,8 @@ func (f *Form) ValueLike(name string, like json.RawMessage) json.RawMessage {
 		for _, w := range words {
 			mm, how, found := strings.Cut(strings.ReplaceAll(w, " mm", ""), " ")
 			if !found {
-				f.Fault(name, hw.Word(hw.FaultType, `"`+w+`"`, "a length and how it is held, such as 80 fitted, 30 movable"))
+				f.Fault(name, hw.Word(hw.FaultType, `"`+w+`"`,
+					"a length and how it is held, such as 80 fitted, 30 movable"))
 				continue
 			}
 			lengths[mm] = strings.TrimSpace(how)
@@ -114,7 +115,8 @@ func (f *Form) HowFor() func(path string) (source hw.Source, on, note string, an
 		n := 0
 		for i := range MaxRows {
 			at := fmt.Sprintf("%s/%d", list, i)
-			fields := map[string][]string{"/memory/sockets": {"form", "id", "channel", "max_module_gb"}, "/memory/soldered": {"capacity_gb", "id", "channel", "speed_mts", "ranks"}}
+			fields := map[string][]string{"/memory/sockets": {"form", "id", "channel", "max_module_gb"},
+				"/memory/soldered": {"capacity_gb", "id", "channel", "speed_mts", "ranks"}}
 			typed := false
 			for _, name := range fields[list] {
 				typed = typed || f.Text(at+"/"+name) != ""

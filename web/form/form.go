@@ -205,7 +205,8 @@ func (f *Form) Slug(name, proposal string) string {
 		letter := r >= 'a' && r <= 'z' || r >= '0' && r <= '9'
 		dash := r == '-' && i > 0 && i < len(id)-1 && id[i-1] != '-'
 		if !letter && !dash {
-			f.Fault(name, hw.Word(hw.FaultChoice, fmt.Sprintf("%q", id), "lower-case letters, digits and single dashes"))
+			f.Fault(name, hw.Word(hw.FaultChoice, fmt.Sprintf("%q", id),
+				"lower-case letters, digits and single dashes"))
 			return id
 		}
 	}

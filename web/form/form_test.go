@@ -8,14 +8,16 @@ import (
 )
 
 func TestFormFields(t *testing.T) {
-	f := New(url.Values{"a": {"14,6"}, "b": {" 8 "}, "c": {"x"}, "d": {"220,50"}, "e": {"1.005"}, "f": {"DDR4"}, "g": {"ddr4"}, "h": {"Bad Id"}, "i": {"good-1"}})
+	f := New(url.Values{"a": {"14,6"}, "b": {" 8 "}, "c": {"x"}, "d": {"220,50"}, "e": {"1.005"}, "f": {"DDR4"},
+		"g": {"ddr4"}, "h": {"Bad Id"}, "i": {"good-1"}})
 	if v, ok := f.Dec("a").Get(); !ok || v.String() != "14.6" {
 		t.Errorf("a decimal comma: %v", v)
 	}
 	if v, ok := f.Whole("b").Get(); !ok || v != 8 {
 		t.Errorf("a whole number: %v", v)
 	}
-	if f.Whole("none").IsKnown() || f.Dec("none").IsKnown() || f.Cents("none").IsKnown() || f.Choice("none", nil).IsKnown() {
+	if f.Whole("none").IsKnown() || f.Dec("none").IsKnown() || f.Cents("none").IsKnown() ||
+		f.Choice("none", nil).IsKnown() {
 		t.Error("an empty field is known")
 	}
 	if v, ok := f.Cents("d").Get(); !ok || v != 22050 {
@@ -34,14 +36,16 @@ func TestFormFields(t *testing.T) {
 			t.Errorf("%s has %d faults: %v", name, got, f.Errors(name))
 		}
 	}
-	if v := f.Choice("f", hw.MemoryTypes.Words()); v.Or("") != "DDR4" || f.Slug("i", "") != "good-1" || f.Slug("none", "proposed") != "proposed" {
+	if v := f.Choice("f", hw.MemoryTypes.Words()); v.Or("") != "DDR4" || f.Slug("i", "") != "good-1" ||
+		f.Slug("none", "proposed") != "proposed" {
 		t.Error("what is right is not taken")
 	}
 }
 
 // TestUnits: a figure may be typed with its field's unit, and with no other.
 func TestUnits(t *testing.T) {
-	f := New(url.Values{"/goals/memory_gb": {"16GB"}, "/a_wh": {"52,5 wh"}, "/b_gb": {"5 h"}, "/c_mts": {"3200 MT/s"}, "/d": {"220 eur"}, "/e": {"€ 9.50"}, "/f": {"12 pounds"}, "/g_gb": {"1.5 TB"}})
+	f := New(url.Values{"/goals/memory_gb": {"16GB"}, "/a_wh": {"52,5 wh"}, "/b_gb": {"5 h"}, "/c_mts": {"3200 MT/s"},
+		"/d": {"220 eur"}, "/e": {"€ 9.50"}, "/f": {"12 pounds"}, "/g_gb": {"1.5 TB"}})
 	if gb := f.Dec("/goals/memory_gb"); gb.Or(0) != hw.DecOf(16) {
 		t.Error(gb)
 	}

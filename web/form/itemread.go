@@ -59,7 +59,8 @@ func ReadItem(f *Form, spec ItemSpec) map[string]any {
 			}
 		}
 		// The formats ask for these (the id is asked for above).
-		if value == nil && (field.Name == "purpose" || field.Name == "verb" || field.Name == "form" || (field.Name == "capacity_gb" && spec.List == "memory/soldered")) {
+		if value == nil && (field.Name == "purpose" || field.Name == "verb" || field.Name == "form" ||
+			(field.Name == "capacity_gb" && spec.List == "memory/soldered")) {
 			f.Fault(name, hw.Word(hw.FaultMissing, "", strings.ToLower(field.Label)))
 		}
 		out[field.Name] = value
@@ -127,7 +128,8 @@ func (f *Form) condition(name string) any {
 	case 2:
 		return hw.Condition{Place: words[0], State: strings.ToLower(words[1])}
 	}
-	f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(f.Text(name)), "a place and its state, such as bay25 empty or battery small"))
+	f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(f.Text(name)),
+		"a place and its state, such as bay25 empty or battery small"))
 	return nil
 }
 
@@ -188,7 +190,8 @@ func (f *Form) points(name string, pairs bool) any {
 			}
 		}
 		if !good {
-			f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(w), "left and top in mm, such as 10 8, with commas between the points"))
+			f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(w),
+				"left and top in mm, such as 10 8, with commas between the points"))
 			continue
 		}
 		if pairs {
