@@ -50,7 +50,7 @@ func sent(t *testing.T, e *echo.Echo, path string, fields url.Values, files map[
 	sameOrigin(r)
 	out := httptest.NewRecorder()
 	e.ServeHTTP(out, r)
-	return out
+	return asRead(out)
 }
 
 func report(t *testing.T, name string) []byte {

@@ -43,7 +43,7 @@ func upload(t *testing.T, e *echo.Echo, path string, fields map[string]string,
 	sameOrigin(r)
 	w := httptest.NewRecorder()
 	e.ServeHTTP(w, r)
-	return w
+	return asRead(w)
 }
 
 func pngOf(t *testing.T, w, h int) []byte {

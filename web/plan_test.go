@@ -74,7 +74,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 		}
 		body := page(e, "/machines/"+id)
 		for _, m := range row.FindAllStringSubmatch(body, -1) {
-			got = append(got, html.UnescapeString(m[1])+" "+m[2])
+			got = append(got, strings.TrimSpace(html.UnescapeString(m[1]))+" "+m[2])
 		}
 		if strings.Join(got, ", ") != strings.Join(list, ", ") {
 			t.Errorf("%s: the page has %v, the command line %v", id, got, list)
