@@ -7,8 +7,10 @@ import (
 	"fmt"
 	"io"
 	"strings"
-	"unicode/utf16"
 	"unicode/utf8"
+
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
 )
 
 // Table is a table of texts that came in: its head, and its rows with the line each
@@ -93,20 +95,13 @@ func ReadTable(data []byte) (*Table, error) {
 	}
 }
 
-// tableText brings a table into UTF-8.
+// tableText brings a table into UTF-8: a byte order mark says what it is in.
 func tableText(data []byte) (string, error) {
-	data = bytes.TrimPrefix(data, []byte{0xef, 0xbb, 0xbf})
-	if bytes.HasPrefix(data, []byte{0xff, 0xfe}) {
-		units := make([]uint16, 0, len(data)/2)
-		for i := 2; i+1 < len(data); i += 2 {
-			units = append(units, uint16(data[i])|uint16(data[i+1])<<8)
-		}
-		data = []byte(string(utf16.Decode(units)))
-	}
-	if !utf8.Valid(data) || bytes.IndexByte(data, 0) >= 0 {
+	text, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), data)
+	if err != nil || !utf8.Valid(text) || bytes.IndexByte(text, 0) >= 0 {
 		return "", errors.New("the table is no text in UTF-8 or UTF-16: save it as CSV UTF-8")
 	}
-	return string(data), nil
+	return string(text), nil
 }
 
 // separator is the sign that stands most often in the head line, outside quotes.

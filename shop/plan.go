@@ -198,8 +198,19 @@ func (p *Planned) Ask(ctx context.Context, part hw.Part) ([]plan.Answer, error) 
 	return plan.Ask(ctx, in, part)
 }
 
-// KeepWish stores what was asked for in an address as the job's wish.
-func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID string, wish *hw.Request) error {
+// WishMark tells one wish of a job from another.
+func (r *MachineRecord) WishMark() string {
+	raw, err := json.Marshal(r.Wish)
+	if err != nil {
+		return ""
+	}
+	sum := sha256.Sum256(raw)
+	return hex.EncodeToString(sum[:6])
+}
+
+// KeepWish stores what was asked for in an address as the job's wish, in place of the one
+// that was seen, by its mark; ErrChanged where it is another by now. "" asks for none.
+func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID, seen string, wish *hw.Request) error {
 	if err := hw.ValidateRequest(wish, nil).Err(); err != nil {
 		return err
 	}
@@ -209,6 +220,13 @@ func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID string, w
 			return "", err
 		}
 		before := job.Wish
+		var now MachineRecord
+		if err := json.Unmarshal(before, &now.Wish); err != nil {
+			return "", err
+		}
+		if seen != "" && seen != now.WishMark() {
+			return "", ErrChanged
+		}
 		if job.Wish, err = json.Marshal(wish); err != nil {
 			return "", err
 		}

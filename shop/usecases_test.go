@@ -277,9 +277,9 @@ func TestEveryUseCase(t *testing.T) {
 				return s.TakeDraw(ctx, okell, k, "nobody", Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
 			}},
 		"KeepWish": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, wish(32)) },
-			refused: func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, wish(-1)) },
-			gone:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, "nobody", wish(32)) }},
+			does:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, "", wish(32)) },
+			refused: func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, "", wish(-1)) },
+			gone:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, "nobody", "", wish(32)) }},
 		"MoveJob": {tokened: true,
 			does: func(s *Shop, k string) error {
 				return s.MoveJob(ctx, okell, k, 1, Move{To: "customer", For: "the answer"})

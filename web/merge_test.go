@@ -110,3 +110,32 @@ func TestTwoTabs(t *testing.T) {
 		})
 	}
 }
+
+// TestTwoWishes: a wish kept second does not take the place of one that was not seen.
+func TestTwoWishes(t *testing.T) {
+	e, _ := application(t)
+	key := regexp.MustCompile(`action="(/machines/[0-9]+)/wish"`)
+	open := page(e, "/machines/tarn-vet-03?wish=1&memory_gb=24")
+	where := key.FindStringSubmatch(open)
+	if where == nil {
+		t.Fatal("no wish can be kept")
+	}
+	first, second := fieldsOf(t, open, where[1]+"/wish"), fieldsOf(t, open, where[1]+"/wish")
+	first.Set("token", "one")
+	first.Set("memory_gb", "40")
+	second.Set("token", "two")
+	if code, body := sendForm(e, where[1]+"/wish", first); code != http.StatusSeeOther {
+		t.Fatalf("the first: %d %s", code, body)
+	}
+	code, body := sendForm(e, where[1]+"/wish", second)
+	if code != http.StatusConflict || !strings.Contains(body, "changed on the job") ||
+		!strings.Contains(body, "40 GB memory") || !strings.Contains(body, "24 GB memory") {
+		t.Fatalf("the second is not told: %d", code)
+	}
+	again := fieldsOf(t, body, where[1]+"/wish")
+	again.Set("token", "three")
+	if code, _ := sendForm(e, where[1]+"/wish", again); code != http.StatusSeeOther ||
+		!strings.Contains(page(e, where[1]+"?wish=1&memory_gb=16"), "24 GB memory") {
+		t.Errorf("chosen, it is not kept: %d", code)
+	}
+}

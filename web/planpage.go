@@ -2,6 +2,7 @@ package web
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"net/http"
@@ -29,6 +30,7 @@ type planView struct {
 	Above              string // fitted above the limit in force
 	Stop               string
 	Goals              string
+	JobWish, WishMark  string // what is on the job, and which it is
 	Budget             string
 	Limit              string
 	LimitWhy           string
@@ -197,7 +199,14 @@ func (s *server) keepWish(c *echo.Context) error {
 	if st.query.Wish == nil {
 		return s.planPage(c, id, http.StatusUnprocessableEntity, "", c.Request().PostForm)
 	}
-	if err := s.Shop.KeepWish(c.Request().Context(), s.Actor, c.FormValue("token"), id, st.query.Wish); err != nil {
+	err := s.Shop.KeepWish(c.Request().Context(), s.Actor, c.FormValue("token"), id, c.FormValue("seen"),
+		st.query.Wish)
+	if errors.Is(err, shop.ErrChanged) {
+		return s.planPage(c, id, http.StatusConflict, "The wish was not kept: it was changed on the job while you had "+
+			"this page open. What you asked for is planned below, and the job's wish stands beside it: choose one.",
+			c.Request().PostForm)
+	}
+	if err != nil {
 		return err
 	}
 	for _, name := range append([]string{"ask", "find"}, wishNames...) {
@@ -219,6 +228,10 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(),
 		NamesRuntime:  p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
+	v.JobWish, v.WishMark = wishWords(r.Wish, r.Chassis), r.WishMark()
+	if cents, ok := r.Wish.BudgetCents.Get(); ok && v.JobWish != "" {
+		v.JobWish += ", budget " + hw.Money(cur, cents)
+	}
 	if r.Choice != nil {
 		v.ChosenAt, v.ChosenWords = stamp(r.ChosenAt), chosenWords(r.Choice)
 	}

@@ -70,7 +70,7 @@ func New(cfg Config) (*echo.Echo, error) {
 	e.Pre(checkHost)
 	e.Use(
 		middleware.RequestID(),
-		s.logRequests,
+		s.logRequests(),
 		middleware.SecureWithConfig(middleware.SecureConfig{ContentSecurityPolicy: policy,
 			ContentTypeNosniff: "nosniff",
 			XFrameOptions:      "DENY", ReferrerPolicy: "same-origin"}),
@@ -217,23 +217,16 @@ func trimBrackets(host string) string {
 	return host
 }
 
-// logRequests writes one line a request: no query, no form, no cookie.
-func (s *server) logRequests(next echo.HandlerFunc) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		start := time.Now()
-		err := next(c)
-		if err != nil {
-			// Handled here, so that the status in the log is the one sent.
-			s.handleError(c, err)
-		}
-		status := 0
-		if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil {
-			status = r.Status
-		}
-		s.Log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status,
-			"ms", time.Since(start).Milliseconds(), "id", requestID(c))
-		return nil
-	}
+// logRequests writes one line a request: no query, no form, no cookie. The status is the one
+// sent, for errors are answered before it is written.
+func (s *server) logRequests() echo.MiddlewareFunc {
+	return middleware.RequestLoggerWithConfig(middleware.RequestLoggerConfig{
+		LogMethod: true, LogURIPath: true, LogStatus: true, LogLatency: true, LogRequestID: true, HandleError: true,
+		LogValuesFunc: func(_ *echo.Context, v middleware.RequestLoggerValues) error {
+			s.Log.Info("request", "method", v.Method, "path", v.URIPath, "status", v.Status,
+				"ms", v.Latency.Milliseconds(), "id", v.RequestID)
+			return nil
+		}})
 }
 
 func requestID(c *echo.Context) string { return c.Response().Header().Get(echo.HeaderXRequestID) }
