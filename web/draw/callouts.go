@@ -62,7 +62,9 @@ func socketCall(ch *hw.Chassis, i int) callOut {
 
 func slotCall(ch *hw.Chassis, i int) callOut {
 	s := &ch.Slots[i]
-	c := callOut{ID: s.ID, Kind: hw.Purposes.Says(s.Purpose) + ", key " + s.Key.Or("?")}
+	// Short, for the column is narrow: "drive, key M", "wireless, key E".
+	what := strings.TrimSuffix(strings.TrimPrefix(hw.Purposes.Says(s.Purpose), "for a "), " card")
+	c := callOut{ID: s.ID, Kind: what + ", key " + s.Key.Or("?")}
 	link := "link not yet known"
 	if gen, ok := s.Gen.Get(); ok {
 		link = "gen " + strconv.Itoa(gen)
