@@ -27,6 +27,7 @@ type Shop struct {
 	store *store.Store
 	now   func() time.Time
 	shelf *shelf
+	care  *care
 }
 
 // shelf is the parts as they were read last; nobody may change what it holds.
@@ -37,7 +38,9 @@ type shelf struct {
 }
 
 // New returns the workshop on an open store. now is the clock.
-func New(s *store.Store, now func() time.Time) *Shop { return &Shop{s, now, &shelf{changed: -1}} }
+func New(s *store.Store, now func() time.Time) *Shop {
+	return &Shop{s, now, &shelf{changed: -1}, &care{}}
+}
 
 // Now is the shop's time.
 func (s *Shop) Now() time.Time { return s.now() }
@@ -49,6 +52,8 @@ var (
 	ErrBusy     = store.ErrBusy
 	ErrFull     = store.ErrFull
 	ErrDamaged  = store.ErrDamaged
+	ErrReadOnly = store.ErrReadOnly
+	ErrMoved    = store.ErrMoved
 	// ErrPlanChanged means that an option chosen is no longer among the plan's.
 	ErrPlanChanged = errors.New("the plan is no longer the one that was shown")
 	// ErrDanger means that the machine has to be made safe before anything else.
@@ -130,6 +135,8 @@ type Settings struct {
 	UsualTimes bool `json:"usual_times,omitempty"`
 	// Simulated offers the simulated machine and power meter that ship with Yembo.
 	Simulated bool `json:"simulated_devices,omitempty"`
+	// Backups is the folder that daily copies of the data go into, "" for none.
+	Backups string `json:"backups,omitempty"`
 	// Largest is the table of the largest modules made, by form and type, in GB.
 	Largest memory.LargestModule `json:"largest_modules,omitempty"`
 }
@@ -251,6 +258,7 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 		}
 	}
 	checkPractice(&faults, &next.Practice)
+	s.checkBackups(&faults, next.Backups)
 	if err := faults.Err(); err != nil {
 		return err
 	}

@@ -20,8 +20,11 @@ var ErrServed = errors.New("the data folder is in use: stop what serves it first
 // what is in it.
 const lockFile = "yembo.lock"
 
-func lockOf(dir string) *flock.Flock {
-	return flock.New(filepath.Join(dir, lockFile), flock.SetPermissions(0o600))
+// servedFile is held by the one server of a folder.
+const servedFile = "yembo-served.lock"
+
+func lockOf(dir, name string) *flock.Flock {
+	return flock.New(filepath.Join(dir, name), flock.SetPermissions(0o600))
 }
 
 // Backup writes a copy of a data folder, also of one that is served, as one file that belongs
@@ -99,7 +102,7 @@ func Restore(ctx context.Context, file, dir string, now time.Time) (kept string,
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return "", err
 	}
-	lock := lockOf(dir)
+	lock := lockOf(dir, lockFile)
 	free, err := lock.TryLock()
 	if err != nil {
 		return "", err
@@ -133,7 +136,11 @@ func Restore(ctx context.Context, file, dir string, now time.Time) (kept string,
 
 // with opens a data file by itself for a moment.
 func with(path string, do func(db *gorm.DB) error) error {
-	db, err := connect("file:"+path+"?mode=rw&_pragma=busy_timeout(5000)", 1)
+	at, err := address(path)
+	if err != nil {
+		return err
+	}
+	db, err := connect(at+"?mode=rw&_pragma=busy_timeout(5000)", 1)
 	if err != nil {
 		return named(err)
 	}

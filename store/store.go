@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"time"
 
 	"github.com/gofrs/flock"
 	"gorm.io/driver/sqlite"
@@ -19,9 +20,17 @@ import (
 
 // Store is an open data folder. One connection writes, several read.
 type Store struct {
+	// Dir is the folder, as an absolute path; Fresh says that there was no data in it;
+	// Complaint is what could not be mended of its rights, "" for nothing.
+	Dir       string
+	Fresh     bool
+	Complaint string
+
 	write *gorm.DB
 	read  *gorm.DB
-	lock  *flock.Flock // held while the folder is open, so that nothing replaces its file
+	path  string
+	file  os.FileInfo    // of the data file as it was opened
+	locks []*flock.Flock // held while the folder is open
 }
 
 // ErrNotFound is returned for a record that is not there.
@@ -42,35 +51,76 @@ const File = "yembo.db"
 const readers = 4
 
 // Open opens the data folder, creating it and the file with owner-only rights, and
-// brings its tables up to date.
+// brings its tables up to date. Others may have it open beside; nothing replaces its file
+// meanwhile.
 func Open(dir string) (*Store, error) {
+	s, err := openFolder(dir)
+	if err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
+// Serve opens the data folder like Open, as the one server of it.
+func Serve(dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("data folder: %w", err)
 	}
-	path := filepath.Join(dir, File)
-	// SQLite would create the file with the rights of the umask; the log files
-	// beside it take over the rights of the file.
-	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
+	serving := lockOf(dir, servedFile)
+	if alone, err := serving.TryLock(); err != nil || !alone {
+		return nil, fmt.Errorf("the folder %s is served already: another Yembo has it open: %w", dir,
+			errors.Join(ErrServed, err))
+	}
+	s, err := openFolder(dir)
+	s.locks = append(s.locks, serving)
 	if err != nil {
-		return nil, fmt.Errorf("data file: %w", err)
-	}
-	if err := f.Close(); err != nil {
-		return nil, fmt.Errorf("data file: %w", err)
-	}
-	s := &Store{lock: lockOf(dir)}
-	if free, err := s.lock.TryRLock(); err != nil || !free {
-		return nil, fmt.Errorf("the data folder is being replaced: %w", errors.Join(ErrServed, err))
-	}
-	if s.write, err = connect("file:"+path+pragmas+"&_txlock=immediate", 1); err != nil {
-		return nil, err
-	}
-	if err := migrate(s.write); err != nil {
-		return nil, fmt.Errorf("bringing the data file up to date: %w", err)
-	}
-	if s.read, err = connect("file:"+path+pragmas+"&mode=ro", readers); err != nil {
-		return nil, err
+		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
+}
+
+// openFolder opens the folder as far as that goes; what it returns is to be closed in any case.
+func openFolder(dir string) (*Store, error) {
+	s := &Store{}
+	fresh, err := prepare(dir)
+	if err != nil {
+		return s, err
+	}
+	if s.Dir, err = filepath.Abs(dir); err != nil {
+		return s, err
+	}
+	s.Fresh, s.path = fresh, filepath.Join(s.Dir, File)
+	lock := lockOf(s.Dir, lockFile)
+	if free, err := lock.TryRLock(); err != nil || !free {
+		return s, fmt.Errorf("the data folder is being replaced: %w", errors.Join(ErrServed, err))
+	}
+	s.locks = append(s.locks, lock)
+	if s.file, err = os.Stat(s.path); err != nil {
+		return s, err
+	}
+	at, err := address(s.path)
+	if err != nil {
+		return s, err
+	}
+	if s.write, err = connect(at+pragmas+"&_txlock=immediate", 1); err != nil {
+		return s, held(err)
+	}
+	if err := update(s.write, s.Dir, time.Now()); err != nil {
+		return s, held(err)
+	}
+	if s.read, err = connect(at+pragmas+"&mode=ro", readers); err != nil {
+		return s, held(err)
+	}
+	s.Complaint = mendRights(s.Dir)
+	return s, nil
+}
+
+// held says of a busy file at the start what it means.
+func held(err error) error {
+	if err = named(err); errors.Is(err, ErrBusy) {
+		return fmt.Errorf("another program holds the data file: close it there, then start again: %w", ErrBusy)
+	}
+	return err
 }
 
 func connect(dsn string, connections int) (*gorm.DB, error) {
@@ -95,20 +145,30 @@ func connect(dsn string, connections int) (*gorm.DB, error) {
 func (s *Store) Close() error {
 	var errs []error
 	for _, db := range []*gorm.DB{s.read, s.write} {
+		if db == nil {
+			continue
+		}
 		pool, err := db.DB()
 		if err == nil {
 			err = pool.Close()
 		}
 		errs = append(errs, err)
 	}
-	return errors.Join(append(errs, s.lock.Unlock())...)
+	for _, lock := range s.locks {
+		errs = append(errs, lock.Unlock())
+	}
+	return errors.Join(errs...)
 }
 
 // Tx is one unit of work: all of it is stored, or none.
 type Tx struct{ db *gorm.DB }
 
-// Update runs f in a transaction on the writing connection.
+// Update runs f in a transaction on the writing connection. The error is ErrMoved where the
+// data file is no longer the one that was opened.
 func (s *Store) Update(ctx context.Context, f func(tx Tx) error) error {
+	if err := s.inPlace(); err != nil {
+		return err
+	}
 	return named(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
 }
 

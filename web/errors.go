@@ -64,6 +64,14 @@ func answerTo(err error) answer {
 		return answer{status: http.StatusInsufficientStorage, title: "The disk is full",
 			text: "Nothing was stored and nothing half-done. Make room on the disk that holds the data folder, then " +
 				"send it again."}
+	case errors.Is(err, shop.ErrReadOnly):
+		return answer{status: http.StatusServiceUnavailable, title: "The data file cannot be written",
+			text: "Nothing was stored. Whoever runs Yembo has to be allowed to write in the data folder, and its disk " +
+				"must not be read-only; then send it again."}
+	case errors.Is(err, shop.ErrMoved):
+		return answer{status: http.StatusServiceUnavailable, title: "The data file is gone",
+			text: "It was moved, removed or replaced while Yembo is running. Nothing was stored, so that nothing is lost: " +
+				"put it back where it was and send this again, or start Yembo anew on the right folder."}
 	case errors.Is(err, shop.ErrDamaged):
 		return answer{status: http.StatusInternalServerError, title: "The data file is damaged",
 			text: "It cannot be read whole. Stop here, keep the data folder as it is, and put back the last copy of it."}

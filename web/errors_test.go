@@ -19,7 +19,7 @@ func TestAnswers(t *testing.T) {
 	for err, want := range map[error]int{
 		plan.TooLarge("70 places"): 422, teardown.ErrTooHard: 422, shop.ErrNotFound: 404, shop.ErrChanged: 409,
 		shop.ErrPlanChanged: 409,
-		shop.ErrDanger:      409, shop.ErrBusy: 503, shop.ErrFull: 507, shop.ErrDamaged: 500,
+		shop.ErrDanger:      409, shop.ErrBusy: 503, shop.ErrReadOnly: 503, shop.ErrMoved: 503, shop.ErrFull: 507, shop.ErrDamaged: 500,
 		errors.New("anything else"): 500,
 	} {
 		a := answerTo(fmt.Errorf("at some place: %w", err))

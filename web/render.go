@@ -62,8 +62,9 @@ type frame struct {
 	Theme    string // "", light or dark
 	Path     string
 	CSRF     string
-	Token    string // makes a form sent twice store one thing
-	Bare     bool   // a print sheet: no head
+	Token    string   // makes a form sent twice store one thing
+	Bare     bool     // a print sheet: no head
+	Notices  []string // what everybody has to know of the data folder
 	View     any
 }
 
@@ -80,7 +81,7 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 		return fmt.Errorf("there is no page %q", page)
 	}
 	f := frame{Title: title, Section: section, Workshop: s.Workshop, Actor: s.Actor.Name, View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page]}
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Notices: s.Shop.Notices()}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}

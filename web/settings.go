@@ -22,6 +22,8 @@ type settingsView struct {
 	Standards, Papers, Ways      []hw.Term[string]
 	Largest                      []largestField
 	Saved                        bool
+	Copies                       shop.Copies
+	CopyAge                      string
 }
 
 // largestField is a row of the table of largest modules.
@@ -58,6 +60,7 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/tax", how.TaxPercent.String())
 	set("/paper", how.PaperOf())
 	set("/loosen", how.Loosen)
+	set("/backups", how.Backups)
 	if !how.UsualTimes {
 		set("/own_times", "yes")
 	}
@@ -95,7 +98,10 @@ func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved b
 		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(),
-		Largest:   largestFields(how.LargestModules()), Saved: saved}
+		Largest:   largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
+	if v.CopyAge = "there is none yet"; !v.Copies.Newest.IsZero() {
+		v.CopyAge = "the newest is of " + stamp(v.Copies.Newest)
+	}
 	return s.render(c, status, "settings", "Settings", "settings", v)
 }
 
@@ -117,6 +123,9 @@ func (s *server) saveSettings(c *echo.Context) error {
 	next.Currency, next.LabourRate, next.TaxPercent = f.Text("/currency"), f.Cents("/labour").Or(0), f.Dec("/tax").Or(0)
 	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
 	next.Loosen = f.Choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
+	if !s.Shop.Copies().Fixed {
+		next.Backups = f.Text("/backups")
+	}
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
 	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices),
@@ -138,6 +147,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 		err := s.Shop.SaveSettings(ctx, s.Actor, how, next)
 		switch {
 		case err == nil:
+			s.Shop.CopyDaily(ctx) // a folder just chosen has its first copy at once
 			return c.Redirect(http.StatusSeeOther, "/settings?saved=yes")
 		case !f.Take(err):
 			return err

@@ -19,15 +19,20 @@ type serveCmd struct {
 	Addr     string `default:"127.0.0.1:8423" help:"Address to listen on: loopback, until there are accounts."`
 	Workshop string `default:"Workshop" help:"Name of the workshop, in the head of each page."`
 	Name     string `default:"Technician" help:"Who works here, in the history of each record."`
+	Backups  string `help:"Folder for daily copies of the data; the settings name it where this does not." type:"path"`
 }
 
 func (c *serveCmd) Run(ctx context.Context) error {
-	s, err := store.Open(c.Data)
+	s, err := store.Serve(c.Data)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
+	if err := s.UseTemp(); err != nil {
+		return err
+	}
 	sh := shop.New(s, time.Now)
+	go sh.Tend(ctx, c.Backups)
 	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: c.Workshop, Actor: shop.Actor{Name: c.Name}})
 }
 
@@ -54,7 +59,7 @@ func (c *demoCmd) Run(ctx context.Context) error {
 		}
 		defer os.RemoveAll(dir)
 	}
-	s, err := store.Open(dir)
+	s, err := store.Serve(dir)
 	if err != nil {
 		return err
 	}
