@@ -137,10 +137,7 @@ func mostOften(count map[rune]int) rune {
 func WriteTable(head []string, rows [][]string) ([]byte, error) {
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)
-	if err := w.Write(head); err != nil {
-		return nil, err
-	}
-	for _, row := range rows {
+	for _, row := range append([][]string{head}, rows...) {
 		safe := make([]string, len(row))
 		for i, cell := range row {
 			if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {

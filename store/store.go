@@ -68,8 +68,7 @@ func Serve(dir string) (*Store, error) {
 	}
 	serving := lockOf(dir, servedFile)
 	if alone, err := serving.TryLock(); err != nil || !alone {
-		return nil, fmt.Errorf("the folder %s is served already: another Yembo has it open: %w", dir,
-			errors.Join(ErrServed, err))
+		return nil, fmt.Errorf("%s is served already: %w", dir, errors.Join(ErrServed, err))
 	}
 	s, err := openFolder(dir)
 	s.locks = append(s.locks, serving)

@@ -158,7 +158,7 @@ func (s *server) saveArrange(c *echo.Context) error {
 	err = s.Shop.Arrange(ctx, s.Actor, f.Text("token"), v.ID, version, places)
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/models/"+v.ID)
+		return seeOther(c, "/models/"+v.ID)
 	case errors.Is(err, shop.ErrChanged):
 		then, changes, err := s.Shop.Since(ctx, v.ID, version)
 		if err != nil {

@@ -23,13 +23,6 @@ func withContent(next echo.HandlerFunc) echo.HandlerFunc {
 		if r.Method != http.MethodPost {
 			return next(c)
 		}
-		parse := r.ParseForm
-		if strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/form-data") {
-			parse = func() error { return r.ParseMultipartForm(maxInMemory) }
-		}
-		if err := parse(); err != nil {
-			return echo.ErrBadRequest.Wrap(err)
-		}
 		sum := sha256.New()
 		fmt.Fprintln(sum, r.URL.Path)
 		for _, f := range typedIn(r) {

@@ -131,7 +131,7 @@ func (s *server) changeCustomer(c *echo.Context) error {
 	}
 	switch {
 	case err == nil && f.Count() == 0:
-		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/customers/%d", to))
+		return seeOther(c, fmt.Sprintf("/customers/%d", to))
 	case err != nil && !f.Take(err):
 		return err
 	}

@@ -39,7 +39,8 @@ var profiles = []string{"idle, half brightness, balanced", "office, half brightn
 type trace struct {
 	machine string
 	power.Trace
-	began time.Time
+	began   time.Time
+	running bool
 }
 
 // traces holds the measurements until they are taken over or too old.
@@ -63,15 +64,35 @@ func (t *traces) begin(machine string, now time.Time) (id string, ok bool) {
 			delete(t.all, key)
 		}
 	}
-	if len(t.all) >= maxTraces {
+	running, oldest := 0, ""
+	for key, x := range t.all {
+		if x.running {
+			running++
+		} else if oldest == "" || x.began.Before(t.all[oldest].began) {
+			oldest = key
+		}
+	}
+	if running >= maxTraces {
 		return "", false
+	}
+	if len(t.all) >= 4*maxTraces {
+		delete(t.all, oldest)
 	}
 	if t.all == nil {
 		t.all = map[string]*trace{}
 	}
 	id = rand.Text()
-	t.all[id] = &trace{machine: machine, began: now}
+	t.all[id] = &trace{machine: machine, began: now, running: true}
 	return id, true
+}
+
+// end frees the place of a measurement that runs no more; it can still be taken over.
+func (t *traces) end(id string) {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if x := t.all[id]; x != nil {
+		x.running = false
+	}
 }
 
 func (t *traces) add(id string, watts hw.Dec) power.Trace {
@@ -169,6 +190,7 @@ func (s *server) drawEvents(c *echo.Context) error {
 	if !ok {
 		return echo.NewHTTPError(http.StatusTooManyRequests, "too many measurements run at once")
 	}
+	defer s.traces.end(id)
 	h := fnv.New32a()
 	h.Write([]byte(r.Machine.ID))
 	m := meter.NewSimulated(r.Machine.Usage.DrawW.Or(hw.DecOf(7)), h.Sum32())
@@ -250,7 +272,7 @@ func (s *server) takeDraw(c *echo.Context) error {
 		err := s.Shop.TakeDraw(c.Request().Context(), s.Actor, f.Text("token"), id, m)
 		switch {
 		case err == nil:
-			return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/draw")
+			return seeOther(c, "/machines/"+id+"/draw")
 		case !f.Take(err):
 			return err
 		}

@@ -18,6 +18,7 @@ type answer struct {
 	status      int
 	title, text string
 	faults      []string
+	again       bool // the same form can be sent once more when that is mended
 }
 
 // answerTo is the one mapping from errors to answers. What a person did never ends as a
@@ -26,7 +27,19 @@ func answerTo(err error) answer {
 	var coded echo.HTTPStatusCoder
 	var tooLarge plan.TooLarge
 	var faults hw.Faults
+	var noText errNoText
 	switch {
+	case errors.As(err, &noText):
+		a := answer{status: http.StatusUnprocessableEntity, title: "Not text",
+			text: "Something in the form is no text, as it is in a damaged file or one of another kind. Nothing was " +
+				"stored. Below it stands without those signs: look it over and send it again."}
+		for _, f := range noText.fields {
+			a.faults = append(a.faults, "in the field "+fieldName(f.Name))
+		}
+		return a
+	case errors.Is(err, errCutOff):
+		return answer{status: http.StatusBadRequest, title: "Cut off",
+			text: "The form did not arrive whole: the connection broke. Nothing was stored. Go back and send it again."}
 	case errors.As(err, &tooLarge):
 		return answer{status: http.StatusUnprocessableEntity, title: "Too much to plan",
 			text: "This cannot be planned whole, and a part of it would be a wrong plan: " + tooLarge.Error() + "."}
@@ -58,18 +71,18 @@ func answerTo(err error) answer {
 			text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. " +
 				"Nothing was stored."}
 	case errors.Is(err, shop.ErrBusy):
-		return answer{status: http.StatusServiceUnavailable, title: "Busy",
+		return answer{status: http.StatusServiceUnavailable, again: true, title: "Busy",
 			text: "Another change takes long. Nothing was stored: go back and send it again in a moment."}
 	case errors.Is(err, shop.ErrFull):
-		return answer{status: http.StatusInsufficientStorage, title: "The disk is full",
+		return answer{status: http.StatusInsufficientStorage, again: true, title: "The disk is full",
 			text: "Nothing was stored and nothing half-done. Make room on the disk that holds the data folder, then " +
 				"send it again."}
 	case errors.Is(err, shop.ErrReadOnly):
-		return answer{status: http.StatusServiceUnavailable, title: "The data file cannot be written",
+		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file cannot be written",
 			text: "Nothing was stored. Whoever runs Yembo has to be allowed to write in the data folder, and its disk " +
 				"must not be read-only; then send it again."}
 	case errors.Is(err, shop.ErrMoved):
-		return answer{status: http.StatusServiceUnavailable, title: "The data file is gone",
+		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file is gone",
 			text: "It was moved, removed or replaced while Yembo is running. Nothing was stored, so that nothing is lost: " +
 				"put it back where it was and send this again, or start Yembo anew on the right folder."}
 	case errors.Is(err, shop.ErrDamaged):

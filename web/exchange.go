@@ -252,7 +252,7 @@ func (s *server) takeImport(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/models/"+id)
+		return seeOther(c, "/models/"+id)
 	case errors.Is(err, shop.ErrChanged):
 		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the "+
 			"document would change now.")

@@ -149,7 +149,7 @@ func (s *server) addFinding(c *echo.Context) error {
 			finding)
 		switch {
 		case err == nil:
-			return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
+			return seeOther(c, "/models/"+id+"/findings")
 		case errors.Is(err, shop.ErrChanged):
 			return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: -1, Adding: f,
 				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is " +
@@ -176,7 +176,7 @@ func (s *server) setAside(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/models/"+id+"/findings")
+		return seeOther(c, "/models/"+id+"/findings")
 	case errors.Is(err, shop.ErrChanged):
 		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.Text("reason"),
 			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})

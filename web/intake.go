@@ -96,15 +96,15 @@ func (s *server) newMachine(c *echo.Context) error {
 		for i := range list.Machines {
 			m := &list.Machines[i]
 			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {
-				return c.Redirect(http.StatusSeeOther,
+				return seeOther(c,
 					"/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.Key))
 			}
 		}
 		if exact := exactModel(records, v.Query); exact != "" {
-			return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(exact))
+			return seeOther(c, "/machines/new?model="+url.QueryEscape(exact))
 		}
 		if len(v.Models) == 1 && len(v.Machines) == 0 {
-			return c.Redirect(http.StatusSeeOther, "/machines/new?model="+url.QueryEscape(v.Models[0].ID))
+			return seeOther(c, "/machines/new?model="+url.QueryEscape(v.Models[0].ID))
 		}
 	}
 	return s.render(c, http.StatusOK, "find", "Take in a machine", "machines", v)
@@ -255,7 +255,7 @@ func (s *server) takeIn(c *echo.Context) error {
 		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.Text("token"), in)
 		switch {
 		case err == nil:
-			return c.Redirect(http.StatusSeeOther, "/jobs/"+fmt.Sprint(id))
+			return seeOther(c, "/jobs/"+fmt.Sprint(id))
 		case !f.Take(err):
 			return err
 		}

@@ -173,7 +173,7 @@ func (s *server) saveItem(c *echo.Context) error {
 		err := s.Shop.RecordItem(c.Request().Context(), s.Actor, f.Text("token"), in)
 		switch {
 		case err == nil:
-			return c.Redirect(http.StatusSeeOther, "/models/"+v.Model)
+			return seeOther(c, "/models/"+v.Model)
 		case errors.Is(err, shop.ErrChanged):
 			return s.itemConflict(c, v, ch, in.Version)
 		}

@@ -86,9 +86,9 @@ func (s *server) findJob(c *echo.Context) error {
 		}
 	}
 	if !ok {
-		return c.Redirect(http.StatusSeeOther, "/machines?q="+url.QueryEscape(code))
+		return seeOther(c, "/machines?q="+url.QueryEscape(code))
 	}
-	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d", id))
+	return seeOther(c, fmt.Sprintf("/jobs/%d", id))
 }
 
 func (s *server) showJob(c *echo.Context) error {
@@ -265,7 +265,7 @@ func (s *server) moveJob(c *echo.Context) error {
 func (s *server) answerJob(c *echo.Context, f *form.Form, id int64, err error) error {
 	switch {
 	case err == nil && f.Count() == 0:
-		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d", id))
+		return seeOther(c, fmt.Sprintf("/jobs/%d", id))
 	case err != nil && !f.Take(err):
 		return err
 	}
@@ -335,5 +335,5 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 	if len(v.Refused) > 0 {
 		return s.jobPage(c, http.StatusUnprocessableEntity, v)
 	}
-	return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/jobs/%d#photos", id))
+	return seeOther(c, fmt.Sprintf("/jobs/%d#photos", id))
 }

@@ -190,7 +190,7 @@ func (s *server) typeLines(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/models/"+kept+"?kept=line")
+		return seeOther(c, "/models/"+kept+"?kept=line")
 	case !errors.Is(err, shop.ErrChanged) && !errors.As(err, &faults):
 		return err
 	}
@@ -224,7 +224,7 @@ func (s *server) usualSteps(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.Redirect(http.StatusSeeOther, "/models/"+r.Chassis.ID+"/steps")
+	return seeOther(c, "/models/"+r.Chassis.ID+"/steps")
 }
 
 // showHelp explains the lines by example.

@@ -86,7 +86,7 @@ func (s *server) choose(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/card")
+	return seeOther(c, "/machines/"+id+"/card")
 }
 
 type partRow struct {

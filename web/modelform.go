@@ -183,7 +183,7 @@ func (s *server) saveModel(c *echo.Context, id string) error {
 	case err != nil:
 		return err
 	}
-	return c.Redirect(http.StatusSeeOther, "/models/"+saved)
+	return seeOther(c, "/models/"+saved)
 }
 
 // modelConflict fills in what someone else made of the form's fields since it was

@@ -140,7 +140,7 @@ func (s *server) restoreModel(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id"))
+		return seeOther(c, "/models/"+c.Param("id"))
 	case errors.Is(err, shop.ErrChanged):
 		return s.modelPage(c, http.StatusConflict,
 			"Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.",
@@ -163,7 +163,7 @@ func (s *server) copyModel(c *echo.Context) error {
 	if f.Count() == 0 {
 		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), general)
 		if err == nil {
-			return c.Redirect(http.StatusSeeOther, "/models/"+id)
+			return seeOther(c, "/models/"+id)
 		}
 		if !f.Take(err) {
 			return err

@@ -168,7 +168,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 	if len(v.Refused) > 0 {
 		return s.photosPage(c, http.StatusUnprocessableEntity, v)
 	}
-	return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/photos")
+	return seeOther(c, "/models/"+c.Param("id")+"/photos")
 }
 
 // readUpload reads a sent file, one byte past what is taken so that more is noticed.
@@ -228,5 +228,5 @@ func (s *server) removePhoto(c *echo.Context) error {
 		c.FormValue("do") != "restore"); err != nil {
 		return err
 	}
-	return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/photos")
+	return seeOther(c, "/models/"+c.Param("id")+"/photos")
 }

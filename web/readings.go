@@ -158,7 +158,7 @@ func (s *server) addReading(c *echo.Context) error {
 	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.Text("token"), id, reports,
 		f.Is("do", "simulate"))
 	if err == nil {
-		return c.Redirect(http.StatusSeeOther, "/machines/"+id+"/readings/"+number)
+		return seeOther(c, "/machines/"+id+"/readings/"+number)
 	}
 	if !f.Take(err) {
 		return err
@@ -343,7 +343,7 @@ func (s *server) acceptReading(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, fmt.Sprintf("/machines/%s/readings/%d", id, number))
+		return seeOther(c, fmt.Sprintf("/machines/%s/readings/%d", id, number))
 	case errors.As(err, &faults):
 		for _, x := range faults {
 			f.Fault("take", strings.TrimPrefix(x.Pointer+": "+x.Text, ": "))

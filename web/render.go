@@ -121,10 +121,7 @@ func (s *server) setTheme(c *echo.Context) error {
 	c.SetCookie(&http.Cookie{Name: themeCookie, Value: theme, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true,
 		SameSite: http.SameSiteStrictMode})
 	back := c.FormValue("back")
-	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.Contains(back, `\`) {
-		back = "/"
-	}
-	return c.Redirect(http.StatusSeeOther, back)
+	return seeOther(c, back)
 }
 
 func stamp(t time.Time) string { return t.Format("2 Jan 06, 15:04") }

@@ -67,7 +67,7 @@ func New(cfg Config) (*echo.Echo, error) {
 	e := echo.New()
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = s.handleError
-	e.Pre(checkHost)
+	e.Pre(asked)
 	e.Use(
 		middleware.RequestID(),
 		s.logRequests(),
@@ -77,9 +77,11 @@ func New(cfg Config) (*echo.Echo, error) {
 		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512,
 			Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}),
 		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
+		checkHost,
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxBody, Skipper: isUpload}),
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload,
 			Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
+		readForm,
 		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
 			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
 		withContent,
@@ -161,7 +163,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/machines/:id/readings/:reading", s.byNumber(s.showReading))
 	e.POST("/machines/:id/readings/:reading", s.acceptReading)
 	e.GET("/machines/:id/draw", s.byNumber(s.showDraw))
-	e.GET("/machines/:id/draw/events", s.byNumber(s.drawEvents))
+	e.GET("/machines/:id/draw/events", ownPages(s.byNumber(s.drawEvents)))
 	e.POST("/machines/:id/draw", s.takeDraw)
 	e.POST("/machines/:id/tag", s.changeTag)
 
@@ -184,21 +186,6 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/settings", s.saveSettings)
 
 	e.GET("/parts", s.listParts)
-}
-
-// checkHost answers only for this machine's own names: a page elsewhere that lets
-// its name point here gets nothing.
-func checkHost(next echo.HandlerFunc) echo.HandlerFunc {
-	return func(c *echo.Context) error {
-		host := c.Request().Host
-		if name, _, err := net.SplitHostPort(host); err == nil {
-			host = name
-		}
-		if !Loopback(host) {
-			return echo.NewHTTPError(http.StatusMisdirectedRequest, "this address is not served here")
-		}
-		return next(c)
-	}
 }
 
 // Loopback reports whether a host name or address is this machine itself.
@@ -244,8 +231,12 @@ func (s *server) handleError(c *echo.Context, err error) {
 		s.Log.Error("failed", "error", err.Error(), "path", c.Request().URL.Path, "id", requestID(c))
 	}
 	view := errorView{Status: a.status, ID: requestID(c), Title: a.title, Text: a.text, Faults: a.faults}
-	if a.status == http.StatusConflict || a.status >= 500 {
+	var noText errNoText
+	if a.status == http.StatusConflict || a.status >= 500 || errors.As(err, &noText) {
 		view.Typed = typedIn(c.Request())
+	}
+	if a.again || errors.As(err, &noText) {
+		view.again(c.Request())
 	}
 	if renderErr := s.render(c, a.status, "error", view.Title, "", view); renderErr != nil {
 		s.Log.Error("error page", "error", renderErr.Error(), "id", requestID(c))
@@ -260,6 +251,23 @@ type errorView struct {
 	ID     string
 	Faults []string
 	Typed  []form.Field // what was sent, so that it is not lost
+	Again  []form.Field // all of the form, where sending it once more is what to do
+	Action string       // where to
+}
+
+// again offers to send a form once more, as it is, where it held no files.
+func (v *errorView) again(r *http.Request) {
+	if r.Method != http.MethodPost || r.MultipartForm != nil {
+		return
+	}
+	v.Action = within(r.URL.RequestURI())
+	for _, name := range sortedKeys(r.PostForm) {
+		for _, value := range r.PostForm[name] {
+			if name != "csrf" {
+				v.Again = append(v.Again, form.Field{Name: name, Value: value})
+			}
+		}
+	}
 }
 
 // Serve runs the application on a listener until the context ends, then lets the

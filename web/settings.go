@@ -148,7 +148,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 		switch {
 		case err == nil:
 			s.Shop.CopyDaily(ctx) // a folder just chosen has its first copy at once
-			return c.Redirect(http.StatusSeeOther, "/settings?saved=yes")
+			return seeOther(c, "/settings?saved=yes")
 		case !f.Take(err):
 			return err
 		}

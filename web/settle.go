@@ -88,7 +88,7 @@ func (s *server) settle(c *echo.Context) error {
 	if f.Count() == 0 {
 		switch err := s.Shop.Settle(c.Request().Context(), s.Actor, f.Text("token"), in); {
 		case err == nil:
-			return c.Redirect(http.StatusSeeOther, "/models/"+v.Model)
+			return seeOther(c, "/models/"+v.Model)
 		case errors.Is(err, shop.ErrChanged):
 			if _, v.Changed, err = s.Shop.Since(c.Request().Context(), v.Model, in.Version); err != nil {
 				return err

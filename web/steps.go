@@ -180,7 +180,7 @@ func (s *server) saveSteps(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/steps#"+move)
+		return seeOther(c, "/models/"+c.Param("id")+"/steps#"+move)
 	case errors.Is(err, shop.ErrChanged):
 		return s.stepsPage(c, http.StatusConflict,
 			"Someone else changed the record meanwhile. Nothing was stored; these are the steps as they are now.")
@@ -215,5 +215,5 @@ func (s *server) setLoosen(c *echo.Context) error {
 		}
 		return err
 	}
-	return c.Redirect(http.StatusSeeOther, "/models/"+c.Param("id")+"/steps")
+	return seeOther(c, "/models/"+c.Param("id")+"/steps")
 }

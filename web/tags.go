@@ -41,7 +41,7 @@ func (s *server) changeTag(c *echo.Context) error {
 	err = s.Shop.ChangeTag(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("was"), f.Text("/tag"))
 	switch {
 	case err == nil:
-		return c.Redirect(http.StatusSeeOther, "/machines/"+url.PathEscape(id)+"/history")
+		return seeOther(c, "/machines/"+url.PathEscape(id)+"/history")
 	case errors.Is(err, shop.ErrChanged):
 		f.Fault("/tag", "somebody gave it another tag meanwhile: it stands above")
 		return s.historyPage(c, http.StatusConflict, f)

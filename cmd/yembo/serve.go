@@ -31,6 +31,12 @@ func (c *serveCmd) Run(ctx context.Context) error {
 	if err := s.UseTemp(); err != nil {
 		return err
 	}
+	if s.Fresh {
+		slog.Warn("a new, empty data folder", "folder", s.Dir)
+	}
+	if s.Complaint != "" {
+		slog.Warn("rights of the data folder", "complaint", s.Complaint)
+	}
 	sh := shop.New(s, time.Now)
 	go sh.Tend(ctx, c.Backups)
 	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: c.Workshop, Actor: shop.Actor{Name: c.Name}})
