@@ -58,7 +58,7 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 		if err != nil {
 			return err
 		}
-		shelf, err := s.parts(tx)
+		lacks, err := s.lacks(tx)
 		if err != nil {
 			return err
 		}
@@ -75,7 +75,7 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 			if err != nil {
 				return err
 			}
-			out = append(out, Stand(r, shelf))
+			out = append(out, Stand(r, lacks[r.JobID], s.today()))
 		}
 		return nil
 	})
@@ -111,8 +111,8 @@ func rank(rows []BenchRow) {
 	})
 }
 
-// Stand says where one job stands and what comes next.
-func Stand(r MachineRecord, shelf *hw.Parts) BenchRow {
+// Stand says where one job stands and what comes next; lacks is what it wants and does not have.
+func Stand(r MachineRecord, lacks []Lack, today string) BenchRow {
 	row := BenchRow{JobID: r.JobID, Record: r, Since: r.State.Since}
 	if row.Since.IsZero() {
 		row.Since = r.TakenIn
@@ -139,11 +139,15 @@ func Stand(r MachineRecord, shelf *hw.Parts) BenchRow {
 			row.WaitsFor += ", due " + dayWords(r.State.Due)
 		}
 		row.Next, row.Why = "See whether the parts are here", r.State.For
+		if len(lacks) > 0 {
+			row.lacking(lacks, today)
+			row.Why = orWord(row.Why, r.State.For)
+		}
 	case r.Choice == nil:
 		row.Class, row.WaitsFor = ClassOther, "a plan"
 		row.Next, row.Why = unplanned(&r)
 	default:
-		row.chosen(&r, shelf)
+		row.chosen(&r, lacks, today)
 	}
 	return row
 }
@@ -179,7 +183,7 @@ func unplanned(r *MachineRecord) (next, why string) {
 }
 
 // chosen says what a chosen option still wants: a consent, parts, or opening.
-func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
+func (row *BenchRow) chosen(r *MachineRecord, lacks []Lack, today string) {
 	row.Since = r.ChosenAt
 	o := &r.Choice.Option
 	for _, code := range o.Consents {
@@ -189,9 +193,9 @@ func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
 			return
 		}
 	}
-	if missing := toOrder(o, shelf); len(missing) > 0 {
-		row.Class, row.WaitsFor = ClassParts, "parts to be ordered"
-		row.Next, row.Why = "Order "+strings.Join(missing, ", "), "Not on the shelf"
+	if len(lacks) > 0 {
+		row.Class = ClassParts
+		row.lacking(lacks, today)
 		return
 	}
 	row.Class, row.WaitsFor = ClassReady, "a bench"
@@ -205,18 +209,39 @@ func (row *BenchRow) chosen(r *MachineRecord, shelf *hw.Parts) {
 	}
 }
 
-// toOrder names the parts of an option that are not on the shelf in that number.
-func toOrder(o *plan.Option, shelf *hw.Parts) []string {
-	var out []string
-	for _, b := range o.Buy {
-		for i := range shelf.Parts {
-			p := &shelf.Parts[i]
-			if stock, counted := p.Stock.Get(); p.ID == b.Part && (!counted || stock < b.Quantity) {
-				out = append(out, p.Name)
-			}
+// lacking says what to do about parts that are not there: plan anew without what can be had no
+// more, ring about what is late, order what nobody ordered, or wait.
+func (row *BenchRow) lacking(lacks []Lack, today string) {
+	var gone, order, late, coming []string
+	due := ""
+	for i := range lacks {
+		switch l := &lacks[i]; {
+		case l.Gone:
+			gone = append(gone, l.Name)
+		case l.Order == nil || l.Order.N < l.N:
+			order = append(order, l.Name)
+		case l.Order.Late(today):
+			late = append(late, fmt.Sprintf("%s, order %d, was due %s", orWord(l.Order.Supplier+" "+l.Order.Contact, "the supplier"),
+				l.Order.Order, dayWords(l.Order.Due)))
+		default:
+			coming = append(coming, l.Name)
+			due = max(due, l.Order.Due)
 		}
 	}
-	return out
+	switch {
+	case len(gone) > 0:
+		row.WaitsFor, row.Next, row.Why = "a plan", "Plan anew", "Can be had no more: "+strings.Join(gone, ", ")
+	case len(order) > 0:
+		row.WaitsFor, row.Next, row.Why = "parts to be ordered", "Order "+strings.Join(order, ", "), "Not on the shelf"
+	case len(late) > 0:
+		row.WaitsFor, row.Next, row.Why = "parts, late", "Ring "+late[0], "It has not come"
+	default:
+		row.WaitsFor = "parts"
+		if due != "" {
+			row.WaitsFor += ", due " + dayWords(due)
+		}
+		row.Next, row.Why = "Wait for "+strings.Join(coming, ", "), "Ordered"
+	}
 }
 
 // placesOf names what an option works on.

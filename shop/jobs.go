@@ -124,6 +124,8 @@ type JobRecord struct {
 	Contacts []Contact
 	Readings []ReadingRecord
 	Photos   []Photo
+	Parts    []JobPart // of the option chosen
+	Lacks    []Lack    // what of them is not there
 }
 
 // Contact is a talk with the customer.
@@ -154,13 +156,13 @@ func JobOfLabel(text string) (int64, bool) {
 func (s *Shop) Job(ctx context.Context, id int64) (JobRecord, error) {
 	var out JobRecord
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = job(tx, id)
+		out, err = s.job(tx, id)
 		return err
 	})
 	return out, err
 }
 
-func job(tx store.Tx, id int64) (JobRecord, error) {
+func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 	var out JobRecord
 	row, err := tx.Job(id)
 	if err != nil {
@@ -180,6 +182,14 @@ func job(tx store.Tx, id int64) (JobRecord, error) {
 		out.Contacts = append(out.Contacts, Contact{c.At, c.By, c.Who, c.How, c.Said, c.Agreed})
 	}
 	if out.Readings, err = readingsOf(tx, row.MachineID); err != nil {
+		return out, err
+	}
+	lacks, err := s.lacks(tx)
+	if err != nil {
+		return out, err
+	}
+	out.Lacks = lacks[id]
+	if out.Parts, err = s.partsOf(tx, &out.MachineRecord, out.Lacks); err != nil {
 		return out, err
 	}
 	photos, err := tx.PhotosOf(kindJob, fmt.Sprint(id))
@@ -295,9 +305,15 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 			*st = State{Danger: st.Danger}
 			row.ClosedAt = &now
 			what = "closed"
+			if err := s.letGo(tx, a, id); err != nil {
+				return event{}, err
+			}
 		case "reopen":
 			row.ClosedAt = nil
 			what = "opened again"
+			if err := s.reserveAgain(tx, a, row); err != nil {
+				return event{}, err
+			}
 		default:
 			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To),
 				"start, pause, customer, parts, ready, safe, close, reopen")

@@ -37,8 +37,7 @@ func TestBenchOrder(t *testing.T) {
 	hour := func(n int) time.Time { return now.Add(time.Duration(n) * time.Hour) }
 	running := hour(-1)
 	chosen := func(o plan.Option) *Choice { return &Choice{Option: o} }
-	shelf := &hw.Parts{Parts: []hw.Part{{ID: "here", Name: "Here", Stock: hw.Known(1)},
-		{ID: "away", Name: "Away", Stock: hw.Known(0)}}}
+	lacks := map[string][]Lack{"7-order": {{Part: "away", Name: "Away", N: 1}}}
 	record := func(id string, taken int, change func(r *MachineRecord)) MachineRecord {
 		r := MachineRecord{Machine: &hw.Machine{ID: id}, Chassis: &hw.Chassis{Slots: []hw.Slot{}},
 			Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, TakenIn: hour(taken)}
@@ -72,7 +71,7 @@ func TestBenchOrder(t *testing.T) {
 		}),
 		record("0-danger", -1, func(r *MachineRecord) { r.Machine.Fitted.Battery = &hw.FittedBattery{Swollen: hw.Known(true)} }),
 	} {
-		rows = append(rows, Stand(r, shelf))
+		rows = append(rows, Stand(r, lacks[r.Machine.ID], "2026-05-14"))
 	}
 	rank(rows)
 	schedule(rows, now)

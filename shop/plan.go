@@ -47,7 +47,7 @@ type Planned struct {
 // all of it still holds.
 type basis struct {
 	machine, job, model int // versions
-	shelf               int64
+	parts, stock        int64
 	settings            string
 }
 
@@ -86,7 +86,7 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	if p.Model, err = modelState(tx, &p.Record); err != nil {
 		return p, err
 	}
-	if p.Parts, err = s.parts(tx); err != nil {
+	if p.Parts, err = s.partsFor(tx, p.Record.Key, p.Record.Machine.ID, p.Record.JobID); err != nil {
 		return p, err
 	}
 	if p.Settings, err = settings(tx); err != nil {
@@ -96,11 +96,11 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	if err != nil {
 		return p, err
 	}
-	shelf, err := tx.PartsChanged()
+	parts, stock, err := tx.ShelfChanged()
 	if err != nil {
 		return p, err
 	}
-	p.basis = basis{p.Record.MachineVer, p.Record.JobVer, p.Model.Version, shelf, string(how)}
+	p.basis = basis{p.Record.MachineVer, p.Record.JobVer, p.Model.Version, parts, stock, string(how)}
 	if p.Settings.UsualTimes {
 		p.Record.Chassis = withUsualTimes(p.Record.Chassis)
 	}
@@ -273,7 +273,7 @@ func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprin
 				return "", err
 			case now.Record.State.Danger != "":
 				return "", ErrDanger
-			case now.basis != p.basis:
+			case !now.restsOn(&p, chosen):
 				still = false
 				return "", ErrPlanChanged
 			case chosen == nil:
@@ -286,6 +286,36 @@ func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprin
 		}
 	}
 	return "", ErrPlanChanged
+}
+
+// restsOn reports whether an option of a plan made before can be stored now: all that the plan
+// was made from still stands. Where pieces were moved since, it is enough that each part of the
+// option is as much to be had as it was: an option rests on the shelf by nothing else.
+func (p *Planned) restsOn(then *Planned, o *plan.Option) bool {
+	moved := p.basis
+	moved.stock = then.basis.stock
+	if moved != then.basis {
+		return false
+	}
+	if p.basis == then.basis || o == nil {
+		return p.basis == then.basis
+	}
+	for _, b := range o.Buy {
+		if p.covers(b) != then.covers(b) {
+			return false
+		}
+	}
+	return true
+}
+
+// covers reports whether the shelf has what a plan would buy.
+func (p *Planned) covers(b plan.Buy) bool {
+	for i := range p.Parts.Parts {
+		if part := &p.Parts.Parts[i]; part.ID == b.Part {
+			return part.Stock.IsKnown() && part.InStock() >= b.Quantity
+		}
+	}
+	return false
 }
 
 // mostReplans is how often a choice is planned anew while what it rests on keeps changing.
@@ -311,6 +341,9 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	if err != nil {
 		return err
 	}
+	if job.ClosedAt != nil {
+		return hw.Faults{{Text: "the job is closed; open it again first"}}
+	}
 	before := job.Choice
 	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency,
 		o.Words(p.Record.Chassis, p.Parts)}); err != nil {
@@ -326,6 +359,9 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	job.ChosenAt, job.ChosenBy, job.UpdatedAt = &at, a.Name, at
 	job.Version++
 	if err := tx.SaveJob(&job, job.Version-1); err != nil {
+		return err
+	}
+	if err := s.reserve(tx, a, job.ID, o.Buy); err != nil {
 		return err
 	}
 	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts),

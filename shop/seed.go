@@ -35,14 +35,8 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 			}
 		}
 		for i := range data.Parts.Parts {
-			p := &data.Parts.Parts[i]
-			doc, err := json.Marshal(p)
-			if err != nil {
-				return err
-			}
-			if err := tx.Create(&store.Part{ID: p.ID, Position: i, Kind: string(p.Kind), Name: p.Name,
-				Doc: doc}); err != nil {
-				return err
+			if err := s.takePart(tx, a, data.Parts.Parts[i], "opening stock"); err != nil {
+				return fmt.Errorf("demo part %s: %w", data.Parts.Parts[i].ID, err)
 			}
 		}
 		for i := range data.Jobs {

@@ -10,7 +10,6 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-	"sync"
 	"time"
 
 	"yembo/core/hw"
@@ -30,16 +29,9 @@ type Shop struct {
 	care  *care
 }
 
-// shelf is the parts as they were read last; nobody may change what it holds.
-type shelf struct {
-	mu      sync.Mutex
-	changed int64 // the count of changes it was read at
-	parts   []hw.Part
-}
-
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
-	return &Shop{s, now, &shelf{changed: -1}, &care{}}
+	return &Shop{s, now, &shelf{parts: -1}, &care{}}
 }
 
 // Now is the shop's time.
@@ -291,45 +283,6 @@ func putSettings(tx store.Tx, v Settings) error {
 		return err
 	}
 	return tx.PutSetting(settingsName, raw)
-}
-
-// Parts returns the shelf as a parts list.
-func (s *Shop) Parts(ctx context.Context) (*hw.Parts, error) {
-	var out *hw.Parts
-	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = s.parts(tx)
-		return err
-	})
-	return out, err
-}
-
-// parts reads the shelf, from memory where it was not changed since. A transaction that
-// changes parts reads them before it does: what is rolled back must not be remembered.
-func (s *Shop) parts(tx store.Tx) (*hw.Parts, error) {
-	how, err := settings(tx)
-	if err != nil {
-		return nil, err
-	}
-	changed, err := tx.PartsChanged()
-	if err != nil {
-		return nil, err
-	}
-	s.shelf.mu.Lock()
-	defer s.shelf.mu.Unlock()
-	if s.shelf.changed != changed {
-		rows, err := tx.Parts()
-		if err != nil {
-			return nil, err
-		}
-		list := make([]hw.Part, len(rows))
-		for i := range rows {
-			if err := json.Unmarshal(rows[i].Doc, &list[i]); err != nil {
-				return nil, fmt.Errorf("part %s: %w", rows[i].ID, err)
-			}
-		}
-		s.shelf.parts, s.shelf.changed = list, changed
-	}
-	return &hw.Parts{Format: hw.FormatParts, Currency: how.Currency, Parts: s.shelf.parts}, nil
 }
 
 // Change is one line of a record's history.

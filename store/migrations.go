@@ -104,6 +104,8 @@ var migrations = []*gormigrate.Migration{
 	)},
 	// A form that is sent again with other content under the same token is another form.
 	{ID: "0008", Migrate: statements(`ALTER TABLE submissions ADD COLUMN content TEXT NOT NULL DEFAULT ''`)},
+	// What lies on the shelf is the sum of its movements; until now it was a number in a part's document.
+	{ID: "0009", Migrate: statements(shelf...)},
 }
 
 var jobsAndReadings = []string{

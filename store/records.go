@@ -68,15 +68,6 @@ type Job struct {
 	UpdatedAt  time.Time
 }
 
-// Part is one line of the shelf or the order list. Doc is one part of yembo.parts.
-type Part struct {
-	ID       string `gorm:"primaryKey"`
-	Position int
-	Kind     string
-	Name     string
-	Doc      []byte
-}
-
 // Setting is one of the shop's settings, as JSON.
 type Setting struct {
 	Name  string `gorm:"primaryKey"`
@@ -136,19 +127,6 @@ const ofMachine = "machine_id = (SELECT id FROM machines WHERE id = ? OR tag = ?
 // JobOf returns the newest job of a machine, by its key or its tag.
 func (t Tx) JobOf(ref string) (Job, error) {
 	return first[Job](t.db.Order("id desc"), ofMachine, ref, ref)
-}
-
-// Parts lists the shelf in its order.
-func (t Tx) Parts() ([]Part, error) {
-	var out []Part
-	return out, t.db.Order("position, id").Find(&out).Error
-}
-
-// PartsChanged counts the changes of the shelf.
-func (t Tx) PartsChanged() (int64, error) {
-	var n int64
-	err := t.db.Raw("SELECT n FROM counters WHERE name = 'parts'").Scan(&n).Error
-	return n, err
 }
 
 // Setting returns a setting's value, nil when it was never set.

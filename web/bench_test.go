@@ -15,6 +15,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/shop"
 	"yembo/store"
@@ -200,12 +201,17 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			p := shelf.Parts[i%len(shelf.Parts)]
 			p.ID, p.Name, p.PriceCents = fmt.Sprintf("%s-%d", p.ID, i), fmt.Sprintf("%s, lot %d", p.Name, i),
 				p.PriceCents+int64(i*37%4000)
+			n := p.Stock.Or(0)
+			p.Stock = hw.Maybe[int]{}
 			doc, err := json.Marshal(p)
 			if err != nil {
 				return err
 			}
-			if err := tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name,
-				Doc: doc}); err != nil {
+			err = tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name, Doc: doc, Version: 1})
+			if err != nil {
+				return err
+			}
+			if err := tx.Move(&store.Movement{At: testNow, PartID: p.ID, Kind: "counted", Shelf: n}, nil); err != nil {
 				return err
 			}
 		}

@@ -105,16 +105,12 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	if err != nil {
 		return err
 	}
-	shelf, err := s.Shop.Parts(ctx)
-	if err != nil {
-		return err
-	}
 	how, err := s.Shop.Settings(ctx)
 	if err != nil {
 		return err
 	}
 	r := &j.MachineRecord
-	row := shop.Stand(*r, shelf)
+	row := shop.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
 	v.tabs, v.Label = tabsOf(r, "job"), shop.Label(id)
 	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact,
 		r.CustomerID

@@ -259,9 +259,10 @@ func TestColumns(t *testing.T) {
 			"B Least work, lowest risk  m2a", "C Most headroom  m2a"},
 		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525": {"A Least money", "B Least work, lowest risk",
 			"C Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
-		"/machines/corrie-03": {"A Least money, least work, lowest risk, soonest  " +
-			"dimm1: Corvane 32 GB", "B Most headroom  dimm2: Corvane 32 GB",
-			"C Another way  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB"},
+		// The one 32 GB module on the shelf is kept for another job.
+		"/machines/corrie-03": {"A Least money, least work, lowest risk  dimm1: Corvane 32 GB",
+			"B Soonest  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB",
+			"C Most headroom  dimm2: Corvane 32 GB"},
 		"/machines/wath-12": {"A The one way  renew the charging socket; renew " +
 			"thermal paste"},
 		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A The one way  renew thermal paste"},

@@ -1,0 +1,499 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"sync"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/store"
+)
+
+// MoveKind is what happened to pieces of a part.
+type MoveKind string
+
+// The kinds of movements. Reserved, released and tested change nothing that lies on the shelf.
+const (
+	Bought   MoveKind = "bought"
+	Brought  MoveKind = "brought" // by a customer, for their own machine
+	Pulled   MoveKind = "pulled"  // out of a machine
+	Counted  MoveKind = "counted"
+	Reserved MoveKind = "reserved"
+	Released MoveKind = "released"
+	Tested   MoveKind = "tested"
+	Fitted   MoveKind = "fitted"
+	Unfitted MoveKind = "unfitted" // a piece that was noted as fitted lies on the shelf again
+	Returned MoveKind = "returned"
+	SentBack MoveKind = "sent_back"
+	Scrapped MoveKind = "scrapped"
+)
+
+// MoveKinds is the table of movements: what pages call them.
+var MoveKinds = hw.Vocabulary[MoveKind]{
+	{Word: Bought, Says: "bought"}, {Word: Brought, Says: "brought by the customer"}, {Word: Pulled, Says: "pulled"},
+	{Word: Counted, Says: "counted"}, {Word: Reserved, Says: "reserved"}, {Word: Released, Says: "let go"},
+	{Word: Tested, Says: "tested"}, {Word: Fitted, Says: "fitted"}, {Word: Unfitted, Says: "taken back"},
+	{Word: Returned, Says: "returned to the customer"}, {Word: SentBack, Says: "sent back"},
+	{Word: Scrapped, Says: "scrapped"},
+}
+
+// Kinds of shelf lines beside those that a plan knows: they are in no parts document.
+const (
+	KindConsumable hw.PartKind = "consumable"
+	KindTool       hw.PartKind = "tool"
+)
+
+// ShelfKinds is every kind that can lie on the shelf, in its order.
+var ShelfKinds = append(slices.Clone(hw.PartKinds),
+	hw.Term[hw.PartKind]{Word: KindConsumable, Says: "consumable"}, hw.Term[hw.PartKind]{Word: KindTool, Says: "tool or bit"})
+
+// ErrTaken means that somebody else took what was on the shelf.
+var ErrTaken = store.ErrTaken
+
+// shelf is the parts as they were read last; nobody may change what it holds.
+type shelf struct {
+	mu           sync.Mutex
+	parts, stock int64 // the counts of changes it was read at
+	seen         stocked
+}
+
+// stocked is the shelf at one moment.
+type stocked struct {
+	rows   []store.Part // all of them, also retired ones
+	docs   []hw.Part    // of rows, without stock
+	index  map[string]int
+	stocks map[string]store.Stock
+	list   []hw.Part            // what every plan may take, with what is free of it
+	own    map[string][]hw.Part // what a customer brought, by the machine it is for
+}
+
+// doc is a part by its id, one with that id alone where there is none.
+func (s *stocked) doc(id string) *hw.Part {
+	if i, ok := s.index[id]; ok {
+		return &s.docs[i]
+	}
+	return &hw.Part{ID: id, Name: id}
+}
+
+// stocked reads the shelf, from memory where it was not changed since. A transaction that
+// changes parts or moves some reads them before it does: what is rolled back must not be
+// remembered.
+func (s *Shop) stocked(tx store.Tx) (*stocked, error) {
+	parts, stock, err := tx.ShelfChanged()
+	if err != nil {
+		return nil, err
+	}
+	s.shelf.mu.Lock()
+	defer s.shelf.mu.Unlock()
+	at := s.shelf
+	if at.parts == parts && at.stock == stock {
+		seen := at.seen
+		return &seen, nil
+	}
+	next := at.seen
+	if at.parts != parts {
+		if next, err = readParts(tx); err != nil {
+			return nil, err
+		}
+	}
+	if next.stocks, err = tx.Stocks(); err != nil {
+		return nil, err
+	}
+	next.fill()
+	at.parts, at.stock, at.seen = parts, stock, next
+	return &next, nil
+}
+
+func readParts(tx store.Tx) (stocked, error) {
+	out := stocked{index: map[string]int{}}
+	var err error
+	if out.rows, err = tx.Parts(); err != nil {
+		return out, err
+	}
+	out.docs = make([]hw.Part, len(out.rows))
+	for i := range out.rows {
+		if err := json.Unmarshal(out.rows[i].Doc, &out.docs[i]); err != nil {
+			return out, fmt.Errorf("part %s: %w", out.rows[i].ID, err)
+		}
+		out.index[out.rows[i].ID] = i
+	}
+	return out, nil
+}
+
+// uncounted stands for a number nobody counts: there is always enough.
+const uncounted = 1_000_000
+
+// fill makes the lists that plans are made from: what is free, never what is kept for others.
+func (s *stocked) fill() {
+	s.list, s.own = make([]hw.Part, 0, len(s.docs)), map[string][]hw.Part{}
+	for i := range s.docs {
+		row, p := &s.rows[i], s.docs[i]
+		if row.RetiredAt != nil || hw.PartKinds.Index(p.Kind) < 0 {
+			continue
+		}
+		stock := s.stocks[p.ID]
+		p.Stock = hw.Maybe[int]{}
+		switch free := stock.Free(); {
+		case row.Uncounted:
+			p.Stock = hw.Known(uncounted)
+		case free > 0 || !row.Orderable || p.LeadDays.IsKnown():
+			p.Stock = hw.Known(free)
+		}
+		if row.MachineID != nil {
+			s.own[*row.MachineID] = append(s.own[*row.MachineID], p)
+			continue
+		}
+		s.list = append(s.list, p)
+	}
+}
+
+// Parts returns the shelf as a parts list: what is free of each.
+func (s *Shop) Parts(ctx context.Context) (*hw.Parts, error) {
+	var out *hw.Parts
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = s.partsFor(tx, "", "", 0)
+		return err
+	})
+	return out, err
+}
+
+// partsFor is what a plan for a machine may take: what is free, what is held for its own job,
+// and what its customer brought. tag is what the machine is called.
+func (s *Shop) partsFor(tx store.Tx, machine, tag string, job int64) (*hw.Parts, error) {
+	how, err := settings(tx)
+	if err != nil {
+		return nil, err
+	}
+	seen, err := s.stocked(tx)
+	if err != nil {
+		return nil, err
+	}
+	out := &hw.Parts{Format: hw.FormatParts, Currency: how.Currency, Parts: seen.list}
+	own := seen.own[machine]
+	var holds []store.Hold
+	if job != 0 {
+		if holds, err = tx.HoldsOf(job); err != nil {
+			return nil, err
+		}
+	}
+	if len(own) == 0 && len(holds) == 0 {
+		return out, nil
+	}
+	out.Parts = append(slices.Clone(seen.list), own...)
+	held := map[string]int{}
+	for _, h := range holds {
+		held[h.PartID] = h.N
+	}
+	for i := range out.Parts {
+		p := &out.Parts[i]
+		if p.Brought() {
+			p.For = tag
+		}
+		if n := held[p.ID]; n > 0 {
+			p.Stock = hw.Known(p.Stock.Or(0) + n)
+		}
+	}
+	return out, nil
+}
+
+// Lack is a part that a job wants and does not have.
+type Lack struct {
+	Part  string
+	Name  string
+	N     int
+	Order *Coming // what is under way for it, nil for nothing
+	Gone  bool    // it can be had no more
+}
+
+// Coming is an open order, as far as it goes for one part.
+type Coming struct {
+	Order    int64
+	N        int
+	Supplier string
+	Contact  string
+	Due      string // the day it is expected, "" where nobody said
+}
+
+// Late reports whether it should have come by that day.
+func (c *Coming) Late(today string) bool { return c.Due != "" && c.Due < today }
+
+// want is what a job wants of one part: its chosen option's own list says how many.
+type want struct {
+	job                 *store.Wanting
+	part                string
+	asked, held, fitted int
+}
+
+func (w *want) missing() int { return max(0, w.asked-w.held-w.fitted) }
+
+// wants lists what open jobs want, the job that comes first first.
+func wants(tx store.Tx) ([]want, error) {
+	jobs, err := tx.Wanting()
+	if err != nil {
+		return nil, err
+	}
+	holds, err := tx.Holds()
+	if err != nil {
+		return nil, err
+	}
+	type key struct {
+		job  int64
+		part string
+	}
+	held := map[key]store.Hold{}
+	for _, h := range holds {
+		held[key{h.JobID, h.PartID}] = h
+	}
+	var out []want
+	for i := range jobs {
+		var c Choice
+		if err := json.Unmarshal(jobs[i].Choice, &c); err != nil {
+			return nil, fmt.Errorf("the choice of %s: %w", Label(jobs[i].ID), err)
+		}
+		for _, b := range c.Option.Buy {
+			h := held[key{jobs[i].ID, b.Part}]
+			out = append(out, want{&jobs[i], b.Part, b.Quantity, h.N, h.Fitted})
+		}
+	}
+	return out, nil
+}
+
+// lacks lists what each open job wants and does not have.
+func (s *Shop) lacks(tx store.Tx) (map[int64][]Lack, error) {
+	all, err := wants(tx)
+	if err != nil {
+		return nil, err
+	}
+	seen, err := s.stocked(tx)
+	if err != nil {
+		return nil, err
+	}
+	coming, err := comings(tx)
+	if err != nil {
+		return nil, err
+	}
+	out := map[int64][]Lack{}
+	for i := range all {
+		w := &all[i]
+		n := w.missing()
+		if n == 0 {
+			continue
+		}
+		p := seen.doc(w.part)
+		l := Lack{Part: w.part, Name: p.Name, N: n, Gone: true}
+		if at, ok := seen.index[w.part]; ok {
+			row := &seen.rows[at]
+			if row.Uncounted {
+				continue
+			}
+			l.Gone = row.RetiredAt != nil || !row.Orderable && !p.LeadDays.IsKnown()
+		}
+		// What is under way goes to the jobs in their order.
+		for k := range coming[w.part] {
+			c := &coming[w.part][k]
+			took := min(c.N, n)
+			if took == 0 {
+				continue
+			}
+			c.N, n = c.N-took, n-took
+			if l.Order == nil {
+				got := *c
+				l.Order, l.Gone = &got, false
+				l.Order.N = 0
+			}
+			l.Order.N, l.Order.Due = l.Order.N+took, max(l.Order.Due, c.Due)
+		}
+		out[w.job.ID] = append(out[w.job.ID], l)
+	}
+	return out, nil
+}
+
+// JobPart is a part that a job's option takes, with how far it is.
+type JobPart struct {
+	Part                string
+	Name                string
+	Asked, Held, Fitted int
+	Lack                *Lack // what of it is not there, nil for nothing
+}
+
+// partsOf lists what a job's option takes.
+func (s *Shop) partsOf(tx store.Tx, r *MachineRecord, lacks []Lack) ([]JobPart, error) {
+	if r.Choice == nil {
+		return nil, nil
+	}
+	seen, err := s.stocked(tx)
+	if err != nil {
+		return nil, err
+	}
+	holds, err := tx.HoldsOf(r.JobID)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]JobPart, len(r.Choice.Option.Buy))
+	for i, b := range r.Choice.Option.Buy {
+		out[i] = JobPart{Part: b.Part, Name: seen.doc(b.Part).Name, Asked: b.Quantity}
+		for _, h := range holds {
+			if h.PartID == b.Part {
+				out[i].Held, out[i].Fitted = h.N, h.Fitted
+			}
+		}
+		for k := range lacks {
+			if lacks[k].Part == b.Part {
+				out[i].Lack = &lacks[k]
+			}
+		}
+	}
+	return out, nil
+}
+
+// move stores a movement. The error is ErrTaken where the shelf does not hold so many.
+func (s *Shop) move(tx store.Tx, a Actor, m store.Movement, serials ...string) error {
+	m.At, m.By = s.now(), a.Name
+	return tx.Move(&m, serials)
+}
+
+// reserve holds for a job what an option takes from the shelf, as far as it is free, and lets go
+// what the job does not want any more. Let go, pieces go to the jobs that wait for them.
+func (s *Shop) reserve(tx store.Tx, a Actor, job int64, buy []plan.Buy) error {
+	holds, err := tx.HoldsOf(job)
+	if err != nil {
+		return err
+	}
+	asked := map[string]int{}
+	for _, b := range buy {
+		asked[b.Part] += b.Quantity
+	}
+	var freed []string
+	had := map[string]store.Hold{}
+	for _, h := range holds {
+		had[h.PartID] = h
+		if over := min(h.N, h.N+h.Fitted-asked[h.PartID]); over > 0 {
+			err := s.move(tx, a, store.Movement{PartID: h.PartID, Kind: string(Released), Held: -over, JobID: &job})
+			if err != nil {
+				return err
+			}
+			freed = append(freed, h.PartID)
+		}
+	}
+	for _, b := range buy {
+		h := had[b.Part]
+		if err := s.take(tx, a, job, b.Part, asked[b.Part]-h.N-h.Fitted); err != nil {
+			return err
+		}
+	}
+	for _, part := range freed {
+		if err := s.allot(tx, a, part, job); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// take holds up to n free pieces of a part for a job.
+func (s *Shop) take(tx store.Tx, a Actor, job int64, part string, n int) error {
+	stock, err := tx.Stock(part)
+	if err != nil {
+		return err
+	}
+	if n = min(n, stock.Free()); n <= 0 {
+		return nil
+	}
+	return s.move(tx, a, store.Movement{PartID: part, Kind: string(Reserved), Held: n, JobID: &job})
+}
+
+// allot gives what is free of a part to the open jobs that want it, the first first, but for one
+// that just let it go; a job that waited for parts and now has them all is ready.
+func (s *Shop) allot(tx store.Tx, a Actor, part string, but int64) error {
+	all, err := wants(tx)
+	if err != nil {
+		return err
+	}
+	var given []int64
+	for i := range all {
+		w := &all[i]
+		if w.part != part || w.missing() == 0 || w.job.ID == but {
+			continue
+		}
+		before, err := tx.Stock(part)
+		if err != nil {
+			return err
+		}
+		if before.Free() <= 0 {
+			break
+		}
+		if err := s.take(tx, a, w.job.ID, part, w.missing()); err != nil {
+			return err
+		}
+		given = append(given, w.job.ID)
+	}
+	for _, job := range given {
+		if err := s.arrived(tx, a, job); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// arrived makes a job ready that waited for parts and has them all.
+func (s *Shop) arrived(tx store.Tx, a Actor, job int64) error {
+	all, err := wants(tx)
+	if err != nil {
+		return err
+	}
+	for i := range all {
+		if all[i].job.ID == job && all[i].missing() > 0 {
+			return nil
+		}
+	}
+	row, err := tx.Job(job)
+	if err != nil {
+		return err
+	}
+	var st State
+	if err := json.Unmarshal(row.State, &st); err != nil {
+		return err
+	}
+	if st.Waits != WaitsParts {
+		return nil
+	}
+	if row.State, err = json.Marshal(State{Danger: st.Danger}); err != nil {
+		return err
+	}
+	row.UpdatedAt = s.now()
+	row.Version++
+	if err := tx.SaveJob(&row, row.Version-1); err != nil {
+		return err
+	}
+	return s.note(tx, a, kindMachine, row.MachineID, Label(job)+": its parts are here, ready to go on", nil)
+}
+
+// letGo lets everything go that is held for a job; what it wanted goes to others.
+func (s *Shop) letGo(tx store.Tx, a Actor, job int64) error { return s.reserve(tx, a, job, nil) }
+
+// reserveAgain holds what a job's choice wants, as when it is opened again.
+func (s *Shop) reserveAgain(tx store.Tx, a Actor, job *store.Job) error {
+	if job.Choice == nil {
+		return nil
+	}
+	var c Choice
+	if err := json.Unmarshal(job.Choice, &c); err != nil {
+		return err
+	}
+	return s.reserve(tx, a, job.ID, c.Option.Buy)
+}
+
+// comings lists what is ordered of each part and not here yet, the order that comes first first.
+func comings(tx store.Tx) (map[string][]Coming, error) {
+	lines, err := tx.OpenLines()
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]Coming{}
+	for _, l := range lines {
+		out[l.PartID] = append(out[l.PartID], Coming{l.OrderID, l.N - l.Got - l.Gone, l.Supplier, l.Contact, l.ExpectedOn})
+	}
+	return out, nil
+}
