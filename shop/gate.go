@@ -16,6 +16,7 @@ import (
 // application looks for it again by its kind and its data, never by its wording.
 type event struct {
 	what, kind, data string
+	job              int64 // that it belongs to, 0 for none
 }
 
 // The kinds of events that are looked for.
@@ -23,6 +24,7 @@ const (
 	eventLine   = "line"   // lines were typed; the data is the line, where it was one
 	eventTalk   = "talk"   // with a customer, and what was agreed
 	eventSigned = "signed" // by a customer
+	eventWork   = "work"   // told in Yembo's own words alone: nothing in it is a person's
 )
 
 // edit makes a record's next state out of the one before, which it leaves as it is, and

@@ -157,7 +157,7 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err := errors.Join(errW, errD, errS); err != nil {
 		return 0, err
 	}
-	job := store.Job{MachineID: key, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1,
+	job := store.Job{MachineID: key, CustomerID: customer.ID, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1,
 		CreatedAt: s.now(), UpdatedAt: s.now()}
 	if !in.Promised.IsZero() {
 		job.PromisedAt = &in.Promised
@@ -169,7 +169,7 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if danger := in.Details.Condition.Danger(); danger != "" {
 		what += "; " + danger
 	}
-	return job.ID, s.note(tx, a, kindMachine, key, what, before)
+	return job.ID, s.noteEvent(tx, a, kindMachine, key, event{what: what, job: job.ID}, before)
 }
 
 // customerFor finds a customer by name, or makes one. A contact that was given is kept
@@ -207,6 +207,18 @@ func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Mach
 		return "", nil, err
 	}
 	before = row.Doc
+	was := row.CustomerID
 	row.CustomerID, row.Customer = customer, store.Customer{}
+	if was != customer { // its tag was that of whoever had it before
+		now, err := tx.Customer(customer)
+		if err != nil {
+			return "", nil, err
+		}
+		next := *m
+		if next.ID, err = freeID(tx, now.Name); err != nil {
+			return "", nil, err
+		}
+		m, row.Tag = &next, next.ID
+	}
 	return row.ID, before, s.saveMachine(tx, &row, m)
 }

@@ -171,7 +171,14 @@ func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 	if out.MachineRecord, err = machineRecord(&row.Machine, &row); err != nil {
 		return out, err
 	}
-	if out.History, err = history(tx, kindMachine, row.MachineID); err != nil {
+	if row.CustomerID != row.Machine.CustomerID { // the machine is another's by now, the job is not
+		who, err := tx.Customer(row.CustomerID)
+		if err != nil {
+			return out, err
+		}
+		out.CustomerID, out.Customer, out.Contact = who.ID, who.Name, orWord(out.Details.Contact, who.Contact)
+	}
+	if out.History, err = machineHistory(tx, &row.Machine, row.CustomerID); err != nil {
 		return out, err
 	}
 	contacts, err := tx.ContactsOf(id)
@@ -181,7 +188,7 @@ func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 	for _, c := range contacts {
 		out.Contacts = append(out.Contacts, Contact{c.At, c.By, c.Who, c.How, c.Said, c.Agreed})
 	}
-	if out.Readings, err = readingsOf(tx, row.MachineID); err != nil {
+	if out.Readings, err = readingsOf(tx, &row.Machine, row.CustomerID); err != nil {
 		return out, err
 	}
 	lacks, err := s.lacks(tx)
@@ -229,7 +236,7 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64,
 			return "", err
 		}
 		return fmt.Sprint(id), s.noteEvent(tx, a, kindMachine, row.MachineID,
-			event{Label(id) + ": " + told.what, told.kind, told.data}, nil)
+			event{Label(id) + ": " + told.what, told.kind, told.data, id}, nil)
 	})
 	return err
 }
@@ -318,7 +325,11 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To),
 				"start, pause, customer, parts, ready, safe, close, reopen")
 		}
-		return event{what: what}, faults.Err()
+		kind := eventWork
+		if m.To == WaitsCustomer || m.To == WaitsParts || m.To == "safe" {
+			kind = "" // what it waits for and what was done are people's words
+		}
+		return event{what: what, kind: kind}, faults.Err()
 	})
 }
 

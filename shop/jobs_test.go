@@ -262,7 +262,7 @@ func TestCustomers(t *testing.T) {
 	if err := s.Sign(ctx, okell, "", r.JobID, `M1 2"/><script>`, "x"); err == nil {
 		t.Error("a signature that is none is kept")
 	}
-	if err := s.ForgetCustomer(ctx, okell, stays.ID); err != nil {
+	if err := s.ForgetCustomer(ctx, okell, stays.ID, false); err != nil {
 		t.Fatal(err)
 	}
 	j, err := s.Job(ctx, r.JobID)

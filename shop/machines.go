@@ -147,7 +147,55 @@ func machine(tx store.Tx, id string) (MachineRecord, error) {
 	if out.Simulated, err = tx.SimulatedReadings(row.ID); err != nil {
 		return out, err
 	}
-	out.History, err = history(tx, kindMachine, row.ID)
+	out.History, err = machineHistory(tx, &row, row.CustomerID)
+	return out, err
+}
+
+// ownersTime tells what of a machine's history is one customer's.
+type ownersTime struct {
+	jobs   map[int64]bool // theirs
+	others bool           // the machine had other owners' jobs too
+	from   int64          // the entry of the history with which their time begins
+	now    bool           // it is theirs now
+}
+
+func timeOf(tx store.Tx, row *store.Machine, customer int64, rows []store.History) (ownersTime, error) {
+	out := ownersTime{jobs: map[int64]bool{}, now: row.CustomerID == customer}
+	jobs, err := tx.JobsOf(row.ID)
+	for _, j := range jobs {
+		out.jobs[j.ID] = j.CustomerID == customer
+		out.others = out.others || j.CustomerID != customer
+	}
+	for _, r := range rows { // the newest first
+		if r.JobID != nil && out.jobs[*r.JobID] {
+			out.from = r.ID
+		}
+	}
+	return out, err
+}
+
+// has reports whether what belongs to a job, or to none, is told to the customer.
+func (o *ownersTime) has(job *int64, entry int64) bool {
+	if !o.others || job != nil && o.jobs[*job] {
+		return true
+	}
+	return job == nil && o.now && entry > o.from
+}
+
+// machineHistory is what happened to a machine, as far as it is one customer's: of other owners'
+// times only the work is told.
+func machineHistory(tx store.Tx, row *store.Machine, customer int64) ([]Change, error) {
+	rows, err := tx.HistoryOf(kindMachine, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	theirs, err := timeOf(tx, row, customer, rows)
+	var out []Change
+	for i := range rows {
+		if theirs.has(rows[i].JobID, rows[i].ID) || rows[i].Event == eventWork {
+			out = append(out, changeOf(&rows[i]))
+		}
+	}
 	return out, err
 }
 
@@ -188,12 +236,15 @@ func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, e
 			if err != nil {
 				return err
 			}
+			if jobs[i].CustomerID != row.CustomerID {
+				r.Complaint, r.Contact, r.Details, r.State.For, r.ChosenBy = "", "", Details{}, "", ""
+			}
 			out.Jobs = append(out.Jobs, r)
 		}
-		if out.Readings, err = readingsOf(tx, row.ID); err != nil {
+		if out.Readings, err = readingsOf(tx, &row, row.CustomerID); err != nil {
 			return err
 		}
-		out.Before, err = statesOf(tx, row.ID)
+		out.Before, err = statesOf(tx, &row)
 		return err
 	})
 	return out, err
@@ -201,8 +252,12 @@ func (s *Shop) MachineHistory(ctx context.Context, id string) (MachineHistory, e
 
 // statesOf reads the machine's earlier documents out of its history; entries that keep
 // something else, such as a choice, are passed over.
-func statesOf(tx store.Tx, id string) ([]MachineState, error) {
-	rows, err := tx.HistoryOf(kindMachine, id)
+func statesOf(tx store.Tx, row *store.Machine) ([]MachineState, error) {
+	rows, err := tx.HistoryOf(kindMachine, row.ID)
+	if err != nil {
+		return nil, err
+	}
+	theirs, err := timeOf(tx, row, row.CustomerID, rows)
 	if err != nil {
 		return nil, err
 	}
@@ -212,7 +267,11 @@ func statesOf(tx store.Tx, id string) ([]MachineState, error) {
 		if len(h.Before) == 0 || json.Unmarshal(h.Before, &m) != nil || m.Format != hw.FormatMachine {
 			continue
 		}
-		out = append(out, MachineState{h.At, h.What, &m})
+		why := h.What
+		if !theirs.has(h.JobID, h.ID) && h.Event != eventWork {
+			why, m.Usage.RuntimeProfile, m.ID = "", "", row.Tag
+		}
+		out = append(out, MachineState{h.At, why, &m})
 	}
 	return out, nil
 }

@@ -188,7 +188,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error)
 		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis,
 			Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
 		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine,
-			What: fmt.Sprintf("from a list, line %d", l.Line)})
+			Event: eventWork, What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
 	if len(machines) == 0 {
 		return 0, nil

@@ -52,6 +52,7 @@ func (s *Shop) moveIn(tx store.Tx, a Actor, m Moving) error {
 		return err
 	}
 	out := store.Movement{PartID: m.Part, Kind: string(m.Kind), Cents: m.Cents, Note: strings.TrimSpace(m.Note)}
+	out.MachineID = row.MachineID
 	faults := m.check(&row, seen)
 	if m.Machine != "" {
 		machine, err := tx.Machine(strings.TrimSpace(m.Machine))

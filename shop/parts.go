@@ -130,7 +130,10 @@ func (s *Shop) AddPart(ctx context.Context, a Actor, token string, l PartLine, f
 
 // addPart is AddPart within a transaction; the line was checked.
 func (s *Shop) addPart(tx store.Tx, a Actor, l PartLine, first Moving) (string, error) {
-	id, err := freePart(tx, &l.Part)
+	if l.Machine != "" {
+		l.Part.ID = "" // made of the machine's number: its name may say whose it is
+	}
+	id, err := freePart(tx, &l.Part, l.Machine)
 	if err != nil {
 		return "", err
 	}
@@ -176,10 +179,14 @@ func (s *Shop) checkSupplier(tx store.Tx, id *int64) error {
 }
 
 // freePart is the id that a new part gets: its own where it has one, else one made of its name.
-// The error is hw.Faults where its own is another part's.
-func freePart(tx store.Tx, p *hw.Part) (string, error) {
+// The error is hw.Faults where its own is another part's. What a customer brings for a machine is
+// named after the machine's number.
+func freePart(tx store.Tx, p *hw.Part, machine string) (string, error) {
 	base := p.ID
-	if base == "" {
+	switch {
+	case machine != "":
+		base = "brought-" + machine
+	case base == "":
 		base = hw.Slug(p.Name, "part")
 	}
 	for n := 1; n < 10_000; n++ {

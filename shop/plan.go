@@ -235,7 +235,8 @@ func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID, seen str
 		if err := tx.SaveJob(&job, job.Version-1); err != nil {
 			return "", err
 		}
-		return machineID, s.note(tx, a, kindMachine, job.MachineID, Label(job.ID)+": the wish is another", before)
+		return machineID, s.noteEvent(tx, a, kindMachine, job.MachineID,
+			event{what: Label(job.ID) + ": the wish is another", kind: eventWork, job: job.ID}, before)
 	})
 	return err
 }
@@ -366,5 +367,5 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	}
 	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts),
 		hw.Money(p.Settings.Currency, o.TotalCents))
-	return s.note(tx, a, kindMachine, p.Record.Key, what, before)
+	return s.noteEvent(tx, a, kindMachine, p.Record.Key, event{what: what, kind: eventWork, job: job.ID}, before)
 }

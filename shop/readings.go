@@ -113,8 +113,12 @@ func readingOf(row *store.Reading) (ReadingRecord, error) {
 	return out, err
 }
 
-func readingsOf(tx store.Tx, machineID string) ([]ReadingRecord, error) {
-	rows, err := tx.ReadingsOf(machineID)
+func readingsOf(tx store.Tx, machine *store.Machine, customer int64) ([]ReadingRecord, error) {
+	rows, err := tx.ReadingsOf(machine.ID)
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	theirs, err := timeOf(tx, machine, customer, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -124,6 +128,9 @@ func readingsOf(tx store.Tx, machineID string) ([]ReadingRecord, error) {
 		if err != nil {
 			return nil, fmt.Errorf("reading %d: %w", rows[i].ID, err)
 		}
+		if job := rows[i].JobID; theirs.others && (job == nil || !theirs.jobs[*job]) {
+			r.Files, r.Notes = nil, nil // another owner named the files
+		}
 		out = append(out, r)
 	}
 	return out, nil
@@ -132,8 +139,12 @@ func readingsOf(tx store.Tx, machineID string) ([]ReadingRecord, error) {
 // Readings lists what a machine told so far, newest first.
 func (s *Shop) Readings(ctx context.Context, machineID string) ([]ReadingRecord, error) {
 	var out []ReadingRecord
-	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = readingsOf(tx, machineID)
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Machine(machineID)
+		if err != nil {
+			return err
+		}
+		out, err = readingsOf(tx, &row, row.CustomerID)
 		return err
 	})
 	return out, err
@@ -237,8 +248,8 @@ func (s *Shop) fitReading(tx store.Tx, a Actor, c *Compared, accepted map[string
 	if err := s.saveMachine(tx, &row, next); err != nil {
 		return err
 	}
-	return s.note(tx, a, kindMachine, row.ID, fmt.Sprintf("reading %d%s taken over: %s", c.Reading.ID, c.Reading.mark(),
-		summary), before)
+	return s.noteEvent(tx, a, kindMachine, row.ID, event{kind: eventWork,
+		what: fmt.Sprintf("reading %d%s taken over: %s", c.Reading.ID, c.Reading.mark(), summary)}, before)
 }
 
 func (s *Shop) addReadFindings(tx store.Tx, a Actor, model string, findings []hw.Finding) error {

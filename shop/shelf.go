@@ -467,7 +467,8 @@ func (s *Shop) arrived(tx store.Tx, a Actor, job int64) error {
 	if err := tx.SaveJob(&row, row.Version-1); err != nil {
 		return err
 	}
-	return s.note(tx, a, kindMachine, row.MachineID, Label(job)+": its parts are here, ready to go on", nil)
+	return s.noteEvent(tx, a, kindMachine, row.MachineID,
+		event{what: Label(job) + ": its parts are here, ready to go on", kind: eventWork, job: job}, nil)
 }
 
 // letGo lets everything go that is held for a job; what it wanted goes to others.

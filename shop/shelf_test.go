@@ -96,7 +96,7 @@ func sumsUp(t *testing.T, s *Shop) {
 	t.Helper()
 	err := s.store.View(t.Context(), func(tx store.Tx) error {
 		sums, jobs := map[string]store.Stock{}, map[string]int{}
-		err := tx.EachMovement(func(m *store.Movement) error {
+		err := store.Each(tx, func(m *store.Movement) error {
 			x := sums[m.PartID]
 			x.PartID, x.Shelf, x.Held, x.Tested = m.PartID, x.Shelf+m.Shelf, x.Held+m.Held, x.Tested+m.Tested
 			if x.Shelf < 0 || x.Held < 0 || x.Held > x.Shelf || x.Tested < 0 || x.Tested > x.Shelf {

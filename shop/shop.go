@@ -103,8 +103,12 @@ func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (res
 }
 
 func (s *Shop) noteEvent(tx store.Tx, a Actor, kind, record string, e event, before []byte) error {
-	return tx.Create(&store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind,
-		Data: e.data, Before: before})
+	row := store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind, Data: e.data,
+		Before: before}
+	if e.job != 0 {
+		row.JobID = &e.job
+	}
+	return tx.Create(&row)
 }
 
 func (s *Shop) note(tx store.Tx, a Actor, kind, record, what string, before []byte) error {
@@ -303,11 +307,15 @@ func history(tx store.Tx, kind, record string) ([]Change, error) {
 		return nil, err
 	}
 	out := make([]Change, len(rows))
-	for i, r := range rows {
-		out[i] = Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
-			Restorable: kind == kindModel && r.Before != nil}
+	for i := range rows {
+		out[i] = changeOf(&rows[i])
 	}
 	return out, nil
+}
+
+func changeOf(r *store.History) Change {
+	return Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
+		Restorable: r.Kind == kindModel && r.Before != nil}
 }
 
 // Choice is an option that was chosen, with what it rests on.

@@ -3,7 +3,6 @@ package shop
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"strconv"
 	"strings"
 
@@ -66,29 +65,4 @@ func (s *Shop) setTag(tx store.Tx, row *store.Machine, tag string) error {
 	}
 	row.Tag, m.ID = tag, tag
 	return s.saveMachine(tx, row, &m)
-}
-
-// forgetTags gives the machines of a customer tags that say nothing about them.
-func (s *Shop) forgetTags(tx store.Tx, customer int64) error {
-	rows, err := tx.MachinesOf(customer)
-	if err != nil {
-		return err
-	}
-	for i := range rows {
-		for n := 0; ; n++ {
-			tag := "machine-" + rows[i].ID
-			if n > 0 {
-				tag += "-" + strconv.Itoa(n)
-			}
-			if _, err := tx.Machine(tag); errors.Is(err, store.ErrNotFound) {
-				if err := s.setTag(tx, &rows[i], tag); err != nil {
-					return err
-				}
-				break
-			} else if err != nil {
-				return err
-			}
-		}
-	}
-	return nil
 }

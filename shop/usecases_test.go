@@ -325,8 +325,8 @@ func TestEveryUseCase(t *testing.T) {
 			refused: func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 1) },
 			gone:    func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 999, 1) }},
 		"ForgetCustomer": {
-			does: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 1) },
-			gone: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 999) }},
+			does: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 1, false) },
+			gone: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 999, false) }},
 		"SaveSettings": {
 			does: func(s *Shop, _ string) error {
 				return setSettings(ctx, s, func(how *Settings) { how.LabourRate = 6000 })

@@ -141,87 +141,15 @@ func (t Tx) AcceptReading(id int64, what string) error {
 	return t.db.Model(&Reading{}).Where("id = ?", id).Update("accepted", what).Error
 }
 
+// SetReading stores what is left of a reading.
+func (t Tx) SetReading(id int64, doc []byte) error {
+	return t.db.Model(&Reading{}).Where("id = ?", id).Update("doc", doc).Error
+}
+
 // ContactsOf lists the talks about a job, newest first.
 func (t Tx) ContactsOf(jobID int64) ([]Contact, error) {
 	var out []Contact
 	return out, t.db.Order("id desc").Find(&out, "job_id = ?", jobID).Error
-}
-
-// Customer returns one customer.
-func (t Tx) Customer(id int64) (Customer, error) { return first[Customer](t.db, "id = ?", id) }
-
-// SaveCustomer stores a changed customer.
-func (t Tx) SaveCustomer(c *Customer) error { return t.db.Save(c).Error }
-
-// MachineCounts is how many machines each customer has.
-func (t Tx) MachineCounts() (map[int64]int, error) {
-	var rows []struct {
-		CustomerID int64
-		N          int
-	}
-	err := t.db.Model(&Machine{}).Select("customer_id, count(*) AS n").Group("customer_id").Scan(&rows).Error
-	out := map[int64]int{}
-	for _, r := range rows {
-		out[r.CustomerID] = r.N
-	}
-	return out, err
-}
-
-// MoveMachines gives all machines of one customer to another and deletes the first.
-func (t Tx) MoveMachines(from, to int64) error {
-	if err := t.db.Model(&Machine{}).Where("customer_id = ?", from).Update("customer_id", to).Error; err != nil {
-		return err
-	}
-	return t.db.Delete(&Customer{}, from).Error
-}
-
-// ForgetPerson removes what jobs of a customer hold of a person: what was complained of,
-// said and agreed, signatures, and photos of the machine as it was handed in. strip
-// changes the details of a job.
-func (t Tx) ForgetPerson(customer int64, strip func(details []byte) ([]byte, error)) error {
-	var jobs []Job
-	if err := t.db.Where("machine_id IN (SELECT id FROM machines WHERE customer_id = ?)",
-		customer).Find(&jobs).Error; err != nil {
-		return err
-	}
-	for i := range jobs {
-		j := &jobs[i]
-		details, err := strip(j.Details)
-		if err != nil {
-			return err
-		}
-		if err := t.db.Model(&Job{}).Where("id = ?",
-			j.ID).Updates(map[string]any{"complaint": "", "details": details,
-			"version": j.Version + 1}).Error; err != nil {
-			return err
-		}
-		if err := t.db.Where("job_id = ?", j.ID).Delete(&Contact{}).Error; err != nil {
-			return err
-		}
-		if err := t.db.Where("kind = 'job' AND record = ?", j.ID).Delete(&Photo{}).Error; err != nil {
-			return err
-		}
-		if err := t.db.Where("kind = 'job' AND record = ?", j.ID).Delete(&History{}).Error; err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// ForgetInHistory writes other words for a name in the history of a customer's machines
-// and of the customer, and drops what was kept of the entry before.
-func (t Tx) ForgetInHistory(customer int64, name, words string) error {
-	if err := t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?) WHERE kind = 'machine' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, name, words, customer).Error; err != nil {
-		return err
-	}
-	// Talks are noted with what was agreed: their lines go.
-	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' spoke with the customer' WHERE kind = 'machine' AND event = 'talk' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
-		return err
-	}
-	if err := t.db.Exec(`UPDATE histories SET what = substr(what, 1, instr(what, ':')) || ' signed' WHERE kind = 'machine' AND event = 'signed' AND record IN (SELECT id FROM machines WHERE customer_id = ?)`, customer).Error; err != nil {
-		return err
-	}
-	return t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?), before = NULL WHERE kind = 'customer' AND record = ?`, name, words, customer).Error
 }
 
 // MachineKeys is what tells machines apart: "id X", and "serial MODEL X".

@@ -106,6 +106,14 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0008", Migrate: statements(`ALTER TABLE submissions ADD COLUMN content TEXT NOT NULL DEFAULT ''`)},
 	// What lies on the shelf is the sum of its movements; until now it was a number in a part's document.
 	{ID: "0009", Migrate: statements(shelf...)},
+	// A job is one customer's, whoever has the machine later; what happened in it says so.
+	{ID: "0010", Migrate: statements(
+		`ALTER TABLE jobs ADD COLUMN customer_id INTEGER NOT NULL DEFAULT 0`,
+		`UPDATE jobs SET customer_id = (SELECT customer_id FROM machines WHERE machines.id = jobs.machine_id)`,
+		`CREATE INDEX jobs_customer ON jobs(customer_id)`,
+		`ALTER TABLE histories ADD COLUMN job_id INTEGER`,
+		`UPDATE histories SET job_id = CAST(substr(what, 4, instr(what, ':') - 4) AS INTEGER) WHERE kind = 'machine' AND what GLOB 'YB-[0-9]*:*'`,
+	)},
 }
 
 var jobsAndReadings = []string{

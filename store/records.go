@@ -54,6 +54,7 @@ type Job struct {
 	ID         int64 `gorm:"primaryKey"`
 	MachineID  string
 	Machine    Machine
+	CustomerID int64 // who wanted it; the machine may be another's by now
 	Complaint  string
 	Wish       []byte
 	Choice     []byte
@@ -81,6 +82,7 @@ type History struct {
 	By     string
 	Kind   string // model, machine, job, setting
 	Record string
+	JobID  *int64 // that it belongs to, nil for none
 	What   string // in words
 	Event  string // of which kind it is, where the application looks for it again
 	Data   string // what it needs then

@@ -191,25 +191,6 @@ func (t Tx) MovementsOf(part string, most int) ([]Movement, error) {
 	return out, q.Find(&out).Error
 }
 
-// EachMovement calls f with every movement, the oldest first.
-func (t Tx) EachMovement(f func(m *Movement) error) error {
-	rows, err := t.db.Model(&Movement{}).Order("id").Rows()
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var m Movement
-		if err := t.db.ScanRows(rows, &m); err != nil {
-			return err
-		}
-		if err := f(&m); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
-}
-
 // Wanting is an open job with an option chosen, as far as its parts go.
 type Wanting struct {
 	ID         int64

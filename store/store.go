@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"github.com/gofrs/flock"
@@ -41,8 +42,8 @@ var ErrChanged = errors.New("the record was changed by someone else since it was
 
 // pragmas: write-ahead log so that readers never wait, foreign keys on, a wait of
 // five seconds for the other connection, and every commit on the disk before it is
-// reported (nothing is lost on a crash).
-const pragmas = "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)&_pragma=synchronous(FULL)"
+// reported (nothing is lost on a crash). What is removed is written over.
+const pragmas = "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)&_pragma=synchronous(FULL)&_pragma=secure_delete(1)"
 
 // File is the name of the data file in its folder.
 const File = "yembo.db"
@@ -169,6 +170,51 @@ func (s *Store) Update(ctx context.Context, f func(tx Tx) error) error {
 		return err
 	}
 	return named(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+}
+
+// ErrOlder is returned where a data file has to be brought up to date before it can be read.
+var ErrOlder = errors.New("the data file is of an older version of Yembo: start this one on it once, then look again")
+
+// Look opens a data folder to read alone: nothing of it is changed, its version neither.
+func Look(dir string) (*Store, error) {
+	at, err := address(filepath.Join(dir, File))
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{Dir: dir}
+	if s.read, err = connect(at+pragmas+"&mode=ro", readers); err != nil {
+		return nil, errors.Join(named(err), s.Close())
+	}
+	seen, err := known(s.read)
+	if newest := migrations[len(migrations)-1].ID; err == nil && !slices.Contains(seen, newest) {
+		err = ErrOlder
+		if len(seen) > 0 && seen[len(seen)-1] > newest && seen[len(seen)-1] != "SCHEMA_INIT" {
+			err = ErrNewer
+		}
+	}
+	if err != nil {
+		return nil, errors.Join(named(err), s.Close())
+	}
+	return s, nil
+}
+
+// Each calls f with every record of a kind, in the order in which they came, one at a time.
+func Each[T any](t Tx, f func(record *T) error) error {
+	rows, err := t.db.Model(new(T)).Order("rowid").Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		record := new(T)
+		if err := t.db.ScanRows(rows, record); err != nil {
+			return err
+		}
+		if err := f(record); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
 }
 
 // View runs f in a transaction that only reads, so that what it reads belongs

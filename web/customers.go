@@ -29,6 +29,8 @@ type customerView struct {
 	Others  []shop.Customer
 	History []shop.Change
 	Gone    bool // the personal data were removed
+	// CopiesIn is the folder of the daily copies of the data, "" for none.
+	CopiesIn string
 }
 
 func (s *server) listCustomers(c *echo.Context) error {
@@ -64,7 +66,7 @@ func (s *server) customerPage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	v := customerView{Form: f, Customer: r.Customer, Rows: machineRows(r.List.Machines), History: r.History}
+	v := customerView{Form: f, CopiesIn: s.Shop.Copies().Folder, Customer: r.Customer, Rows: machineRows(r.List.Machines), History: r.History}
 	all, err := s.Shop.CustomerNames(ctx)
 	if err != nil {
 		return err
@@ -115,7 +117,7 @@ func (s *server) changeCustomer(c *echo.Context) error {
 			f.Fault("/sure", "tick that it is wanted: it cannot be undone")
 			break
 		}
-		err = s.Shop.ForgetCustomer(ctx, s.Actor, id)
+		err = s.Shop.ForgetCustomer(ctx, s.Actor, id, f.Is("/serials", "yes"))
 	default:
 		r, findErr := s.Shop.Customer(ctx, id)
 		if findErr != nil {

@@ -25,12 +25,17 @@ func (e errNoText) Error() string { return "the form holds signs that are no tex
 // errCutOff is the error of a form that ended on its way.
 var errCutOff = errors.New("the form was cut off on its way")
 
-// asked prepares a request: its number in the log is our own, and a HEAD is answered as a GET
-// whose body is not sent.
+// noStore is what every answer says unless it says otherwise: what stands on a page of a shop is
+// kept in no browser, for a person may ask to be forgotten.
+const noStore = "no-store"
+
+// asked prepares a request: its number in the log is our own, its answer is kept nowhere, and a HEAD
+// is answered as a GET whose body is not sent.
 func asked(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		r := c.Request()
 		r.Header.Del(echo.HeaderXRequestID)
+		c.Response().Header().Set(echo.HeaderCacheControl, noStore)
 		if r.Method == http.MethodHead {
 			get := r.WithContext(r.Context()) // the server goes on by its own request and leaves the body out
 			get.Method = http.MethodGet

@@ -196,7 +196,6 @@ func (s *server) drawEvents(c *echo.Context) error {
 	m := meter.NewSimulated(r.Machine.Usage.DrawW.Or(hw.DecOf(7)), h.Sum32())
 	w := c.Response()
 	w.Header().Set("Content-Type", "text/event-stream")
-	w.Header().Set("Cache-Control", "no-store")
 	w.WriteHeader(http.StatusOK)
 	send := http.NewResponseController(w)
 	every := time.NewTicker(s.meterEvery())

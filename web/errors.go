@@ -66,6 +66,10 @@ func answerTo(err error) answer {
 			text: "It was stored as it was sent first, and it was sent again with other content. Nothing was stored " +
 				"now: what you typed stands below. Open the form anew to store it too, or go to what was stored and " +
 				"change it there."}
+	case errors.Is(err, shop.ErrNotScrubbed):
+		return answer{status: http.StatusServiceUnavailable, again: true, title: "Removed, not yet written over",
+			text: "The personal data is removed from every record. Its bytes are still in the file, because something " +
+				"reads it all the time or the disk is full. Send this again in a moment."}
 	case errors.Is(err, shop.ErrDanger):
 		return answer{status: http.StatusConflict, title: "Make it safe first",
 			text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. " +

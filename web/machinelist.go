@@ -198,7 +198,6 @@ func (s *server) exportMachine(c *echo.Context) error {
 // sendFile sends a file to be saved under a name that is an id or fixed.
 func sendFile(c *echo.Context, name, kind string, data []byte) error {
 	c.Response().Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
-	c.Response().Header().Set("Cache-Control", "no-store")
 	return c.Blob(http.StatusOK, kind, data)
 }
 

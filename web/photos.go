@@ -182,13 +182,13 @@ func readUpload(file *multipart.FileHeader) ([]byte, error) {
 }
 
 func (s *server) photoFile(c *echo.Context) error {
-	return s.sendPhoto(c, func(id int64, thumb bool) ([]byte, error) {
+	return s.sendPhoto(c, false, func(id int64, thumb bool) ([]byte, error) {
 		return s.Shop.PhotoFile(c.Request().Context(), c.Param("id"), id, thumb)
 	})
 }
 
 func (s *server) jobPhotoFile(c *echo.Context) error {
-	return s.sendPhoto(c, func(id int64, thumb bool) ([]byte, error) {
+	return s.sendPhoto(c, true, func(id int64, thumb bool) ([]byte, error) {
 		job, err := jobID(c)
 		if err != nil {
 			return nil, err
@@ -197,7 +197,7 @@ func (s *server) jobPhotoFile(c *echo.Context) error {
 	})
 }
 
-func (s *server) sendPhoto(c *echo.Context, get func(id int64, thumb bool) ([]byte, error)) error {
+func (s *server) sendPhoto(c *echo.Context, personal bool, get func(id int64, thumb bool) ([]byte, error)) error {
 	name, thumb := c.Param("photo"), false
 	if c.Param("size") != "" {
 		name, thumb = name+".jpg", c.Param("size") == "thumb.jpg"
@@ -214,8 +214,11 @@ func (s *server) sendPhoto(c *echo.Context, get func(id int64, thumb bool) ([]by
 	if err != nil {
 		return err
 	}
-	// A photo never changes under its number.
-	c.Response().Header().Set("Cache-Control", "private, max-age=31536000, immutable")
+	// A model's photo never changes under its number; a picture of a customer's machine is kept
+	// in no browser, for the customer may ask to be forgotten.
+	if !personal {
+		c.Response().Header().Set(echo.HeaderCacheControl, "private, max-age=31536000, immutable")
+	}
 	return c.Blob(http.StatusOK, "image/jpeg", file)
 }
 

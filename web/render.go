@@ -95,7 +95,6 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 	if err := t.ExecuteTemplate(&out, "layout", f); err != nil {
 		return err
 	}
-	c.Response().Header().Set("Cache-Control", "no-store")
 	return c.HTMLBlob(status, out.Bytes())
 }
 
@@ -105,7 +104,6 @@ func (s *server) renderPart(c *echo.Context, status int, page, part string, view
 	if err := s.pages.byName[page].ExecuteTemplate(&out, part, view); err != nil {
 		return err
 	}
-	c.Response().Header().Set("Cache-Control", "no-store")
 	return c.HTMLBlob(status, out.Bytes())
 }
 

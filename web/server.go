@@ -180,6 +180,8 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/customers", s.listCustomers)
 	e.GET("/customers/:customer", s.showCustomer)
 	e.POST("/customers/:customer", s.changeCustomer)
+	e.GET("/customers/:customer/known", s.showKnown)
+	e.GET("/customers/:customer/known.json", s.exportKnown)
 
 	e.GET("/reckoner", s.showReckoner)
 	e.GET("/settings", s.showSettings)

@@ -2,10 +2,13 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"os"
 	"path/filepath"
 	"time"
 
+	"yembo/shop"
 	"yembo/store"
 )
 
@@ -48,6 +51,21 @@ func (c *checkCmd) Run(ctx context.Context) error {
 	if err := store.CheckFile(ctx, file); err != nil {
 		return failed{fault{file, err}}
 	}
-	fmt.Printf("%s is sound\n", file)
+	s, err := store.Look(c.Data)
+	if err != nil {
+		return failed{fault{file, err}}
+	}
+	defer s.Close()
+	found, err := shop.New(s, time.Now).Check(ctx)
+	if err != nil {
+		return fault{file, err}
+	}
+	for _, line := range found {
+		fmt.Fprintln(os.Stderr, line)
+	}
+	if len(found) > 0 {
+		return failed{fault{file, errors.New("it can be read, and something in it is wrong")}}
+	}
+	fmt.Printf("%s is sound: its pages, documents, pictures and shelf were read\n", file)
 	return nil
 }

@@ -1,0 +1,186 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/reading"
+	"yembo/store"
+)
+
+// Known is everything that is held of one customer.
+type Known struct {
+	Name     string         `json:"name"`
+	Contact  string         `json:"contact"`
+	Since    time.Time      `json:"since"`
+	Machines []KnownMachine `json:"machines"`
+	Jobs     []KnownJob     `json:"jobs"`
+	History  []KnownEntry   `json:"history"`
+}
+
+// KnownMachine is a machine that is the customer's now.
+type KnownMachine struct {
+	Number   string         `json:"number"`
+	Machine  *hw.Machine    `json:"machine"`
+	Readings []KnownReading `json:"readings,omitempty"`
+	Parts    []hw.Part      `json:"parts_brought,omitempty"`
+	History  []KnownEntry   `json:"history"`
+}
+
+// KnownReading is what a machine told of itself.
+type KnownReading struct {
+	At       time.Time         `json:"at"`
+	Files    []string          `json:"files,omitempty"`
+	Observed *reading.Observed `json:"observed"`
+}
+
+// KnownJob is a job that the customer wanted.
+type KnownJob struct {
+	Label     string       `json:"label"`
+	Machine   string       `json:"machine"`
+	TakenIn   time.Time    `json:"taken_in"`
+	Promised  *time.Time   `json:"promised,omitempty"`
+	Closed    *time.Time   `json:"closed,omitempty"`
+	Complaint string       `json:"complaint"`
+	Wish      *hw.Request  `json:"wish"`
+	Details   Details      `json:"details"`
+	State     State        `json:"state"`
+	Chosen    string       `json:"chosen,omitempty"`
+	Talks     []Contact    `json:"talks,omitempty"`
+	Photos    []KnownPhoto `json:"photos,omitempty"`
+}
+
+// KnownPhoto is a picture of a machine as it was handed in, as a JPEG file.
+type KnownPhoto struct {
+	ID      int64  `json:"id"`
+	Caption string `json:"caption"`
+	On      string `json:"on"`
+	JPEG    []byte `json:"jpeg"`
+}
+
+// KnownEntry is a line of a history.
+type KnownEntry struct {
+	At   time.Time `json:"at"`
+	By   string    `json:"by"`
+	What string    `json:"what"`
+}
+
+// Known returns everything that is held of one customer. files says whether the pictures are
+// wanted, which are large.
+func (s *Shop) Known(ctx context.Context, id int64, files bool) (Known, error) {
+	var out Known
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Customer(id)
+		if err != nil {
+			return err
+		}
+		out.Name, out.Contact, out.Since = row.Name, row.Contact, row.CreatedAt
+		told, err := history(tx, kindCustomer, fmt.Sprint(id))
+		if err != nil {
+			return err
+		}
+		out.History = entries(told)
+		machines, err := tx.MachinesOf(id)
+		if err != nil {
+			return err
+		}
+		for i := range machines {
+			m, err := knownMachine(tx, &machines[i])
+			if err != nil {
+				return err
+			}
+			out.Machines = append(out.Machines, m)
+		}
+		jobs, err := tx.JobsFor(id)
+		if err != nil {
+			return err
+		}
+		for i := range jobs {
+			j, err := knownJob(tx, &jobs[i], files)
+			if err != nil {
+				return err
+			}
+			out.Jobs = append(out.Jobs, j)
+		}
+		return nil
+	})
+	return out, err
+}
+
+func entries(told []Change) []KnownEntry {
+	out := make([]KnownEntry, len(told))
+	for i, c := range told {
+		out[i] = KnownEntry{c.At, c.By, c.What}
+	}
+	return out
+}
+
+func knownMachine(tx store.Tx, row *store.Machine) (KnownMachine, error) {
+	out := KnownMachine{Number: row.ID, Machine: &hw.Machine{}}
+	if err := json.Unmarshal(row.Doc, out.Machine); err != nil {
+		return out, fmt.Errorf("machine %s: %w", row.ID, err)
+	}
+	told, err := machineHistory(tx, row, row.CustomerID)
+	if err != nil {
+		return out, err
+	}
+	out.History = entries(told)
+	readings, err := readingsOf(tx, row, row.CustomerID)
+	for _, r := range readings {
+		out.Readings = append(out.Readings, KnownReading{r.At, r.Files, r.Observed})
+	}
+	if err != nil {
+		return out, err
+	}
+	parts, err := tx.PartsFor(row.ID)
+	for i := range parts {
+		p, err := readPart(&parts[i])
+		if err != nil {
+			return out, err
+		}
+		out.Parts = append(out.Parts, *p)
+	}
+	return out, err
+}
+
+func knownJob(tx store.Tx, row *store.Job, files bool) (KnownJob, error) {
+	out := KnownJob{Label: Label(row.ID), Machine: row.MachineID, TakenIn: row.CreatedAt, Promised: row.PromisedAt,
+		Closed: row.ClosedAt, Complaint: row.Complaint, Wish: &hw.Request{}}
+	var choice Choice
+	err := errors.Join(json.Unmarshal(row.Wish, out.Wish), json.Unmarshal(row.Details, &out.Details),
+		json.Unmarshal(row.State, &out.State))
+	if err == nil && row.Choice != nil {
+		err = json.Unmarshal(row.Choice, &choice)
+		out.Chosen = choice.Words
+	}
+	if err != nil {
+		return out, fmt.Errorf("the job %s: %w", out.Label, err)
+	}
+	talks, err := tx.ContactsOf(row.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range talks {
+		out.Talks = append(out.Talks, Contact{c.At, c.By, c.Who, c.How, c.Said, c.Agreed})
+	}
+	photos, err := tx.PhotosOf(kindJob, fmt.Sprint(row.ID))
+	if err != nil {
+		return out, err
+	}
+	for _, p := range photos {
+		known := KnownPhoto{ID: p.ID, Caption: p.Caption, On: p.TakenOn}
+		if files {
+			whole, err := tx.Photo(kindJob, fmt.Sprint(row.ID), p.ID)
+			if err != nil {
+				return out, err
+			}
+			known.JPEG = whole.Full
+		}
+		out.Photos = append(out.Photos, known)
+	}
+	return out, nil
+}
