@@ -3,7 +3,7 @@
 export CGO_ENABLED = 0
 GO ?= go
 
-.PHONY: demo test check race bench assets screenshots tools fuzz
+.PHONY: demo test check race bench hard assets screenshots tools fuzz
 
 demo: ## start on demo data
 	$(GO) run ./cmd/yembo demo
@@ -31,6 +31,11 @@ race: ## shop and store with the race detector, where there is a C compiler
 
 bench: ## the figures to hold
 	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop ./web
+
+hard: ## killed, without room, many at once, hostile forms, files that do damage, forgetting; some minutes
+	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 20m -run 'TestKilled|TestFull|TestAtOnce|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo
+	$(GO) test -count=1 -v -run 'TestForgotten|TestChangesHands|TestLastPieces|TestMovementsSumUp' ./shop
+	$(GO) test -count=1 -v -run 'TestBackup|TestRestore|TestMoved|TestOldCopyKept' ./store
 
 assets: tools ## build what the pages ship with
 	sh scripts/assets.sh

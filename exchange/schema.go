@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"sort"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -49,44 +50,142 @@ func checkShape(name string, tree any) error {
 	if err != nil {
 		return err
 	}
-	err = all[name].Validate(tree)
-	if err == nil {
-		return nil
-	}
-	failed, ok := err.(*jsonschema.ValidationError)
-	if !ok {
+	var long hw.Faults
+	windows := tooLong(all[name], "", tree, &long)
+	if err := long.Err(); err != nil {
 		return err
 	}
-	var faults hw.Faults
-	seen := map[hw.Fault]bool{}
-	collect(failed, tree, &faults, seen)
-	sort.SliceStable(faults, func(i, j int) bool { return faults[i].Pointer < faults[j].Pointer })
-	return faults.Err()
+	// Every fault that is found takes far more memory than what is faulty. So long lists are looked
+	// at a stretch at a time, until enough is found.
+	for k := range windows {
+		err = all[name].Validate(stretch(tree, k))
+		if err == nil {
+			continue
+		}
+		failed, ok := err.(*jsonschema.ValidationError)
+		if !ok {
+			return err
+		}
+		var faults hw.Faults
+		collect(failed, tree, k, &faults, map[hw.Fault]bool{})
+		sort.SliceStable(faults, func(i, j int) bool { return faults[i].Pointer < faults[j].Pointer })
+		return faults.Err()
+	}
+	return nil
+}
+
+// window is how much of a long list is looked at together.
+const window = 500
+
+// tooLong adds a fault for each list that is longer than its schema allows, and returns how many
+// stretches the longest one has, at least 1.
+func tooLong(s *jsonschema.Schema, at string, node any, faults *hw.Faults) (windows int) {
+	windows = 1
+	for s != nil && s.Ref != nil {
+		s = s.Ref
+	}
+	switch x := node.(type) {
+	case map[string]any:
+		for name, child := range x {
+			var sub *jsonschema.Schema
+			if s != nil {
+				sub = s.Properties[name]
+			}
+			windows = max(windows, tooLong(sub, at+"/"+hw.EscapePointer(name), child, faults))
+		}
+	case []any:
+		var items *jsonschema.Schema
+		if s != nil {
+			if s.MaxItems != nil && len(x) > *s.MaxItems {
+				faults.Add(at, hw.FaultRange, fmt.Sprintf("a list of %d", len(x)), fmt.Sprintf("at most %d", *s.MaxItems))
+				return windows
+			}
+			items = s.Items2020
+		}
+		windows = max(windows, (len(x)+window-1)/window)
+		for i, child := range x {
+			switch child.(type) {
+			case map[string]any, []any:
+				windows = max(windows, tooLong(items, fmt.Sprint(at, "/", i), child, faults))
+			}
+		}
+	}
+	return windows
+}
+
+// stretch is a tree in which of every long list only the k-th stretch stands, of one that has no such
+// stretch its first item.
+func stretch(node any, k int) any {
+	switch x := node.(type) {
+	case map[string]any:
+		out := make(map[string]any, len(x))
+		for name, child := range x {
+			out[name] = stretch(child, k)
+		}
+		return out
+	case []any:
+		from, to := stretchOf(len(x), k)
+		out := make([]any, to-from)
+		for i := range out {
+			out[i] = stretch(x[from+i], k)
+		}
+		return out
+	}
+	return node
+}
+
+// stretchOf is which items of a list the k-th stretch has.
+func stretchOf(length, k int) (from, to int) {
+	switch {
+	case length <= window && k == 0:
+		return 0, length
+	case k*window < length:
+		return k * window, min(length, (k+1)*window)
+	}
+	return 0, min(1, length)
 }
 
 // collect words the leaves of a schema error.
-func collect(e *jsonschema.ValidationError, tree any, faults *hw.Faults, seen map[hw.Fault]bool) {
+func collect(e *jsonschema.ValidationError, tree any, k int, faults *hw.Faults, seen map[hw.Fault]bool) {
 	if len(e.Causes) > 0 {
 		for _, cause := range e.Causes {
-			collect(cause, tree, faults, seen)
+			if len(*faults) <= hw.MaxFaults {
+				collect(cause, tree, k, faults, seen)
+			}
 		}
 		return
 	}
-	at := ""
-	for _, token := range e.InstanceLocation {
-		at += "/" + hw.EscapePointer(token)
-	}
+	at, value := place(e.InstanceLocation, tree, k)
 	var own hw.Faults
-	word(e, at, tree, &own)
+	word(e, at, value, &own)
 	for _, f := range own {
-		if !seen[f] {
+		if !seen[f] && len(*faults) <= hw.MaxFaults {
 			seen[f] = true
 			*faults = append(*faults, f)
 		}
 	}
 }
 
-func word(e *jsonschema.ValidationError, at string, tree any, faults *hw.Faults) {
+// place is where a location of the k-th stretch lies in the whole document, and what stands there.
+func place(location []string, tree any, k int) (at string, value any) {
+	for _, token := range location {
+		switch node := tree.(type) {
+		case map[string]any:
+			tree = node[token]
+		case []any:
+			i, err := strconv.Atoi(token)
+			from, _ := stretchOf(len(node), k)
+			if i += from; err != nil || i >= len(node) {
+				return at, nil
+			}
+			tree, token = node[i], strconv.Itoa(i)
+		}
+		at += "/" + hw.EscapePointer(token)
+	}
+	return at, tree
+}
+
+func word(e *jsonschema.ValidationError, at string, value any, faults *hw.Faults) {
 	switch k := e.ErrorKind.(type) {
 	case *kind.Required:
 		for _, name := range k.Missing {
@@ -97,7 +196,7 @@ func word(e *jsonschema.ValidationError, at string, tree any, faults *hw.Faults)
 			faults.Add(at+"/"+hw.EscapePointer(name), hw.FaultExtra, show(name), "")
 		}
 	case *kind.Type:
-		faults.Add(at, hw.FaultType, show(valueAt(tree, e.InstanceLocation)), article(k.Want))
+		faults.Add(at, hw.FaultType, show(value), article(k.Want))
 	case *kind.Enum:
 		words := make([]string, len(k.Want))
 		for i, w := range k.Want {
@@ -190,20 +289,4 @@ func show(v any) string {
 		return string(r[:60]) + "…"
 	}
 	return string(raw)
-}
-
-func valueAt(tree any, path []string) any {
-	for _, token := range path {
-		switch node := tree.(type) {
-		case map[string]any:
-			tree = node[token]
-		case []any:
-			i := 0
-			if _, err := fmt.Sscanf(token, "%d", &i); err != nil || i >= len(node) {
-				return nil
-			}
-			tree = node[i]
-		}
-	}
-	return tree
 }

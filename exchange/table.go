@@ -31,6 +31,7 @@ type TableRow struct {
 const (
 	MaxTable     = 8 << 20 // bytes
 	MaxTableRows = 20_000
+	maxColumns   = 64
 	maxCell      = 4000 // characters
 )
 
@@ -47,6 +48,9 @@ func ReadTable(data []byte) (*Table, error) {
 	}
 	r := csv.NewReader(strings.NewReader(text))
 	r.Comma = separator(text)
+	if line := crowded(text, r.Comma); line > 0 {
+		return nil, fmt.Errorf("line %d has more than %d columns", line, maxColumns)
+	}
 	r.FieldsPerRecord = -1
 	r.TrimLeadingSpace = true
 	head, err := r.Read()
@@ -55,6 +59,9 @@ func ReadTable(data []byte) (*Table, error) {
 	}
 	if err != nil {
 		return nil, err
+	}
+	if len(head) > maxColumns {
+		return nil, fmt.Errorf("the head has %d columns; at most %d are read", len(head), maxColumns)
 	}
 	t := &Table{Head: head}
 	for i := range t.Head {
@@ -68,7 +75,8 @@ func ReadTable(data []byte) (*Table, error) {
 		var parse *csv.ParseError
 		if errors.As(err, &parse) {
 			// A quote that is wrong spoils its line, not the table.
-			t.Rows = append(t.Rows, TableRow{Line: parse.StartLine, Cells: cells, Fault: parse.Err.Error()})
+			t.Rows = append(t.Rows, TableRow{Line: parse.StartLine, Cells: cells[:min(len(cells), maxColumns)],
+				Fault: parse.Err.Error()})
 			continue
 		}
 		if err != nil {
@@ -78,12 +86,13 @@ func ReadTable(data []byte) (*Table, error) {
 			return nil, fmt.Errorf("the table has more than %d rows", MaxTableRows)
 		}
 		line, _ := r.FieldPos(0)
-		row := TableRow{Line: line, Cells: cells}
+		row := TableRow{Line: line}
 		if strings.TrimSpace(strings.Join(cells, "")) == "" {
 			continue
 		}
 		if len(cells) != len(head) {
 			row.Fault = fmt.Sprintf("%d cells, the head has %d", len(cells), len(head))
+			cells = cells[:min(len(cells), maxColumns)]
 		}
 		for i := range cells {
 			cells[i] = strings.TrimSpace(cells[i])
@@ -91,7 +100,23 @@ func ReadTable(data []byte) (*Table, error) {
 				row.Fault = fmt.Sprintf("cell %d has more than %d characters", i+1, maxCell)
 			}
 		}
+		row.Cells = cells
 		t.Rows = append(t.Rows, row)
+	}
+}
+
+// crowded is the first line that has more columns than a table may have, 0 for none: it is told before
+// anything is taken apart. Separators in quotes count too, for texts do not have so many.
+func crowded(text string, separator rune) int {
+	for line := 1; ; line++ {
+		this, rest, more := strings.Cut(text, "\n")
+		if strings.Count(this, string(separator)) >= maxColumns*4 {
+			return line
+		}
+		if !more {
+			return 0
+		}
+		text = rest
 	}
 }
 

@@ -16,8 +16,13 @@ import (
 // MaxDocument is the largest document that is read, in bytes.
 const MaxDocument = 16 << 20
 
-// maxDepth is how deep a document may nest; ours need seven levels.
-const maxDepth = 32
+// maxDepth is how deep a document may nest; ours need seven levels. maxValues is how many values it may
+// hold, so that a short text does not become a large tree, and maxFields how many one object may have.
+const (
+	maxDepth  = 32
+	maxValues = 500_000
+	maxFields = 1000
+)
 
 // readTree parses JSON into maps, lists and json.Numbers. It is stricter than
 // encoding/json where leniency would lose something: a field given twice, bytes
@@ -58,11 +63,15 @@ func readTree(data []byte) (any, error) {
 type treeReader struct {
 	d      *json.Decoder
 	faults hw.Faults
+	values int
 }
 
 func (t *treeReader) value(at string, depth int) (any, error) {
 	if depth > maxDepth {
 		return nil, hw.Fault{Pointer: at, Text: fmt.Sprintf("nested deeper than %d levels", maxDepth)}
+	}
+	if t.values++; t.values > maxValues {
+		return nil, hw.Fault{Pointer: at, Text: fmt.Sprintf("the document holds more than %d values", maxValues)}
 	}
 	token, err := t.d.Token()
 	if err != nil {
@@ -90,6 +99,9 @@ func (t *treeReader) object(at string, depth int) (any, error) {
 		name, ok := token.(string)
 		if !ok {
 			return nil, fmt.Errorf("a field name is expected, %v stands there", token)
+		}
+		if len(out) == maxFields {
+			return nil, hw.Fault{Pointer: at, Text: fmt.Sprintf("an object of more than %d fields", maxFields)}
 		}
 		here := at + "/" + hw.EscapePointer(name)
 		if _, twice := out[name]; twice {
@@ -123,7 +135,9 @@ func (t *treeReader) number(at string, n json.Number) json.Number {
 	}
 	exact, err := hw.ParseDec(n.String())
 	if err != nil {
-		t.faults = append(t.faults, hw.Fault{Pointer: at, Text: err.Error()})
+		if len(t.faults) < hw.MaxFaults {
+			t.faults = append(t.faults, hw.Fault{Pointer: at, Text: err.Error()})
+		}
 		return "0"
 	}
 	return json.Number(exact.String())

@@ -5,6 +5,9 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"os"
+	"path/filepath"
+	"slices"
 	"time"
 
 	"yembo/core/hw"
@@ -24,60 +27,74 @@ func (s *Shop) ExportBundle(ctx context.Context, w io.Writer, ids ...string) err
 			ids = append(ids, all[i].ID)
 		}
 	}
-	var records []bundle.Record
-	for _, id := range ids {
-		r, err := s.Model(ctx, id)
-		if err != nil {
-			return fmt.Errorf("%s: %w", id, err)
-		}
-		record := bundle.Record{Chassis: r.Chassis}
-		photos, err := s.Photos(ctx, id)
-		if err != nil {
-			return err
-		}
-		for _, p := range photos {
-			if p.Removed {
-				continue
+	return bundle.Write(w, func(yield func(bundle.Record, error) bool) {
+		for _, id := range ids {
+			r, err := s.bundled(ctx, id)
+			if !yield(r, err) || err != nil {
+				return
 			}
-			jpeg, err := s.PhotoFile(ctx, id, p.ID, false)
-			if err != nil {
-				return err
-			}
-			fact := p.Fact
-			if fact != "" && !isPhotoFact(r.Chassis, fact) {
-				fact = "" // the place it showed is gone
-			}
-			record.Photos = append(record.Photos,
-				bundle.Photo{Fact: fact, Caption: p.Caption, On: p.On, By: p.By, JPEG: jpeg})
 		}
-		records = append(records, record)
+	})
+}
+
+// bundled is one record as it goes into a zip.
+func (s *Shop) bundled(ctx context.Context, id string) (bundle.Record, error) {
+	r, err := s.Model(ctx, id)
+	if err != nil {
+		return bundle.Record{}, fmt.Errorf("%s: %w", id, err)
 	}
-	return bundle.Write(w, records)
+	out := bundle.Record{Chassis: r.Chassis}
+	photos, err := s.Photos(ctx, id)
+	for _, p := range photos {
+		if p.Removed {
+			continue
+		}
+		fact := p.Fact
+		if fact != "" && !isPhotoFact(r.Chassis, fact) {
+			fact = "" // the place it showed is gone
+		}
+		out.Photos = append(out.Photos, bundle.Photo{Fact: fact, Caption: p.Caption, On: p.On, By: p.By,
+			Open: func() ([]byte, error) { return s.PhotoFile(ctx, id, p.ID, false) }})
+	}
+	return out, err
 }
 
 // BundleLook is what taking in one record of a zip would do. Err is hw.Faults for one
 // that cannot be taken.
 type BundleLook struct {
-	Import
-	Name   string // of its file
-	Photos int
-	Err    error
+	Name      string // of its file
+	ID, Model string
+	New       bool
+	Version   int
+	Facts     int          // that would change
+	Some      []FactChange // the first of them
+	Photos    int
+	Err       error
 }
+
+// someChanges is how many changed facts a look at a zip keeps of each record.
+const someChanges = 5
 
 // LookAtBundle reads a zip and compares each of its records with the one there is.
 // The error is hw.Faults for a zip that cannot be opened at all; nothing is stored.
 func (s *Shop) LookAtBundle(ctx context.Context, file []byte) ([]BundleLook, error) {
-	records, err := bundle.Read(file)
+	records, _, err := bundle.Read(file)
 	if err != nil {
 		return nil, err
 	}
-	out := make([]BundleLook, len(records))
-	for i, r := range records {
-		out[i] = BundleLook{Name: r.Name, Photos: len(r.Photos), Err: r.Err}
-		if r.Err != nil {
-			continue
+	var out []BundleLook
+	for r := range records {
+		look := BundleLook{Name: r.Name, Photos: len(r.Photos), Err: r.Err}
+		if r.Err == nil {
+			now, err := s.lookAt(ctx, r.Chassis)
+			if err != nil {
+				return nil, err
+			}
+			look.ID, look.Model, look.New, look.Version = r.Chassis.ID, r.Chassis.Name(), now.New, now.Version
+			look.Facts, look.Some = len(now.Changes), slices.Clone(now.Changes[:min(len(now.Changes), someChanges)])
 		}
-		if out[i].Import, err = s.lookAt(ctx, r.Chassis); err != nil {
+		out = append(out, look)
+		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
 	}
@@ -93,24 +110,25 @@ type Taken struct {
 
 // TakeBundle stores records of a zip with their photos, each whole or not at all.
 // versions names the records that are wanted by id, with the version that was looked
-// at (0 for a new one).
-func (s *Shop) TakeBundle(ctx context.Context, a Actor, token string, file []byte, versions map[string]int) ([]Taken,
-	error) {
-	records, err := bundle.Read(file)
+// at (0 for a new one). step is told how far it is.
+func (s *Shop) TakeBundle(ctx context.Context, a Actor, token string, file []byte, versions map[string]int,
+	step func(done, of int)) ([]Taken, error) {
+	records, n, err := bundle.Read(file)
 	if err != nil {
 		return nil, err
 	}
 	var out []Taken
-	for i := range records {
-		r := &records[i]
-		if r.Chassis == nil {
+	done := 0
+	for r := range records {
+		step(done, n)
+		if done++; r.Chassis == nil {
 			continue
 		}
 		version, wanted := versions[r.Chassis.ID]
 		if !wanted {
 			continue
 		}
-		err := s.takeRecord(ctx, a, token+"-"+r.Chassis.ID, r, version)
+		err := s.takeRecord(ctx, a, token+"-"+r.Chassis.ID, &r, version)
 		var faults hw.Faults
 		if err != nil && !errors.As(err, &faults) && !errors.Is(err, ErrChanged) {
 			return out, err
@@ -122,9 +140,19 @@ func (s *Shop) TakeBundle(ctx context.Context, a Actor, token string, file []byt
 
 // takeRecord re-encodes the photos of a record like any others, then stores all of it.
 func (s *Shop) takeRecord(ctx context.Context, a Actor, token string, r *bundle.Record, version int) error {
+	// What is re-encoded waits on the disk: two hundred pictures are more than is held in memory.
+	dir, err := os.MkdirTemp("", "photos-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
 	var rows []*store.Photo
 	for _, p := range r.Photos {
-		row, err := readPhoto(ctx, r.Chassis, PhotoEntry{File: p.JPEG, Fact: p.Fact, Caption: p.Caption})
+		file, err := p.Open()
+		if err != nil {
+			return err
+		}
+		row, err := readPhoto(ctx, r.Chassis, PhotoEntry{File: file, Fact: p.Fact, Caption: p.Caption})
 		var faults hw.Faults
 		if errors.As(err, &faults) {
 			return hw.Faults{{Pointer: p.File, Text: faults[0].Text}}
@@ -133,21 +161,33 @@ func (s *Shop) takeRecord(ctx context.Context, a Actor, token string, r *bundle.
 			return err
 		}
 		row.TakenOn, row.By, row.CreatedAt = p.On, p.By, s.now()
+		if err := os.WriteFile(aside(dir, len(rows)), row.Full, 0o600); err != nil {
+			return err
+		}
+		row.Full = nil
 		rows = append(rows, row)
 	}
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+	_, err = s.once(ctx, token, func(tx store.Tx) (string, error) {
 		if err := s.takeChassis(tx, a, r.Chassis, version); err != nil {
 			return "", err
 		}
-		for _, row := range rows {
+		for i, row := range rows {
+			var err error
+			if row.Full, err = os.ReadFile(aside(dir, i)); err != nil {
+				return "", err
+			}
 			if _, err := s.storePhoto(tx, a, row); err != nil {
 				return "", err
 			}
+			row.Full = nil
 		}
 		return r.Chassis.ID, nil
 	})
 	return err
 }
+
+// aside is where a re-encoded picture waits.
+func aside(dir string, i int) string { return filepath.Join(dir, fmt.Sprint(i)) }
 
 // uploadTime is how long a file that was only looked at is kept.
 const uploadTime = 24 * time.Hour

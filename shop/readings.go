@@ -37,6 +37,17 @@ type Report struct {
 // maxReports is how many reports one reading may have.
 const maxReports = 40
 
+// maxThings is how many devices, drives, links and packs one report may tell of.
+const maxThings = 500
+
+func thingsOf(o *reading.Observed) int {
+	n := len(o.Links) + len(o.Drives) + len(o.Batteries)
+	if o.Memory != nil {
+		n += len(o.Memory.Devices)
+	}
+	return n
+}
+
 // AddReading reads reports of a machine and keeps what they tell, beside the record until
 // it is accepted. Of several reports those that cannot be read are left out, and the reading
 // says so; where none can, the error is hw.Faults that names each with its reason, and
@@ -64,8 +75,13 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 				faults = append(faults, hw.Fault{Pointer: "/reports", Text: r.Name + ": " + err.Error()})
 				continue
 			}
+			if n := thingsOf(o); n > maxThings {
+				faults = append(faults, hw.Fault{Pointer: "/reports",
+					Text: fmt.Sprintf("%s: it tells of %d things, and no machine has more than %d", r.Name, n, maxThings)})
+				continue
+			}
 			names = append(names, r.Name)
-			for _, n := range o.Notes {
+			for _, n := range o.Notes[:min(len(o.Notes), maxThings)] {
 				notes = append(notes, r.Name+": "+n)
 			}
 			all = append(all, o)

@@ -27,11 +27,12 @@ type Shop struct {
 	now   func() time.Time
 	shelf *shelf
 	care  *care
+	work  *workbench
 }
 
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
-	return &Shop{s, now, &shelf{parts: -1}, &care{}}
+	return &Shop{s, now, &shelf{parts: -1}, &care{}, &workbench{}}
 }
 
 // Now is the shop's time.

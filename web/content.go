@@ -41,7 +41,7 @@ func withContent(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // maxInMemory is how much of sent files is held in memory; the rest lies in temporary files.
-const maxInMemory = 8 << 20
+const maxInMemory = 256 << 10
 
 // typedIn lists what was typed into a form that was sent, without what the pages put there.
 func typedIn(r *http.Request) []form.Field {

@@ -1,10 +1,11 @@
 package web
 
 import (
-	"bytes"
+	"context"
 	"errors"
 	"io"
 	"net/http"
+	"os"
 	"strconv"
 	"strings"
 
@@ -40,6 +41,7 @@ type bundleView struct {
 	Good    int
 	Taken   []string // what was stored
 	Failed  []string // what was not, and why
+	Stopped bool     // before its end
 }
 
 type bundleRow struct {
@@ -84,12 +86,19 @@ func (s *server) exportWithPhotos(c *echo.Context) error {
 // sendBundle writes the zip whole before the first byte is sent, so that a fault
 // becomes an error page and never half a file.
 func (s *server) sendBundle(c *echo.Context, name string, ids []string) error {
-	var out bytes.Buffer
-	if err := s.Shop.ExportBundle(c.Request().Context(), &out, ids...); err != nil {
+	out, err := os.CreateTemp("", "bundle-")
+	if err != nil {
+		return err
+	}
+	defer func() { out.Close(); os.Remove(out.Name()) }()
+	if err := s.Shop.ExportBundle(c.Request().Context(), out, ids...); err != nil {
+		return err
+	}
+	if _, err := out.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
 	c.Response().Header().Set("Content-Disposition", `attachment; filename="`+name+`.zip"`)
-	return c.Blob(http.StatusOK, "application/zip", out.Bytes())
+	return c.Stream(http.StatusOK, "application/zip", out)
 }
 
 // lookAtBundle shows what each record of a zip would change.
@@ -109,15 +118,14 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 	}
 	v := bundleView{Upload: strconv.FormatInt(id, 10)}
 	for _, l := range looks {
-		row := bundleRow{Name: l.Name, Photos: l.Photos}
+		row := bundleRow{Name: l.Name, Photos: l.Photos, ID: l.ID, Model: l.Model, New: l.New, Version: l.Version,
+			Changes: l.Facts}
 		if errors.As(l.Err, &faults) {
 			row.Faults = faultTexts(faults)
 			v.Records = append(v.Records, row)
 			continue
 		}
-		row.ID, row.Model, row.New, row.Version, row.Changes = l.Chassis.ID, l.Chassis.Name(), l.New, l.Version,
-			len(l.Changes)
-		for _, x := range l.Changes[:min(len(l.Changes), 5)] {
+		for _, x := range l.Some {
 			if !l.New {
 				row.Some = append(row.Some, changeOf(x).words())
 			}
@@ -128,7 +136,7 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 	return s.render(c, http.StatusOK, "bundle", "Take in records", "models", v)
 }
 
-// takeBundle stores the records that were ticked.
+// takeBundle stores the records that were ticked, aside.
 func (s *server) takeBundle(c *echo.Context) error {
 	f, err := form.Sent(c)
 	if err != nil {
@@ -138,22 +146,26 @@ func (s *server) takeBundle(c *echo.Context) error {
 	if err != nil {
 		return shop.ErrNotFound
 	}
-	file, err := s.Shop.Upload(c.Request().Context(), id)
-	if err != nil {
-		return err
-	}
 	versions := map[string]int{}
 	for _, model := range f.Values["take"] {
 		versions[model] = f.Whole("version:" + model).Or(-1)
 	}
-	if len(versions) == 0 {
-		return s.lookAtBundle(c, file)
-	}
-	taken, err := s.Shop.TakeBundle(c.Request().Context(), s.Actor, f.Text("token"), file, versions)
+	file, err := s.Shop.Upload(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
-	v, status := bundleView{}, http.StatusOK
+	if len(versions) == 0 {
+		return s.lookAtBundle(c, file)
+	}
+	token := f.Text("token")
+	return s.aside(c, token, "Records from a zip", func(ctx context.Context, step func(done, of int)) (any, error) {
+		return s.Shop.TakeBundle(ctx, s.Actor, token, file, versions, step)
+	})
+}
+
+// takenView says what became of the records of a zip.
+func takenView(taken []shop.Taken) bundleView {
+	var v bundleView
 	for _, t := range taken {
 		var faults hw.Faults
 		switch {
@@ -165,10 +177,7 @@ func (s *server) takeBundle(c *echo.Context) error {
 			v.Failed = append(v.Failed, t.ID+": the record changed since you looked; look at the file again")
 		}
 	}
-	if len(v.Failed) > 0 {
-		status = http.StatusUnprocessableEntity
-	}
-	return s.render(c, status, "bundle", "Taken in", "models", v)
+	return v
 }
 
 func faultTexts(faults hw.Faults) []string {
@@ -198,14 +207,14 @@ func (s *server) newImport(c *echo.Context) error {
 
 // lookAtImport shows what a document would change; nothing is stored.
 func (s *server) lookAtImport(c *echo.Context) error {
+	done, err := s.looksAlone(c)
+	if err != nil {
+		return err
+	}
+	defer done()
 	text := c.FormValue("text")
 	if file, err := c.FormFile("file"); err == nil && file.Size > 0 {
-		f, err := file.Open()
-		if err != nil {
-			return err
-		}
-		defer f.Close()
-		raw, err := io.ReadAll(io.LimitReader(f, maxUpload))
+		raw, err := readUpload(file, maxUpload)
 		if err != nil {
 			return err
 		}

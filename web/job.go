@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
+	"yembo/exchange/photo"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -309,7 +310,7 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 			v.Refused = append(v.Refused, file.Filename+": more than are taken at once")
 			continue
 		}
-		raw, err := readUpload(file)
+		raw, err := readUpload(file, photo.MaxBytes)
 		if err != nil {
 			return err
 		}

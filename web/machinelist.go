@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -12,6 +13,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
+	"yembo/exchange/photo"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -51,11 +53,16 @@ func (s *server) lookAtList(c *echo.Context) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	defer sent.RemoveAll()
+	done, err := s.looksAlone(c)
+	if err != nil {
+		return err
+	}
+	defer done()
 	f := form.New(sent.Value)
 	raw := []byte(f.Value("pasted"))
 	for _, file := range sent.File["list"] {
 		if file.Size > 0 {
-			if raw, err = readUpload(file); err != nil {
+			if raw, err = readUpload(file, photo.MaxBytes); err != nil {
 				return err
 			}
 		}
@@ -155,16 +162,15 @@ func (s *server) takeList(c *echo.Context) error {
 	ctx := c.Request().Context()
 	switch f.Text("do") {
 	case "take":
-		n, err := s.Shop.TakeList(ctx, s.Actor, f.Text("token"), upload, columns)
-		var faults hw.Faults
-		if errors.As(err, &faults) {
-			f.Take(err)
-			return s.listPage(c, http.StatusUnprocessableEntity, f, upload, columns, 0)
-		}
-		if err != nil {
-			return err
-		}
-		return s.listPage(c, http.StatusOK, f, upload, columns, n)
+		token := f.Text("token")
+		return s.aside(c, token, "Machines from a list", func(ctx context.Context, _ func(done, of int)) (any, error) {
+			n, err := s.Shop.TakeList(ctx, s.Actor, token, upload, columns)
+			var faults hw.Faults
+			if errors.As(err, &faults) {
+				return listTaken{upload, columns, n, faults}, nil
+			}
+			return listTaken{upload, columns, n, nil}, err
+		})
 	case "aside":
 		table, rows, err := s.Shop.LookAtList(ctx, upload, columns)
 		if err != nil {
@@ -177,6 +183,23 @@ func (s *server) takeList(c *echo.Context) error {
 		return sendFile(c, "kept-aside.csv", "text/csv; charset=utf-8", out)
 	}
 	return s.listPage(c, http.StatusOK, f, upload, columns, 0)
+}
+
+// listTaken is what came of taking in a list.
+type listTaken struct {
+	upload  int64
+	columns map[string]int
+	n       int
+	faults  hw.Faults
+}
+
+func (s *server) showListTaken(c *echo.Context, t listTaken) error {
+	f, status := form.New(url.Values{}), http.StatusOK
+	if t.faults != nil {
+		f.Take(t.faults)
+		status = http.StatusUnprocessableEntity
+	}
+	return s.listPage(c, status, f, t.upload, t.columns, t.n)
 }
 
 func (s *server) exportMachines(c *echo.Context) error {

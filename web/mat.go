@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"strings"
+
 	"yembo/web/draw"
 
 	"github.com/labstack/echo/v5"

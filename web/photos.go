@@ -146,7 +146,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 		return s.photosPage(c, http.StatusUnprocessableEntity, v)
 	}
 	for i, file := range files {
-		raw, err := readUpload(file)
+		raw, err := readUpload(file, photo.MaxBytes)
 		if err != nil {
 			return err
 		}
@@ -172,13 +172,15 @@ func (s *server) addPhotos(c *echo.Context) error {
 }
 
 // readUpload reads a sent file, one byte past what is taken so that more is noticed.
-func readUpload(file *multipart.FileHeader) ([]byte, error) {
+func readUpload(file *multipart.FileHeader, most int64) ([]byte, error) {
 	in, err := file.Open()
 	if err != nil {
 		return nil, err
 	}
 	defer in.Close()
-	return io.ReadAll(io.LimitReader(in, photo.MaxBytes+1))
+	out := make([]byte, min(file.Size, most+1)) // whole at once: growing would take twice as much
+	_, err = io.ReadFull(in, out)
+	return out, err
 }
 
 func (s *server) photoFile(c *echo.Context) error {

@@ -12,7 +12,6 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/reading"
-	"yembo/exchange/photo"
 	"yembo/shop"
 	"yembo/standin/machine"
 	"yembo/web/form"
@@ -142,6 +141,11 @@ func (s *server) addReading(c *echo.Context) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	defer sent.RemoveAll()
+	done, err := s.looksAlone(c)
+	if err != nil {
+		return err
+	}
+	defer done()
 	f := form.New(sent.Value)
 	var reports []shop.Report
 	if f.Is("do", "simulate") {
@@ -166,6 +170,9 @@ func (s *server) addReading(c *echo.Context) error {
 	return s.readingsPage(c, http.StatusUnprocessableEntity, f)
 }
 
+// maxReport is the largest report that is taken over a form, in bytes; a real one has some hundred kB.
+const maxReport = 8 << 20
+
 // sentReports are the files of the form, and what was pasted.
 func sentReports(c *echo.Context, f *form.Form) ([]shop.Report, error) {
 	var out []shop.Report
@@ -173,21 +180,29 @@ func sentReports(c *echo.Context, f *form.Form) ([]shop.Report, error) {
 	if err != nil {
 		return nil, err
 	}
+	whole := int64(0)
 	for _, file := range sent.File["report"] {
 		if file.Size == 0 && file.Filename == "" {
 			continue
 		}
-		if file.Size > photo.MaxBytes {
-			f.Fault("/reports", fmt.Sprintf("%s: it has more than %d MB", fileName(file.Filename), photo.MaxBytes>>20))
+		if file.Size > maxReport {
+			f.Fault("/reports", fmt.Sprintf("%s: it has more than %d MB", fileName(file.Filename), maxReport>>20))
 			continue
 		}
-		raw, err := readUpload(file)
+		if whole += file.Size; whole > 3*maxReport {
+			f.Fault("/reports", fmt.Sprintf("more than %d MB of reports at once", 3*maxReport>>20))
+			break
+		}
+		raw, err := readUpload(file, maxReport)
 		if err != nil {
 			return nil, err
 		}
 		out = append(out, shop.Report{Name: fileName(file.Filename), Data: raw})
 	}
-	if text := f.Value("pasted"); strings.TrimSpace(text) != "" {
+	text := f.Value("pasted")
+	if len(text) > maxReport {
+		f.Fault("/reports", fmt.Sprintf("what was pasted has more than %d MB", maxReport>>20))
+	} else if strings.TrimSpace(text) != "" {
 		out = append(out, shop.Report{Name: "pasted", Data: []byte(text)})
 	}
 	return out, nil

@@ -52,11 +52,13 @@ type server struct {
 	assets *assets
 	pages  *pages
 	traces traces
+	// looking lets one file that came in be looked at at a time.
+	looking chan struct{}
 }
 
 // New returns the application, ready to serve.
 func New(cfg Config) (*echo.Echo, error) {
-	s := &server{Config: cfg}
+	s := &server{Config: cfg, looking: make(chan struct{}, 1)}
 	var err error
 	if s.assets, err = loadAssets(); err != nil {
 		return nil, err
@@ -182,6 +184,9 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/customers/:customer", s.changeCustomer)
 	e.GET("/customers/:customer/known", s.showKnown)
 	e.GET("/customers/:customer/known.json", s.exportKnown)
+
+	e.GET("/work/:id", s.showWork)
+	e.POST("/work/:id/stop", s.stopWork)
 
 	e.GET("/reckoner", s.showReckoner)
 	e.GET("/settings", s.showSettings)

@@ -81,7 +81,7 @@ func (s *server) settle(c *echo.Context) error {
 		if file.Size == 0 {
 			continue
 		}
-		if in.Photo, err = readUpload(file); err != nil {
+		if in.Photo, err = readUpload(file, photo.MaxBytes); err != nil {
 			return err
 		}
 	}

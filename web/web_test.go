@@ -100,6 +100,20 @@ func asRead(w *httptest.ResponseRecorder) *httptest.ResponseRecorder {
 	return w
 }
 
+// doneAside sends a form for something long and returns the page of what came of it.
+func doneAside(e http.Handler, path string, form url.Values) *httptest.ResponseRecorder {
+	w := request(e, "POST", path, form, sameOrigin)
+	for range 100 {
+		at := w.Header().Get("Location")
+		if w = request(e, "GET", at, nil, nil); w.Header().Get("Refresh") == "" {
+			break
+		}
+		time.Sleep(50 * time.Millisecond)
+		w.Header().Set("Location", at)
+	}
+	return w
+}
+
 func sameOrigin(r *http.Request) { r.Header.Set("Sec-Fetch-Site", "same-origin") }
 
 // TestHeaders: every page carries the policy, and nothing in any template is inline.

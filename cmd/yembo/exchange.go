@@ -103,7 +103,7 @@ func (c *importCmd) document(ctx context.Context, sh *shop.Shop, file string, do
 		_, err = sh.TakeImport(ctx, shop.Actor{Name: c.Name}, "", doc, look.Version)
 	}
 	if err == nil {
-		c.say(file, look, 0)
+		c.say(file, look.Chassis.ID, look.New, len(look.Changes), 0)
 	}
 	return err
 }
@@ -120,10 +120,10 @@ func (c *importCmd) zip(ctx context.Context, sh *shop.Shop, file string, doc []b
 			failed[l.Name] = l.Err
 			continue
 		}
-		versions[l.Chassis.ID] = l.Version
+		versions[l.ID] = l.Version
 	}
 	if !c.Look {
-		taken, err := sh.TakeBundle(ctx, shop.Actor{Name: c.Name}, "", doc, versions)
+		taken, err := sh.TakeBundle(ctx, shop.Actor{Name: c.Name}, "", doc, versions, func(int, int) {})
 		if err != nil {
 			return err
 		}
@@ -138,7 +138,7 @@ func (c *importCmd) zip(ctx context.Context, sh *shop.Shop, file string, doc []b
 			printError(fault{file + ": " + l.Name, err})
 			continue
 		}
-		c.say(file, l.Import, l.Photos)
+		c.say(file, l.ID, l.New, l.Facts, l.Photos)
 	}
 	if len(failed) > 0 {
 		return errNotAll
@@ -147,9 +147,9 @@ func (c *importCmd) zip(ctx context.Context, sh *shop.Shop, file string, doc []b
 }
 
 // say prints one line about a record.
-func (c *importCmd) say(file string, look shop.Import, photos int) {
+func (c *importCmd) say(file, id string, fresh bool, facts, photos int) {
 	what := "facts changed"
-	if look.New {
+	if fresh {
 		what = "facts, a new record"
 	}
 	if photos > 0 {
@@ -158,7 +158,7 @@ func (c *importCmd) say(file string, look shop.Import, photos int) {
 	if c.Look {
 		what += " (only looked at)"
 	}
-	fmt.Printf("%s: %s, %d %s\n", file, look.Chassis.ID, len(look.Changes), what)
+	fmt.Printf("%s: %s, %d %s\n", file, id, facts, what)
 }
 
 // readUpTo reads a file, "-" is standard input; one byte past the limit is read too,

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"net"
 	"os"
+	"runtime/debug"
 	"time"
 
 	"yembo/shop"
@@ -83,6 +84,10 @@ func (c *demoCmd) Run(ctx context.Context) error {
 	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician}})
 }
 
+// memoryLimit is the memory, in bytes, past which it is cleared of what nobody uses any more, at the
+// cost of time: whatever is sent, a small machine goes on.
+const memoryLimit = 160 << 20
+
 // serve listens, says where, and runs until the context ends.
 func serve(ctx context.Context, addr string, cfg web.Config) error {
 	host, _, err := net.SplitHostPort(addr)
@@ -102,6 +107,7 @@ func serve(ctx context.Context, addr string, cfg web.Config) error {
 	if err != nil {
 		return err
 	}
+	debug.SetMemoryLimit(memoryLimit)
 	fmt.Printf("Yembo is at http://%s (Ctrl-C stops it)\n", l.Addr())
 	return web.Serve(ctx, e, l)
 }

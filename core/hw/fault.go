@@ -77,9 +77,17 @@ func (fs Faults) Error() string {
 	return strings.Join(lines, "\n")
 }
 
-// Add notes one fault.
+// MaxFaults is how many faults of one document are collected: who mends those sees the others then.
+const MaxFaults = 50
+
+// Add notes one fault; past MaxFaults only that there are more.
 func (fs *Faults) Add(pointer string, kind FaultKind, got, want string) {
-	*fs = append(*fs, Fault{pointer, Word(kind, got, want), kind})
+	switch n := len(*fs); {
+	case n < MaxFaults:
+		*fs = append(*fs, Fault{pointer, Word(kind, got, want), kind})
+	case n == MaxFaults:
+		*fs = append(*fs, Fault{Text: "there are more faults; mend these first"})
+	}
 }
 
 // Err is nil when there are none.

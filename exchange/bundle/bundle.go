@@ -14,6 +14,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"path"
 	"sort"
 	"strings"
@@ -25,15 +26,17 @@ import (
 )
 
 const (
-	maxFiles = 20_000
+	maxFiles   = 20_000
+	maxRecords = 5_000
 	// maxUnpacked is how much of a zip is unpacked in all.
 	maxUnpacked = 1 << 30
 )
 
-// Photo is a picture of a record, with the path of the fact it shows by place id.
+// Photo is a picture of a record, with the path of the fact it shows by place id. Open gives its file,
+// which is unpacked then and no sooner: all of them at once would be more than a machine holds.
 type Photo struct {
 	File, Fact, Caption, On, By string
-	JPEG                        []byte
+	Open                        func() ([]byte, error)
 }
 
 // Record is a model record with its photos. Chassis is nil where Err says why it
@@ -59,8 +62,9 @@ type listPhoto struct {
 	By      string `json:"by,omitempty"`
 }
 
-// Write writes records as a zip. A photo's File is given by its place in the list.
-func Write(w io.Writer, records []Record) error {
+// Write writes records as a zip, one after the other as they are given. A photo's File is given by its
+// place in the list.
+func Write(w io.Writer, records iter.Seq2[Record, error]) error {
 	z := zip.NewWriter(w)
 	put := func(name string, method uint16, content []byte) error {
 		out, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: method})
@@ -70,7 +74,10 @@ func Write(w io.Writer, records []Record) error {
 		_, err = out.Write(content)
 		return err
 	}
-	for _, r := range records {
+	for r, err := range records {
+		if err != nil {
+			return err
+		}
 		doc, err := exchange.WriteChassis(r.Chassis)
 		if err != nil {
 			return err
@@ -86,7 +93,11 @@ func Write(w io.Writer, records []Record) error {
 				fact = evidence.Pointer(r.Chassis, p.Fact)
 			}
 			photos.Photos = append(photos.Photos, listPhoto{file, fact, p.Caption, p.On, p.By})
-			if err := put(file, zip.Store, p.JPEG); err != nil {
+			jpeg, err := p.Open()
+			if err != nil {
+				return err
+			}
+			if err := put(file, zip.Store, jpeg); err != nil {
 				return err
 			}
 		}
@@ -106,22 +117,22 @@ func Write(w io.Writer, records []Record) error {
 // IsZip reports whether a file is a zip by its content.
 func IsZip(file []byte) bool { return bytes.HasPrefix(file, []byte("PK\x03\x04")) }
 
-// Read reads a zip. The error is for one that cannot be opened at all; what is wrong
-// with a record stands in it. Records come in the order of their names.
-func Read(file []byte) ([]Record, error) {
+// Read reads a zip, one record at a time in the order of their names, and how many there are. The error is
+// for one that cannot be opened at all; what is wrong with a record stands in it.
+func Read(file []byte) (records iter.Seq[Record], n int, err error) {
 	z, err := zip.NewReader(bytes.NewReader(file), int64(len(file)))
 	if err != nil {
-		return nil, hw.Faults{{Text: "the zip is damaged or cut off"}}
+		return nil, 0, hw.Faults{{Text: "the zip is damaged or cut off"}}
 	}
 	if len(z.File) > maxFiles {
-		return nil, hw.Faults{{Text: fmt.Sprintf("the zip holds %d files; at most %d are taken", len(z.File),
+		return nil, 0, hw.Faults{{Text: fmt.Sprintf("the zip holds %d files; at most %d are taken", len(z.File),
 			maxFiles)}}
 	}
 	in := &unpacker{files: map[string]*zip.File{}, left: maxUnpacked}
 	var names []string
 	for _, f := range z.File {
 		if _, twice := in.files[f.Name]; twice {
-			return nil, hw.Faults{{Text: fmt.Sprintf("the zip holds %q twice", f.Name)}}
+			return nil, 0, hw.Faults{{Text: fmt.Sprintf("the zip holds %q twice", f.Name)}}
 		}
 		in.files[f.Name] = f
 		if strings.HasSuffix(f.Name, ".chassis.json") && !strings.Contains(f.Name, "/") {
@@ -129,26 +140,41 @@ func Read(file []byte) ([]Record, error) {
 		}
 	}
 	if len(names) == 0 {
-		return nil, hw.Faults{{Text: "the zip holds no model record: a file such as maker-model.chassis.json at its " +
+		return nil, 0, hw.Faults{{Text: "the zip holds no model record: a file such as maker-model.chassis.json at its " +
 			"top is expected"}}
 	}
-	sort.Strings(names)
-	var out []Record
-	for _, name := range names {
-		r := Record{Name: name}
-		r.Err = in.record(&r)
-		if r.Err != nil {
-			r.Chassis, r.Photos = nil, nil
-		}
-		out = append(out, r)
+	if len(names) > maxRecords {
+		return nil, 0, hw.Faults{{Text: fmt.Sprintf("the zip holds %d records; at most %d are taken", len(names), maxRecords)}}
 	}
-	return out, nil
+	sort.Strings(names)
+	return func(yield func(Record) bool) {
+		for _, name := range names {
+			r := Record{Name: name}
+			if r.Err = in.record(&r); r.Err != nil {
+				r.Chassis, r.Photos = nil, nil
+			}
+			if !yield(r) {
+				return
+			}
+		}
+	}, len(names), nil
 }
 
 // unpacker unpacks files up to a limit: a small zip can hold a great deal.
 type unpacker struct {
 	files map[string]*zip.File
 	left  int64
+}
+
+// has looks whether a file is there and says of itself that it is not too large.
+func (in *unpacker) has(name string, most uint64) error {
+	switch f := in.files[name]; {
+	case f == nil:
+		return hw.Faults{{Text: name + " is not in the zip"}}
+	case f.UncompressedSize64 > most:
+		return hw.Faults{{Text: fmt.Sprintf("%s is larger than %d MB", name, most>>20)}}
+	}
+	return nil
 }
 
 func (in *unpacker) read(name string, most int64) ([]byte, error) {
@@ -201,8 +227,7 @@ func (in *unpacker) record(r *Record) error {
 		if path.Dir(p.File) != id {
 			return hw.Faults{{Pointer: at + "/file", Text: fmt.Sprintf("%q does not lie in the folder %s", p.File, id)}}
 		}
-		jpeg, err := in.read(p.File, photo.MaxBytes)
-		if err != nil {
+		if err := in.has(p.File, photo.MaxBytes); err != nil {
 			return within(at+"/file", err)
 		}
 		fact, ok := "", true
@@ -213,7 +238,8 @@ func (in *unpacker) record(r *Record) error {
 			return hw.Faults{{Pointer: at + "/fact",
 				Text: hw.Word(hw.FaultReference, `"`+p.Fact+`"`, "fact or place of this record")}}
 		}
-		r.Photos = append(r.Photos, Photo{p.File, fact, p.Caption, p.On, p.By, jpeg})
+		r.Photos = append(r.Photos, Photo{p.File, fact, p.Caption, p.On, p.By,
+			func() ([]byte, error) { return in.read(p.File, photo.MaxBytes) }})
 	}
 	return nil
 }

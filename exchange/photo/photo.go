@@ -24,8 +24,9 @@ import (
 const (
 	// MaxBytes is the largest file that is looked at.
 	MaxBytes = 24 << 20
-	// MaxPixels is the largest picture that is decoded.
-	MaxPixels = 50_000_000
+	// MaxPixels is the largest picture that is decoded, maxDecoded how many bytes one may take meanwhile.
+	MaxPixels  = 50_000_000
+	maxDecoded = 160 << 20
 	// LongEdge and ThumbEdge are the longer edges of what is kept, in pixels; a
 	// smaller picture keeps its size.
 	LongEdge  = 2000
@@ -65,6 +66,10 @@ func Read(ctx context.Context, file []byte) (Photo, error) {
 		return Photo{}, Refused(fmt.Sprintf("the picture has %d × %d = %.1f megapixels; at most %d are taken",
 			size.Width, size.Height, float64(pixels)/1e6, MaxPixels/1_000_000))
 	}
+	if need := int64(size.Width) * int64(size.Height) * perPixel(size.ColorModel, file, format); need > maxDecoded {
+		return Photo{}, Refused(fmt.Sprintf("the picture has %d × %d pixels of a kind that takes %d MB to open; at most %d are "+
+			"given to it: save it smaller, or as a plain JPEG", size.Width, size.Height, need>>20, maxDecoded>>20))
+	}
 	select {
 	case decoding <- struct{}{}:
 		defer func() { <-decoding }()
@@ -82,6 +87,54 @@ func Read(ctx context.Context, file []byte) (Photo, error) {
 	}
 	out.Thumb, err = encode(shrink(upright, ThumbEdge))
 	return out, err
+}
+
+// perPixel is how many bytes a pixel takes at most while a picture is decoded: two a channel in deep
+// ones; in a JPEG that comes in several passes the coefficients of all passes are held too.
+func perPixel(model color.Model, file []byte, format string) int64 {
+	switch {
+	case format == "jpeg":
+		return jpegBytes(file)
+	case model == color.RGBA64Model || model == color.NRGBA64Model:
+		return 8
+	case model == color.RGBAModel || model == color.NRGBAModel:
+		return 4
+	}
+	return 2
+}
+
+// jpegBytes is how many bytes a pixel of a JPEG takes, rounded up, from its frame header: a byte for
+// each sample, and four more for the coefficients where it comes in several passes.
+func jpegBytes(file []byte) int64 {
+	const most = 4 * 5
+	for i := 2; i+4 <= len(file) && file[i] == 0xff; {
+		marker := file[i+1]
+		if marker == 0xff { // filling
+			i++
+			continue
+		}
+		length := int(file[i+2])<<8 + int(file[i+3])
+		if marker < 0xc0 || marker > 0xcf || marker == 0xc4 || marker == 0xc8 || marker == 0xcc {
+			i += 2 + length
+			continue
+		}
+		frame := file[i+4 : min(len(file), i+2+length)]
+		if len(frame) < 6 || len(frame) < 6+3*int(frame[5]) {
+			return most
+		}
+		samples, largest := 0, 1
+		for k := range int(frame[5]) {
+			sampling := frame[6+3*k+1]
+			samples += int(sampling>>4) * int(sampling&15)
+			largest = max(largest, int(sampling>>4)*int(sampling&15))
+		}
+		each := 1
+		if marker == 0xc2 {
+			each = 5
+		}
+		return int64((samples*each + largest - 1) / largest)
+	}
+	return most
 }
 
 // notAPicture says what a file is instead, as far as its content tells.

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/binary"
 	"errors"
+	"hash/crc32"
 	"image"
 	"image/color"
 	"image/gif"
@@ -98,6 +99,30 @@ func TestUpright(t *testing.T) {
 }
 
 // TestRefused: what is not a picture, or too much of one, is refused with its reason.
+// deepPNG is the beginning of a picture with two bytes a channel.
+func deepPNG(t *testing.T, width, height uint32) []byte {
+	t.Helper()
+	var out bytes.Buffer
+	if err := png.Encode(&out, image.NewNRGBA64(image.Rect(0, 0, 1, 1))); err != nil {
+		t.Fatal(err)
+	}
+	file := out.Bytes()
+	binary.BigEndian.PutUint32(file[16:], width)
+	binary.BigEndian.PutUint32(file[20:], height)
+	binary.BigEndian.PutUint32(file[29:], crc32.ChecksumIEEE(file[12:29]))
+	return file
+}
+
+// sized is a JPEG whose frame header says another size and kind.
+func sized(file []byte, kind byte, width, height uint16) []byte {
+	out := bytes.Clone(file)
+	at := bytes.Index(out, []byte{0xff, 0xc0})
+	out[at+1] = kind
+	binary.BigEndian.PutUint16(out[at+5:], height)
+	binary.BigEndian.PutUint16(out[at+7:], width)
+	return out
+}
+
 func TestRefused(t *testing.T) {
 	good := jpegOf(t, corner())
 	var tooMany bytes.Buffer
@@ -117,6 +142,8 @@ func TestRefused(t *testing.T) {
 		"cut off":        {good[:len(good)-20], "damaged or cut off"},
 		"claims only":    {[]byte("\xff\xd8\xff\xe0 and then nothing of a picture"), "damaged"},
 		"54 megapixels":  {tooMany.Bytes(), "9000 × 6000 = 54.0 megapixels; at most 50"},
+		"deep":           {deepPNG(t, 6000, 5000), "takes 228 MB to open"},
+		"in passes":      {sized(good, 0xc2, 7000, 5000), "MB to open; at most 160"},
 		"more than fits": {make([]byte, MaxBytes+1), "larger than 24 MB"},
 	} {
 		_, err := Read(t.Context(), c.file)
