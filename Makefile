@@ -47,6 +47,6 @@ screenshots: tools ## the pictures in docs/screenshots, from the demo data
 FUZZTIME ?= 2m
 fuzz: ## each fuzz target for FUZZTIME
 	for f in FuzzDecode FuzzSPD; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzztime $(FUZZTIME) ./core/label || exit 1; done
-	$(GO) test -run '^$$' -fuzz '^FuzzParse$$' -fuzztime $(FUZZTIME) ./core/shorthand
+	for f in FuzzParse FuzzParsePart; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzztime $(FUZZTIME) ./core/shorthand || exit 1; done
 	$(GO) test -run '^$$' -fuzz '^FuzzReaders$$' -fuzzminimizetime 5x -fuzztime $(FUZZTIME) ./core/reading
 	for f in FuzzChassis FuzzMachine FuzzParts FuzzRequest FuzzTable FuzzObserved; do $(GO) test -run '^$$' -fuzz "^$$f$$" -fuzzminimizetime 5x -fuzztime $(FUZZTIME) ./exchange || exit 1; done

@@ -406,6 +406,16 @@ func (s *Shop) Part(ctx context.Context, id string) (PartRecord, error) {
 	return out, err
 }
 
+// Movements lists the newest movements of a part, of all parts for "".
+func (s *Shop) Movements(ctx context.Context, part string, most int) ([]Movement, error) {
+	var out []Movement
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = s.movements(tx, part, most)
+		return err
+	})
+	return out, err
+}
+
 func (s *Shop) movements(tx store.Tx, part string, most int) ([]Movement, error) {
 	rows, err := tx.MovementsOf(part, most)
 	if err != nil {
@@ -415,7 +425,13 @@ func (s *Shop) movements(tx store.Tx, part string, most int) ([]Movement, error)
 	if err != nil {
 		return nil, err
 	}
-	tags, err := tx.Tags()
+	var keys []string
+	for _, r := range rows {
+		if r.MachineID != nil {
+			keys = append(keys, *r.MachineID)
+		}
+	}
+	tags, err := tx.Tags(keys)
 	if err != nil {
 		return nil, err
 	}

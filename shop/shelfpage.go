@@ -153,7 +153,13 @@ func finds(tx store.Tx) ([]Find, error) {
 	if err != nil {
 		return nil, err
 	}
-	tags, err := tx.Tags()
+	var keys []string
+	for _, r := range rows {
+		if r.MachineID != nil {
+			keys = append(keys, *r.MachineID)
+		}
+	}
+	tags, err := tx.Tags(keys)
 	if err != nil {
 		return nil, err
 	}

@@ -28,11 +28,12 @@ type Shop struct {
 	shelf *shelf
 	care  *care
 	work  *workbench
+	uses  *uses
 }
 
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
-	return &Shop{s, now, &shelf{parts: -1}, &care{}, &workbench{}}
+	return &Shop{s, now, &shelf{parts: -1}, &care{}, &workbench{}, &uses{}}
 }
 
 // Now is the shop's time.
@@ -126,7 +127,9 @@ type Settings struct {
 	Loosen string `json:"loosen"`
 	// TaxPercent is added to prices where they are shown to customers; 0 shows none.
 	TaxPercent hw.Dec `json:"tax_percent,omitempty"`
-	Paper      string `json:"paper,omitempty"` // a4 or letter
+	// ShelfTax shows the prices of the shelf with tax; they are kept without.
+	ShelfTax bool   `json:"shelf_tax,omitempty"`
+	Paper    string `json:"paper,omitempty"` // a4 or letter
 	// UsualTimes plans with the usual time of each kind of step (handbook 7), whatever
 	// minutes a record gives: for records whose minutes are another workshop's.
 	UsualTimes bool `json:"usual_times,omitempty"`

@@ -1,6 +1,8 @@
 package store
 
 import (
+	"strings"
+
 	"github.com/go-gormigrate/gormigrate/v2"
 	"gorm.io/gorm"
 )
@@ -114,6 +116,21 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE histories ADD COLUMN job_id INTEGER`,
 		`UPDATE histories SET job_id = CAST(substr(what, 4, instr(what, ':') - 4) AS INTEGER) WHERE kind = 'machine' AND what GLOB 'YB-[0-9]*:*'`,
 	)},
+	// How often models, machines and jobs were changed, for what is worked out aside from them.
+	{ID: "0011", Migrate: statements(counting("models", "machines", "jobs")...)},
+}
+
+// counting are the statements that count the changes of tables.
+func counting(tables ...string) []string {
+	var out []string
+	for _, t := range tables {
+		out = append(out, "INSERT INTO counters VALUES ('"+t+"', 0)")
+		for _, does := range []string{"INSERT", "UPDATE", "DELETE"} {
+			out = append(out, "CREATE TRIGGER count_"+t+"_"+strings.ToLower(does)+" AFTER "+does+" ON "+t+
+				" BEGIN UPDATE counters SET n = n + 1 WHERE name = '"+t+"'; END")
+		}
+	}
+	return out
 }
 
 var jobsAndReadings = []string{

@@ -133,19 +133,22 @@ func (t Tx) SavePart(p *Part, version int) error { return t.save(p, p.ID, versio
 
 // ShelfChanged counts the changes of the parts, and of what lies on the shelf.
 func (t Tx) ShelfChanged() (parts, stock int64, err error) {
+	n, err := t.Changes()
+	return n["parts"], n["stock"], err
+}
+
+// Changes counts the changes of parts, stock, models, machines and jobs.
+func (t Tx) Changes() (map[string]int64, error) {
 	var rows []struct {
 		Name string
 		N    int64
 	}
-	err = t.db.Raw("SELECT name, n FROM counters WHERE name IN ('parts', 'stock')").Scan(&rows).Error
+	err := t.db.Raw("SELECT name, n FROM counters").Scan(&rows).Error
+	out := map[string]int64{}
 	for _, r := range rows {
-		if r.Name == "parts" {
-			parts = r.N
-		} else {
-			stock = r.N
-		}
+		out[r.Name] = r.N
 	}
-	return parts, stock, err
+	return out, err
 }
 
 // Stocks is what lies on the shelf, by part; a part that never moved is not in it.
@@ -212,13 +215,43 @@ func (t Tx) Wanting() ([]Wanting, error) {
 		Order("jobs.promised_at IS NULL, jobs.promised_at, jobs.id").Scan(&out).Error
 }
 
-// Tags is what people call each machine, by its key.
-func (t Tx) Tags() (map[string]string, error) {
+// Tags is what people call some machines, by their keys.
+func (t Tx) Tags(keys []string) (map[string]string, error) {
 	var rows []Machine
-	err := t.db.Select("id, tag").Find(&rows).Error
+	err := t.db.Select("id, tag").Find(&rows, "id IN ?", keys).Error
 	out := make(map[string]string, len(rows))
 	for _, r := range rows {
 		out[r.ID] = r.Tag
 	}
 	return out, err
+}
+
+// ModelVersions is the version of every model record.
+func (t Tx) ModelVersions() (map[string]int, error) {
+	var rows []struct {
+		ID      string
+		Version int
+	}
+	err := t.db.Raw("SELECT id, version FROM models").Scan(&rows).Error
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.ID] = r.Version
+	}
+	return out, err
+}
+
+// Wished is a machine whose newest job has a wish, with the versions that its plan rests on.
+type Wished struct {
+	MachineID                                string
+	MachineVersion, JobVersion, ModelVersion int
+}
+
+// Wished lists the machines whose newest job asks for something, the newest job first.
+func (t Tx) Wished(most int) ([]Wished, error) {
+	var out []Wished
+	return out, t.db.Raw(`SELECT m.id AS machine_id, m.version AS machine_version, j.version AS job_version, d.version AS model_version
+		FROM jobs j JOIN machines m ON m.id = j.machine_id JOIN models d ON d.id = m.model_id
+		WHERE j.id = (SELECT max(id) FROM jobs WHERE machine_id = j.machine_id)
+		AND (json_extract(CAST(j.wish AS TEXT), '$.goals') <> '{}' OR json_array_length(CAST(j.wish AS TEXT), '$.services') > 0)
+		ORDER BY j.id DESC LIMIT ?`, most).Scan(&out).Error
 }

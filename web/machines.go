@@ -6,8 +6,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/core/hw"
-	"yembo/core/plan"
 	"yembo/shop"
 )
 
@@ -87,48 +85,4 @@ func (s *server) choose(c *echo.Context) error {
 		return err
 	}
 	return seeOther(c, "/machines/"+id+"/card")
-}
-
-type partRow struct {
-	plan.Buy
-	Name, Kind, What, Price, Stock, Source string
-}
-
-func (s *server) listParts(c *echo.Context) error {
-	parts, err := s.Shop.Parts(c.Request().Context())
-	if err != nil {
-		return err
-	}
-	var rows []partRow
-	for i := range parts.Parts {
-		p := &parts.Parts[i]
-		row := partRow{Name: p.Name, Kind: hw.PartKinds.Says(p.Kind), Price: hw.Money(parts.Currency, p.PriceCents),
-			Stock: stockWords(p), Source: string(p.Source)}
-		row.Part = p.ID
-		if p.Memory != nil {
-			row.What = p.Memory.Words() + " " + string(p.Memory.Form)
-			if n := p.Pieces(); n > 1 {
-				row.What = itoa(n) + " × " + row.What
-			}
-		}
-		if p.Drive != nil {
-			row.What = p.Drive.Words()
-		}
-		rows = append(rows, row)
-	}
-	return s.render(c, http.StatusOK, "parts", "Parts", "parts", rows)
-}
-
-func stockWords(p *hw.Part) string {
-	stock, counted := p.Stock.Get()
-	lead, orders := p.LeadDays.Get()
-	switch {
-	case !counted:
-		return "to order"
-	case stock > 0:
-		return itoa(stock) + " on the shelf"
-	case orders:
-		return "to order, " + itoa(lead) + " days"
-	}
-	return "cannot be had"
 }

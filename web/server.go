@@ -193,6 +193,28 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/settings", s.saveSettings)
 
 	e.GET("/parts", s.listParts)
+	e.POST("/parts/line", s.enterPart)
+	e.GET("/parts/new", s.newPart)
+	e.POST("/parts", s.createPart)
+	e.GET("/parts/count", s.showCount)
+	e.POST("/parts/count", s.bookCount)
+	e.GET("/parts/movements", s.showMoves)
+	e.GET("/parts/movements.csv", s.exportMoves)
+	e.GET("/parts/export", s.exportParts)
+	e.GET("/parts/export.csv", s.exportPartTable)
+	e.POST("/parts/finds/:find", s.findDone)
+	e.POST("/machines/:id/find", s.findIt)
+	e.GET("/parts/:id", s.showPart)
+	e.GET("/orders", s.listOrders)
+	e.POST("/orders", s.placeOrder)
+	e.GET("/orders/new", s.newOrder)
+	e.GET("/orders/:order", s.showOrder)
+	e.POST("/orders/:order", s.changeOrder)
+	e.GET("/orders/:order/table.csv", s.exportOrder)
+	e.GET("/suppliers", s.listSuppliers)
+	e.POST("/suppliers", s.saveSupplier)
+	e.POST("/suppliers/:supplier", s.saveSupplier)
+	e.POST("/parts/:id", s.changePart)
 }
 
 // Loopback reports whether a host name or address is this machine itself.

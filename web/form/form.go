@@ -153,23 +153,18 @@ func (f *Form) Whole(name string) hw.Maybe[int] {
 	return hw.Known(v)
 }
 
-// Cents reads an optional amount of money, with a point or a comma.
+// Cents reads an optional amount of money.
 func (f *Form) Cents(name string) hw.Maybe[int64] {
-	typed := f.Text(name)
-	for _, sign := range []string{"EUR", "GBP", "USD", "€", "£", "$"} {
-		typed = withoutUnit(typed, sign)
-		typed = strings.TrimSpace(strings.TrimPrefix(typed, sign))
-	}
-	text := strings.ReplaceAll(typed, ",", ".")
+	text := f.Text(name)
 	if text == "" {
 		return hw.Maybe[int64]{}
 	}
-	v, err := hw.ParseDec(text)
-	if err != nil || v%10_000 != 0 {
-		f.Fault(name, hw.Word(hw.FaultType, fmt.Sprintf("%q", f.Text(name)), "an amount such as 220 or 220.50"))
+	v, err := hw.ParseMoney(text, "")
+	if err != nil {
+		f.Fault(name, err.Error())
 		return hw.Maybe[int64]{}
 	}
-	return hw.Known(int64(v) / 10_000)
+	return hw.Known(v)
 }
 
 // Choice reads an optional Choice among words.

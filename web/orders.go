@@ -1,0 +1,341 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/exchange"
+	"yembo/shop"
+	"yembo/web/form"
+)
+
+// ordersView is all orders.
+type ordersView struct {
+	Open, Closed []comingRow
+}
+
+func (s *server) listOrders(c *echo.Context) error {
+	orders, err := s.Shop.Orders(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	var v ordersView
+	for i := range orders {
+		o := &orders[i]
+		row := comingOf(o)
+		if !o.Closed {
+			v.Open = append(v.Open, row)
+			continue
+		}
+		row.Due = "ordered " + stamp(o.At)
+		row.What = count(len(o.Lines), "part", "parts")
+		v.Closed = append(v.Closed, row)
+	}
+	return s.render(c, http.StatusOK, "orders", "Orders", "parts", v)
+}
+
+// newOrderView is what should be ordered, a form for each supplier.
+type newOrderView struct {
+	*form.Form
+	Groups    []orderGroup
+	Suppliers []shop.Supplier
+	Currency  string
+	OnlyJobs  bool
+	Parts     []partChoice
+	Group     string // of the form that was sent
+}
+
+type orderGroup struct {
+	Supplier *shop.Supplier // nil where none is told
+	Key      string
+	Lines    []newOrderLine
+	Closes   string // what is known of when orders go out
+}
+
+type newOrderLine struct {
+	ID, Name, Why, Number string
+	N                     int
+	Price                 string
+	Coming                int
+}
+
+func (s *server) newOrder(c *echo.Context) error {
+	return s.newOrderPage(c, http.StatusOK, form.New(c.QueryParams()))
+}
+
+func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
+	ctx := c.Request().Context()
+	shelf, err := s.Shop.Shelf(ctx)
+	if err != nil {
+		return err
+	}
+	suppliers, err := s.Shop.Suppliers(ctx)
+	if err != nil {
+		return err
+	}
+	v := newOrderView{Form: f, Currency: shelf.Currency, OnlyJobs: f.Is("only", "jobs"), Group: f.Text("group")}
+	lines := map[int64][]newOrderLine{}
+	needs := s.Shop.ToOrder(shelf.Lines)
+	want := map[string]int{}
+	add := func(n *shop.OrderNeed, why string) {
+		if at, twice := want[n.ID]; twice {
+			lines[n.Supplier][at].N += n.N
+			lines[n.Supplier][at].Why += "; " + why
+			return
+		}
+		want[n.ID] = len(lines[n.Supplier])
+		price := ""
+		if n.Part.PriceCents > 0 {
+			price = plainMoney(n.Part.PriceCents)
+		}
+		lines[n.Supplier] = append(lines[n.Supplier], newOrderLine{n.ID, n.Part.Name, why, n.OrderNo, n.N, price, n.UnderWay()})
+	}
+	for i := range needs.Jobs {
+		var who []string
+		for _, h := range needs.Jobs[i].For {
+			who = append(who, shop.Label(h.Job)+", "+h.Tag)
+		}
+		add(&needs.Jobs[i], "for "+strings.Join(who, "; "))
+	}
+	for i := range needs.Low {
+		if !v.OnlyJobs {
+			add(&needs.Low[i], fmt.Sprintf("%d of %d free", needs.Low[i].Free(), needs.Low[i].Low))
+		}
+	}
+	for i := range suppliers {
+		x := &suppliers[i]
+		if x.Retired {
+			continue
+		}
+		v.Suppliers = append(v.Suppliers, *x)
+		if lines[x.ID] != nil {
+			g := orderGroup{Supplier: x, Key: fmt.Sprint(x.ID), Lines: lines[x.ID]}
+			if x.Closes != "" {
+				g.Closes = "orders go out until " + x.Closes
+			}
+			v.Groups = append(v.Groups, g)
+		}
+	}
+	other := orderGroup{Key: "0", Lines: lines[0]}
+	if lines[0] != nil || len(v.Groups) == 0 {
+		v.Groups = append(v.Groups, other)
+	}
+	for i := range shelf.Lines {
+		if l := &shelf.Lines[i]; l.CanBeOrdered() || !l.Retired && l.Shelf == 0 && !l.Part.Brought() && !l.Part.Pulled() {
+			v.Parts = append(v.Parts, partChoice{ID: l.ID, Name: l.Part.Name})
+		}
+	}
+	return s.render(c, status, "neworder", "Order", "parts", v)
+}
+
+func (s *server) placeOrder(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	var lines []shop.Wanted
+	for _, id := range append(f.Values["line"], f.Text("more")) {
+		n := f.Whole("/n/" + id).Or(0)
+		if id == f.Text("more") {
+			n = f.Whole("/more").Or(1)
+		}
+		if id == "" || n == 0 {
+			continue
+		}
+		w := shop.Wanted{Part: id, N: n, Coming: f.Whole("coming:" + id).Or(0)}
+		if text := f.Text("/price/" + id); text != "" {
+			if w.Cents, err = hw.ParseMoney(text, how.Currency); err != nil {
+				f.Fault("/n/"+id, err.Error())
+			}
+		}
+		lines = append(lines, w)
+	}
+	expected := s.day(f, "/expected")
+	if f.Count() == 0 {
+		id, err := s.Shop.PlaceOrder(ctx, s.Actor, f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, expected, f.Text("/note"))
+		switch {
+		case err == nil:
+			return seeOther(c, fmt.Sprintf("/orders/%d", id))
+		case !f.Take(err):
+			return err
+		}
+	}
+	return s.newOrderPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// day reads a day the way people say it; "" for none.
+func (s *server) day(f *form.Form, name string) string {
+	text := f.Text(name)
+	if text == "" {
+		return ""
+	}
+	at, err := promise(text, s.Shop.Now())
+	if err != nil {
+		f.Fault(name, err.Error())
+		return ""
+	}
+	return at.Format(time.DateOnly)
+}
+
+// orderView is one order: what was ordered, what came.
+type orderView struct {
+	*form.Form
+	shop.Order
+	Currency, Total, At, Due string
+	Rows                     []orderLineRow
+	Open                     bool
+	Took                     string
+}
+
+type orderLineRow struct {
+	shop.OrderLine
+	Price, Sum, Whom string
+	Field            string
+}
+
+func (s *server) showOrder(c *echo.Context) error {
+	return s.orderPage(c, http.StatusOK, form.New(c.QueryParams()))
+}
+
+func (s *server) orderPage(c *echo.Context, status int, f *form.Form) error {
+	ctx := c.Request().Context()
+	id, err := strconv.ParseInt(c.Param("order"), 10, 64)
+	if err != nil {
+		return shop.ErrNotFound
+	}
+	o, err := s.Shop.Order(ctx, id)
+	if err != nil {
+		return err
+	}
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	v := orderView{Form: f, Order: o, Currency: how.Currency, Total: hw.Money(how.Currency, o.Cents), At: stamp(o.At), Open: !o.Closed,
+		Due: "no day told", Took: f.Text("took")}
+	if o.Expected != "" {
+		v.Due = hw.Day(o.Expected)
+	}
+	if f.Text("/expected") == "" && f.Count() == 0 {
+		f.Values.Set("/expected", o.Expected)
+		f.Values.Set("/note", o.Note)
+	}
+	for _, l := range o.Lines {
+		row := orderLineRow{OrderLine: l, Price: plainMoney(l.Cents), Sum: plainMoney(int64(l.N-l.Gone) * l.Cents), Field: fmt.Sprintf("/n/%d", l.ID)}
+		var whom []string
+		for _, h := range l.For {
+			whom = append(whom, shop.Label(h.Job)+", "+h.Tag)
+		}
+		row.Whom = strings.Join(whom, "; ")
+		v.Rows = append(v.Rows, row)
+	}
+	return s.render(c, status, "order", fmt.Sprintf("Order %d", id), "parts", v)
+}
+
+// changeOrder takes in what came, one piece by a scan or what the form says, or says when it is expected.
+func (s *server) changeOrder(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	id, err := strconv.ParseInt(c.Param("order"), 10, 64)
+	if err != nil {
+		return shop.ErrNotFound
+	}
+	o, err := s.Shop.Order(ctx, id)
+	if err != nil {
+		return err
+	}
+	token, version, to := f.Text("token"), f.Whole("version").Or(-1), fmt.Sprintf("/orders/%d", id)
+	switch f.Text("do") {
+	case "scan":
+		var took string
+		took, err = s.scanDelivery(c, f, &o)
+		to += "?took=" + url.QueryEscape(took)
+	case "expect":
+		day := s.day(f, "/expected")
+		if f.Count() == 0 {
+			err = s.Shop.Expect(ctx, s.Actor, token, id, version, day, f.Text("/note"))
+		}
+	default:
+		var came []shop.Arrival
+		for _, l := range o.Lines {
+			at := fmt.Sprintf("/n/%d", l.ID)
+			a := shop.Arrival{Line: l.ID, N: f.Whole(at).Or(0), Gone: f.Whole(fmt.Sprintf("/gone/%d", l.ID)).Or(0),
+				Serials: serialsOf(f.Text(fmt.Sprintf("/serials/%d", l.ID)))}
+			if a.N != 0 || a.Gone != 0 {
+				came = append(came, a)
+			}
+		}
+		if len(came) == 0 && f.Count() == 0 {
+			f.Fault("/came", "say how many came of at least one part")
+		}
+		if f.Count() == 0 {
+			err = s.Shop.Deliver(ctx, s.Actor, token, id, version, came)
+		}
+	}
+	switch {
+	case err == nil && f.Count() == 0:
+		return seeOther(c, to)
+	case err != nil && !f.Take(err):
+		return err
+	}
+	return s.orderPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// scanDelivery takes in one piece of the part whose label, number or name was scanned.
+func (s *server) scanDelivery(c *echo.Context, f *form.Form, o *shop.Order) (took string, err error) {
+	look, err := s.Shop.LookAtPart(c.Request().Context(), f.Text("scan"))
+	if err != nil {
+		return "", err
+	}
+	found := map[string]bool{}
+	if look.Same != nil {
+		found[look.Same.ID] = true
+	}
+	for i := range look.Like {
+		found[look.Like[i].ID] = true
+	}
+	for _, l := range o.Lines {
+		if found[l.Part] && l.Open() > 0 {
+			err := s.Shop.Deliver(c.Request().Context(), s.Actor, f.Text("token"), o.ID, o.Version, []shop.Arrival{{Line: l.ID, N: 1}})
+			return l.Name, err
+		}
+	}
+	f.Fault("scan", fmt.Sprintf("%q is nothing that this order still waits for", f.Text("scan")))
+	return "", nil
+}
+
+// exportOrder sends an order as a table, as a supplier takes it.
+func (s *server) exportOrder(c *echo.Context) error {
+	id, err := strconv.ParseInt(strings.TrimSuffix(c.Param("order"), ".csv"), 10, 64)
+	if err != nil {
+		return shop.ErrNotFound
+	}
+	o, err := s.Shop.Order(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	rows := make([][]string, len(o.Lines))
+	for i, l := range o.Lines {
+		rows[i] = []string{l.OrderNo, l.Name, itoa(l.N - l.Gone), plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone) * l.Cents)}
+	}
+	out, err := exchange.WriteTable([]string{"number", "part", "pieces", "each", "sum"}, rows)
+	if err != nil {
+		return err
+	}
+	return sendFile(c, fmt.Sprintf("order-%d.csv", id), "text/csv; charset=utf-8", out)
+}

@@ -1,0 +1,95 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/shop"
+	"yembo/web/form"
+)
+
+// suppliersView is the list of suppliers, each with its form.
+type suppliersView struct {
+	*form.Form
+	All    []shop.Supplier
+	Opened int64 // whose form is open, 0 for a new one
+}
+
+func (s *server) listSuppliers(c *echo.Context) error {
+	f := form.New(url.Values{})
+	id, err := strconv.ParseInt(c.QueryParam("edit"), 10, 64)
+	if err != nil {
+		id = 0
+	}
+	return s.suppliersPage(c, http.StatusOK, f, id)
+}
+
+func (s *server) suppliersPage(c *echo.Context, status int, f *form.Form, opened int64) error {
+	all, err := s.Shop.Suppliers(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	if status == http.StatusOK {
+		for i := range all {
+			if all[i].ID == opened {
+				f.Values = supplierTyped(&all[i])
+				f.Opens()
+			}
+		}
+	}
+	return s.render(c, status, "suppliers", "Suppliers", "parts", suppliersView{f, all, opened})
+}
+
+func supplierTyped(x *shop.Supplier) url.Values {
+	out := url.Values{"/name": {x.Name}, "/contact": {x.Contact}, "/closes": {x.Closes}, "/note": {x.Note}, "/days": {""}, "/retired": {""}}
+	if days, ok := x.Days.Get(); ok {
+		out.Set("/days", fmt.Sprint(days))
+	}
+	if x.Retired {
+		out.Set("/retired", "yes")
+	}
+	return out
+}
+
+// saveSupplier stores a supplier, a new one where the address names none.
+func (s *server) saveSupplier(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	in := shop.Supplier{Name: f.Text("/name"), Contact: f.Text("/contact"), Days: f.Whole("/days"), Closes: f.Text("/closes"), Note: f.Text("/note"),
+		Retired: f.Is("/retired", "yes")}
+	if text := c.Param("supplier"); text != "" {
+		if in.ID, err = strconv.ParseInt(text, 10, 64); err != nil {
+			return shop.ErrNotFound
+		}
+		all, err := s.Shop.Suppliers(ctx)
+		if err != nil {
+			return err
+		}
+		f.Pick()
+		for i := range all {
+			if all[i].ID == in.ID {
+				if in.Version = all[i].Version; f.CatchUp(supplierTyped(&all[i])) {
+					return s.suppliersPage(c, http.StatusConflict, f, in.ID)
+				}
+			}
+		}
+		in.Name, in.Contact, in.Days, in.Closes, in.Note = f.Text("/name"), f.Text("/contact"), f.Whole("/days"), f.Text("/closes"), f.Text("/note")
+	}
+	if f.Count() == 0 {
+		_, err := s.Shop.SaveSupplier(ctx, s.Actor, f.Text("token"), in)
+		switch {
+		case err == nil:
+			return seeOther(c, "/suppliers")
+		case !f.Take(err):
+			return err
+		}
+	}
+	return s.suppliersPage(c, http.StatusUnprocessableEntity, f, in.ID)
+}
