@@ -109,6 +109,17 @@ func ReadMachine(data []byte, ch *hw.Chassis) (*hw.Machine, error) {
 	return &m, nil
 }
 
+// FormatOf is the format that a document says it has, "" for none.
+func FormatOf(data []byte) string {
+	var doc struct {
+		Format string `json:"format"`
+	}
+	if json.Unmarshal(bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), &doc) != nil {
+		return ""
+	}
+	return doc.Format
+}
+
 // ReadParts reads yembo.parts/1.
 func ReadParts(data []byte) (*hw.Parts, error) {
 	var p hw.Parts

@@ -154,18 +154,6 @@ func (s *Shop) addPart(tx store.Tx, a Actor, l PartLine, first Moving) (string, 
 	return id, s.moveIn(tx, a, first)
 }
 
-// takePart takes in a new part of a parts document, with the number it has in stock as counted.
-func (s *Shop) takePart(tx store.Tx, a Actor, p hw.Part, why string) error {
-	stock, counted := p.Stock.Get()
-	p.Stock = hw.Maybe[int]{}
-	l := PartLine{Part: p, Orderable: !counted}
-	id, err := s.addPart(tx, a, l, Moving{})
-	if err != nil || stock == 0 {
-		return err
-	}
-	return s.move(tx, a, store.Movement{PartID: id, Kind: string(Counted), Shelf: stock, Note: why})
-}
-
 // checkSupplier refuses a supplier that is none.
 func (s *Shop) checkSupplier(tx store.Tx, id *int64) error {
 	if id == nil {
@@ -189,21 +177,45 @@ func freePart(tx store.Tx, p *hw.Part, machine string) (string, error) {
 	case base == "":
 		base = hw.Slug(p.Name, "part")
 	}
-	for n := 1; n < 10_000; n++ {
-		id := base
-		if n > 1 {
-			id = fmt.Sprintf("%s-%d", base, n)
-		}
-		switch _, err := tx.Part(id); {
-		case errors.Is(err, store.ErrNotFound):
-			return id, nil
-		case err != nil:
+	is, err := isPart(tx, base)
+	switch {
+	case err != nil:
+		return "", err
+	case !is:
+		return base, nil
+	case p.ID != "" && machine == "":
+		return "", hw.Faults{{Pointer: "/id", Text: hw.Word(hw.FaultDuplicate, `"`+base+`"`, "another part has it")}}
+	}
+	// Of many with one name the next number is found by halves, not one by one.
+	numbered := func(n int) string { return fmt.Sprintf("%s-%d", base, n) }
+	taken, free := 1, 2
+	for {
+		if is, err = isPart(tx, numbered(free)); err != nil {
 			return "", err
-		case p.ID != "":
-			return "", hw.Faults{{Pointer: "/id", Text: hw.Word(hw.FaultDuplicate, `"`+id+`"`, "another part has it")}}
+		} else if !is {
+			break
+		}
+		taken, free = free, free*2
+	}
+	for taken+1 < free {
+		half := (taken + free) / 2
+		if is, err = isPart(tx, numbered(half)); err != nil {
+			return "", err
+		} else if is {
+			taken = half
+		} else {
+			free = half
 		}
 	}
-	return "", fmt.Errorf("no free id for %s", p.Name)
+	return numbered(free), nil
+}
+
+func isPart(tx store.Tx, id string) (bool, error) {
+	_, err := tx.Part(id)
+	if errors.Is(err, store.ErrNotFound) {
+		return false, nil
+	}
+	return err == nil, err
 }
 
 // ChangePart changes what is known of a part; what lies on the shelf is changed by movements

@@ -8,6 +8,7 @@ import (
 	"image/jpeg"
 	"time"
 
+	"yembo/core/hw"
 	"yembo/shop/demo"
 	"yembo/store"
 )
@@ -34,10 +35,8 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 				return fmt.Errorf("demo photo %s: %w", data.Photos[i].File, err)
 			}
 		}
-		for i := range data.Parts.Parts {
-			if err := s.takePart(tx, a, data.Parts.Parts[i], "opening stock"); err != nil {
-				return fmt.Errorf("demo part %s: %w", data.Parts.Parts[i].ID, err)
-			}
+		if err := s.seedShelf(tx, a, data); err != nil {
+			return err
 		}
 		for i := range data.Jobs {
 			j := &data.Jobs[i]
@@ -55,6 +54,63 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 	for i, id := range jobs {
 		if err := s.seedMoves(ctx, a, id, &data.Jobs[i]); err != nil {
 			return fmt.Errorf("demo machine %s: %w", data.Jobs[i].Machine.ID, err)
+		}
+	}
+	return nil
+}
+
+// seedShelf enters the demo's suppliers and parts, with what is under way.
+func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
+	before := s.then(demo.Day.AddDate(0, 0, -3).Add(9 * time.Hour))
+	suppliers := map[string]int64{}
+	for _, x := range data.Shelf.Suppliers {
+		id, err := before.saveSupplier(tx, a, Supplier{Name: x.Name, Contact: x.Contact, Days: hw.Known(x.Days), Closes: x.Closes})
+		if err != nil {
+			return fmt.Errorf("demo supplier %s: %w", x.Name, err)
+		}
+		suppliers[x.Name] = id
+	}
+	from := map[string]int64{}
+	for name, parts := range data.Shelf.From {
+		for _, part := range parts {
+			from[part] = suppliers[name]
+		}
+	}
+	for _, p := range data.Parts.Parts {
+		stock, counted := p.Stock.Get()
+		p.Stock = hw.Maybe[int]{}
+		l := PartLine{Part: p, Orderable: !counted || data.Shelf.Low[p.ID] > 0, Low: data.Shelf.Low[p.ID], Supplier: from[p.ID]}
+		if l.Supplier == 0 && !p.Pulled() {
+			l.Supplier = suppliers[data.Shelf.Usual]
+		}
+		id, err := before.addPart(tx, a, l, Moving{})
+		if err == nil && stock > 0 {
+			err = before.move(tx, a, store.Movement{PartID: id, Kind: string(Counted), Shelf: stock, Tested: data.Shelf.Tested[id],
+				Note: "opening stock"})
+		}
+		if err != nil {
+			return fmt.Errorf("demo part %s: %w", p.ID, err)
+		}
+	}
+	for _, o := range data.Shelf.Orders {
+		var lines []Wanted
+		for part, n := range o.Lines {
+			row, err := tx.Part(part)
+			if err != nil {
+				return err
+			}
+			p, err := readPart(&row)
+			if err != nil {
+				return err
+			}
+			lines = append(lines, Wanted{Part: part, N: n, Cents: p.PriceCents})
+		}
+		due, err := time.Parse(time.DateOnly, o.Expected)
+		if err != nil {
+			return err
+		}
+		if _, err := s.then(o.At).placeOrder(tx, a, suppliers[o.From], lines, s.moved(due).Format(time.DateOnly), ""); err != nil {
+			return fmt.Errorf("demo order: %w", err)
 		}
 	}
 	return nil

@@ -215,7 +215,7 @@ func TestOrders(t *testing.T) {
 		t.Errorf("not on the order list: %+v", needs().Jobs)
 	}
 	next("Order Corvane far away")
-	from, err := s.SaveSupplier(t.Context(), okell, "", Supplier{Name: "Skelbeck Trade", Contact: "x 1", Days: hw.Known(2)})
+	from, err := s.SaveSupplier(t.Context(), okell, "", Supplier{Name: "Dunmoor Parts", Contact: "x 1", Days: hw.Known(2)})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -229,7 +229,7 @@ func TestOrders(t *testing.T) {
 	}
 	next("Wait for Corvane far away")
 	late := &Shop{s.store, func() (at time.Time) { return morning.AddDate(0, 0, 9) }, s.shelf, s.care, s.work, s.uses}
-	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Skelbeck Trade x 1") {
+	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Dunmoor Parts x 1") {
 		t.Errorf("late: %s", row.Next)
 	}
 	o, err := s.Order(t.Context(), order)

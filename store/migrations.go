@@ -116,8 +116,10 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE histories ADD COLUMN job_id INTEGER`,
 		`UPDATE histories SET job_id = CAST(substr(what, 4, instr(what, ':') - 4) AS INTEGER) WHERE kind = 'machine' AND what GLOB 'YB-[0-9]*:*'`,
 	)},
-	// How often models, machines and jobs were changed, for what is worked out aside from them.
-	{ID: "0011", Migrate: statements(counting("models", "machines", "jobs")...)},
+	// How often models, machines and jobs were changed, for what is worked out aside from them; and parts
+	// are found by their place in the list.
+	{ID: "0011", Migrate: statements(append(counting("models", "machines", "jobs"),
+		`CREATE INDEX parts_position ON parts(position)`)...)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -128,6 +128,22 @@ func (t Tx) CreatePart(p *Part) error {
 	return t.db.Create(p).Error
 }
 
+// CreateParts stores new parts after those there are, with a line of history each.
+func (t Tx) CreateParts(parts []Part, notes []History) error {
+	const batch = 200
+	var last int
+	if err := t.db.Raw("SELECT COALESCE(MAX(position), 0) FROM parts").Scan(&last).Error; err != nil {
+		return err
+	}
+	for i := range parts {
+		parts[i].Position = last + 1 + i
+	}
+	if err := t.db.CreateInBatches(parts, batch).Error; err != nil {
+		return err
+	}
+	return t.db.CreateInBatches(notes, batch).Error
+}
+
 // SavePart stores a changed part. version is the one that was read.
 func (t Tx) SavePart(p *Part, version int) error { return t.save(p, p.ID, version) }
 

@@ -42,7 +42,7 @@ const maxUpload = 64 << 20
 // isUpload reports whether a request may bring files.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	brings := path == "/models/import" || path == "/machines/import" || strings.HasSuffix(path, "/photos") ||
+	brings := path == "/models/import" || path == "/machines/import" || path == "/parts/import" || strings.HasSuffix(path, "/photos") ||
 		strings.Contains(path, "/suspected/") || strings.HasSuffix(path, "/readings")
 	return c.Request().Method == http.MethodPost && brings
 }
@@ -204,6 +204,9 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/parts/export.csv", s.exportPartTable)
 	e.POST("/parts/finds/:find", s.findDone)
 	e.POST("/machines/:id/find", s.findIt)
+	e.GET("/parts/import", s.newPrices)
+	e.POST("/parts/import", s.lookAtPrices)
+	e.POST("/parts/import/take", s.takePrices)
 	e.GET("/parts/:id", s.showPart)
 	e.GET("/orders", s.listOrders)
 	e.POST("/orders", s.placeOrder)

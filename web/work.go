@@ -66,6 +66,8 @@ func (s *server) workPage(c *echo.Context, id string, status int) error {
 		v := takenView(result)
 		v.Stopped = w.Stopped
 		return s.render(c, http.StatusOK, "bundle", "Taken in", "models", v)
+	case pricesTaken:
+		return s.showPricesTaken(c, result, w.Stopped)
 	case listTaken:
 		return s.showListTaken(c, result)
 	}

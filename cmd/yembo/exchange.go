@@ -8,6 +8,8 @@ import (
 	"os"
 	"time"
 
+	"yembo/core/hw"
+	"yembo/exchange"
 	"yembo/exchange/bundle"
 	"yembo/shop"
 	"yembo/store"
@@ -59,7 +61,7 @@ type importCmd struct {
 	Data  string   `default:"data" help:"Folder of the data file; made when missing."`
 	Name  string   `default:"Technician" help:"Who takes it in, in the history of each record."`
 	Look  bool     `help:"Say what would change, and store nothing."`
-	Files []string `arg:"" help:"yembo.chassis/1 files or zips of many, or - for standard input."`
+	Files []string `arg:"" help:"yembo.chassis/1 files or zips of many, yembo.parts/1 files, or - for standard input."`
 }
 
 // errNotAll ends an import of which something was not taken: the faults are named.
@@ -98,6 +100,9 @@ func (c *importCmd) Run(ctx context.Context) error {
 const maxZip = 1 << 30
 
 func (c *importCmd) document(ctx context.Context, sh *shop.Shop, file string, doc []byte) error {
+	if exchange.FormatOf(doc) == hw.FormatParts {
+		return c.parts(ctx, sh, file, doc)
+	}
 	look, err := sh.LookAtImport(ctx, doc)
 	if err == nil && !c.Look {
 		_, err = sh.TakeImport(ctx, shop.Actor{Name: c.Name}, "", doc, look.Version)
@@ -106,6 +111,45 @@ func (c *importCmd) document(ctx context.Context, sh *shop.Shop, file string, do
 		c.say(file, look.Chassis.ID, look.New, len(look.Changes), 0)
 	}
 	return err
+}
+
+// parts takes in a parts document: each part that can be taken, and the faults of the others are named.
+func (c *importCmd) parts(ctx context.Context, sh *shop.Shop, file string, doc []byte) error {
+	upload, err := sh.KeepUpload(ctx, doc)
+	if err != nil {
+		return err
+	}
+	list, err := sh.LookAtPrices(ctx, upload, nil, 0)
+	if err != nil {
+		return err
+	}
+	faulty := false
+	taken := shop.PricesTaken{}
+	for _, l := range list.Rows {
+		switch {
+		case l.Fault != "":
+			faulty = true
+			printError(fault{fmt.Sprintf("%s: /parts/%d", file, l.Line-1), errors.New(l.Fault)})
+		case l.Same:
+			taken.Same++
+		case l.Part == "":
+			taken.New++
+		default:
+			taken.Changed++
+		}
+	}
+	what := " (only looked at)"
+	if !c.Look {
+		what = ""
+		if taken, err = sh.TakePrices(ctx, shop.Actor{Name: c.Name}, upload, nil, 0, func(int, int) {}); err != nil {
+			return err
+		}
+	}
+	fmt.Printf("%s: %d new parts, %d changed, %d as they were%s\n", file, taken.New, taken.Changed, taken.Same, what)
+	if faulty {
+		return errNotAll
+	}
+	return nil
 }
 
 func (c *importCmd) zip(ctx context.Context, sh *shop.Shop, file string, doc []byte) error {

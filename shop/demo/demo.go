@@ -29,6 +29,24 @@ type Data struct {
 	Parts  *hw.Parts
 	Jobs   []Job
 	Photos []Photo
+	Shelf  Shelf
+}
+
+// Shelf is whom the demo's workshop orders from, what is under way, and the low-stock lines.
+type Shelf struct {
+	Suppliers []struct {
+		Name, Contact, Closes string
+		Days                  int
+	}
+	Low    map[string]int      // by part
+	From   map[string][]string // parts by supplier, where that is not the usual one
+	Usual  string
+	Orders []struct {
+		From, Expected string
+		At             time.Time
+		Lines          map[string]int
+	}
+	Tested map[string]int
 }
 
 // Photo is a picture on a model record, drawn for the demo. Its files are kept as
@@ -98,6 +116,12 @@ func Load() (*Data, error) {
 	}
 	if d.Parts, err = exchange.ReadParts(raw); err != nil {
 		return nil, fmt.Errorf("demo parts: %w", err)
+	}
+	if raw, err = files.ReadFile("shelf.json"); err != nil {
+		return nil, err
+	}
+	if err := json.Unmarshal(raw, &d.Shelf); err != nil {
+		return nil, fmt.Errorf("demo shelf: %w", err)
 	}
 	if raw, err = files.ReadFile("jobs.json"); err != nil {
 		return nil, err
