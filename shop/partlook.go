@@ -228,6 +228,37 @@ func (s *Shop) EnterPart(ctx context.Context, a Actor, token, text, part string,
 	})
 }
 
+// BringPart keeps a part that the customer of a machine brings, by a line about it: it takes part in that
+// machine's plan alone. It returns the part's id.
+func (s *Shop) BringPart(ctx context.Context, a Actor, token, machine, text string) (string, error) {
+	return s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Machine(machine)
+		if err != nil {
+			return "", err
+		}
+		how, err := settings(tx)
+		if err != nil {
+			return "", err
+		}
+		l := shorthand.ParsePart(strings.TrimSpace(text), how.Currency)
+		var faults hw.Faults
+		for _, f := range l.Faults() {
+			faults = append(faults, hw.Fault{Pointer: "/brings", Text: f.Error()})
+		}
+		next := lineFrom(l)
+		next.Machine, next.Part.Source, next.Part.PriceCents = row.ID, hw.OriginCustomer, 0
+		if len(faults) == 0 {
+			for _, f := range next.check() {
+				faults = append(faults, hw.Fault{Pointer: "/brings", Text: faultWords(f)})
+			}
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		return s.addPart(tx, a, next, Moving{Kind: Brought, N: l.Pieces.Or(1), Note: "with the machine"})
+	})
+}
+
 // morePieces puts pieces on the shelf of a part that is there.
 func (s *Shop) morePieces(tx store.Tx, a Actor, look *PartLook, part string, n int) error {
 	known := look.Same != nil && look.Same.ID == part ||

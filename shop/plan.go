@@ -37,6 +37,8 @@ type Planned struct {
 	Today    plan.Today
 	Own      *plan.Option // nil where none was made
 	Against  []hw.Verdict // what the rules have against it
+	// Sought is what is on the list to find for this machine.
+	Sought []string
 	// Gone are services and places that the wish names and the model's record has no more.
 	Gone []string
 
@@ -90,6 +92,9 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 		return p, err
 	}
 	if p.Settings, err = settings(tx); err != nil {
+		return p, err
+	}
+	if p.Sought, err = tx.SoughtFor(p.Record.Key); err != nil {
 		return p, err
 	}
 	how, err := json.Marshal(p.Settings)

@@ -112,6 +112,12 @@ func (t Tx) Finds() ([]Find, error) {
 	return out, t.db.Order("id").Find(&out, "done_at IS NULL").Error
 }
 
+// SoughtFor lists what is looked for for one machine.
+func (t Tx) SoughtFor(machine string) ([]string, error) {
+	var out []string
+	return out, t.db.Model(&Find{}).Where("machine_id = ? AND done_at IS NULL", machine).Pluck("wanted", &out).Error
+}
+
 // FindDone takes something off the list of what is looked for.
 func (t Tx) FindDone(id int64, at time.Time) error {
 	return t.db.Model(&Find{}).Where("id = ? AND done_at IS NULL", id).Update("done_at", at).Error

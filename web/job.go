@@ -15,6 +15,7 @@ import (
 	"yembo/core/hw"
 	"yembo/exchange/photo"
 	"yembo/shop"
+	"yembo/web/draw"
 	"yembo/web/form"
 )
 
@@ -48,6 +49,78 @@ type jobView struct {
 	Refused                []string
 	HasBattery             bool
 	SignedAt               string
+	Parts                  []jobPartRow
+}
+
+// jobPartRow is a part of the option chosen, with how far it is.
+type jobPartRow struct {
+	ID, Name, State string
+	Pieces          *draw.Pieces
+	CanFit          int
+	Late            string
+}
+
+// jobParts lists the parts of a job's option.
+func jobParts(j *shop.JobRecord, today string) []jobPartRow {
+	var out []jobPartRow
+	for _, p := range j.Parts {
+		row := jobPartRow{ID: p.Part, Name: p.Name, CanFit: p.Held}
+		var said []string
+		say := func(n int, words string) {
+			if n > 0 {
+				said = append(said, fmt.Sprintf("%d %s", n, words))
+			}
+		}
+		say(p.Fitted, "fitted")
+		say(p.Held, "kept for it")
+		if l := p.Lack; l != nil {
+			coming := 0
+			if l.Order != nil {
+				coming = l.Order.N
+				words := fmt.Sprintf("on order %d", l.Order.Order)
+				if l.Order.Due != "" {
+					words += ", due " + hw.Day(l.Order.Due)
+				}
+				say(coming, words)
+				if l.Order.Late(today) {
+					row.Late = "Late: ring " + l.Order.Supplier + " " + l.Order.Contact
+				}
+			}
+			if l.Gone {
+				say(l.N-coming, "can be had no more: plan anew")
+			} else {
+				say(l.N-coming, "to be ordered")
+			}
+		}
+		row.State = fmt.Sprintf("%d wanted: ", p.Asked) + strings.Join(said, ", ")
+		out = append(out, row)
+	}
+	return out
+}
+
+// fitPart notes that a part of the job's option was fitted, or lies on the shelf again.
+func (s *server) fitPart(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	kind := shop.Fitted
+	if f.Is("do", "back") {
+		kind = shop.Unfitted
+	}
+	err = s.Shop.MovePart(c.Request().Context(), s.Actor, f.Text("token"), shop.Moving{Part: f.Text("part"), Kind: kind, N: f.Whole("n").Or(1),
+		Job: id, Serials: serialsOf(f.Text("serials"))})
+	if err == nil {
+		return seeOther(c, fmt.Sprintf("/jobs/%d#parts", id))
+	}
+	if !f.Take(err) {
+		return err
+	}
+	return s.jobPage(c, http.StatusUnprocessableEntity, jobView{Form: f})
 }
 
 // tabs are the pages of one machine.
@@ -86,10 +159,28 @@ func (s *server) findJob(c *echo.Context) error {
 			return err
 		}
 	}
-	if !ok {
-		return seeOther(c, "/machines?q="+url.QueryEscape(code))
+	if ok {
+		return seeOther(c, fmt.Sprintf("/jobs/%d", id))
 	}
-	return seeOther(c, fmt.Sprintf("/jobs/%d", id))
+	// A part's label or number, or the serial of a piece, when no machine has it.
+	found, err := s.Shop.Machines(c.Request().Context(), code)
+	if err != nil {
+		return err
+	}
+	if len(found.Machines) == 0 {
+		look, err := s.Shop.LookAtPart(c.Request().Context(), code)
+		switch {
+		case err != nil:
+			return err
+		case len(look.Serials) > 0:
+			return seeOther(c, "/parts/"+look.Serials[0].Part)
+		case look.Same != nil && len(look.Like) == 0:
+			return seeOther(c, "/parts/"+look.Same.ID)
+		case look.Same != nil:
+			return seeOther(c, "/parts?q="+url.QueryEscape(code))
+		}
+	}
+	return seeOther(c, "/machines?q="+url.QueryEscape(code))
 }
 
 func (s *server) showJob(c *echo.Context) error {
@@ -119,7 +210,7 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 		j.Contacts
 	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
 		sinceWords(s.Shop.Now(), row.Since)
-	v.Seen = j.Mark()
+	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now().Format(time.DateOnly))
 	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady,
 		row.Class == shop.ClassRunning
 	if v.Danger {

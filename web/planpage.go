@@ -76,7 +76,9 @@ type planView struct {
 	PairingIs   string
 	MigrationIs string
 	BayIs       string
-	ShownOf     int // rows ruled out that were found; only the first are shown
+	Lookups     []lookupRow
+	Brought     []partChoice // parts that the customer brings
+	ShownOf     int          // rows ruled out that were found; only the first are shown
 	RuledAny    bool
 }
 
@@ -270,6 +272,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 	v.Said, v.Ways = plan.Honest(p.Input(), p.Plan), plan.BothWays(p.Input(), p.Plan)
 	v.drawChosen(p)
 	v.offer(p, names)
+	v.lookFor(p)
 	return v, nil
 }
 

@@ -171,6 +171,7 @@ func (s *server) routes(e *echo.Echo) {
 
 	e.GET("/jobs/:job", s.showJob)
 	e.POST("/jobs/:job/move", s.moveJob)
+	e.POST("/jobs/:job/fit", s.fitPart)
 	e.POST("/jobs/:job/contacts", s.addContact)
 	e.POST("/jobs/:job/signature", s.signJob)
 	e.POST("/jobs/:job/photos", s.addJobPhotos)
@@ -204,6 +205,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/parts/export.csv", s.exportPartTable)
 	e.POST("/parts/finds/:find", s.findDone)
 	e.POST("/machines/:id/find", s.findIt)
+	e.POST("/machines/:id/brings", s.bringPart)
 	e.GET("/parts/import", s.newPrices)
 	e.POST("/parts/import", s.lookAtPrices)
 	e.POST("/parts/import/take", s.takePrices)

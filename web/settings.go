@@ -61,6 +61,9 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/paper", how.PaperOf())
 	set("/loosen", how.Loosen)
 	set("/backups", how.Backups)
+	if how.ShelfTax {
+		set("/shelf_tax", "yes")
+	}
 	if !how.UsualTimes {
 		set("/own_times", "yes")
 	}
@@ -126,6 +129,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")
 	}
+	next.ShelfTax = f.Is("/shelf_tax", "yes")
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
 	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices),
