@@ -228,7 +228,7 @@ func TestOrders(t *testing.T) {
 		t.Errorf("ordered twice: %v", err)
 	}
 	next("Wait for Corvane far away")
-	late := &Shop{s.store, func() (at time.Time) { return morning.AddDate(0, 0, 9) }, s.shelf, s.care, s.work, s.uses}
+	late := &Shop{s.store, func() (at time.Time) { return morning.AddDate(0, 0, 9) }, s.shelf, s.care, s.work, s.uses, s.ask}
 	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Dunmoor Parts x 1") {
 		t.Errorf("late: %s", row.Next)
 	}

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net/http"
 	"strconv"
 	"strings"
 	"time"
@@ -29,11 +30,13 @@ type Shop struct {
 	care  *care
 	work  *workbench
 	uses  *uses
+	ask   *asking
 }
 
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
-	return &Shop{s, now, &shelf{parts: -1}, &care{}, &workbench{}, &uses{}}
+	return &Shop{s, now, &shelf{parts: -1}, &care{}, &workbench{}, &uses{},
+		&asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
 }
 
 // Now is the shop's time.
@@ -135,6 +138,9 @@ type Settings struct {
 	UsualTimes bool `json:"usual_times,omitempty"`
 	// Simulated offers the simulated machine and power meter that ship with Yembo.
 	Simulated bool `json:"simulated_devices,omitempty"`
+	// SupplierService is the address of a supplier's service on this machine, "" for none: then nobody is
+	// asked.
+	SupplierService string `json:"supplier_service,omitempty"`
 	// Backups is the folder that daily copies of the data go into, "" for none.
 	Backups string `json:"backups,omitempty"`
 	// Largest is the table of the largest modules made, by form and type, in GB.
@@ -259,6 +265,7 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	}
 	checkPractice(&faults, &next.Practice)
 	s.checkBackups(&faults, next.Backups)
+	checkService(&faults, next.SupplierService)
 	if err := faults.Err(); err != nil {
 		return err
 	}

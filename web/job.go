@@ -309,7 +309,15 @@ func dangerCautions(r *shop.MachineRecord) []string {
 		"page.")
 }
 
-// sinceWords says how long ago something was.
+// agoWords is how long ago something was.
+func agoWords(now, then time.Time) string {
+	if now.Sub(then) < time.Minute {
+		return "just now"
+	}
+	return sinceWords(now, then) + " ago"
+}
+
+// sinceWords says how long ago something was, without the word.
 func sinceWords(now, then time.Time) string {
 	if then.IsZero() {
 		return ""

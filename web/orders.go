@@ -50,6 +50,8 @@ type newOrderView struct {
 	OnlyJobs  bool
 	Parts     []partChoice
 	Group     string // of the form that was sent
+	Asks      bool   // a supplier's service is named
+	AskFailed string
 }
 
 type orderGroup struct {
@@ -64,6 +66,7 @@ type newOrderLine struct {
 	N                     int
 	Price                 string
 	Coming                int
+	Offer                 string // what the supplier's service says of it, where that is another price
 }
 
 func (s *server) newOrder(c *echo.Context) error {
@@ -95,7 +98,8 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 		if n.Part.PriceCents > 0 {
 			price = plainMoney(n.Part.PriceCents)
 		}
-		lines[n.Supplier] = append(lines[n.Supplier], newOrderLine{n.ID, n.Part.Name, why, n.OrderNo, n.N, price, n.UnderWay()})
+		lines[n.Supplier] = append(lines[n.Supplier], newOrderLine{ID: n.ID, Name: n.Part.Name, Why: why,
+			Number: n.OrderNo, N: n.N, Price: price, Coming: n.UnderWay()})
 	}
 	for i := range needs.Jobs {
 		var who []string
@@ -132,6 +136,24 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 			v.Parts = append(v.Parts, partChoice{ID: l.ID, Name: l.Part.Name})
 		}
 	}
+	state, err := s.Shop.Asking(ctx)
+	if err != nil {
+		return err
+	}
+	v.Asks, v.AskFailed = state.On, state.Failed
+	offers := s.Shop.Offers()
+	for g := range v.Groups {
+		for i := range v.Groups[g].Lines {
+			l := &v.Groups[g].Lines[i]
+			switch o, known := offers[l.ID]; {
+			case !known:
+			case o.Missing:
+				l.Offer = "the supplier's service does not sell it"
+			case plainMoney(o.Cents) != l.Price:
+				l.Offer = fmt.Sprintf("the supplier's service said %s, %s", hw.Money(v.Currency, o.Cents), agoWords(s.Shop.Now(), o.At))
+			}
+		}
+	}
 	return s.render(c, status, "neworder", "Order", "parts", v)
 }
 
@@ -144,6 +166,13 @@ func (s *server) placeOrder(c *echo.Context) error {
 	how, err := s.Shop.Settings(ctx)
 	if err != nil {
 		return err
+	}
+	if f.Is("do", "ask") {
+		if err := s.Shop.AskSupplier(ctx, f.Values["line"]); err != nil {
+			f.Fault("/lines", err.Error())
+			return s.newOrderPage(c, http.StatusUnprocessableEntity, f)
+		}
+		return seeOther(c, "/orders/new")
 	}
 	var lines []shop.Wanted
 	for _, id := range append(f.Values["line"], f.Text("more")) {

@@ -41,6 +41,39 @@ type partView struct {
 	Machine        string // the key of the machine that it is brought for
 	MachineTag     string
 	Shelf          bool // a part of the shelf, not one that a customer brings
+	Offer          *offerView
+}
+
+// offerView is what a supplier's service says of a part.
+type offerView struct {
+	Asked, Failed, Says string
+	Cents               int64
+	Take                bool // it is another price or another number of days
+}
+
+// offerOf is what the supplier's service said of a part; nil where nobody is asked.
+func (s *server) offerOf(c *echo.Context, l *shop.ShelfLine, currency string) (*offerView, error) {
+	state, err := s.Shop.Asking(c.Request().Context())
+	if err != nil || !state.On || l.Part.Brought() || l.Part.Pulled() {
+		return nil, err
+	}
+	v := &offerView{Failed: state.Failed}
+	o, known := s.Shop.Offers()[l.ID]
+	switch {
+	case !known:
+		return v, nil
+	case o.Missing:
+		v.Says = "it does not sell this part"
+	default:
+		v.Says = fmt.Sprintf("%s, %d there, %s", hw.Money(currency, o.Cents), o.Stock, count(o.Days, "day", "days"))
+		if o.Cents != l.Part.PriceCents {
+			v.Says += fmt.Sprintf("; here it is kept at %s", hw.Money(currency, l.Part.PriceCents))
+		}
+		days, told := l.Part.LeadDays.Get()
+		v.Cents, v.Take = o.Cents, o.Cents != l.Part.PriceCents || !told || days != o.Days
+	}
+	v.Asked = agoWords(s.Shop.Now(), o.At)
+	return v, nil
 }
 
 // bookable are the movements that a page offers, by where the part comes from.
@@ -226,6 +259,9 @@ func (s *server) partPage(c *echo.Context, status int, f *form.Form) error {
 	if r.Part.PriceCents > 0 {
 		v.Price = hw.Money(v.Currency, r.Part.PriceCents)
 	}
+	if v.Offer, err = s.offerOf(c, l, v.Currency); err != nil {
+		return err
+	}
 	for i := range r.Movements {
 		v.Moves = append(v.Moves, moveOf(&r.Movements[i]))
 	}
@@ -263,6 +299,17 @@ func (s *server) changePart(c *echo.Context) error {
 		if err == nil && f.Count() == 0 {
 			return seeOther(c, "/parts/"+id+"#moves")
 		}
+	case "ask":
+		if err = s.Shop.AskSupplier(ctx, []string{id}); err != nil {
+			f.Fault("ask", err.Error())
+			err = nil
+		}
+	case "offer":
+		cents, parseErr := strconv.ParseInt(f.Text("seen"), 10, 64)
+		if parseErr != nil {
+			cents = -1
+		}
+		err = s.Shop.TakeOffer(ctx, s.Actor, token, id, cents)
 	case "retire", "restore":
 		err = s.Shop.RetirePart(ctx, s.Actor, token, id, f.Whole("version").Or(-1), f.Is("do", "retire"))
 	default:

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"slices"
 	"sort"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -61,6 +62,7 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/paper", how.PaperOf())
 	set("/loosen", how.Loosen)
 	set("/backups", how.Backups)
+	set("/supplier_service", how.SupplierService)
 	if how.ShelfTax {
 		set("/shelf_tax", "yes")
 	}
@@ -129,6 +131,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")
 	}
+	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
 	next.ShelfTax = f.Is("/shelf_tax", "yes")
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }

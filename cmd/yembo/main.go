@@ -24,6 +24,7 @@ type commands struct {
 	Import   importCmd   `cmd:"" help:"Take model records into a data folder, from documents or zips."`
 	Backup   backupCmd   `cmd:"" help:"Copy a data folder into one file, also while it is served."`
 	Restore  restoreCmd  `cmd:"" help:"Put a copy back into a data folder; what was there is kept beside it."`
+	Supplier supplierCmd `cmd:"" help:"Start a simulated supplier's service, for trying out."`
 	Check    checkCmd    `cmd:"" help:"Read a data folder whole and say whether it is sound."`
 	Decode   decodeCmd   `cmd:"" help:"Read memory labels and M.2 size codes; prints one JSON object a line."`
 }
