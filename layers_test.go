@@ -2,7 +2,10 @@
 package yembo
 
 import (
+	"bytes"
+	"go/ast"
 	"go/parser"
+	"go/printer"
 	"go/token"
 	"io/fs"
 	"os"
@@ -106,5 +109,50 @@ func TestFileLength(t *testing.T) {
 	})
 	if err != nil {
 		t.Fatal(err)
+	}
+}
+
+// TestMoneyIsWhole: an amount of money is never a floating number, in any struct of the project.
+func TestMoneyIsWhole(t *testing.T) {
+	amounts := 0
+	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() && (d.Name() == "node_modules" || d.Name() == ".git") {
+			return filepath.SkipDir
+		}
+		if !strings.HasSuffix(path, ".go") {
+			return nil
+		}
+		parsed, err := parser.ParseFile(token.NewFileSet(), path, nil, 0)
+		if err != nil {
+			return err
+		}
+		ast.Inspect(parsed, func(n ast.Node) bool {
+			field, ok := n.(*ast.Field)
+			if !ok {
+				return true
+			}
+			for _, name := range field.Names {
+				low := strings.ToLower(name.Name)
+				if !strings.HasSuffix(low, "cents") && !strings.Contains(low, "labourrate") {
+					continue
+				}
+				amounts++
+				var said bytes.Buffer
+				if err := printer.Fprint(&said, token.NewFileSet(), field.Type); err != nil {
+					t.Error(err)
+				}
+				if typ := said.String(); !strings.Contains(typ, "int64") && !strings.Contains(typ, "Cents") {
+					t.Errorf("%s: %s is a %s", path, name.Name, typ)
+				}
+			}
+			return true
+		})
+		return nil
+	})
+	if err != nil || amounts < 20 {
+		t.Errorf("%d amounts, %v", amounts, err)
 	}
 }

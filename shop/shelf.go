@@ -139,7 +139,7 @@ func (s *stocked) fill() {
 		switch free := stock.Free(); {
 		case row.Uncounted:
 			p.Stock = hw.Known(uncounted)
-		case free > 0 || !row.Orderable || p.LeadDays.IsKnown():
+		case free > 0 || !row.Orderable && row.Low == 0 || p.LeadDays.IsKnown():
 			p.Stock = hw.Known(free)
 		}
 		if row.MachineID != nil {
@@ -289,7 +289,7 @@ func (s *Shop) lacks(tx store.Tx) (map[int64][]Lack, error) {
 			if row.Uncounted {
 				continue
 			}
-			l.Gone = row.RetiredAt != nil || !row.Orderable && !p.LeadDays.IsKnown()
+			l.Gone = row.RetiredAt != nil || !row.Orderable && row.Low == 0 && !p.LeadDays.IsKnown()
 		}
 		// What is under way goes to the jobs in their order.
 		for k := range coming[w.part] {

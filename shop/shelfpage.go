@@ -45,9 +45,9 @@ func (l *ShelfLine) UnderWay() int {
 // low-stock line.
 func (l *ShelfLine) Missing() int { return max(0, l.Low-l.Free()) }
 
-// CanBeOrdered reports whether more can be had.
+// CanBeOrdered reports whether more can be had; who wants some of it free always means to order more.
 func (l *ShelfLine) CanBeOrdered() bool {
-	return !l.Retired && !l.Part.Brought() && !l.Part.Pulled() && (l.Orderable || l.Part.LeadDays.IsKnown())
+	return !l.Retired && !l.Part.Brought() && !l.Part.Pulled() && (l.Orderable || l.Low > 0 || l.Part.LeadDays.IsKnown())
 }
 
 // Shelf is everything on the shelf and on the order list.

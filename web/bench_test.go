@@ -72,6 +72,30 @@ func largeRecord() string {
 	return text
 }
 
+// BenchmarkShelf is the shelf, its order list and one part at 5,000 parts (figure: 15 ms).
+func BenchmarkShelf(b *testing.B) {
+	e := largeShop(b)
+	page := func(path string) {
+		if w := directly(e, path); w.Code != http.StatusOK {
+			b.Fatal(path, w.Code)
+		}
+	}
+	// What fits where is worked out aside first, once.
+	for range 600 {
+		if !strings.Contains(request(e, "GET", "/parts?q=no+such+part", nil, nil).Body.String(), "is worked out now") {
+			break
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	for _, path := range []string{"/parts", "/parts?q=drive+lot", "/parts?sort=helps&from=2000", "/orders/new", "/parts/cv-d4-8"} {
+		b.Run(path, func(b *testing.B) {
+			for b.Loop() {
+				page(path)
+			}
+		})
+	}
+}
+
 // BenchmarkLoad is 50 readers who ask for a page a second each, and 5 writers who change
 // something once a second each, for 20 seconds. It reports the 95th percentile of pages
 // and of plans (figures: 15 ms and 60 ms).

@@ -71,7 +71,7 @@ type shelfRow struct {
 	Helps               []shop.Help
 	Low, Unfit, Retired bool
 	Note, ToHave        string // ToHave: when more can be had, where nothing is free
-	kind                hw.PartKind
+	line                *shop.ShelfLine
 	cents, each         int64
 }
 
@@ -108,7 +108,10 @@ type moveRow struct {
 }
 
 // mostRows is how many parts stand on one page.
-const mostRows = 100
+const mostRows = 60
+
+// mostAsideRows is how many rows of a list stand beside the shelf.
+const mostAsideRows = 8
 
 // Choices of what is shown and how it is sorted; the first is the usual one.
 var (
@@ -148,14 +151,14 @@ func (s *server) shelfPage(c *echo.Context, status int, f *form.Form, entry part
 		if l := &shelf.Lines[i]; l.ID == f.Text("kept") {
 			v.Kept = l
 		}
-		if l := &shelf.Lines[i]; l.Part.Pulled() && l.Shelf > l.Tested {
+		if l := &shelf.Lines[i]; l.Part.Pulled() && l.Shelf > l.Tested && len(v.ToTest) < mostAsideRows {
 			v.ToTest = append(v.ToTest, rowOf(l, &uses, shownPrice(&how)))
 		}
 		if !shelf.Lines[i].Retired {
 			v.All++
 		}
 	}
-	v.page(shown)
+	v.page(shown, &uses, shownPrice(&how))
 	v.Order = s.orderList(&shelf, &how)
 	if err := s.fillShelfAside(ctx, &v); err != nil {
 		return err
@@ -217,15 +220,20 @@ func (v *shelfView) find(shelf *shop.Shelf, uses *shop.Uses, price func(int64) i
 	var out []shelfRow
 	for i := range shelf.Lines {
 		l := &shelf.Lines[i]
-		text := strings.ToLower(l.Part.Name + " " + l.ID + " " + l.OrderNo + " " + l.SupplierName + " " + l.Note + " " + l.Part.Provides)
-		found := holdsAll(text, words)
-		if isJob {
-			found = forJob(l, job)
-		}
-		if !found || v.Kind != "" && string(l.Part.Kind) != v.Kind || !shows(l, v.Show, uses) {
+		if v.Kind != "" && string(l.Part.Kind) != v.Kind || !shows(l, v.Show, uses) || isJob && !forJob(l, job) {
 			continue
 		}
-		out = append(out, rowOf(l, uses, price))
+		if len(words) > 0 && !isJob {
+			text := strings.ToLower(l.Part.Name + " " + l.ID + " " + l.OrderNo + " " + l.SupplierName + " " + l.Note + " " + l.Part.Provides)
+			if !holdsAll(text, words) {
+				continue
+			}
+		}
+		row := shelfRow{line: l, Name: l.Part.Name, Fits: uses.Fits[l.ID], Helps: uses.Helps[l.ID], cents: price(l.Part.PriceCents)}
+		if v.Sort == "each" {
+			row.each, _ = eachUnit(&l.Part, row.cents)
+		}
+		out = append(out, row)
 	}
 	less := map[string]func(a, b shelfRow) int{
 		"name":  func(a, b shelfRow) int { return strings.Compare(strings.ToLower(a.Name), strings.ToLower(b.Name)) },
@@ -281,10 +289,10 @@ func isUnfit(l *shop.ShelfLine, uses *shop.Uses) bool {
 	return uses.Models > 0 && hw.PartKinds.Index(l.Part.Kind) >= 0 && uses.Fits[l.ID] == 0 && uses.Perhaps[l.ID] == 0
 }
 
-// rowOf is one part as the shelf shows it, without its drawing.
+// rowOf is one part as the shelf shows it.
 func rowOf(l *shop.ShelfLine, uses *shop.Uses, price func(int64) int64) shelfRow {
 	p := &l.Part
-	row := shelfRow{ID: l.ID, kind: p.Kind, Name: p.Name, Sub: l.ID, Fits: uses.Fits[l.ID], Perhaps: uses.Perhaps[l.ID], Helps: uses.Helps[l.ID],
+	row := shelfRow{ID: l.ID, line: l, Name: p.Name, Sub: l.ID, Fits: uses.Fits[l.ID], Perhaps: uses.Perhaps[l.ID], Helps: uses.Helps[l.ID],
 		Low: l.Missing() > 0, Unfit: isUnfit(l, uses), Retired: l.Retired, Note: l.Note, cents: price(p.PriceCents), Price: "–", Each: "–"}
 	if l.SupplierName != "" {
 		row.Sub += ", " + l.SupplierName
@@ -376,7 +384,7 @@ func groupsOf(l *shop.ShelfLine) []draw.PieceGroup {
 }
 
 // page cuts out the rows of one page and groups them by kind, where they are not sorted otherwise.
-func (v *shelfView) page(rows []shelfRow) {
+func (v *shelfView) page(rows []shelfRow, uses *shop.Uses, price func(int64) int64) {
 	kept := url.Values{}
 	for name, value := range map[string]string{"q": v.Query, "kind": v.Kind, "show": v.Show, "sort": v.Sort} {
 		if value != "" {
@@ -392,6 +400,9 @@ func (v *shelfView) page(rows []shelfRow) {
 	}
 	v.Before = v.From - mostRows
 	rows = rows[v.From:min(len(rows), v.From+mostRows)]
+	for i := range rows { // only what is shown is drawn
+		rows[i] = rowOf(rows[i].line, uses, price)
+	}
 	if v.Sort != "" {
 		if len(rows) > 0 {
 			v.Groups = []shelfGroup{{Name: "Sorted", Rows: rows}}
@@ -412,7 +423,7 @@ func (v *shelfView) group(rows []shelfRow) {
 			hw.KindDrive: "a GB", hw.KindBattery: "a Wh"}[k.Word]}
 	}
 	for _, r := range rows {
-		byKind[r.kind].Rows = append(byKind[r.kind].Rows, r)
+		byKind[r.line.Part.Kind].Rows = append(byKind[r.line.Part.Kind].Rows, r)
 	}
 	for _, k := range shop.ShelfKinds {
 		if g := byKind[k.Word]; len(g.Rows) > 0 {

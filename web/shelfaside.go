@@ -46,13 +46,17 @@ func (s *server) orderList(shelf *shop.Shelf, how *shop.Settings) orderList {
 		}
 		jobs += int64(n.N) * n.Part.PriceCents
 		out.JobPieces += n.N
-		out.Jobs = append(out.Jobs, r)
+		if len(out.Jobs) < mostAsideRows {
+			out.Jobs = append(out.Jobs, r)
+		}
 	}
 	for i := range needs.Low {
 		n := &needs.Low[i]
 		r := row(n)
 		r.Why = fmt.Sprintf("%d of %d free", n.Free(), n.Low)
-		out.Low = append(out.Low, r)
+		if len(out.Low) < mostAsideRows {
+			out.Low = append(out.Low, r)
+		}
 	}
 	out.Total, out.JobTotal = hw.Money(how.Currency, total), hw.Money(how.Currency, jobs)
 	return out

@@ -155,7 +155,8 @@ var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/re
 	"/models/quillon-aster-14/parts/record/all", "/models/import", "/machines/new",
 	"/machines/new?model=quillon-aster-14",
 	"/machines/tarn-vet-03", "/machines/tarn-vet-04?own:bay25=bx-s-1000&own:battery=wx-qb-760", "/machines/wath-07",
-	"/reckoner", "/settings", "/parts"}
+	"/reckoner", "/settings", "/parts", "/parts/cv-d4-8", "/parts/new?kind=drive", "/parts/count", "/parts/movements",
+	"/parts/import", "/orders", "/orders/new", "/orders/1", "/suppliers", "/customers/2/known"}
 
 // TestNarrow holds the pages at a phone's width and at 200 % zoom.
 func TestNarrow(t *testing.T) {
