@@ -3,6 +3,7 @@ package browser
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -35,7 +36,17 @@ func TestPictures(t *testing.T) {
 	}
 	shot("/", "bench", 1280, 960)
 	shot("/jobs/9", "job", 1280, 900)
-	shot("/machines", "machines", 1280, 800)
+	b.do(chromedp.EmulateViewport(1280, 1300))
+	for {
+		b.visit("/parts")
+		if !strings.Contains(b.text(), "is worked out now") {
+			break
+		}
+	}
+	b.tabTo("[data-line-text]")
+	b.keys("16GB 2Rx8 PC4-3200AA-SE1-11")
+	b.until(`document.querySelector('[data-look] svg') !== null`)
+	take("shelf")
 	shot("/models", "models", 1280, 800)
 	b.do(chromedp.EmulateViewport(1280, 1190))
 	b.visit("/models/marrowby-osier-14")
