@@ -152,7 +152,12 @@ func usedColumn(columns map[string]int, at int) bool {
 type PricesTaken struct {
 	New, Changed, Same, Aside int
 	Faults                    []string
+	Rows                      []ListedPart // the first of those that were kept aside
+	Table                     bool         // it was one, not a document
 }
+
+// mostAside is how many rows that were kept aside are told of.
+const mostAside = 50
 
 // listBatch is how many rows are stored together.
 const listBatch = 500
@@ -167,7 +172,7 @@ func (s *Shop) TakePrices(ctx context.Context, a Actor, upload int64, columns ma
 	if err != nil {
 		return out, err
 	}
-	if list.Head != nil {
+	if out.Table = list.Head != nil; out.Table {
 		raw, err := json.Marshal(listMemory{list.Columns, list.Supplier})
 		if err != nil {
 			return out, err
@@ -261,7 +266,9 @@ func (s *Shop) addListed(tx store.Tx, a Actor, list []*ListedPart, names newName
 func (s *Shop) takeListed(tx store.Tx, a Actor, l *ListedPart, out *PricesTaken) error {
 	switch {
 	case l.Fault != "":
-		out.Aside++
+		if out.Aside++; len(out.Rows) < mostAside {
+			out.Rows = append(out.Rows, *l)
+		}
 		return nil
 	case l.Same:
 		out.Same++

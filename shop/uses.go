@@ -41,6 +41,7 @@ const mostHelped = 500
 type uses struct {
 	mu       sync.Mutex
 	working  bool
+	done     chan struct{} // closed at the end of what is worked out
 	basis    string
 	now      Uses
 	models   map[string]fitted
@@ -58,7 +59,11 @@ type helped struct {
 	helps map[string]Help
 }
 
-// Uses returns what is known of the uses of parts, and begins to work out what is not.
+// usesWait is how long a page waits for what a small shop has worked out by then.
+const usesWait = 120 * time.Millisecond
+
+// Uses returns what is known of the uses of parts, and begins to work out what is not; it waits a moment
+// for the end of that.
 func (s *Shop) Uses(ctx context.Context) (Uses, error) {
 	var basis string
 	err := s.store.View(ctx, func(tx store.Tx) error {
@@ -81,8 +86,17 @@ func (s *Shop) Uses(ctx context.Context) (Uses, error) {
 	u.mu.Lock()
 	defer u.mu.Unlock()
 	if u.basis != basis && !u.working {
-		u.working = true
+		u.working, u.done = true, make(chan struct{})
 		go s.workOutUses(basis)
+	}
+	if done := u.done; u.working {
+		u.mu.Unlock()
+		select {
+		case <-done:
+		case <-ctx.Done():
+		case <-time.After(usesWait):
+		}
+		u.mu.Lock()
 	}
 	out := u.now
 	out.Working = u.working
@@ -113,6 +127,7 @@ func (s *Shop) workOutUses(basis string) {
 	s.uses.mu.Lock()
 	defer s.uses.mu.Unlock()
 	s.uses.working = false
+	close(s.uses.done)
 	if errors.Join(errF, errH) == nil {
 		s.uses.basis, s.uses.now, s.uses.models, s.uses.machines = basis, next, fits, helps
 	}

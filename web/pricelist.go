@@ -186,22 +186,14 @@ type pricesTaken struct {
 }
 
 func (s *server) showPricesTaken(c *echo.Context, t pricesTaken, stopped bool) error {
-	list, err := s.Shop.LookAtPrices(c.Request().Context(), t.upload, t.columns, t.supplier)
-	if err != nil && !errors.Is(err, shop.ErrNotFound) {
-		return err
+	v := pricesView{Form: form.New(url.Values{}), Upload: t.upload, Supplier: t.supplier, Taken: &t.PricesTaken, Stopped: stopped,
+		Aside: t.Rows, Asides: t.Aside}
+	if t.Table {
+		v.Head = []string{""}
 	}
-	v := pricesView{Form: form.New(url.Values{}), Upload: t.upload, Head: list.Head, Supplier: t.supplier, Currency: list.Currency,
-		Taken: &t.PricesTaken, Stopped: stopped}
 	for _, x := range shop.ListColumns {
 		if at, ok := t.columns[x.Name]; ok {
 			v.Columns = append(v.Columns, columnChoice{x.Name, x.Words, at})
-		}
-	}
-	for _, l := range list.Rows {
-		if l.Fault != "" {
-			if v.Asides++; len(v.Aside) < mostAside {
-				v.Aside = append(v.Aside, l)
-			}
 		}
 	}
 	return s.render(c, http.StatusOK, "prices", "Price list", "parts", v)
