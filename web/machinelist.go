@@ -13,7 +13,6 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
-	"yembo/exchange/photo"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -48,25 +47,11 @@ func (s *server) newList(c *echo.Context) error {
 
 // lookAtList keeps the file and shows what its rows would become.
 func (s *server) lookAtList(c *echo.Context) error {
-	sent, err := c.MultipartForm()
-	if err != nil {
-		return echo.ErrBadRequest.Wrap(err)
-	}
-	defer sent.RemoveAll()
-	done, err := s.looksAlone(c)
+	f, raw, done, err := s.sentList(c)
 	if err != nil {
 		return err
 	}
 	defer done()
-	f := form.New(sent.Value)
-	raw := []byte(f.Value("pasted"))
-	for _, file := range sent.File["list"] {
-		if file.Size > 0 {
-			if raw, err = readUpload(file, photo.MaxBytes); err != nil {
-				return err
-			}
-		}
-	}
 	if len(raw) == 0 {
 		f.Fault("/list", "choose a file, or paste the rows with their head line")
 		return s.render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines",
@@ -77,6 +62,30 @@ func (s *server) lookAtList(c *echo.Context) error {
 		return err
 	}
 	return s.listPage(c, http.StatusOK, f, upload, nil, 0)
+}
+
+// sentList is a list that was sent as a file or pasted, looked at by nobody else meanwhile; who called it
+// calls done at the end.
+func (s *server) sentList(c *echo.Context) (f *form.Form, raw []byte, done func(), err error) {
+	sent, err := c.MultipartForm()
+	if err != nil {
+		return nil, nil, nil, echo.ErrBadRequest.Wrap(err)
+	}
+	defer sent.RemoveAll()
+	if done, err = s.looksAlone(c); err != nil {
+		return nil, nil, nil, err
+	}
+	f = form.New(sent.Value)
+	raw = []byte(f.Value("pasted"))
+	for _, file := range sent.File["list"] {
+		if file.Size > 0 {
+			if raw, err = readUpload(file, exchange.MaxDocument); err != nil {
+				done()
+				return nil, nil, nil, err
+			}
+		}
+	}
+	return f, raw, done, nil
 }
 
 // listPage shows a kept list; columns nil proposes them by the names in the head.

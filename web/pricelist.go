@@ -52,25 +52,11 @@ func (s *server) pricesStart(c *echo.Context, status int, f *form.Form) error {
 
 // lookAtPrices keeps the file and shows what its rows would become.
 func (s *server) lookAtPrices(c *echo.Context) error {
-	sent, err := c.MultipartForm()
-	if err != nil {
-		return echo.ErrBadRequest.Wrap(err)
-	}
-	defer sent.RemoveAll()
-	done, err := s.looksAlone(c)
+	f, raw, done, err := s.sentList(c)
 	if err != nil {
 		return err
 	}
 	defer done()
-	f := form.New(sent.Value)
-	raw := []byte(f.Value("pasted"))
-	for _, file := range sent.File["list"] {
-		if file.Size > 0 {
-			if raw, err = readUpload(file, exchange.MaxDocument); err != nil {
-				return err
-			}
-		}
-	}
 	if len(raw) == 0 {
 		f.Fault("/list", "choose a file, or paste the rows with their head line")
 		return s.pricesStart(c, http.StatusUnprocessableEntity, f)

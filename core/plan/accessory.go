@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+
 	"yembo/core/hw"
 )
 

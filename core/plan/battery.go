@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/big"
 	"sort"
+
 	"yembo/core/hw"
 	"yembo/core/power"
 )

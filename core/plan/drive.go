@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/big"
 	"strconv"
+
 	"yembo/core/hw"
 	"yembo/core/storage"
 )

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+
 	"yembo/core/hw"
 	"yembo/core/storage"
 )

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/big"
 	"strings"
+
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/memory"

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"math/bits"
+
 	"yembo/core/hw"
 	"yembo/core/memory"
 )

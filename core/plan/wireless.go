@@ -4,6 +4,7 @@ import (
 	"context"
 	"math/big"
 	"strconv"
+
 	"yembo/core/hw"
 	"yembo/core/wireless"
 )
