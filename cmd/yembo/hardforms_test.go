@@ -17,7 +17,8 @@ var pages = []string{"/", "/machines", "/machines/new", "/machines/new?model=qui
 	"/models/import", "/models/quillon-aster-14", "/models/quillon-aster-14/edit", "/models/quillon-aster-14/steps",
 	"/models/quillon-aster-14/arrange", "/models/quillon-aster-14/findings", "/models/quillon-aster-14/photos",
 	"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/cover", "/customers", "/customers/2",
-	"/settings", "/reckoner", "/parts", "/shorthand"}
+	"/settings", "/reckoner", "/parts", "/parts/cv-d4-8", "/parts/cv-d4-8-used", "/parts/new?kind=drive", "/parts/new?kind=memory", "/parts/count",
+	"/parts/import", "/orders/1", "/orders/new", "/suppliers", "/suppliers?edit=1", "/shorthand"}
 
 // hostile are values that no person types and every attacker does.
 var hostile = []string{"", " ", "0", "-1", "99999999999999999999", "1e309", "NaN", "0,5", "1.000,00", "€ 12", "<script>alert(1)</script>",
