@@ -97,7 +97,8 @@ func tooLong(s *jsonschema.Schema, at string, node any, faults *hw.Faults) (wind
 		var items *jsonschema.Schema
 		if s != nil {
 			if s.MaxItems != nil && len(x) > *s.MaxItems {
-				faults.Add(at, hw.FaultRange, fmt.Sprintf("a list of %d", len(x)), fmt.Sprintf("at most %d", *s.MaxItems))
+				faults.Add(at, hw.FaultRange, fmt.Sprintf("a list of %d", len(x)),
+					fmt.Sprintf("at most %d", *s.MaxItems))
 				return windows
 			}
 			items = s.Items2020

@@ -66,11 +66,13 @@ func checkService(faults *hw.Faults, address string) {
 	}
 	u, err := url.Parse(address)
 	if err != nil || u.Scheme != "http" || u.Host == "" {
-		faults.Add("/supplier_service", hw.FaultChoice, fmt.Sprintf("%q", address), "an address such as http://127.0.0.1:8424")
+		faults.Add("/supplier_service", hw.FaultChoice, fmt.Sprintf("%q", address),
+			"an address such as http://127.0.0.1:8424")
 		return
 	}
 	if ip := net.ParseIP(u.Hostname()); u.Hostname() != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		faults.Add("/supplier_service", hw.FaultConflict, u.Hostname()+" is another machine", "no request leaves this one: 127.0.0.1")
+		faults.Add("/supplier_service", hw.FaultConflict, u.Hostname()+" is another machine",
+			"no request leaves this one: 127.0.0.1")
 	}
 }
 
@@ -153,7 +155,8 @@ func (s *Shop) askOne(ctx context.Context, how *Settings, part, number string) e
 func fetchOffer(ctx context.Context, client *http.Client, how *Settings, number string) (Offer, error) {
 	ctx, stop := context.WithTimeout(ctx, askTimeout)
 	defer stop()
-	r, err := http.NewRequestWithContext(ctx, http.MethodGet, how.SupplierService+"/offers?number="+url.QueryEscape(number), nil)
+	r, err := http.NewRequestWithContext(ctx, http.MethodGet,
+		how.SupplierService+"/offers?number="+url.QueryEscape(number), nil)
 	if err != nil {
 		return Offer{}, err
 	}
@@ -181,12 +184,14 @@ func fetchOffer(ctx context.Context, client *http.Client, how *Settings, number 
 		PriceCents             int64 `json:"price_cents"`
 		Stock, Days            int
 	}
-	if err != nil || json.Unmarshal(raw, &said) != nil || said.Number != number || said.PriceCents <= 0 || said.PriceCents > 1_000_000_000 ||
+	if err != nil || json.Unmarshal(raw, &said) != nil || said.Number != number || said.PriceCents <= 0 ||
+		said.PriceCents > 1_000_000_000 ||
 		said.Stock < 0 || said.Days < 0 || said.Days > 365 {
 		return Offer{}, errors.New("what the supplier's service answers is no offer")
 	}
 	if said.Currency != how.Currency {
-		return Offer{}, fmt.Errorf("the supplier's service says its prices in %.3s, the shop's are in %s", said.Currency, how.Currency)
+		return Offer{}, fmt.Errorf("the supplier's service says its prices in %.3s, the shop's are in %s",
+			said.Currency, how.Currency)
 	}
 	return Offer{Number: said.Number, Name: said.Name, Cents: said.PriceCents, Stock: said.Stock, Days: said.Days}, nil
 }
@@ -213,7 +218,8 @@ func (s *Shop) TakeOffer(ctx context.Context, a Actor, token, part string, seen 
 		if err := l.fill(&row); err != nil {
 			return "", err
 		}
-		return part, s.savePart(tx, a, &row, &before, fmt.Sprintf("price and days as the supplier said %s", offer.At.Format("2 Jan 15:04")))
+		return part, s.savePart(tx, a, &row, &before,
+			fmt.Sprintf("price and days as the supplier said %s", offer.At.Format("2 Jan 15:04")))
 	})
 	return err
 }

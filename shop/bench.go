@@ -221,7 +221,8 @@ func (row *BenchRow) lacking(lacks []Lack, today string) {
 		case l.Order == nil || l.Order.N < l.N:
 			order = append(order, l.Name)
 		case l.Order.Late(today):
-			late = append(late, fmt.Sprintf("%s, order %d, was due %s", orWord(l.Order.Supplier+" "+l.Order.Contact, "the supplier"),
+			late = append(late, fmt.Sprintf("%s, order %d, was due %s",
+				orWord(l.Order.Supplier+" "+l.Order.Contact, "the supplier"),
 				l.Order.Order, dayWords(l.Order.Due)))
 		default:
 			coming = append(coming, l.Name)

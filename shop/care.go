@@ -217,7 +217,7 @@ func (s *Shop) Notices() []string {
 	if !s.care.tended {
 		return out
 	}
-	if s.store.Fresh {
+	if s.store.Empty() {
 		out = append(out, "This is a new, empty data folder: "+s.store.Dir+". If there should be records here, stop "+
 			"Yembo and start it on the right folder.")
 	}

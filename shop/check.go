@@ -27,7 +27,8 @@ var errEnough = errors.New("that is enough")
 func (s *Shop) Check(ctx context.Context) ([]string, error) {
 	c := &checker{models: map[string]*hw.Chassis{}}
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		for _, part := range []func(store.Tx) error{c.checkModels, c.checkMachines, c.checkJobs, c.checkRest, c.checkShelf} {
+		for _, part := range []func(store.Tx) error{c.checkModels, c.checkMachines, c.checkJobs, c.checkRest,
+			c.checkShelf} {
 			if err := part(tx); err != nil {
 				return err
 			}
@@ -151,7 +152,8 @@ func (c *checker) checkShelf(tx store.Tx) error {
 	sums := map[string]store.Stock{}
 	err = store.Each(tx, func(m *store.Movement) error {
 		x := sums[m.PartID]
-		sums[m.PartID] = store.Stock{PartID: m.PartID, Shelf: x.Shelf + m.Shelf, Held: x.Held + m.Held, Tested: x.Tested + m.Tested}
+		sums[m.PartID] = store.Stock{PartID: m.PartID, Shelf: x.Shelf + m.Shelf, Held: x.Held + m.Held,
+			Tested: x.Tested + m.Tested}
 		return nil
 	})
 	if err != nil {

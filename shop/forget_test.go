@@ -53,10 +53,12 @@ func planted(t *testing.T, s *Shop) (customer int64, key string, words, serials 
 	in = intake(mark("name"))
 	in.Contact, in.Complaint, in.Machine.Serial = mark("contact"), mark("complaint"), serial("machine")
 	in.Machine.Usage = hw.Usage{DrawW: dec(7), RuntimeProfile: mark("profile")}
-	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1", Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: dec(8),
-		Speed: hw.Known(3200), Ranks: hw.Known(1), Serial: serial("module")}}}
-	in.Details = Details{Use: mark("use"), Account: mark("account"), Told: mark("told"), Accessories: []string{mark("bag")},
-		Condition: Condition{Looked: true, Note: mark("condition")}}
+	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1",
+		Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: dec(8),
+			Speed: hw.Known(3200), Ranks: hw.Known(1), Serial: serial("module")}}}
+	in.Details = Details{Use: mark("use"), Account: mark("account"), Told: mark("told"),
+		Accessories: []string{mark("bag")},
+		Condition:   Condition{Looked: true, Note: mark("condition")}}
 	job, err := s.TakeIn(ctx, okell, "", in)
 	must(err)
 	j, err := s.Job(ctx, job)
@@ -65,23 +67,29 @@ func planted(t *testing.T, s *Shop) (customer int64, key string, words, serials 
 	other, err := s.CustomerNamed(ctx, "zzmark-merged")
 	must(err)
 	must(s.MergeCustomers(ctx, okell, other.ID, customer))
-	must(s.SaveCustomer(ctx, okell, Customer{ID: customer, Name: "zzmark-name", Contact: "zzmark-contact"}, mark("newname"),
+	must(s.SaveCustomer(ctx, okell, Customer{ID: customer, Name: "zzmark-name", Contact: "zzmark-contact"},
+		mark("newname"),
 		mark("newcontact")))
 	must(s.ChangeTag(ctx, okell, "", key, "zzmark-name-01", mark("tag")))
-	must(s.AddContact(ctx, okell, "", job, Contact{How: "phone", Who: mark("who"), Said: mark("said"), Agreed: mark("agreed")}, nil))
+	must(s.AddContact(ctx, okell, "", job,
+		Contact{How: "phone", Who: mark("who"), Said: mark("said"), Agreed: mark("agreed")}, nil))
 	must(s.Sign(ctx, okell, "", job, "M1 2 L3 4", mark("signed")))
 	must(s.MoveJob(ctx, okell, "", job, Move{To: WaitsCustomer, For: mark("waits")}))
 	must(s.AddJobPhoto(ctx, okell, "", job, PhotoEntry{File: jpegOf(64, 48), Caption: mark("caption")}))
 	made, err := sim.Reports(j.Chassis, j.Machine, sim.Faults{})
 	must(err)
-	must(only(s.AddReading(ctx, okell, "", key, []Report{{mark("report") + ".txt", made[0].Data}, {mark("noreport"), []byte("x")}}, false)))
+	must(only(s.AddReading(ctx, okell, "", key,
+		[]Report{{mark("report") + ".txt", made[0].Data}, {mark("noreport"), []byte("x")}}, false)))
 	must(s.TakeDraw(ctx, okell, "", key, Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: mark("draw")}))
 	must(only(s.KeepUpload(ctx, []byte(mark("upload")))))
 	own := module(mark("own-part"), 16, 0)
 	own.Part.Source, own.Machine, own.Note = hw.OriginCustomer, key, mark("own-note")
-	part := only2(s.AddPart(ctx, okell, "", own, Moving{Kind: Brought, N: 1, Serials: []string{serial("own")}, Note: mark("brought")}))
-	must(s.MovePart(ctx, okell, "", Moving{Part: part, Kind: Returned, N: 1, Note: mark("returned"), Serials: []string{"zzserial-own"}}))
-	must(s.FindIt(ctx, okell, "", Find{Kind: hw.KindBattery, Wanted: "QB-760", Gives: mark("gives"), Doubt: mark("doubt"), Machine: key}))
+	part := only2(s.AddPart(ctx, okell, "", own,
+		Moving{Kind: Brought, N: 1, Serials: []string{serial("own")}, Note: mark("brought")}))
+	must(s.MovePart(ctx, okell, "",
+		Moving{Part: part, Kind: Returned, N: 1, Note: mark("returned"), Serials: []string{"zzserial-own"}}))
+	must(s.FindIt(ctx, okell, "", Find{Kind: hw.KindBattery, Wanted: "QB-760", Gives: mark("gives"),
+		Doubt: mark("doubt"), Machine: key}))
 	return customer, key, words, serials
 }
 

@@ -157,7 +157,8 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	if err := errors.Join(errW, errD, errS); err != nil {
 		return 0, err
 	}
-	job := store.Job{MachineID: key, CustomerID: customer.ID, Complaint: in.Complaint, Wish: wish, Details: details, State: state, Version: 1,
+	job := store.Job{MachineID: key, CustomerID: customer.ID, Complaint: in.Complaint, Wish: wish, Details: details,
+		State: state, Version: 1,
 		CreatedAt: s.now(), UpdatedAt: s.now()}
 	if !in.Promised.IsZero() {
 		job.PromisedAt = &in.Promised

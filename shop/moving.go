@@ -155,12 +155,14 @@ func (m *Moving) check(row *store.Part, p *hw.Part) hw.Faults {
 	}
 	pulled := m.Kind == Pulled
 	if (pulled || m.Kind == Tested) && !p.Pulled() {
-		faults.Add("/kind", hw.FaultConflict, "this part is bought new", "pulled pieces are a part of their own, marked as pulled")
+		faults.Add("/kind", hw.FaultConflict, "this part is bought new",
+			"pulled pieces are a part of their own, marked as pulled")
 	}
 	if m.Kind == Brought && !p.Brought() {
 		faults.Add("/kind", hw.FaultConflict, "no customer brings this part", "enter it with the customer's machine")
 	}
-	need(pulled && p.Kind == hw.KindDrive, "/erased", m.Erased, "how it was erased: a drive with data does not lie on the shelf")
+	need(pulled && p.Kind == hw.KindDrive, "/erased", m.Erased,
+		"how it was erased: a drive with data does not lie on the shelf")
 	need(m.Kind == Tested, "/tested", m.Tested, "how it was tested")
 	need((m.Kind == Fitted || m.Kind == Unfitted) && m.Job == 0, "/job", "", "the job that it is for")
 	need(m.Kind == SentBack || m.Kind == Scrapped, "/note", m.Note, "why")
@@ -176,7 +178,8 @@ func (m *Moving) check(row *store.Part, p *hw.Part) hw.Faults {
 func (s *Shop) checkSerials(tx store.Tx, m *Moving) error {
 	var faults hw.Faults
 	if len(m.Serials) > m.N {
-		faults.Add("/serials", hw.FaultRange, fmt.Sprintf("%d serials", len(m.Serials)), fmt.Sprintf("at most %d, one a piece", m.N))
+		faults.Add("/serials", hw.FaultRange, fmt.Sprintf("%d serials", len(m.Serials)),
+			fmt.Sprintf("at most %d, one a piece", m.N))
 	}
 	here, err := tx.SerialsHere(m.Part)
 	if err != nil {
@@ -293,7 +296,8 @@ func (s *Shop) CountShelf(ctx context.Context, a Actor, token string, lines []Co
 			differ = differ || l.Counts != l.Seen
 		}
 		if differ && reason == "" {
-			faults.Add("/reason", hw.FaultMissing, "", "why the shelf differs, such as a piece broken or a delivery not booked")
+			faults.Add("/reason", hw.FaultMissing, "",
+				"why the shelf differs, such as a piece broken or a delivery not booked")
 		}
 		if utf8.RuneCountInString(reason) > maxText {
 			faults.Add("/reason", hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))

@@ -64,7 +64,8 @@ var clock = regexp.MustCompile(`^([01][0-9]|2[0-3]):[0-5][0-9]$`)
 // SaveSupplier stores a supplier, a new one where its id is 0. The error is hw.Faults for what
 // cannot be, ErrChanged where somebody changed it since its version.
 func (s *Shop) SaveSupplier(ctx context.Context, a Actor, token string, in Supplier) (int64, error) {
-	in.Name, in.Contact, in.Closes = strings.TrimSpace(in.Name), strings.TrimSpace(in.Contact), strings.TrimSpace(in.Closes)
+	in.Name, in.Contact, in.Closes = strings.TrimSpace(in.Name), strings.TrimSpace(in.Contact),
+		strings.TrimSpace(in.Closes)
 	var faults hw.Faults
 	if in.Name == "" {
 		faults.Add("/name", hw.FaultMissing, "", "the supplier's name")
@@ -95,7 +96,8 @@ func (s *Shop) SaveSupplier(ctx context.Context, a Actor, token string, in Suppl
 
 func (s *Shop) saveSupplier(tx store.Tx, a Actor, in Supplier) (int64, error) {
 	if other, err := tx.SupplierNamed(in.Name); err == nil && other.ID != in.ID {
-		return 0, hw.Faults{{Pointer: "/name", Text: hw.Word(hw.FaultDuplicate, strconv.Quote(in.Name), "another supplier has it")}}
+		return 0, hw.Faults{{Pointer: "/name",
+			Text: hw.Word(hw.FaultDuplicate, strconv.Quote(in.Name), "another supplier has it")}}
 	}
 	var row store.Supplier
 	var before []byte
@@ -111,7 +113,8 @@ func (s *Shop) saveSupplier(tx store.Tx, a Actor, in Supplier) (int64, error) {
 			return 0, err
 		}
 	}
-	row.Name, row.Contact, row.Closes, row.Note, row.Days, row.RetiredAt = in.Name, in.Contact, in.Closes, in.Note, nil, nil
+	row.Name, row.Contact, row.Closes, row.Note, row.Days, row.RetiredAt = in.Name, in.Contact, in.Closes, in.Note, nil,
+		nil
 	if days, ok := in.Days.Get(); ok {
 		row.Days = &days
 	}
@@ -171,7 +174,8 @@ type Wanted struct {
 
 // PlaceOrder orders parts from a supplier. The error is hw.Faults for what cannot be, among it
 // parts that somebody else ordered since the list was looked at. It returns the order's number.
-func (s *Shop) PlaceOrder(ctx context.Context, a Actor, token string, supplier int64, lines []Wanted, expected, note string) (int64,
+func (s *Shop) PlaceOrder(ctx context.Context, a Actor, token string, supplier int64, lines []Wanted, expected,
+	note string) (int64,
 	error) {
 	var faults hw.Faults
 	checkDay(&faults, "/expected", expected)
@@ -302,7 +306,8 @@ func (s *Shop) order(tx store.Tx, row *store.Order) (Order, error) {
 	if err != nil {
 		return Order{}, err
 	}
-	out := Order{ID: row.ID, Supplier: supplierOf(&from), At: row.At, By: row.By, Expected: row.ExpectedOn, Note: row.Note,
+	out := Order{ID: row.ID, Supplier: supplierOf(&from), At: row.At, By: row.By, Expected: row.ExpectedOn,
+		Note:    row.Note,
 		Version: row.Version, Closed: row.ClosedAt != nil}
 	out.Late = !out.Closed && row.ExpectedOn != "" && row.ExpectedOn < s.today()
 	tags, err := tx.Wanting()
@@ -310,7 +315,8 @@ func (s *Shop) order(tx store.Tx, row *store.Order) (Order, error) {
 		return out, err
 	}
 	for _, l := range lines {
-		line := OrderLine{ID: l.ID, Part: l.PartID, Name: seen.doc(l.PartID).Name, N: l.N, Got: l.Got, Gone: l.Gone, Cents: l.Cents}
+		line := OrderLine{ID: l.ID, Part: l.PartID, Name: seen.doc(l.PartID).Name, N: l.N, Got: l.Got, Gone: l.Gone,
+			Cents: l.Cents}
 		if i, ok := seen.index[l.PartID]; ok {
 			line.OrderNo = seen.rows[i].OrderNo
 		}
@@ -361,7 +367,8 @@ func (s *Shop) Deliver(ctx context.Context, a Actor, token string, id int64, ver
 			}
 			l := &lines[i]
 			if open := l.N - l.Got - l.Gone; c.N < 0 || c.Gone < 0 || c.N+c.Gone > open {
-				faults.Add(at, hw.FaultRange, strconv.Itoa(c.N+c.Gone), fmt.Sprintf("from 0 to %d, which are still to come", open))
+				faults.Add(at, hw.FaultRange, strconv.Itoa(c.N+c.Gone),
+					fmt.Sprintf("from 0 to %d, which are still to come", open))
 				continue
 			}
 			l.Got, l.Gone = l.Got+c.N, l.Gone+c.Gone
@@ -371,8 +378,9 @@ func (s *Shop) Deliver(ctx context.Context, a Actor, token string, id int64, ver
 			if c.N == 0 {
 				continue
 			}
-			err := s.moveIn(tx, a, Moving{Part: l.PartID, Kind: Bought, N: c.N, Cents: l.Cents, Serials: c.Serials, Order: id,
-				Note: fmt.Sprintf("order %d", id)})
+			err := s.moveIn(tx, a, Moving{Part: l.PartID, Kind: Bought, N: c.N, Cents: l.Cents, Serials: c.Serials,
+				Order: id,
+				Note:  fmt.Sprintf("order %d", id)})
 			var found hw.Faults
 			if errors.As(err, &found) {
 				for _, f := range found {

@@ -105,7 +105,8 @@ func (s *stocked) like(l *shorthand.PartLine) []int {
 	told := toldOf(&l.Part)
 	if len(named) == 1 && len(told) == 0 {
 		for i := range s.rows {
-			if r := &s.rows[i]; r.RetiredAt == nil && (r.ID == named[0] || strings.EqualFold(r.OrderNo, named[0]) && r.OrderNo != "") {
+			if r := &s.rows[i]; r.RetiredAt == nil &&
+				(r.ID == named[0] || strings.EqualFold(r.OrderNo, named[0]) && r.OrderNo != "") {
 				return []int{i}
 			}
 		}
@@ -113,11 +114,13 @@ func (s *stocked) like(l *shorthand.PartLine) []int {
 	type match struct{ at, missing int }
 	var found []match
 	for i := range s.docs {
-		if row := &s.rows[i]; row.RetiredAt != nil || row.MachineID != nil || l.Number != "" && !strings.EqualFold(l.Number, row.OrderNo) {
+		if row := &s.rows[i]; row.RetiredAt != nil || row.MachineID != nil || l.Number != "" &&
+			!strings.EqualFold(l.Number, row.OrderNo) {
 			continue
 		}
 		p := &s.docs[i]
-		if p.Pulled() != l.Part.Pulled() || l.Part.Kind != "" && p.Kind != l.Part.Kind || l.Part.Count.IsKnown() && p.Pieces() != l.Part.Pieces() {
+		if p.Pulled() != l.Part.Pulled() || l.Part.Kind != "" && p.Kind != l.Part.Kind || l.Part.Count.IsKnown() &&
+			p.Pieces() != l.Part.Pieces() {
 			continue
 		}
 		if !hasWords(strings.ToLower(p.Name+" "+p.ID), named) {
@@ -210,7 +213,8 @@ func (s *Shop) EnterPart(ctx context.Context, a Actor, token, text, part string,
 		if l.Supplier != "" {
 			from, err := tx.SupplierNamed(l.Supplier)
 			if errors.Is(err, store.ErrNotFound) {
-				return "", hw.Faults{{Pointer: "/text", Text: fmt.Sprintf("%q is no supplier yet: enter them first", l.Supplier)}}
+				return "", hw.Faults{{Pointer: "/text",
+					Text: fmt.Sprintf("%q is no supplier yet: enter them first", l.Supplier)}}
 			} else if err != nil {
 				return "", err
 			}
@@ -220,8 +224,9 @@ func (s *Shop) EnterPart(ctx context.Context, a Actor, token, text, part string,
 		if l.Part.Pulled() {
 			kind = Pulled
 			if next.Part.Kind == hw.KindDrive && n > 0 {
-				return "", hw.Faults{{Pointer: "/text", Text: "a pulled drive comes in on its part's page, where it is said how it was " +
-					"erased: enter the part alone, with 0 pieces"}}
+				return "", hw.Faults{{Pointer: "/text",
+					Text: "a pulled drive comes in on its part's page, where it is said how it was " +
+						"erased: enter the part alone, with 0 pieces"}}
 			}
 		}
 		return s.addPart(tx, a, next, Moving{Kind: kind, N: n, Cents: l.Part.PriceCents})

@@ -86,7 +86,8 @@ func (l *PartLine) check() hw.Faults {
 		faults.Add("/low", hw.FaultRange, strconv.Itoa(l.Low), fmt.Sprintf("from 0 to %d", maxPieces))
 	}
 	if p.Brought() != (l.Machine != "") {
-		faults.Add("/source", hw.FaultConflict, "what a customer brings is for one machine", "enter it with that machine")
+		faults.Add("/source", hw.FaultConflict, "what a customer brings is for one machine",
+			"enter it with that machine")
 	}
 	for pointer, text := range map[string]string{"/order_no": l.OrderNo, "/note": l.Note} {
 		if utf8.RuneCountInString(text) > maxText {

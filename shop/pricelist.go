@@ -19,7 +19,8 @@ import (
 
 // ListColumns are what a price list can tell of a part, in the order in which they are offered.
 var ListColumns = []struct{ Name, Words string }{
-	{"name", "part, in words"}, {"more", "more words about it"}, {"number", "number there"}, {"price", "price"}, {"kind", "kind"},
+	{"name", "part, in words"}, {"more", "more words about it"}, {"number", "number there"}, {"price", "price"},
+	{"kind", "kind"},
 	{"days", "days"}, {"stock", "on our shelf"}, {"low", "low-stock line"}, {"gives", "what it gives"},
 }
 
@@ -54,7 +55,8 @@ type PriceList struct {
 // LookAtPrices reads a list or a yembo.parts document that was kept, and says for each row what it would
 // become. columns gives the column of the file for each name; nil takes those that were chosen for a list
 // of this shape before, or proposes some.
-func (s *Shop) LookAtPrices(ctx context.Context, upload int64, columns map[string]int, supplier int64) (PriceList, error) {
+func (s *Shop) LookAtPrices(ctx context.Context, upload int64, columns map[string]int, supplier int64) (PriceList,
+	error) {
 	var out PriceList
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
 		out, err = s.prices(tx, upload, columns, supplier)
@@ -79,7 +81,8 @@ func (s *Shop) prices(tx store.Tx, upload int64, columns map[string]int, supplie
 		return out, err
 	}
 	in := &incoming{how: how, index: indexOf(seen), seen: seen, supplier: supplier, taken: map[string]bool{}}
-	if data := bytes.TrimSpace(bytes.TrimPrefix(kept.Content, []byte("\xef\xbb\xbf"))); bytes.HasPrefix(data, []byte("{")) {
+	if data := bytes.TrimSpace(bytes.TrimPrefix(kept.Content, []byte("\xef\xbb\xbf"))); bytes.HasPrefix(data,
+		[]byte("{")) {
 		out.Rows, err = in.document(kept.Content)
 		return out, err
 	}
@@ -125,12 +128,16 @@ func (l *PriceList) remembered(tx store.Tx) error {
 		return nil
 	}
 	l.Columns = map[string]int{}
-	for _, x := range []struct{ name, words string }{{"price", "price|cost|net|preis|eur"}, {"number", "number|article|sku|item no|order no|no."},
-		{"days", "days|delivery|lead"}, {"stock", "stock|shelf|pieces|count"}, {"kind", "kind|category|type"}, {"low", "low|min"},
-		{"gives", "gives|provides"}, {"name", "part|name|description|title|article"}, {"more", "detail|specification"}} {
+	for _, x := range []struct{ name, words string }{{"price", "price|cost|net|preis|eur"},
+		{"number", "number|article|sku|item no|order no|no."},
+		{"days", "days|delivery|lead"}, {"stock", "stock|shelf|pieces|count"}, {"kind", "kind|category|type"},
+		{"low", "low|min"},
+		{"gives", "gives|provides"}, {"name", "part|name|description|title|article"},
+		{"more", "detail|specification"}} {
 		for _, word := range strings.Split(x.words, "|") {
 			for i, h := range l.Head {
-				if _, done := l.Columns[x.name]; !done && strings.Contains(strings.ToLower(h), word) && !usedColumn(l.Columns, i) {
+				if _, done := l.Columns[x.name]; !done && strings.Contains(strings.ToLower(h), word) &&
+					!usedColumn(l.Columns, i) {
 					l.Columns[x.name] = i
 				}
 			}
@@ -177,7 +184,10 @@ func (s *Shop) TakePrices(ctx context.Context, a Actor, upload int64, columns ma
 		if err != nil {
 			return out, err
 		}
-		if err := s.store.Update(ctx, func(tx store.Tx) error { return tx.PutSetting(listShape(list.Head), raw) }); err != nil {
+		if err := s.store.Update(ctx, func(tx store.Tx) error {
+			return tx.PutSetting(listShape(list.Head),
+				raw)
+		}); err != nil {
 			return out, err
 		}
 	}
@@ -245,7 +255,8 @@ func (s *Shop) addListed(tx store.Tx, a Actor, list []*ListedPart, names newName
 		if err := l.line.fill(&rows[i]); err != nil {
 			return err
 		}
-		notes[i] = store.History{At: s.now(), By: a.Name, Kind: kindPart, Record: id, What: fmt.Sprintf("from a list, line %d", l.Line)}
+		notes[i] = store.History{At: s.now(), By: a.Name, Kind: kindPart, Record: id,
+			What: fmt.Sprintf("from a list, line %d", l.Line)}
 	}
 	if err := tx.CreateParts(rows, notes); err != nil {
 		return err
@@ -254,7 +265,8 @@ func (s *Shop) addListed(tx store.Tx, a Actor, list []*ListedPart, names newName
 		if l.stock == 0 {
 			continue
 		}
-		err := s.move(tx, a, store.Movement{PartID: rows[i].ID, Kind: string(Counted), Shelf: l.stock, Note: "as a list brought it"})
+		err := s.move(tx, a, store.Movement{PartID: rows[i].ID, Kind: string(Counted), Shelf: l.stock,
+			Note: "as a list brought it"})
 		if err != nil {
 			return err
 		}

@@ -45,7 +45,8 @@ func TestPriceList(t *testing.T) {
 	for _, l := range list.Rows {
 		got = append(got, strings.TrimSpace(fmt.Sprint(l.Part, " ", l.Cents, " ", l.Fault)))
 	}
-	for i, want := range []string{"cv-d4-32 8000", "28990", "123450", "500 it does not say", "0 price: -3 is less", "0 price: USD is another", "28990 the same part",
+	for i, want := range []string{"cv-d4-32 8000", "28990", "123450", "500 it does not say", "0 price: -3 is less",
+		"0 price: USD is another", "28990 the same part",
 		"0 days: \"soon\"", "0 6 cells"} {
 		if !strings.HasPrefix(got[i], want) {
 			t.Errorf("row %d: %q, not %q", i+1, got[i], want)
@@ -76,13 +77,15 @@ func TestPriceList(t *testing.T) {
 	if again.Supplier != 1 || again.Rows[0].Part != "cv-d4-32" || again.Rows[0].Was != 8000 || !again.Rows[1].Same {
 		t.Errorf("%+v", again.Rows[:2])
 	}
-	for name, text := range map[string]string{"currency": `{"format":"yembo.parts/1","currency":"USD","parts":[]}`, "shape": `{"format":"yembo.parts/1"}`,
+	for name, text := range map[string]string{"currency": `{"format":"yembo.parts/1","currency":"USD","parts":[]}`,
+		"shape":   `{"format":"yembo.parts/1"}`,
 		"nothing": "", "wide": strings.Repeat("a;", 1000)} {
 		upload, err := s.KeepUpload(t.Context(), []byte(text))
 		if err != nil {
 			t.Fatal(err)
 		}
-		if _, err := s.LookAtPrices(t.Context(), upload, nil, 0); err == nil || !strings.Contains(err.Error(), "/list") {
+		if _, err := s.LookAtPrices(t.Context(), upload, nil, 0); err == nil ||
+			!strings.Contains(err.Error(), "/list") {
 			t.Errorf("%s: %v", name, err)
 		}
 	}
@@ -94,7 +97,8 @@ func longList(rows int) string {
 	var out strings.Builder
 	out.WriteString("number;part;price;days\n")
 	for i := range rows {
-		fmt.Fprintf(&out, "N%05d;Corvane %d GB DDR4-%d SO-DIMM, lot %d;%d,%02d;%d\n", i, 4<<(i%4), []int{2400, 2666, 3200}[i%3], i, 10+i%200, i%100, i%9)
+		fmt.Fprintf(&out, "N%05d;Corvane %d GB DDR4-%d SO-DIMM, lot %d;%d,%02d;%d\n", i, 4<<(i%4),
+			[]int{2400, 2666, 3200}[i%3], i, 10+i%200, i%100, i%9)
 	}
 	return out.String()
 }

@@ -67,7 +67,8 @@ func (in *incoming) document(doc []byte) ([]ListedPart, error) {
 		return nil, err
 	}
 	if parts.Currency != "" && parts.Currency != in.how.Currency {
-		return nil, hw.Faults{{Pointer: "/list", Text: fmt.Sprintf("its prices are in %s, the shop's are in %s", parts.Currency, in.how.Currency)}}
+		return nil, hw.Faults{{Pointer: "/list",
+			Text: fmt.Sprintf("its prices are in %s, the shop's are in %s", parts.Currency, in.how.Currency)}}
 	}
 	out := make([]ListedPart, len(parts.Parts))
 	for i := range parts.Parts {

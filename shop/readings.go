@@ -77,7 +77,8 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 			}
 			if n := thingsOf(o); n > maxThings {
 				faults = append(faults, hw.Fault{Pointer: "/reports",
-					Text: fmt.Sprintf("%s: it tells of %d things, and no machine has more than %d", r.Name, n, maxThings)})
+					Text: fmt.Sprintf("%s: it tells of %d things, and no machine has more than %d", r.Name, n,
+						maxThings)})
 				continue
 			}
 			names = append(names, r.Name)

@@ -64,7 +64,8 @@ func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
 	before := s.then(demo.Day.AddDate(0, 0, -3).Add(9 * time.Hour))
 	suppliers := map[string]int64{}
 	for _, x := range data.Shelf.Suppliers {
-		id, err := before.saveSupplier(tx, a, Supplier{Name: x.Name, Contact: x.Contact, Days: hw.Known(x.Days), Closes: x.Closes})
+		id, err := before.saveSupplier(tx, a, Supplier{Name: x.Name, Contact: x.Contact, Days: hw.Known(x.Days),
+			Closes: x.Closes})
 		if err != nil {
 			return fmt.Errorf("demo supplier %s: %w", x.Name, err)
 		}
@@ -79,14 +80,16 @@ func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
 	for _, p := range data.Parts.Parts {
 		stock, counted := p.Stock.Get()
 		p.Stock = hw.Maybe[int]{}
-		l := PartLine{Part: p, Orderable: !counted || data.Shelf.Low[p.ID] > 0, Low: data.Shelf.Low[p.ID], Supplier: from[p.ID]}
+		l := PartLine{Part: p, Orderable: !counted || data.Shelf.Low[p.ID] > 0, Low: data.Shelf.Low[p.ID],
+			Supplier: from[p.ID]}
 		if l.Supplier == 0 && !p.Pulled() {
 			l.Supplier = suppliers[data.Shelf.Usual]
 		}
 		id, err := before.addPart(tx, a, l, Moving{})
 		if err == nil && stock > 0 {
-			err = before.move(tx, a, store.Movement{PartID: id, Kind: string(Counted), Shelf: stock, Tested: data.Shelf.Tested[id],
-				Note: "opening stock"})
+			err = before.move(tx, a, store.Movement{PartID: id, Kind: string(Counted), Shelf: stock,
+				Tested: data.Shelf.Tested[id],
+				Note:   "opening stock"})
 		}
 		if err != nil {
 			return fmt.Errorf("demo part %s: %w", p.ID, err)
@@ -109,7 +112,8 @@ func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
 		if err != nil {
 			return err
 		}
-		if _, err := s.then(o.At).placeOrder(tx, a, suppliers[o.From], lines, s.moved(due).Format(time.DateOnly), ""); err != nil {
+		if _, err := s.then(o.At).placeOrder(tx, a, suppliers[o.From], lines, s.moved(due).Format(time.DateOnly),
+			""); err != nil {
 			return fmt.Errorf("demo order: %w", err)
 		}
 	}

@@ -83,8 +83,10 @@ func lastPieces(t *testing.T, clients, pieces int) {
 		})
 	}
 	all.Wait()
-	if r := shelfOf(t, s, part); int(got.Load()) != pieces || r.Held != pieces || int(got.Load()+gone.Load()) != clients {
-		t.Errorf("%d of %d chose, %d told that it is gone, %d of %d pieces held", got.Load(), clients, gone.Load(), r.Held, pieces)
+	if r := shelfOf(t, s, part); int(got.Load()) != pieces || r.Held != pieces ||
+		int(got.Load()+gone.Load()) != clients {
+		t.Errorf("%d of %d chose, %d told that it is gone, %d of %d pieces held", got.Load(), clients, gone.Load(),
+			r.Held, pieces)
 	}
 	sumsUp(t, s)
 }
@@ -131,7 +133,8 @@ func TestMovementsSumUp(t *testing.T) {
 	rnd := rand.New(rand.NewPCG(14, 1))
 	used := module("Corvane pulled", 16, 0)
 	used.Part.Source = hw.OriginPulled
-	parts := []string{enter(t, s, module("Corvane new", 16, 1), 3), only2(s.AddPart(t.Context(), okell, "", used, Moving{}))}
+	parts := []string{enter(t, s, module("Corvane new", 16, 1), 3),
+		only2(s.AddPart(t.Context(), okell, "", used, Moving{}))}
 	var jobs []int64
 	var chooses []func(context.Context) error
 	for n := range 3 {
@@ -154,9 +157,11 @@ func TestMovementsSumUp(t *testing.T) {
 		case 1:
 			err = chooses[rnd.IntN(3)](t.Context())
 		case 2:
-			err = s.MoveJob(t.Context(), okell, "", jobs[rnd.IntN(3)], Move{To: []string{"close", "reopen"}[rnd.IntN(2)]})
+			err = s.MoveJob(t.Context(), okell, "", jobs[rnd.IntN(3)],
+				Move{To: []string{"close", "reopen"}[rnd.IntN(2)]})
 		default:
-			err = s.MovePart(t.Context(), okell, "", Moving{Part: parts[rnd.IntN(2)], Kind: kinds[rnd.IntN(len(kinds))], N: n,
+			err = s.MovePart(t.Context(), okell, "", Moving{Part: parts[rnd.IntN(2)], Kind: kinds[rnd.IntN(len(kinds))],
+				N:   n,
 				Job: jobs[rnd.IntN(3)], Tested: []string{"", "memory test"}[rnd.IntN(2)], Note: "why"})
 		}
 		var faults hw.Faults
@@ -215,7 +220,8 @@ func TestOrders(t *testing.T) {
 		t.Errorf("not on the order list: %+v", needs().Jobs)
 	}
 	next("Order Corvane far away")
-	from, err := s.SaveSupplier(t.Context(), okell, "", Supplier{Name: "Dunmoor Parts", Contact: "x 1", Days: hw.Known(2)})
+	from, err := s.SaveSupplier(t.Context(), okell, "",
+		Supplier{Name: "Dunmoor Parts", Contact: "x 1", Days: hw.Known(2)})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -224,11 +230,13 @@ func TestOrders(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.PlaceOrder(t.Context(), ansty, "", from, list, "", ""); err == nil || !strings.Contains(err.Error(), "look again") {
+	if _, err := s.PlaceOrder(t.Context(), ansty, "", from, list, "", ""); err == nil ||
+		!strings.Contains(err.Error(), "look again") {
 		t.Errorf("ordered twice: %v", err)
 	}
 	next("Wait for Corvane far away")
-	late := &Shop{s.store, func() (at time.Time) { return morning.AddDate(0, 0, 9) }, s.shelf, s.care, s.work, s.uses, s.ask}
+	late := &Shop{s.store, func() (at time.Time) { return morning.AddDate(0, 0, 9) }, s.shelf, s.care, s.work, s.uses,
+		s.ask}
 	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Dunmoor Parts x 1") {
 		t.Errorf("late: %s", row.Next)
 	}
@@ -258,7 +266,8 @@ func TestOrders(t *testing.T) {
 	if o, err := s.Order(t.Context(), order); err != nil || !o.Closed {
 		t.Errorf("%+v %v", o, err)
 	}
-	if err := s.RetirePart(t.Context(), okell, "", id, 1, true); err == nil || !strings.Contains(err.Error(), "has it chosen") {
+	if err := s.RetirePart(t.Context(), okell, "", id, 1, true); err == nil ||
+		!strings.Contains(err.Error(), "has it chosen") {
 		t.Errorf("a part that is chosen is retired: %v", err)
 	}
 	sumsUp(t, s)
@@ -296,7 +305,8 @@ func TestKeptForOthers(t *testing.T) {
 		Drive: &hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Capacity: dec(500)}}}
 	pulled := only2(s.AddPart(t.Context(), okell, "", drive, Moving{}))
 	for erased, want := range map[string]bool{"": false, "overwritten once": true} {
-		err := s.MovePart(t.Context(), okell, "", Moving{Part: pulled, Kind: Pulled, N: 1, Machine: tagOf(t, s, first), Erased: erased})
+		err := s.MovePart(t.Context(), okell, "", Moving{Part: pulled, Kind: Pulled, N: 1, Machine: tagOf(t, s, first),
+			Erased: erased})
 		if (err == nil) != want {
 			t.Errorf("a drive pulled, erased %q: %v", erased, err)
 		}

@@ -47,7 +47,8 @@ func (l *ShelfLine) Missing() int { return max(0, l.Low-l.Free()) }
 
 // CanBeOrdered reports whether more can be had; who wants some of it free always means to order more.
 func (l *ShelfLine) CanBeOrdered() bool {
-	return !l.Retired && !l.Part.Brought() && !l.Part.Pulled() && (l.Orderable || l.Low > 0 || l.Part.LeadDays.IsKnown())
+	return !l.Retired && !l.Part.Brought() && !l.Part.Pulled() &&
+		(l.Orderable || l.Low > 0 || l.Part.LeadDays.IsKnown())
 }
 
 // Shelf is everything on the shelf and on the order list.
@@ -105,8 +106,9 @@ func (s *Shop) shelfLines(tx store.Tx) ([]ShelfLine, error) {
 	for i := range seen.rows {
 		row := &seen.rows[i]
 		stock := seen.stocks[row.ID]
-		l := ShelfLine{ID: row.ID, PartLine: lineOf(row, &seen.docs[i]), Version: row.Version, Retired: row.RetiredAt != nil,
-			Shelf: stock.Shelf, Held: stock.Held, Tested: stock.Tested, Coming: coming[row.ID]}
+		l := ShelfLine{ID: row.ID, PartLine: lineOf(row, &seen.docs[i]), Version: row.Version,
+			Retired: row.RetiredAt != nil,
+			Shelf:   stock.Shelf, Held: stock.Held, Tested: stock.Tested, Coming: coming[row.ID]}
 		l.SupplierName = names[l.Supplier]
 		out[i] = l
 	}
@@ -188,7 +190,8 @@ func (s *Shop) FindIt(ctx context.Context, a Actor, token string, f Find) error 
 		if err != nil {
 			return "", err
 		}
-		row := store.Find{At: s.now(), By: a.Name, Kind: string(f.Kind), Wanted: f.Wanted, Gives: f.Gives, Doubt: f.Doubt}
+		row := store.Find{At: s.now(), By: a.Name, Kind: string(f.Kind), Wanted: f.Wanted, Gives: f.Gives,
+			Doubt: f.Doubt}
 		if f.Machine != "" {
 			m, err := tx.Machine(f.Machine)
 			if err != nil {

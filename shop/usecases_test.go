@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"image"
 	"image/jpeg"
+	"maps"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -99,6 +100,15 @@ func only[T any](_ T, err error) error { return err }
 
 func bench(string) (source hw.Source, on, note string, anew bool) { return "bench", "", "", false }
 
+// useCase is one use case as it is done rightly, and in the ways in which it is refused.
+type useCase struct {
+	does    func(s *Shop, token string) error
+	refused func(s *Shop, token string) error // faulty input
+	stale   func(s *Shop, token string) error // an older version
+	gone    func(s *Shop, token string) error // what is not there
+	tokened bool                              // done once for a token
+}
+
 // TestEveryUseCase holds what each use case that stores something promises: it stores; the
 // same form sent twice stores once; a fault, an older version or a record that is not there
 // stores nothing at all, and says which of them it is.
@@ -128,13 +138,7 @@ func TestEveryUseCase(t *testing.T) {
 		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: hw.Slug(model, ""), Maker: "Pellam",
 			Model: model, Kind: "notebook"}, How: bench}
 	}
-	for name, c := range map[string]struct {
-		does    func(s *Shop, token string) error
-		refused func(s *Shop, token string) error // faulty input
-		stale   func(s *Shop, token string) error // an older version
-		gone    func(s *Shop, token string) error // what is not there
-		tokened bool                              // done once for a token
-	}{
+	cases := map[string]useCase{
 		"RecordModel": {tokened: true,
 			does:    func(s *Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel("Thrift 11"))) },
 			refused: func(s *Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel(""))) },
@@ -327,84 +331,6 @@ func TestEveryUseCase(t *testing.T) {
 		"ForgetCustomer": {
 			does: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 1, false) },
 			gone: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 999, false) }},
-		"AddPart": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return only(s.AddPart(ctx, okell, k, module("Corvane new", 16, 100), Moving{Kind: Bought, N: 2, Serials: []string{"A", "B"}}))
-			},
-			refused: func(s *Shop, k string) error {
-				return only(s.AddPart(ctx, okell, k, module("Corvane new", 16, 100), Moving{Kind: Bought, N: 1, Serials: []string{"A", "B"}}))
-			}},
-		"ChangePart": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.ChangePart(ctx, okell, k, "cv-d4-8", 1, module("Corvane other", 8, 100))
-			},
-			refused: func(s *Shop, k string) error { return s.ChangePart(ctx, okell, k, "cv-d4-8", 1, module("", 8, 100)) },
-			stale: func(s *Shop, k string) error {
-				return s.ChangePart(ctx, okell, k, "cv-d4-8", 0, module("Corvane other", 8, 100))
-			},
-			gone: func(s *Shop, k string) error {
-				return s.ChangePart(ctx, okell, k, "nothing", 1, module("Corvane other", 8, 100))
-			}},
-		"RetirePart": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.RetirePart(ctx, okell, k, "cv-d5-48", 1, true) },
-			refused: func(s *Shop, k string) error { return s.RetirePart(ctx, okell, k, "cv-d4-8", 1, true) },
-			stale:   func(s *Shop, k string) error { return s.RetirePart(ctx, okell, k, "cv-d5-48", 7, true) },
-			gone:    func(s *Shop, k string) error { return s.RetirePart(ctx, okell, k, "nothing", 1, true) }},
-		"MovePart": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.MovePart(ctx, okell, k, Moving{Part: "cv-d4-8", Kind: Scrapped, N: 1, Note: "bent"})
-			},
-			refused: func(s *Shop, k string) error {
-				return s.MovePart(ctx, okell, k, Moving{Part: "cv-d4-8", Kind: Scrapped, N: 1})
-			},
-			gone: func(s *Shop, k string) error {
-				return s.MovePart(ctx, okell, k, Moving{Part: "nothing", Kind: Bought, N: 1})
-			}},
-		"CountShelf": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.CountShelf(ctx, okell, k, []CountLine{{"cv-d4-8", 6, 4}}, "two are gone")
-			},
-			refused: func(s *Shop, k string) error {
-				return s.CountShelf(ctx, okell, k, []CountLine{{"cv-d4-8", 5, 4}}, "two are gone")
-			}},
-		"SaveSupplier": {tokened: true,
-			does:    func(s *Shop, k string) error { return only(s.SaveSupplier(ctx, okell, k, Supplier{Name: "Dunmoor"})) },
-			refused: func(s *Shop, k string) error { return only(s.SaveSupplier(ctx, okell, k, Supplier{})) },
-			stale: func(s *Shop, k string) error {
-				return only(s.SaveSupplier(ctx, okell, k, Supplier{ID: 1, Name: "X", Version: 9}))
-			},
-			gone: func(s *Shop, k string) error { return only(s.SaveSupplier(ctx, okell, k, Supplier{ID: 99, Name: "X"})) }},
-		"PlaceOrder": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return only(s.PlaceOrder(ctx, okell, k, 1, []Wanted{{Part: "cv-d4-8", N: 2, Cents: 100}}, "", ""))
-			},
-			refused: func(s *Shop, k string) error {
-				return only(s.PlaceOrder(ctx, okell, k, 1, []Wanted{{Part: "cv-d4-8", N: 2}, {Part: "nothing", N: 1}}, "", ""))
-			}},
-		"Deliver": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.Deliver(ctx, okell, k, 1, 1, []Arrival{{Line: 1, N: 1}}) },
-			refused: func(s *Shop, k string) error { return s.Deliver(ctx, okell, k, 1, 1, []Arrival{{Line: 1, N: 9}}) },
-			stale:   func(s *Shop, k string) error { return s.Deliver(ctx, okell, k, 1, 8, []Arrival{{Line: 1, N: 1}}) },
-			gone:    func(s *Shop, k string) error { return s.Deliver(ctx, okell, k, 99, 1, nil) }},
-		"Expect": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.Expect(ctx, okell, k, 1, 1, "2026-06-01", "") },
-			refused: func(s *Shop, k string) error { return s.Expect(ctx, okell, k, 1, 1, "soon", "") },
-			stale:   func(s *Shop, k string) error { return s.Expect(ctx, okell, k, 1, 5, "2026-06-01", "") },
-			gone:    func(s *Shop, k string) error { return s.Expect(ctx, okell, k, 99, 1, "2026-06-01", "") }},
-		"BringPart": {tokened: true,
-			does:    func(s *Shop, k string) error { return only(s.BringPart(ctx, okell, k, vet, "8GB DDR4-3200 SO-DIMM")) },
-			refused: func(s *Shop, k string) error { return only(s.BringPart(ctx, okell, k, vet, "a thing")) },
-			gone: func(s *Shop, k string) error {
-				return only(s.BringPart(ctx, okell, k, "nobody-01", "8GB DDR4-3200 SO-DIMM"))
-			}},
-		"EnterPart": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return only(s.EnterPart(ctx, okell, k, "64GB DDR5-5600 SO-DIMM 199.00", "", 2))
-			},
-			refused: func(s *Shop, k string) error { return only(s.EnterPart(ctx, okell, k, "a thing", "", 2)) },
-			stale: func(s *Shop, k string) error {
-				return only(s.EnterPart(ctx, okell, k, "Corvane 8GB DDR4-3200 SO-DIMM", "", 2))
-			}},
 		"SaveSettings": {
 			does: func(s *Shop, _ string) error {
 				return setSettings(ctx, s, func(how *Settings) { how.LabourRate = 6000 })
@@ -419,7 +345,9 @@ func TestEveryUseCase(t *testing.T) {
 		"SetLoosen": {
 			does:    func(s *Shop, _ string) error { return s.SetLoosen(ctx, okell, LoosenPrinted) },
 			refused: func(s *Shop, _ string) error { return s.SetLoosen(ctx, okell, "sideways") }},
-	} {
+	}
+	maps.Copy(cases, shelfCases(ctx, vet))
+	for name, c := range cases {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
 			dir := t.TempDir()

@@ -327,7 +327,8 @@ func gains(today *plan.Today, o *plan.Option) string {
 		}
 	}
 	if o.Wireless != nil {
-		if is, ok := o.Wireless.Standard.Get(); ok && (today.Wireless == nil || today.Wireless.Standard != o.Wireless.Standard) {
+		if is, ok := o.Wireless.Standard.Get(); ok &&
+			(today.Wireless == nil || today.Wireless.Standard != o.Wireless.Standard) {
 			out = append(out, hw.Standards.Says(is))
 		}
 	}

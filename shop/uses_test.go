@@ -24,7 +24,8 @@ func TestUses(t *testing.T) {
 		return Uses{}
 	}
 	u := settled()
-	if u.Models != 9 || u.Machines == 0 || u.Fits["cv-d4-8"] == 0 || u.Fits["cv-d4-8"] == 9 || u.Fits["cv-d4-16-e"] == u.Fits["cv-d4-16"] {
+	if u.Models != 9 || u.Machines == 0 || u.Fits["cv-d4-8"] == 0 || u.Fits["cv-d4-8"] == 9 ||
+		u.Fits["cv-d4-16-e"] == u.Fits["cv-d4-16"] {
 		t.Errorf("%+v", u)
 	}
 	if len(u.Helps["cv-d4-16"]) == 0 || u.Helps["cv-d4-16"][0].Gains == "" {

@@ -37,7 +37,8 @@ const keptWork = 20
 // Begin does something aside and returns its id; the same form sent again leads to the same. Where
 // something else is under way that one is returned, and ok is false. do is told how to say how far it
 // is, and to stop by its context.
-func (s *Shop) Begin(a Actor, token, what string, do func(ctx context.Context, step func(done, of int)) (any, error)) (id string,
+func (s *Shop) Begin(a Actor, token, what string,
+	do func(ctx context.Context, step func(done, of int)) (any, error)) (id string,
 	ok bool) {
 	s.work.mu.Lock()
 	defer s.work.mu.Unlock()
@@ -47,7 +48,8 @@ func (s *Shop) Begin(a Actor, token, what string, do func(ctx context.Context, s
 		}
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	w := &Work{ID: rand.Text(), What: what, By: a.Name, Began: s.now(), token: token, stop: stop, end: make(chan struct{})}
+	w := &Work{ID: rand.Text(), What: what, By: a.Name, Began: s.now(), token: token, stop: stop,
+		end: make(chan struct{})}
 	s.work.last = append(s.work.last, w)
 	if len(s.work.last) > keptWork {
 		s.work.last = s.work.last[1:]

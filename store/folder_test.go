@@ -203,7 +203,8 @@ func TestRightsMended(t *testing.T) {
 		}
 	}
 	s.Close()
-	if err := errors.Join(os.Chmod(dir, 0o755), os.WriteFile(filepath.Join(dir, "letters.txt"), nil, 0o644)); err != nil {
+	if err := errors.Join(os.Chmod(dir, 0o755),
+		os.WriteFile(filepath.Join(dir, "letters.txt"), nil, 0o644)); err != nil {
 		t.Fatal(err)
 	}
 	if s = open(t, dir); !strings.Contains(s.Complaint, "others may look into") {

@@ -51,7 +51,8 @@ const historyOf = `kind = 'machine' AND event <> 'work' AND (job_id IN (SELECT i
 // ForgetJob empties a job of what is a person's: what was complained of and said, photos of the
 // machine as it was handed in. details and state are what is left of those.
 func (t Tx) ForgetJob(id int64, details, state []byte) error {
-	err := t.db.Model(&Job{}).Where("id = ?", id).Updates(map[string]any{"complaint": "", "details": details, "state": state,
+	err := t.db.Model(&Job{}).Where("id = ?",
+		id).Updates(map[string]any{"complaint": "", "details": details, "state": state,
 		"version": gorm.Expr("version + 1")}).Error
 	if err != nil {
 		return err
@@ -75,10 +76,12 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 		sql  string
 		args []any
 	}{
-		{`UPDATE histories SET what = ?, data = '', before = NULL WHERE ` + historyOf, []any{words, customer, customer, customer}},
+		{`UPDATE histories SET what = ?, data = '', before = NULL WHERE ` + historyOf,
+			[]any{words, customer, customer, customer}},
 		{`UPDATE histories SET before = NULL WHERE kind = 'machine' AND event = 'work' AND (job_id IN
 			(SELECT id FROM jobs WHERE customer_id = ?) OR record IN (SELECT id FROM machines WHERE customer_id = ?))`, []any{customer, customer}},
-		{`UPDATE histories SET what = ?, before = NULL WHERE kind = 'customer' AND record = ?`, []any{words, fmt.Sprint(customer)}},
+		{`UPDATE histories SET what = ?, before = NULL WHERE kind = 'customer' AND record = ?`,
+			[]any{words, fmt.Sprint(customer)}},
 		{`UPDATE readings SET files = '', notes = '' WHERE machine_id IN (SELECT id FROM machines WHERE customer_id = ?)
 			OR job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer, customer}},
 		{`UPDATE movements SET note = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)

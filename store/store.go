@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"sync/atomic"
 	"time"
 
 	"github.com/gofrs/flock"
@@ -26,6 +27,8 @@ type Store struct {
 	Dir       string
 	Fresh     bool
 	Complaint string
+
+	written atomic.Bool // something was stored since it was opened
 
 	write *gorm.DB
 	read  *gorm.DB
@@ -169,8 +172,15 @@ func (s *Store) Update(ctx context.Context, f func(tx Tx) error) error {
 	if err := s.inPlace(); err != nil {
 		return err
 	}
-	return named(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+	err := named(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
+	if err == nil {
+		s.written.Store(true)
+	}
+	return err
 }
+
+// Empty reports whether there was no data in the folder, and none was stored since.
+func (s *Store) Empty() bool { return s.Fresh && !s.written.Load() }
 
 // ErrOlder is returned where a data file has to be brought up to date before it can be read.
 var ErrOlder = errors.New("the data file is of an older version of Yembo: start this one on it once, then look again")

@@ -175,7 +175,8 @@ func oldRecords(t *testing.T) func(tx Tx) error {
 		for _, m := range machines {
 			job, err := tx.JobOf(m.Tag)
 			told, errH := tx.HistoryOf("machine", m.ID)
-			if err != nil || errH != nil || job.MachineID != m.ID || job.CustomerID != m.CustomerID || len(told) == 0 || m.Tag == m.ID {
+			if err != nil || errH != nil || job.MachineID != m.ID || job.CustomerID != m.CustomerID || len(told) == 0 ||
+				m.Tag == m.ID {
 				t.Errorf("machine %s, tag %s: job %+v, %d lines of history, %v %v", m.ID, m.Tag, job, len(told), err,
 					errH)
 			}

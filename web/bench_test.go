@@ -87,7 +87,8 @@ func BenchmarkShelf(b *testing.B) {
 		}
 		time.Sleep(100 * time.Millisecond)
 	}
-	for _, path := range []string{"/parts", "/parts?q=drive+lot", "/parts?sort=helps&from=2000", "/orders/new", "/parts/cv-d4-8"} {
+	for _, path := range []string{"/parts", "/parts?q=drive+lot", "/parts?sort=helps&from=2000", "/orders/new",
+		"/parts/cv-d4-8"} {
 		b.Run(path, func(b *testing.B) {
 			for b.Loop() {
 				page(path)
@@ -231,7 +232,8 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			err = tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name, Doc: doc, Version: 1})
+			err = tx.Create(&store.Part{ID: p.ID, Position: 1000 + i, Kind: string(p.Kind), Name: p.Name, Doc: doc,
+				Version: 1})
 			if err != nil {
 				return err
 			}

@@ -66,7 +66,8 @@ func (s *server) customerPage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	v := customerView{Form: f, CopiesIn: s.Shop.Copies().Folder, Customer: r.Customer, Rows: machineRows(r.List.Machines), History: r.History}
+	v := customerView{Form: f, CopiesIn: s.Shop.Copies().Folder, Customer: r.Customer,
+		Rows: machineRows(r.List.Machines), History: r.History}
 	all, err := s.Shop.CustomerNames(ctx)
 	if err != nil {
 		return err

@@ -54,8 +54,9 @@ func checkHost(next echo.HandlerFunc) echo.HandlerFunc {
 			host = name
 		}
 		if !Loopback(host) {
-			return c.HTML(http.StatusMisdirectedRequest, "<!doctype html><html lang=\"en\"><title>Not served here</title>"+
-				"<p>Yembo answers only for this machine's own name.</p></html>")
+			return c.HTML(http.StatusMisdirectedRequest,
+				"<!doctype html><html lang=\"en\"><title>Not served here</title>"+
+					"<p>Yembo answers only for this machine's own name.</p></html>")
 		}
 		return next(c)
 	}

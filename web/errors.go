@@ -87,7 +87,8 @@ func answerTo(err error) answer {
 				"must not be read-only; then send it again."}
 	case errors.Is(err, shop.ErrMoved):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file is gone",
-			text: "It was moved, removed or replaced while Yembo is running. Nothing was stored, so that nothing is lost: " +
+			text: "It was moved, removed or replaced while Yembo is running. Nothing was stored, so that nothing is " +
+				"lost: " +
 				"put it back where it was and send this again, or start Yembo anew on the right folder."}
 	case errors.Is(err, shop.ErrDamaged):
 		return answer{status: http.StatusInternalServerError, title: "The data file is damaged",

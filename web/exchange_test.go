@@ -65,7 +65,8 @@ func TestBundle(t *testing.T) {
 	}
 	// The version that was looked at is old now.
 	form.Set("token", "again")
-	if w := doneAside(to, "/models/import/take-records", form); !strings.Contains(w.Body.String(), "changed since you looked") {
+	if w := doneAside(to, "/models/import/take-records", form); !strings.Contains(w.Body.String(),
+		"changed since you looked") {
 		t.Errorf("an old look: %d", w.Code)
 	}
 	if w := request(to, "POST", "/models/import/take-records", url.Values{"upload": {"77"}, "take": {"x"}},

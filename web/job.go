@@ -112,8 +112,9 @@ func (s *server) fitPart(c *echo.Context) error {
 	if f.Is("do", "back") {
 		kind = shop.Unfitted
 	}
-	err = s.Shop.MovePart(c.Request().Context(), s.Actor, f.Text("token"), shop.Moving{Part: f.Text("part"), Kind: kind, N: f.Whole("n").Or(1),
-		Job: id, Serials: serialsOf(f.Text("serials"))})
+	err = s.Shop.MovePart(c.Request().Context(), s.Actor, f.Text("token"),
+		shop.Moving{Part: f.Text("part"), Kind: kind, N: f.Whole("n").Or(1),
+			Job: id, Serials: serialsOf(f.Text("serials"))})
 	if err == nil {
 		return seeOther(c, fmt.Sprintf("/jobs/%d#parts", id))
 	}

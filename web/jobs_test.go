@@ -322,7 +322,8 @@ func TestListPages(t *testing.T) {
 	upload := regexp.MustCompile(`name="upload" value="([0-9]+)"`).FindStringSubmatch(body)[1]
 	form := url.Values{"upload": {upload}, "column:customer": {"0"}, "column:serial": {"1"}, "column:model": {"2"},
 		"token": {"l"}, "do": {"take"}}
-	if body := doneAside(e, "/machines/import/take", form).Body.String(); !strings.Contains(body, "1 machine was taken") {
+	if body := doneAside(e, "/machines/import/take", form).Body.String(); !strings.Contains(body,
+		"1 machine was taken") {
 		t.Error("nothing was taken")
 	}
 	form.Set("do", "aside")

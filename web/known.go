@@ -48,7 +48,8 @@ func (s *server) showKnown(c *echo.Context) error {
 		v.Machines = append(v.Machines, knownMachine{m, fittedWords(m.Machine)})
 	}
 	for _, j := range k.Jobs {
-		row := knownJob{KnownJob: j, Wanted: wishWords(j.Wish, &hw.Chassis{}), Conditions: conditionWords(&j.Details.Condition),
+		row := knownJob{KnownJob: j, Wanted: wishWords(j.Wish, &hw.Chassis{}),
+			Conditions:  conditionWords(&j.Details.Condition),
 			Accessories: strings.Join(j.Details.Accessories, ", ")}
 		row.Number, _ = shop.JobOfLabel(j.Label)
 		for _, code := range j.Details.Consents {

@@ -132,7 +132,8 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 		v.Groups = append(v.Groups, other)
 	}
 	for i := range shelf.Lines {
-		if l := &shelf.Lines[i]; l.CanBeOrdered() || !l.Retired && l.Shelf == 0 && !l.Part.Brought() && !l.Part.Pulled() {
+		if l := &shelf.Lines[i]; l.CanBeOrdered() || !l.Retired && l.Shelf == 0 && !l.Part.Brought() &&
+			!l.Part.Pulled() {
 			v.Parts = append(v.Parts, partChoice{ID: l.ID, Name: l.Part.Name})
 		}
 	}
@@ -150,7 +151,8 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 			case o.Missing:
 				l.Offer = "the supplier's service does not sell it"
 			case plainMoney(o.Cents) != l.Price:
-				l.Offer = fmt.Sprintf("the supplier's service said %s, %s", hw.Money(v.Currency, o.Cents), agoWords(s.Shop.Now(), o.At))
+				l.Offer = fmt.Sprintf("the supplier's service said %s, %s", hw.Money(v.Currency, o.Cents),
+					agoWords(s.Shop.Now(), o.At))
 			}
 		}
 	}
@@ -193,7 +195,8 @@ func (s *server) placeOrder(c *echo.Context) error {
 	}
 	expected := s.day(f, "/expected")
 	if f.Count() == 0 {
-		id, err := s.Shop.PlaceOrder(ctx, s.Actor, f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, expected, f.Text("/note"))
+		id, err := s.Shop.PlaceOrder(ctx, s.Actor, f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, expected,
+			f.Text("/note"))
 		switch {
 		case err == nil:
 			return seeOther(c, fmt.Sprintf("/orders/%d", id))
@@ -252,8 +255,9 @@ func (s *server) orderPage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	v := orderView{Form: f, Order: o, Currency: how.Currency, Total: hw.Money(how.Currency, o.Cents), At: stamp(o.At), Open: !o.Closed,
-		Due: "no day told", Took: f.Text("took")}
+	v := orderView{Form: f, Order: o, Currency: how.Currency, Total: hw.Money(how.Currency, o.Cents), At: stamp(o.At),
+		Open: !o.Closed,
+		Due:  "no day told", Took: f.Text("took")}
 	if o.Expected != "" {
 		v.Due = hw.Day(o.Expected)
 	}
@@ -262,7 +266,8 @@ func (s *server) orderPage(c *echo.Context, status int, f *form.Form) error {
 		f.Values.Set("/note", o.Note)
 	}
 	for _, l := range o.Lines {
-		row := orderLineRow{OrderLine: l, Price: plainMoney(l.Cents), Sum: plainMoney(int64(l.N-l.Gone) * l.Cents), Field: fmt.Sprintf("/n/%d", l.ID)}
+		row := orderLineRow{OrderLine: l, Price: plainMoney(l.Cents), Sum: plainMoney(int64(l.N-l.Gone) * l.Cents),
+			Field: fmt.Sprintf("/n/%d", l.ID)}
 		var whom []string
 		for _, h := range l.For {
 			whom = append(whom, shop.Label(h.Job)+", "+h.Tag)
@@ -340,7 +345,8 @@ func (s *server) scanDelivery(c *echo.Context, f *form.Form, o *shop.Order) (too
 	}
 	for _, l := range o.Lines {
 		if found[l.Part] && l.Open() > 0 {
-			err := s.Shop.Deliver(c.Request().Context(), s.Actor, f.Text("token"), o.ID, o.Version, []shop.Arrival{{Line: l.ID, N: 1}})
+			err := s.Shop.Deliver(c.Request().Context(), s.Actor, f.Text("token"), o.ID, o.Version,
+				[]shop.Arrival{{Line: l.ID, N: 1}})
 			return l.Name, err
 		}
 	}
@@ -360,7 +366,8 @@ func (s *server) exportOrder(c *echo.Context) error {
 	}
 	rows := make([][]string, len(o.Lines))
 	for i, l := range o.Lines {
-		rows[i] = []string{l.OrderNo, l.Name, itoa(l.N - l.Gone), plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone) * l.Cents)}
+		rows[i] = []string{l.OrderNo, l.Name, itoa(l.N - l.Gone), plainMoney(l.Cents),
+			plainMoney(int64(l.N-l.Gone) * l.Cents)}
 	}
 	out, err := exchange.WriteTable([]string{"number", "part", "pieces", "each", "sum"}, rows)
 	if err != nil {

@@ -23,15 +23,22 @@ func TestPartForms(t *testing.T) {
 		t.Fatal(err)
 	}
 	parts := append(data.Parts.Parts,
-		hw.Part{Kind: hw.KindMemory, Name: "all of a module", Memory: &hw.Module{Type: "DDR5", Form: "SO-DIMM", Capacity: hw.Known(hw.DecOf(24)), Speed: hw.Known(5600),
-			Ranks: hw.Known(1), Voltage: hw.Known(hw.DecOf(1)), ECC: hw.Known(false), Maker: "Corvane", PartNumber: "C-1"}},
-		hw.Part{Kind: hw.KindDrive, Name: "all of a drive", PriceCents: 1, LeadDays: hw.Known(0), Count: hw.Known(2), Drive: &hw.Drive{Interface: "sata", Form: hw.Form25,
-			Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(4), Lanes: hw.Known(4), Capacity: hw.Known(hw.DecOf(1)), ReadMBs: hw.Known(hw.DecOf(2)),
-			WriteMBs: hw.Known(hw.DecOf(3)), Top: hw.Known(hw.Dec(0)), Bottom: hw.Known(hw.DecOf(1)), Height: hw.Known(hw.DecOf(7)), PowerW: hw.Known(hw.DecOf(5)),
-			CacheModule: hw.Known(true), Heatsink: hw.Known(false), Rotational: hw.Known(true), Maker: "B", Model: "X"}})
+		hw.Part{Kind: hw.KindMemory, Name: "all of a module",
+			Memory: &hw.Module{Type: "DDR5", Form: "SO-DIMM", Capacity: hw.Known(hw.DecOf(24)), Speed: hw.Known(5600),
+				Ranks: hw.Known(1), Voltage: hw.Known(hw.DecOf(1)), ECC: hw.Known(false), Maker: "Corvane",
+				PartNumber: "C-1"}},
+		hw.Part{Kind: hw.KindDrive, Name: "all of a drive", PriceCents: 1, LeadDays: hw.Known(0), Count: hw.Known(2),
+			Drive: &hw.Drive{Interface: "sata", Form: hw.Form25,
+				Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(4), Lanes: hw.Known(4),
+				Capacity: hw.Known(hw.DecOf(1)), ReadMBs: hw.Known(hw.DecOf(2)),
+				WriteMBs: hw.Known(hw.DecOf(3)), Top: hw.Known(hw.Dec(0)), Bottom: hw.Known(hw.DecOf(1)),
+				Height: hw.Known(hw.DecOf(7)), PowerW: hw.Known(hw.DecOf(5)),
+				CacheModule: hw.Known(true), Heatsink: hw.Known(false), Rotational: hw.Known(true), Maker: "B",
+				Model: "X"}})
 	for _, p := range parts {
 		p.Stock = hw.Maybe[int]{}
-		line := shop.ShelfLine{PartLine: shop.PartLine{Part: p, Orderable: true, Low: 3, OrderNo: "N-1", Note: "a note", Supplier: 1}}
+		line := shop.ShelfLine{PartLine: shop.PartLine{Part: p, Orderable: true, Low: 3, OrderNo: "N-1", Note: "a note",
+			Supplier: 1}}
 		f := form.New(partTyped(&line))
 		back := sentPart(f, p.Kind, "EUR")
 		back.Part.ID = p.ID
@@ -72,7 +79,8 @@ func TestWorkAside(t *testing.T) {
 	look := sent(t, e, "/parts/import", url.Values{"pasted": {"part;price\n8GB DDR4-3200 SO-DIMM;3\n"}}, nil, "list")
 	form := formValues(look.Body.String())
 	form.Set("do", "take")
-	if w := request(e, "POST", "/parts/import/take", form, sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "Yours was not begun") {
+	if w := request(e, "POST", "/parts/import/take", form, sameOrigin); w.Code != http.StatusConflict ||
+		!strings.Contains(w.Body.String(), "Yours was not begun") {
 		t.Errorf("another meanwhile: %d", w.Code)
 	}
 	if w := request(e, "POST", "/work/"+id+"/stop", url.Values{}, sameOrigin); w.Code != http.StatusSeeOther {

@@ -142,8 +142,10 @@ func (s *server) fillPartForm(c *echo.Context, v *partView) error {
 
 // partTyped is a part as its form has it.
 func partTyped(l *shop.ShelfLine) url.Values {
-	out := url.Values{"/name": {l.Part.Name}, "/order_no": {l.OrderNo}, "/note": {l.Note}, "/source": {string(l.Part.Source)},
-		"/supplier": {""}, "/low": {""}, "/lead_days": {""}, "/count": {""}, "/orderable": {""}, "/uncounted": {""}, "/price_cents": {""}}
+	out := url.Values{"/name": {l.Part.Name}, "/order_no": {l.OrderNo}, "/note": {l.Note},
+		"/source":   {string(l.Part.Source)},
+		"/supplier": {""}, "/low": {""}, "/lead_days": {""}, "/count": {""}, "/orderable": {""}, "/uncounted": {""},
+		"/price_cents": {""}}
 	for name, value := range form.PartTyped(&l.Part) {
 		out.Set(name, value)
 	}
@@ -209,7 +211,8 @@ func (s *server) createPart(c *echo.Context) error {
 	l := sentPart(f, kind, how.Currency)
 	first := shop.Moving{Kind: shop.Bought, N: f.Whole("/pieces").Or(0), Cents: l.Part.PriceCents}
 	if l.Part.Pulled() {
-		first.Kind, first.Machine, first.Tested, first.Erased = shop.Pulled, f.Text("/machine"), f.Text("/tested"), f.Text("/erased")
+		first.Kind, first.Machine, first.Tested, first.Erased = shop.Pulled, f.Text("/machine"), f.Text("/tested"),
+			f.Text("/erased")
 	}
 	if l.Uncounted {
 		first.N = 0
@@ -243,8 +246,9 @@ func (s *server) partPage(c *echo.Context, status int, f *form.Form) error {
 	l := &r.ShelfLine
 	v := partView{Form: f, ID: r.ID, Name: r.Part.Name, Kind: shop.ShelfKinds.Says(r.Part.Kind), KindIs: r.Part.Kind,
 		Fields: form.PartFields(r.Part.Kind), Line: l, Pieces: draw.PiecesOf(&r.Part, groupsOf(l)), Serials: r.Serials,
-		History: r.History, Fits: uses.Fits[r.ID], Perhaps: uses.Perhaps[r.ID], Models: uses.Models, Helps: uses.Helps[r.ID],
-		Ways: bookable(l), IsDrive: r.Part.Kind == hw.KindDrive, Machine: l.Machine, Shelf: !r.Part.Brought()}
+		History: r.History, Fits: uses.Fits[r.ID], Perhaps: uses.Perhaps[r.ID], Models: uses.Models,
+		Helps: uses.Helps[r.ID],
+		Ways:  bookable(l), IsDrive: r.Part.Kind == hw.KindDrive, Machine: l.Machine, Shelf: !r.Part.Brought()}
 	if err := s.fillPartForm(c, &v); err != nil {
 		return err
 	}
@@ -343,8 +347,10 @@ func (s *server) changePart(c *echo.Context) error {
 
 // booking reads the form of a movement.
 func booking(f *form.Form, id string) shop.Moving {
-	m := shop.Moving{Part: id, Kind: shop.MoveKind(f.Text("/kind")), N: f.Whole("/n").Or(0), Cents: f.Cents("/cents").Or(0),
-		Machine: f.Text("/machine"), Tested: f.Text("/tested"), Erased: f.Text("/erased"), Note: f.Text("/why"), Serials: serialsOf(f.Text("/serials"))}
+	m := shop.Moving{Part: id, Kind: shop.MoveKind(f.Text("/kind")), N: f.Whole("/n").Or(0),
+		Cents:   f.Cents("/cents").Or(0),
+		Machine: f.Text("/machine"), Tested: f.Text("/tested"), Erased: f.Text("/erased"), Note: f.Text("/why"),
+		Serials: serialsOf(f.Text("/serials"))}
 	if text := f.Text("/job"); text != "" {
 		job, ok := shop.JobOfLabel(text)
 		if n, err := strconv.ParseInt(text, 10, 64); !ok && err == nil {
@@ -360,5 +366,6 @@ func booking(f *form.Form, id string) shop.Moving {
 
 // serialsOf reads serials, apart by blanks, commas or lines.
 func serialsOf(text string) []string {
-	return strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' || r == ' ' || r == '\n' || r == '\r' || r == '\t' })
+	return strings.FieldsFunc(text,
+		func(r rune) bool { return r == ',' || r == ';' || r == ' ' || r == '\n' || r == '\r' || r == '\t' })
 }

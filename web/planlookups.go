@@ -25,7 +25,8 @@ type lookupRow struct {
 // lookFor fills in what would have to be found, and what the customer brings.
 func (v *planView) lookFor(p *shop.Planned) {
 	for _, l := range plan.Lookups(p.Input()) {
-		v.Lookups = append(v.Lookups, lookupRow{l.Kind, l.Wanted, l.Gives, strings.Join(l.Also, ", "), slices.Contains(p.Sought, l.Wanted)})
+		v.Lookups = append(v.Lookups, lookupRow{l.Kind, l.Wanted, l.Gives, strings.Join(l.Also, ", "),
+			slices.Contains(p.Sought, l.Wanted)})
 	}
 	for i := range p.Parts.Parts {
 		if x := &p.Parts.Parts[i]; x.Brought() {
@@ -47,6 +48,7 @@ func (s *server) bringPart(c *echo.Context) error {
 	if !f.Take(err) {
 		return err
 	}
-	return s.planPage(c, c.Param("id"), http.StatusUnprocessableEntity, "The part that the customer brings is not kept: "+
-		strings.Join(f.Errors("/brings"), "; ")+". You typed: "+f.Text("/brings"), url.Values{})
+	return s.planPage(c, c.Param("id"), http.StatusUnprocessableEntity,
+		"The part that the customer brings is not kept: "+
+			strings.Join(f.Errors("/brings"), "; ")+". You typed: "+f.Text("/brings"), url.Values{})
 }

@@ -46,8 +46,9 @@ func (s *server) pricesStart(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	return s.render(c, status, "prices", "Price list", "parts", pricesView{Form: f, Most: exchange.MaxTableRows, Suppliers: all,
-		UnderWay: s.Shop.UnderWay()})
+	return s.render(c, status, "prices", "Price list", "parts",
+		pricesView{Form: f, Most: exchange.MaxTableRows, Suppliers: all,
+			UnderWay: s.Shop.UnderWay()})
 }
 
 // lookAtPrices keeps the file and shows what its rows would become.
@@ -69,7 +70,8 @@ func (s *server) lookAtPrices(c *echo.Context) error {
 }
 
 // pricesPage shows a kept list; columns nil takes those of such a list before.
-func (s *server) pricesPage(c *echo.Context, status int, f *form.Form, upload int64, columns map[string]int, supplier int64) error {
+func (s *server) pricesPage(c *echo.Context, status int, f *form.Form, upload int64, columns map[string]int,
+	supplier int64) error {
 	ctx := c.Request().Context()
 	list, err := s.Shop.LookAtPrices(ctx, upload, columns, supplier)
 	if err != nil {
@@ -82,8 +84,9 @@ func (s *server) pricesPage(c *echo.Context, status int, f *form.Form, upload in
 	if err != nil {
 		return err
 	}
-	v := pricesView{Form: f, Upload: upload, Head: list.Head, Suppliers: all, Supplier: list.Supplier, Currency: list.Currency,
-		Most: exchange.MaxTableRows, UnderWay: s.Shop.UnderWay()}
+	v := pricesView{Form: f, Upload: upload, Head: list.Head, Suppliers: all, Supplier: list.Supplier,
+		Currency: list.Currency,
+		Most:     exchange.MaxTableRows, UnderWay: s.Shop.UnderWay()}
 	for _, x := range shop.ListColumns {
 		at, ok := list.Columns[x.Name]
 		if !ok {
@@ -141,14 +144,15 @@ func (s *server) takePrices(c *echo.Context) error {
 		if _, err := s.Shop.Upload(ctx, upload); err != nil {
 			return err
 		}
-		return s.aside(c, f.Text("token"), "Parts from a list", func(ctx context.Context, step func(done, of int)) (any, error) {
-			taken, err := s.Shop.TakePrices(ctx, s.Actor, upload, columns, supplier, step)
-			var faults hw.Faults
-			if errors.As(err, &faults) {
-				taken.Faults, err = faultTexts(faults), nil
-			}
-			return pricesTaken{taken, upload, columns, supplier}, err
-		})
+		return s.aside(c, f.Text("token"), "Parts from a list",
+			func(ctx context.Context, step func(done, of int)) (any, error) {
+				taken, err := s.Shop.TakePrices(ctx, s.Actor, upload, columns, supplier, step)
+				var faults hw.Faults
+				if errors.As(err, &faults) {
+					taken.Faults, err = faultTexts(faults), nil
+				}
+				return pricesTaken{taken, upload, columns, supplier}, err
+			})
 	case "aside":
 		list, err := s.Shop.LookAtPrices(ctx, upload, columns, supplier)
 		if err != nil {
@@ -172,8 +176,9 @@ type pricesTaken struct {
 }
 
 func (s *server) showPricesTaken(c *echo.Context, t pricesTaken, stopped bool) error {
-	v := pricesView{Form: form.New(url.Values{}), Upload: t.upload, Supplier: t.supplier, Taken: &t.PricesTaken, Stopped: stopped,
-		Aside: t.Rows, Asides: t.Aside}
+	v := pricesView{Form: form.New(url.Values{}), Upload: t.upload, Supplier: t.supplier, Taken: &t.PricesTaken,
+		Stopped: stopped,
+		Aside:   t.Rows, Asides: t.Aside}
 	if t.Table {
 		v.Head = []string{""}
 	}

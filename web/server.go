@@ -42,7 +42,8 @@ const maxUpload = 64 << 20
 // isUpload reports whether a request may bring files.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	brings := path == "/models/import" || path == "/machines/import" || path == "/parts/import" || strings.HasSuffix(path, "/photos") ||
+	brings := path == "/models/import" || path == "/machines/import" || path == "/parts/import" ||
+		strings.HasSuffix(path, "/photos") ||
 		strings.Contains(path, "/suspected/") || strings.HasSuffix(path, "/readings")
 	return c.Request().Method == http.MethodPost && brings
 }

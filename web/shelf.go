@@ -115,11 +115,13 @@ const mostAsideRows = 8
 
 // Choices of what is shown and how it is sorted; the first is the usual one.
 var (
-	shelfShows = []hw.Term[string]{{Word: "", Says: "all"}, {Word: "low", Says: "below the line"}, {Word: "short", Says: "short for jobs"},
+	shelfShows = []hw.Term[string]{{Word: "", Says: "all"}, {Word: "low", Says: "below the line"},
+		{Word: "short", Says: "short for jobs"},
 		{Word: "free", Says: "something free"}, {Word: "coming", Says: "on order"}, {Word: "pulled", Says: "pulled"},
 		{Word: "unfit", Says: "fits no recorded model"}, {Word: "brought", Says: "brought by customers"},
 		{Word: "retired", Says: "retired"}}
-	shelfSorts = []hw.Term[string]{{Word: "", Says: "as entered"}, {Word: "name", Says: "name"}, {Word: "price", Says: "price"},
+	shelfSorts = []hw.Term[string]{{Word: "", Says: "as entered"}, {Word: "name", Says: "name"},
+		{Word: "price", Says: "price"},
 		{Word: "each", Says: "price a unit"}, {Word: "fits", Says: "fits most"}, {Word: "helps", Says: "helps most"}}
 )
 
@@ -141,9 +143,11 @@ func (s *server) shelfPage(c *echo.Context, status int, f *form.Form, entry part
 	if err != nil {
 		return err
 	}
-	v := shelfView{Form: f, Entry: entry, Query: f.Text("q"), Kind: f.Text("kind"), Show: f.Text("show"), Sort: f.Text("sort"),
+	v := shelfView{Form: f, Entry: entry, Query: f.Text("q"), Kind: f.Text("kind"), Show: f.Text("show"),
+		Sort:  f.Text("sort"),
 		Kinds: shop.ShelfKinds, Models: uses.Models, Machines: uses.Machines, Working: uses.Working, Finds: shelf.Finds,
-		Currency: shelf.Currency, Shows: shelfShows, Sorts: shelfSorts, Says: saysShelf(shelf), NoPart: len(shelf.Lines) == 0}
+		Currency: shelf.Currency, Shows: shelfShows, Sorts: shelfSorts, Says: saysShelf(shelf),
+		NoPart: len(shelf.Lines) == 0}
 	v.Entry.Currency, v.Entry.Focus = shelf.Currency, f.Text("kept") != "" || v.NoPart
 	shown := v.find(&shelf, &uses, shownPrice(&how))
 	v.Found = len(shown)
@@ -163,11 +167,14 @@ func (s *server) shelfPage(c *echo.Context, status int, f *form.Form, entry part
 	if err := s.fillShelfAside(ctx, &v); err != nil {
 		return err
 	}
-	for _, state := range []draw.PieceState{draw.PieceFree, draw.PieceHeld, draw.PieceTested, draw.PieceUntested, draw.PieceComing,
+	for _, state := range []draw.PieceState{draw.PieceFree, draw.PieceHeld, draw.PieceTested, draw.PieceUntested,
+		draw.PieceComing,
 		draw.PieceMissing} {
-		v.Legend = append(v.Legend, legendMark{draw.PieceSample(state), map[draw.PieceState]string{draw.PieceFree: "free",
-			draw.PieceHeld: "kept for a job", draw.PieceTested: "pulled, tested", draw.PieceUntested: "pulled, untested",
-			draw.PieceComing: "on order", draw.PieceMissing: "missing"}[state]})
+		v.Legend = append(v.Legend, legendMark{draw.PieceSample(state),
+			map[draw.PieceState]string{draw.PieceFree: "free",
+				draw.PieceHeld: "kept for a job", draw.PieceTested: "pulled, tested",
+				draw.PieceUntested: "pulled, untested",
+				draw.PieceComing:   "on order", draw.PieceMissing: "missing"}[state]})
 	}
 	return s.render(c, status, "parts", "Shelf", "parts", v)
 }
@@ -224,12 +231,14 @@ func (v *shelfView) find(shelf *shop.Shelf, uses *shop.Uses, price func(int64) i
 			continue
 		}
 		if len(words) > 0 && !isJob {
-			text := strings.ToLower(l.Part.Name + " " + l.ID + " " + l.OrderNo + " " + l.SupplierName + " " + l.Note + " " + l.Part.Provides)
+			text := strings.ToLower(l.Part.Name + " " + l.ID + " " + l.OrderNo + " " + l.SupplierName + " " + l.Note +
+				" " + l.Part.Provides)
 			if !holdsAll(text, words) {
 				continue
 			}
 		}
-		row := shelfRow{line: l, Name: l.Part.Name, Fits: uses.Fits[l.ID], Helps: uses.Helps[l.ID], cents: price(l.Part.PriceCents)}
+		row := shelfRow{line: l, Name: l.Part.Name, Fits: uses.Fits[l.ID], Helps: uses.Helps[l.ID],
+			cents: price(l.Part.PriceCents)}
 		if v.Sort == "each" {
 			row.each, _ = eachUnit(&l.Part, row.cents)
 		}
@@ -292,8 +301,10 @@ func isUnfit(l *shop.ShelfLine, uses *shop.Uses) bool {
 // rowOf is one part as the shelf shows it.
 func rowOf(l *shop.ShelfLine, uses *shop.Uses, price func(int64) int64) shelfRow {
 	p := &l.Part
-	row := shelfRow{ID: l.ID, line: l, Name: p.Name, Sub: l.ID, Fits: uses.Fits[l.ID], Perhaps: uses.Perhaps[l.ID], Helps: uses.Helps[l.ID],
-		Low: l.Missing() > 0, Unfit: isUnfit(l, uses), Retired: l.Retired, Note: l.Note, cents: price(p.PriceCents), Price: "–", Each: "–"}
+	row := shelfRow{ID: l.ID, line: l, Name: p.Name, Sub: l.ID, Fits: uses.Fits[l.ID], Perhaps: uses.Perhaps[l.ID],
+		Helps: uses.Helps[l.ID],
+		Low:   l.Missing() > 0, Unfit: isUnfit(l, uses), Retired: l.Retired, Note: l.Note, cents: price(p.PriceCents),
+		Price: "–", Each: "–"}
 	if l.SupplierName != "" {
 		row.Sub += ", " + l.SupplierName
 		if l.OrderNo != "" {
@@ -356,13 +367,15 @@ func groupsOf(l *shop.ShelfLine) []draw.PieceGroup {
 		return []draw.PieceGroup{{State: draw.PieceFree, N: 1, Label: "there, not counted"}}
 	case l.Part.Pulled():
 		tested := min(l.Tested, free)
-		out = append(out, draw.PieceGroup{State: draw.PieceTested, N: tested}, draw.PieceGroup{State: draw.PieceUntested, N: free - tested})
+		out = append(out, draw.PieceGroup{State: draw.PieceTested, N: tested},
+			draw.PieceGroup{State: draw.PieceUntested, N: free - tested})
 	case l.Low > 0:
 		out = append(out, draw.PieceGroup{State: draw.PieceFree, N: min(free, l.Low)},
 			draw.PieceGroup{State: draw.PieceMissing, N: max(0, l.Low-free), Line: l.Low},
 			draw.PieceGroup{State: draw.PieceFree, N: max(0, free-l.Low)})
 		if free >= l.Low {
-			out = []draw.PieceGroup{{State: draw.PieceFree, N: l.Low, Line: l.Low}, {State: draw.PieceFree, N: free - l.Low}}
+			out = []draw.PieceGroup{{State: draw.PieceFree, N: l.Low, Line: l.Low},
+				{State: draw.PieceFree, N: free - l.Low}}
 		}
 	default:
 		out = append(out, draw.PieceGroup{State: draw.PieceFree, N: free})
@@ -414,13 +427,15 @@ func (v *shelfView) page(rows []shelfRow, uses *shop.Uses, price func(int64) int
 
 // groupNames are the headings of the kinds of part.
 var groupNames = map[hw.PartKind]string{hw.KindMemory: "Memory", hw.KindDrive: "Drives", hw.KindBattery: "Batteries",
-	hw.KindWireless: "Wireless", hw.KindAccessory: "Accessories", shop.KindConsumable: "Consumables", shop.KindTool: "Tools and bits"}
+	hw.KindWireless: "Wireless", hw.KindAccessory: "Accessories", shop.KindConsumable: "Consumables",
+	shop.KindTool: "Tools and bits"}
 
 func (v *shelfView) group(rows []shelfRow) {
 	byKind := map[hw.PartKind]*shelfGroup{}
 	for _, k := range shop.ShelfKinds {
-		byKind[k.Word] = &shelfGroup{Kind: k.Word, Name: groupNames[k.Word], Unit: map[hw.PartKind]string{hw.KindMemory: "a GB",
-			hw.KindDrive: "a GB", hw.KindBattery: "a Wh"}[k.Word]}
+		byKind[k.Word] = &shelfGroup{Kind: k.Word, Name: groupNames[k.Word],
+			Unit: map[hw.PartKind]string{hw.KindMemory: "a GB",
+				hw.KindDrive: "a GB", hw.KindBattery: "a Wh"}[k.Word]}
 	}
 	for _, r := range rows {
 		byKind[r.line.Part.Kind].Rows = append(byKind[r.line.Part.Kind].Rows, r)

@@ -48,7 +48,8 @@ func (s *server) countPage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	v := countView{Form: f, Printed: stamp(s.Shop.Now()), Counted: f.Is("counted", "yes"), Kind: f.Text("kind"), Kinds: shop.ShelfKinds}
+	v := countView{Form: f, Printed: stamp(s.Shop.Now()), Counted: f.Is("counted", "yes"), Kind: f.Text("kind"),
+		Kinds: shop.ShelfKinds}
 	for _, k := range shop.ShelfKinds {
 		g := countGroup{Name: groupNames[k.Word]}
 		if v.Kind != "" && v.Kind != string(k.Word) {
@@ -59,8 +60,9 @@ func (s *server) countPage(c *echo.Context, status int, f *form.Form) error {
 			if l.Part.Kind != k.Word || l.Retired && l.Shelf == 0 || l.Uncounted || l.Part.Brought() && l.Shelf == 0 {
 				continue
 			}
-			row := countRow{ID: l.ID, Name: l.Part.Name, Field: "/count/" + l.ID, Shelf: l.Shelf, Pieces: draw.PiecesOf(&l.Part,
-				groupsOf(l))}
+			row := countRow{ID: l.ID, Name: l.Part.Name, Field: "/count/" + l.ID, Shelf: l.Shelf,
+				Pieces: draw.PiecesOf(&l.Part,
+					groupsOf(l))}
 			if l.Held > 0 {
 				row.Kept = fmt.Sprintf("%d of them kept for jobs", l.Held)
 			}
@@ -136,10 +138,12 @@ func (s *server) exportMoves(c *echo.Context) error {
 		if m.JobID != nil {
 			job = shop.Label(*m.JobID)
 		}
-		rows[i] = []string{m.At.Format("2006-01-02 15:04"), m.By, m.PartID, m.Name, shop.MoveKinds.Says(shop.MoveKind(m.Kind)),
+		rows[i] = []string{m.At.Format("2006-01-02 15:04"), m.By, m.PartID, m.Name,
+			shop.MoveKinds.Says(shop.MoveKind(m.Kind)),
 			strconv.Itoa(m.Shelf), strconv.Itoa(m.Held), plainMoney(m.Cents), job, m.Tag, m.Note}
 	}
-	out, err := exchange.WriteTable([]string{"when", "by", "part", "name", "what", "shelf", "kept", "cents each", "job", "machine", "note"},
+	out, err := exchange.WriteTable([]string{"when", "by", "part", "name", "what", "shelf", "kept", "cents each", "job",
+		"machine", "note"},
 		rows)
 	if err != nil {
 		return err
@@ -175,10 +179,12 @@ func (s *server) exportPartTable(c *echo.Context) error {
 		if n, ok := l.Part.LeadDays.Get(); ok {
 			days = itoa(n)
 		}
-		rows = append(rows, []string{l.ID, shop.ShelfKinds.Says(l.Part.Kind), l.Part.Name, plainMoney(l.Part.PriceCents), shelf.Currency,
+		rows = append(rows, []string{l.ID, shop.ShelfKinds.Says(l.Part.Kind), l.Part.Name,
+			plainMoney(l.Part.PriceCents), shelf.Currency,
 			itoa(l.Shelf), itoa(l.Free()), itoa(l.UnderWay()), itoa(l.Low), days, l.SupplierName, l.OrderNo, l.Note})
 	}
-	out, err := exchange.WriteTable([]string{"id", "kind", "name", "price", "currency", "on the shelf", "free", "on order", "low-stock line",
+	out, err := exchange.WriteTable([]string{"id", "kind", "name", "price", "currency", "on the shelf", "free",
+		"on order", "low-stock line",
 		"days", "supplier", "number there", "note"}, rows)
 	if err != nil {
 		return err
@@ -204,8 +210,9 @@ func (s *server) findIt(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Shop.FindIt(c.Request().Context(), s.Actor, f.Text("token"), shop.Find{Kind: hw.PartKind(f.Text("kind")), Wanted: f.Text("wanted"),
-		Gives: f.Text("gives"), Doubt: f.Text("doubt"), Machine: c.Param("id")})
+	err = s.Shop.FindIt(c.Request().Context(), s.Actor, f.Text("token"),
+		shop.Find{Kind: hw.PartKind(f.Text("kind")), Wanted: f.Text("wanted"),
+			Gives: f.Text("gives"), Doubt: f.Text("doubt"), Machine: c.Param("id")})
 	if err != nil {
 		return err
 	}

@@ -47,7 +47,8 @@ func (s *server) enterPart(c *echo.Context) error {
 		case err == nil:
 			return seeOther(c, "/parts?kept="+url.QueryEscape(id))
 		case errors.Is(err, shop.ErrChanged):
-			entry.Faults = append(entry.Faults, "The line means another part by now. Look at it, and put it on the shelf again.")
+			entry.Faults = append(entry.Faults,
+				"The line means another part by now. Look at it, and put it on the shelf again.")
 		case errors.As(err, &faults):
 			entry.Faults = append(entry.Faults, faultTexts(faults)...)
 		default:
@@ -76,7 +77,8 @@ type partEntry struct {
 }
 
 func entryOf(text string, look *shop.PartLook) partEntry {
-	e := partEntry{Text: text, Same: look.Same, Like: look.Like, Faults: look.Faults, Serials: look.Serials, Job: look.Job}
+	e := partEntry{Text: text, Same: look.Same, Like: look.Like, Faults: look.Faults, Serials: look.Serials,
+		Job: look.Job}
 	if look.Job != 0 {
 		e.JobLabel = shop.Label(look.Job)
 	}

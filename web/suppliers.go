@@ -45,7 +45,8 @@ func (s *server) suppliersPage(c *echo.Context, status int, f *form.Form, opened
 }
 
 func supplierTyped(x *shop.Supplier) url.Values {
-	out := url.Values{"/name": {x.Name}, "/contact": {x.Contact}, "/closes": {x.Closes}, "/note": {x.Note}, "/days": {""}, "/retired": {""}}
+	out := url.Values{"/name": {x.Name}, "/contact": {x.Contact}, "/closes": {x.Closes}, "/note": {x.Note},
+		"/days": {""}, "/retired": {""}}
 	if days, ok := x.Days.Get(); ok {
 		out.Set("/days", fmt.Sprint(days))
 	}
@@ -62,7 +63,8 @@ func (s *server) saveSupplier(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	in := shop.Supplier{Name: f.Text("/name"), Contact: f.Text("/contact"), Days: f.Whole("/days"), Closes: f.Text("/closes"), Note: f.Text("/note"),
+	in := shop.Supplier{Name: f.Text("/name"), Contact: f.Text("/contact"), Days: f.Whole("/days"),
+		Closes: f.Text("/closes"), Note: f.Text("/note"),
 		Retired: f.Is("/retired", "yes")}
 	if text := c.Param("supplier"); text != "" {
 		if in.ID, err = strconv.ParseInt(text, 10, 64); err != nil {
@@ -80,7 +82,8 @@ func (s *server) saveSupplier(c *echo.Context) error {
 				}
 			}
 		}
-		in.Name, in.Contact, in.Days, in.Closes, in.Note = f.Text("/name"), f.Text("/contact"), f.Whole("/days"), f.Text("/closes"), f.Text("/note")
+		in.Name, in.Contact, in.Days, in.Closes, in.Note = f.Text("/name"), f.Text("/contact"), f.Whole("/days"),
+			f.Text("/closes"), f.Text("/note")
 	}
 	if f.Count() == 0 {
 		_, err := s.Shop.SaveSupplier(ctx, s.Actor, f.Text("token"), in)

@@ -119,7 +119,8 @@ func sameOrigin(r *http.Request) { r.Header.Set("Sec-Fetch-Site", "same-origin")
 // TestHeaders: every page carries the policy, and nothing in any template is inline.
 func TestHeaders(t *testing.T) {
 	e, _ := application(t)
-	for _, path := range []string{"/machines", "/models/quillon-aster-14", "/machines/wath-07", "/nope", "/customers/1/known",
+	for _, path := range []string{"/machines", "/models/quillon-aster-14", "/machines/wath-07", "/nope",
+		"/customers/1/known",
 		"/customers/1/known.json", "/machines/wath-07/export", "/models/quillon-aster-14/export"} {
 		w := request(e, "GET", path, nil, nil)
 		if got := w.Header().Get("Content-Security-Policy"); got != policy || strings.Contains(got, "unsafe") {

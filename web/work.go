@@ -56,7 +56,8 @@ func (s *server) workPage(c *echo.Context, id string, status int) error {
 		if status == http.StatusOK {
 			c.Response().Header().Set("Refresh", "1")
 		}
-		return s.render(c, status, "work", w.What, "", workView{Work: w, Since: stamp(w.Began), Other: status != http.StatusOK})
+		return s.render(c, status, "work", w.What, "",
+			workView{Work: w, Since: stamp(w.Began), Other: status != http.StatusOK})
 	}
 	if w.Err != nil && !errors.Is(w.Err, context.Canceled) {
 		return w.Err

@@ -60,16 +60,20 @@ func zipped(t *testing.T, files map[string][]byte) []byte {
 // bombs are the files; what each of them is made of is too much for the program that reads it all.
 var bombs = []bomb{
 	{"3 MB of faults", "/models/import", "file", func(*testing.T) []byte {
-		return chassisWith(`"slots":` + list(1990, same(`{"wrong":1,"also":2}`)) + `,"findings":` + list(40_000, same(`{"x":1,"y":2,"z":3}`)))
+		return chassisWith(`"slots":` + list(1990, same(`{"wrong":1,"also":2}`)) + `,"findings":` + list(40_000,
+			same(`{"x":1,"y":2,"z":3}`)))
 	}},
 	{"a list of 300,000 slots", "/models/import", "file", func(*testing.T) []byte {
 		return chassisWith(`"slots":` + list(300_000, same(`{"id":"a"}`)))
 	}},
-	{"8 MB of numbers", "/models/import", "file", func(*testing.T) []byte { return chassisWith(`"year":` + list(4_000_000, same(`1`))) }},
+	{"8 MB of numbers", "/models/import", "file",
+		func(*testing.T) []byte { return chassisWith(`"year":` + list(4_000_000, same(`1`))) }},
 	{"500,000 fields", "/models/import", "file", func(*testing.T) []byte {
-		return []byte("{" + strings.Trim(list(500_000, func(i int) string { return fmt.Sprintf(`"f%d":1`, i) }), "[]") + "}")
+		return []byte("{" + strings.Trim(list(500_000, func(i int) string { return fmt.Sprintf(`"f%d":1`, i) }), "[]") +
+			"}")
 	}},
-	{"nested 100,000 deep", "/models/import", "file", func(*testing.T) []byte { return bytes.Repeat([]byte("["), 100_000) }},
+	{"nested 100,000 deep", "/models/import", "file",
+		func(*testing.T) []byte { return bytes.Repeat([]byte("["), 100_000) }},
 	{"2,000 steps that all need all", "/models/import", "file", func(*testing.T) []byte {
 		needs := list(400, func(i int) string { return fmt.Sprintf(`"s%d"`, i) })
 		return chassisWith(`"steps":` + list(2000, func(i int) string {
@@ -99,13 +103,16 @@ var bombs = []bomb{
 	{"a zip of 60 large records", "/models/import", "file", func(t *testing.T) []byte {
 		files := map[string][]byte{}
 		for i := range 60 {
-			files[fmt.Sprintf("x%d.chassis.json", i)] = []byte(fmt.Sprintf(`{"format":"yembo.chassis/1","id":"x%d","kind":"notebook","covers":%s}`,
+			files[fmt.Sprintf("x%d.chassis.json",
+				i)] = []byte(fmt.Sprintf(`{"format":"yembo.chassis/1","id":"x%d","kind":"notebook","covers":%s}`,
 				i, list(1900, func(k int) string { return `"` + strings.Repeat("c", 300) + fmt.Sprint(k) + `"` })))
 		}
 		return zipped(t, files)
 	}},
-	{"a table of 500,000 columns", "/machines/import", "list", func(*testing.T) []byte { return bytes.Repeat([]byte("a;"), 500_000) }},
-	{"a table of 8 MB in one line", "/machines/import", "list", func(*testing.T) []byte { return bytes.Repeat([]byte("a,"), 4_000_000) }},
+	{"a table of 500,000 columns", "/machines/import", "list",
+		func(*testing.T) []byte { return bytes.Repeat([]byte("a;"), 500_000) }},
+	{"a table of 8 MB in one line", "/machines/import", "list",
+		func(*testing.T) []byte { return bytes.Repeat([]byte("a,"), 4_000_000) }},
 	{"a table of 20,000 faulty rows", "/machines/import", "list", func(*testing.T) []byte {
 		return []byte("customer;serial;model\n" + strings.Repeat("a;b;c;d;e\n", 20_000))
 	}},
@@ -117,9 +124,11 @@ var bombs = []bomb{
 		return out.Bytes()
 	}},
 	{"a report of 7 MB", "/machines/3/readings", "report", func(*testing.T) []byte {
-		return []byte("# dmidecode 3.3\n" + strings.Repeat("Handle 0x0011, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n", 110_000))
+		return []byte("# dmidecode 3.3\n" +
+			strings.Repeat("Handle 0x0011, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n", 110_000))
 	}},
-	{"a report of 60 MB", "/machines/3/readings", "report", func(*testing.T) []byte { return bytes.Repeat([]byte("x"), 60<<20) }},
+	{"a report of 60 MB", "/machines/3/readings", "report",
+		func(*testing.T) []byte { return bytes.Repeat([]byte("x"), 60<<20) }},
 }
 
 // TestBombs: whatever is sent, the program answers with what is wrong or takes it, answers others
@@ -154,7 +163,8 @@ func TestBombs(t *testing.T) {
 			case <-time.After(20 * time.Millisecond):
 			}
 		}
-		t.Logf("%-32s %6d kB: %s in %5.2f s, others within %4.2f s, peak %d MB (before %d)", b.name, len(file)/1024, answer,
+		t.Logf("%-32s %6d kB: %s in %5.2f s, others within %4.2f s, peak %d MB (before %d)", b.name, len(file)/1024,
+			answer,
 			time.Since(began).Seconds(), slowest.Seconds(), p.peak(t), before)
 	}
 	if most := p.peak(t); most > 300 {

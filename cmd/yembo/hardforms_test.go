@@ -12,16 +12,21 @@ import (
 )
 
 // pages are where the forms are.
-var pages = []string{"/", "/machines", "/machines/new", "/machines/new?model=quillon-aster-14", "/machines/import", "/machines/2",
-	"/machines/3", "/machines/3/readings", "/machines/3/draw", "/machines/3/history", "/jobs/3", "/models", "/models/new",
+var pages = []string{"/", "/machines", "/machines/new", "/machines/new?model=quillon-aster-14", "/machines/import",
+	"/machines/2",
+	"/machines/3", "/machines/3/readings", "/machines/3/draw", "/machines/3/history", "/jobs/3", "/models",
+	"/models/new",
 	"/models/import", "/models/quillon-aster-14", "/models/quillon-aster-14/edit", "/models/quillon-aster-14/steps",
 	"/models/quillon-aster-14/arrange", "/models/quillon-aster-14/findings", "/models/quillon-aster-14/photos",
-	"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/cover", "/customers", "/customers/2",
-	"/settings", "/reckoner", "/parts", "/parts/cv-d4-8", "/parts/cv-d4-8-used", "/parts/new?kind=drive", "/parts/new?kind=memory", "/parts/count",
+	"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/cover", "/customers",
+	"/customers/2",
+	"/settings", "/reckoner", "/parts", "/parts/cv-d4-8", "/parts/cv-d4-8-used", "/parts/new?kind=drive",
+	"/parts/new?kind=memory", "/parts/count",
 	"/parts/import", "/orders/1", "/orders/new", "/suppliers", "/suppliers?edit=1", "/shorthand"}
 
 // hostile are values that no person types and every attacker does.
-var hostile = []string{"", " ", "0", "-1", "99999999999999999999", "1e309", "NaN", "0,5", "1.000,00", "€ 12", "<script>alert(1)</script>",
+var hostile = []string{"", " ", "0", "-1", "99999999999999999999", "1e309", "NaN", "0,5", "1.000,00", "€ 12",
+	"<script>alert(1)</script>",
 	`"><img src=x onerror=alert(1)>`, "'; DROP TABLE jobs; --", "../../etc/passwd", "{{.}}", "%00", "a\x00b", "\xff\xfe", "\u202e",
 	strings.Repeat("x", 100_000), strings.Repeat("(", 5000), "javascript:alert(1)", "//evil.example", "\r\nSet-Cookie: a=b", "ﷺ",
 	"2026-02-31", "25:61", "m2a m2a m2a", strings.Repeat("step ", 2000), "/slots/0", "[]", "null", "\t", "yes"}

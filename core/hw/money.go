@@ -77,7 +77,8 @@ func splitAmount(digits string) (whole, part string, err error) {
 		}
 		return strings.ReplaceAll(digits, sign, ""), "", nil
 	case len(part) == 3 && !strings.Contains(before, other):
-		return "", "", fmt.Errorf("%s can be meant in two ways; write %s or %s.%s", digits, before+part, before, part[:2])
+		return "", "", fmt.Errorf("%s can be meant in two ways; write %s or %s.%s", digits, before+part, before,
+			part[:2])
 	case len(part) > 2:
 		return "", "", fmt.Errorf("%s has more places than cents", digits)
 	}

@@ -7,16 +7,20 @@ import (
 
 // TestParseMoney: amounts as people and price lists write them, and what is none.
 func TestParseMoney(t *testing.T) {
-	for text, want := range map[string]int64{"28.90": 2890, "28,90": 2890, "28,9": 2890, "28": 2800, "€28.90": 2890, "28,90 €": 2890,
-		"EUR 28.90": 2890, "28.90eur": 2890, "1.234,50": 123450, "1,234.50": 123450, "1'234.50": 123450, "1 234,50 €": 123450,
-		"1.234.567": 123456700, "0": 0, "0,05": 5, " 7 ": 700, "1\u00a0234,5": 123450} {
+	for text, want := range map[string]int64{"28.90": 2890, "28,90": 2890, "28,9": 2890, "28": 2800, "€28.90": 2890,
+		"28,90 €":   2890,
+		"EUR 28.90": 2890, "28.90eur": 2890, "1.234,50": 123450, "1,234.50": 123450, "1'234.50": 123450,
+		"1 234,50 €": 123450,
+		"1.234.567":  123456700, "0": 0, "0,05": 5, " 7 ": 700, "1\u00a0234,5": 123450} {
 		if got, err := ParseMoney(text, "EUR"); err != nil || got != want {
 			t.Errorf("%q: %d %v, want %d", text, got, err, want)
 		}
 	}
-	for text, says := range map[string]string{"": "no amount", "abc": "no amount", "-3": "less than nothing", "€-3": "less than nothing",
+	for text, says := range map[string]string{"": "no amount", "abc": "no amount", "-3": "less than nothing",
+		"€-3":    "less than nothing",
 		"$28.90": "another currency", "28.90 CHF": "another currency", "1.234": "two ways; write 1234 or 1.23",
-		"1,2345": "more places", "1.2.3": "no amount", "9999999999999": "more than any price", "1..2": "no amount", "1e5": "no amount"} {
+		"1,2345": "more places", "1.2.3": "no amount", "9999999999999": "more than any price", "1..2": "no amount",
+		"1e5": "no amount"} {
 		if got, err := ParseMoney(text, "EUR"); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %d %v, not %q", text, got, err, says)
 		}

@@ -51,13 +51,17 @@ func TestFitsIsLikeAsking(t *testing.T) {
 // have to be found; what a part is, or is no better, would not.
 func TestLookups(t *testing.T) {
 	ch := &hw.Chassis{ID: "m", Kind: hw.Notebook,
-		Slots: []hw.Slot{{ID: "m2a", Purpose: hw.ForStorage, Lengths: map[string]string{"80": "needs:bracket-m", "30": "fitted"}},
+		Slots: []hw.Slot{{ID: "m2a", Purpose: hw.ForStorage,
+			Lengths: map[string]string{"80": "needs:bracket-m", "30": "fitted"}},
 			{ID: "wlan", Purpose: hw.ForWireless, Lengths: map[string]string{"30": "needs:holder"}}},
-		Bays: []hw.Bay{{ID: "bay25", Form: hw.Form25, Connector: hw.Known("needs:cable-m"), Caddy: hw.Known("needs:cable-m")}},
+		Bays: []hw.Bay{{ID: "bay25", Form: hw.Form25, Connector: hw.Known("needs:cable-m"),
+			Caddy: hw.Known("needs:cable-m")}},
 		Batteries: []hw.Battery{{ID: "small", DesignWh: hw.Known(hw.DecOf(40)), PartNumbers: []string{"QB-40"}},
 			{ID: "large", DesignWh: hw.Known(hw.DecOf(70)), PartNumbers: []string{"QB-70", "QB-71"}},
-			{ID: "tiny", DesignWh: hw.Known(hw.DecOf(30)), PartNumbers: []string{"QB-30"}}, {ID: "odd", PartNumbers: []string{"QB-?"}}}}
-	in := Input{Chassis: ch, Machine: &hw.Machine{Chassis: "m", Fitted: hw.Fitted{Battery: &hw.FittedBattery{Option: "small"}}}, Parts: &hw.Parts{}}
+			{ID: "tiny", DesignWh: hw.Known(hw.DecOf(30)), PartNumbers: []string{"QB-30"}},
+			{ID: "odd", PartNumbers: []string{"QB-?"}}}}
+	in := Input{Chassis: ch, Machine: &hw.Machine{Chassis: "m",
+		Fitted: hw.Fitted{Battery: &hw.FittedBattery{Option: "small"}}}, Parts: &hw.Parts{}}
 	says := func() string {
 		var out []string
 		for _, l := range Lookups(in) {
@@ -65,7 +69,8 @@ func TestLookups(t *testing.T) {
 		}
 		return strings.Join(out, "; ")
 	}
-	if got, want := says(), "battery QB-70: 70 Wh when new in place of 40 Wh; accessory bracket-m: m2a could take a drive of 80 mm; "+
+	if got, want := says(), "battery QB-70: 70 Wh when new in place of 40 Wh; accessory bracket-m: m2a could take a "+
+		"drive of 80 mm; "+
 		"accessory cable-m: bay25 could take a drive"; got != want {
 		t.Errorf("%q, not %q", got, want)
 	}

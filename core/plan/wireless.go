@@ -84,7 +84,8 @@ func (wirelessKind) candidates(ctx context.Context, s *search) ([]group, error) 
 			choice[i] = int32(part)
 			x := candidate{pack: noPack, changed: 1 << pi, used: none.used | 1<<pi, wifi: std, gain: int64(std),
 				choice: choice,
-				cost:   int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents, days: s.daysFor(&s.parts[part], 1)}
+				cost:   int64(s.parts[part].Purchases(1)) * s.parts[part].PriceCents,
+				days:   s.daysFor(&s.parts[part], 1)}
 			if !p.occupied {
 				x.fresh = 1 << pi
 			}

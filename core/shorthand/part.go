@@ -43,7 +43,8 @@ const MaxPartLine = 500
 func ParsePart(text, currency string) *PartLine {
 	l := &PartLine{Text: text, said: map[string]bool{}, currency: currency}
 	if len(text) > MaxPartLine {
-		l.fail(token{col: 1, size: 1}, fmt.Sprintf("the line has more than %d characters", MaxPartLine), "a part's label, price and count", "")
+		l.fail(token{col: 1, size: 1}, fmt.Sprintf("the line has more than %d characters", MaxPartLine),
+			"a part's label, price and count", "")
 		return l
 	}
 	tokens, fault := split(text)
@@ -99,7 +100,8 @@ var partUnits = words("gb tb mb wh v mm d day days pcs pieces eur gbp usd chf �
 
 func belongs(number, unit string) bool {
 	return bareNumber.MatchString(number) && partUnits[unit] ||
-		strings.EqualFold(number, "wi-fi") || strings.EqualFold(number, "wifi") || strings.EqualFold(number, "low") && bareNumber.MatchString(unit) ||
+		strings.EqualFold(number, "wi-fi") || strings.EqualFold(number, "wifi") || strings.EqualFold(number, "low") &&
+		bareNumber.MatchString(unit) ||
 		(number == "€" || number == "EUR" || number == "£" || number == "$") && bareNumber.MatchString(unit)
 }
 
@@ -128,7 +130,8 @@ func (l *PartLine) word(t token) {
 		return
 	}
 	if l.Quoted {
-		l.fail(t, fmt.Sprintf("%q means nothing here, and the name stands in quotes already", clip(t.text)), "", l.near(t.text))
+		l.fail(t, fmt.Sprintf("%q means nothing here, and the name stands in quotes already", clip(t.text)), "",
+			l.near(t.text))
 		return
 	}
 	l.Named = strings.TrimSpace(l.Named + " " + t.text)
@@ -189,7 +192,8 @@ func ranksWords(n int) string {
 
 // near is the known word nearest to one that is none.
 func (l *PartLine) near(text string) string {
-	return hw.Nearest(strings.ToLower(text), strings.Fields("nvme sata single-sided two-sided pulled pcie cnvi so-dimm hdd orderable uncounted"))
+	return hw.Nearest(strings.ToLower(text),
+		strings.Fields("nvme sata single-sided two-sided pulled pcie cnvi so-dimm hdd orderable uncounted"))
 }
 
 func (l *PartLine) mean(t token, means, detail string) {
@@ -197,7 +201,8 @@ func (l *PartLine) mean(t token, means, detail string) {
 }
 
 func (l *PartLine) fail(t token, got, want, near string) {
-	l.Words = append(l.Words, Word{Col: t.col, Len: t.size, Text: t.text, Fault: &Fault{Line: 1, Col: t.col, Got: got, Want: want, Near: near}})
+	l.Words = append(l.Words, Word{Col: t.col, Len: t.size, Text: t.text,
+		Fault: &Fault{Line: 1, Col: t.col, Got: got, Want: want, Near: near}})
 }
 
 // The parts that a line may turn out to be about; each is made when it is first spoken of.
@@ -274,7 +279,8 @@ func (l *PartLine) settle() {
 	if p.Kind == hw.KindBattery && p.Battery != nil && p.Battery.PartNumber == "" {
 		l.numberOfPack()
 	}
-	for kind, drop := range map[hw.PartKind]func(){hw.KindMemory: func() { p.Memory = nil }, hw.KindDrive: func() { p.Drive = nil },
+	for kind, drop := range map[hw.PartKind]func(){hw.KindMemory: func() { p.Memory = nil },
+		hw.KindDrive:   func() { p.Drive = nil },
 		hw.KindBattery: func() { p.Battery = nil }, hw.KindWireless: func() { p.Wireless = nil }} {
 		if kind != p.Kind {
 			drop()

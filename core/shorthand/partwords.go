@@ -27,9 +27,10 @@ var partWords []partWord
 
 func init() { // the table speaks of functions that speak of it
 	partWords = []partWord{
-		{like: like(`([0-9]{1,4})(?:pcs|pieces|pc|x|×)`), detail: "how many", read: func(l *PartLine, m []string) (string, string) {
-			return m[1] + " pieces", wholeInto(&l.Pieces, m[1], 1, 10_000)
-		}},
+		{like: like(`([0-9]{1,4})(?:pcs|pieces|pc|x|×)`), detail: "how many",
+			read: func(l *PartLine, m []string) (string, string) {
+				return m[1] + " pieces", wholeInto(&l.Pieces, m[1], 1, 10_000)
+			}},
 		{like: like(`[€£$]?[0-9][0-9.,'’]*[.,][0-9]{2}(?:[€£$]|[a-z]{3})?|[€£$][0-9]+|(?:eur|gbp|usd|chf)[0-9][0-9.,]*|[0-9][0-9.,'’]*(?:€|£|\$|eur|gbp|usd|chf)`),
 			detail: "price", read: func(l *PartLine, m []string) (string, string) {
 				cents, err := hw.ParseMoney(m[0], l.currency)
@@ -39,12 +40,14 @@ func init() { // the table speaks of functions that speak of it
 				l.Part.PriceCents, l.Priced = cents, true
 				return hw.Money(l.currency, cents), ""
 			}},
-		{like: like(`([0-9]{1,3})(?:d|day|days)`), detail: "to be had in", read: func(l *PartLine, m []string) (string, string) {
-			return m[1] + " days", wholeInto(&l.Part.LeadDays, m[1], 0, 365)
-		}},
-		{like: like(`low:?([0-9]{1,4})`), detail: "low-stock line", read: func(l *PartLine, m []string) (string, string) {
-			return "at least " + m[1] + " free", wholeInto(&l.Low, m[1], 0, 10_000)
-		}},
+		{like: like(`([0-9]{1,3})(?:d|day|days)`), detail: "to be had in",
+			read: func(l *PartLine, m []string) (string, string) {
+				return m[1] + " days", wholeInto(&l.Part.LeadDays, m[1], 0, 365)
+			}},
+		{like: like(`low:?([0-9]{1,4})`), detail: "low-stock line",
+			read: func(l *PartLine, m []string) (string, string) {
+				return "at least " + m[1] + " free", wholeInto(&l.Low, m[1], 0, 10_000)
+			}},
 		{like: like(`orderable|to-order`), detail: "to be had", read: func(l *PartLine, _ []string) (string, string) {
 			l.Orderable = true
 			return "can be ordered", ""
@@ -65,28 +68,33 @@ func init() { // the table speaks of functions that speak of it
 			l.Supplier = unquote(m[1])
 			return l.Supplier, ""
 		}},
-		{like: like(`kit:?([0-9]{1,2})`), detail: "one purchase brings", read: func(l *PartLine, m []string) (string, string) {
-			return m[1] + " pieces", wholeInto(&l.Part.Count, m[1], 1, 100)
-		}},
-		{like: like(`(?:gives|provides):([a-z0-9-]+)`), detail: "what it gives", read: func(l *PartLine, m []string) (string, string) {
-			l.Part.Provides = strings.ToLower(m[1])
-			return l.Part.Provides, ""
-		}},
+		{like: like(`kit:?([0-9]{1,2})`), detail: "one purchase brings",
+			read: func(l *PartLine, m []string) (string, string) {
+				return m[1] + " pieces", wholeInto(&l.Part.Count, m[1], 1, 100)
+			}},
+		{like: like(`(?:gives|provides):([a-z0-9-]+)`), detail: "what it gives",
+			read: func(l *PartLine, m []string) (string, string) {
+				l.Part.Provides = strings.ToLower(m[1])
+				return l.Part.Provides, ""
+			}},
 		{like: like(`kind:([a-z]+)`), detail: "kind", read: kindWord},
 		// Batteries.
-		{like: like(`([0-9]{1,3}(?:[.,][0-9]+)?)wh`), detail: "energy when new", read: func(l *PartLine, m []string) (string, string) {
-			l.said["kind battery"] = true
-			return m[1] + " Wh", decInto(&l.pack().DesignWh, m[1])
-		}},
-		{like: like(`([1-9])(?:s|cells)`), detail: "cells in series", read: func(l *PartLine, m []string) (string, string) {
-			return m[1] + " cells in series", wholeInto(&l.pack().Series, m[1], 1, 9)
-		}},
-		{like: like(`([0-9]{1,2}[.,][0-9]{1,2}|[5-9]|[1-9][0-9])v`), detail: "voltage", read: func(l *PartLine, m []string) (string, string) {
-			if v, err := hw.ParseDec(strings.ReplaceAll(m[1], ",", ".")); err == nil && v < hw.DecOf(2) {
-				return m[1] + " V", decInto(&l.memory().Voltage, m[1])
-			}
-			return m[1] + " V", decInto(&l.pack().NominalV, m[1])
-		}},
+		{like: like(`([0-9]{1,3}(?:[.,][0-9]+)?)wh`), detail: "energy when new",
+			read: func(l *PartLine, m []string) (string, string) {
+				l.said["kind battery"] = true
+				return m[1] + " Wh", decInto(&l.pack().DesignWh, m[1])
+			}},
+		{like: like(`([1-9])(?:s|cells)`), detail: "cells in series",
+			read: func(l *PartLine, m []string) (string, string) {
+				return m[1] + " cells in series", wholeInto(&l.pack().Series, m[1], 1, 9)
+			}},
+		{like: like(`([0-9]{1,2}[.,][0-9]{1,2}|[5-9]|[1-9][0-9])v`), detail: "voltage",
+			read: func(l *PartLine, m []string) (string, string) {
+				if v, err := hw.ParseDec(strings.ReplaceAll(m[1], ",", ".")); err == nil && v < hw.DecOf(2) {
+					return m[1] + " V", decInto(&l.memory().Voltage, m[1])
+				}
+				return m[1] + " V", decInto(&l.pack().NominalV, m[1])
+			}},
 		{like: like(`pn:(.+)`), detail: "part number", read: func(l *PartLine, m []string) (string, string) {
 			number := unquote(m[1])
 			l.pack().PartNumber, l.card().PartNumber, l.memory().PartNumber = number, number, number
@@ -102,37 +110,41 @@ func init() { // the table speaks of functions that speak of it
 			l.card().Standard = standard
 			return hw.Standards.Says(standard), ""
 		}},
-		{like: like(`cnvi2?|pcie|usb`), detail: "interface of the card", read: func(l *PartLine, m []string) (string, string) {
-			l.card().Interface = hw.Interface(strings.ToLower(m[0]))
-			return hw.CardInterfaces.Says(l.card().Interface), ""
-		}},
-		{like: like(`([0-9]{1,2})(?:ant|antennas)`), detail: "antennas", read: func(l *PartLine, m []string) (string, string) {
-			return m[1] + " antennas", wholeInto(&l.card().Antennas, m[1], 0, 16)
-		}},
+		{like: like(`cnvi2?|pcie|usb`), detail: "interface of the card",
+			read: func(l *PartLine, m []string) (string, string) {
+				l.card().Interface = hw.Interface(strings.ToLower(m[0]))
+				return hw.CardInterfaces.Says(l.card().Interface), ""
+			}},
+		{like: like(`([0-9]{1,2})(?:ant|antennas)`), detail: "antennas",
+			read: func(l *PartLine, m []string) (string, string) {
+				return m[1] + " antennas", wholeInto(&l.card().Antennas, m[1], 0, 16)
+			}},
 		// Drives.
-		{like: like(`([0-9]{1,3}(?:[.,][0-9]+)?)tb`), detail: "capacity", read: func(l *PartLine, m []string) (string, string) {
-			tb, err := hw.ParseDec(strings.ReplaceAll(m[1], ",", "."))
-			if err != nil {
-				return "", err.Error()
-			}
-			l.said["kind drive"] = true
-			l.drive().Capacity = hw.Known(tb * 1000)
-			return m[1] + " TB", ""
-		}},
+		{like: like(`([0-9]{1,3}(?:[.,][0-9]+)?)tb`), detail: "capacity",
+			read: func(l *PartLine, m []string) (string, string) {
+				tb, err := hw.ParseDec(strings.ReplaceAll(m[1], ",", "."))
+				if err != nil {
+					return "", err.Error()
+				}
+				l.said["kind drive"] = true
+				l.drive().Capacity = hw.Known(tb * 1000)
+				return m[1] + " TB", ""
+			}},
 		{like: like(`nvme|sata`), detail: "interface", read: func(l *PartLine, m []string) (string, string) {
 			l.said["kind drive"] = true
 			l.drive().Interface = hw.Interface(strings.ToLower(m[0]))
 			return hw.Interfaces.Says(l.drive().Interface), ""
 		}},
-		{like: like(`g(?:en)?-?([1-6])(?:[x×]([1-9][0-9]?))?`), detail: "link", read: func(l *PartLine, m []string) (string, string) {
-			wrong := wholeInto(&l.drive().Gen, m[1], 1, 6)
-			words := "generation " + m[1]
-			if m[2] != "" {
-				words += ", " + m[2] + " lanes"
-				wrong += wholeInto(&l.drive().Lanes, m[2], 1, 16)
-			}
-			return words, wrong
-		}},
+		{like: like(`g(?:en)?-?([1-6])(?:[x×]([1-9][0-9]?))?`), detail: "link",
+			read: func(l *PartLine, m []string) (string, string) {
+				wrong := wholeInto(&l.drive().Gen, m[1], 1, 6)
+				words := "generation " + m[1]
+				if m[2] != "" {
+					words += ", " + m[2] + " lanes"
+					wrong += wholeInto(&l.drive().Lanes, m[2], 1, 16)
+				}
+				return words, wrong
+			}},
 		{like: like(`[x×]([1-9][0-9]?)`), detail: "lanes", read: func(l *PartLine, m []string) (string, string) {
 			return m[1] + " lanes", wholeInto(&l.drive().Lanes, m[1], 1, 16)
 		}},

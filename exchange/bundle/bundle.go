@@ -144,7 +144,8 @@ func Read(file []byte) (records iter.Seq[Record], n int, err error) {
 			"top is expected"}}
 	}
 	if len(names) > maxRecords {
-		return nil, 0, hw.Faults{{Text: fmt.Sprintf("the zip holds %d records; at most %d are taken", len(names), maxRecords)}}
+		return nil, 0, hw.Faults{{Text: fmt.Sprintf("the zip holds %d records; at most %d are taken", len(names),
+			maxRecords)}}
 	}
 	sort.Strings(names)
 	return func(yield func(Record) bool) {

@@ -67,7 +67,8 @@ func Read(ctx context.Context, file []byte) (Photo, error) {
 			size.Width, size.Height, float64(pixels)/1e6, MaxPixels/1_000_000))
 	}
 	if need := int64(size.Width) * int64(size.Height) * perPixel(size.ColorModel, file, format); need > maxDecoded {
-		return Photo{}, Refused(fmt.Sprintf("the picture has %d × %d pixels of a kind that takes %d MB to open; at most %d are "+
+		return Photo{}, Refused(fmt.Sprintf("the picture has %d × %d pixels of a kind that takes %d MB to open; at "+
+			"most %d are "+
 			"given to it: save it smaller, or as a plain JPEG", size.Width, size.Height, need>>20, maxDecoded>>20))
 	}
 	select {

@@ -40,7 +40,8 @@ func TestShelfFromNothing(t *testing.T) {
 	b.tabTo(`#supplier`)
 	b.keys("Dun")
 	b.tabTo("#pasted")
-	b.keys("part;price;days;article\nCorvane 16 GB DDR4-3200 SO-DIMM 2Rx8;38,90;3;D-16\nCorvane 8 GB DDR4-3200 SO-DIMM;18,90;3;D-8\nBox;1;1;D-0")
+	b.keys("part;price;days;article\nCorvane 16 GB DDR4-3200 SO-DIMM 2Rx8;38,90;3;D-16\nCorvane 8 GB DDR4-3200 " +
+		"SO-DIMM;18,90;3;D-8\nBox;1;1;D-0")
 	b.tabTo(`form button.action`)
 	b.follow(`document.querySelector('main').innerText.includes('1 new, 1 changed')`)
 	has(t, b.text(), "1 kept aside", "it does not say what kind of part it is", "19.90", "18.90")

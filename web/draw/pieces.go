@@ -164,8 +164,9 @@ func (p *Pieces) text(x *float64, text string, tiny bool) {
 	*x += float64(len([]rune(text)))*monoWidth + pieceGap
 }
 
-var saysPiece = map[PieceState]string{PieceFree: "free", PieceHeld: "kept for", PieceTested: "pulled, tested", PieceUntested: "pulled, untested",
-	PieceComing: "on order", PieceMissing: "missing", PieceNew: "being entered"}
+var saysPiece = map[PieceState]string{PieceFree: "free", PieceHeld: "kept for", PieceTested: "pulled, tested",
+	PieceUntested: "pulled, untested",
+	PieceComing:   "on order", PieceMissing: "missing", PieceNew: "being entered"}
 
 // PieceSample is one mark of a state, for a legend.
 func PieceSample(state PieceState) *Pieces {

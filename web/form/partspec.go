@@ -24,33 +24,42 @@ func PartFields(kind hw.PartKind) []PartField {
 	switch kind {
 	case hw.KindMemory:
 		return []PartField{
-			{"/memory/type", "Type", "", "", 'c', hw.MemoryTypes.Terms()}, {"/memory/form", "Form", "", "", 'c', hw.ModuleForms.Terms()},
-			{"/memory/capacity_gb", "Capacity of one", "GB", "", 'd', nil}, {"/memory/speed_mts", "Speed", "MT/s", "", 'w', nil},
+			{"/memory/type", "Type", "", "", 'c', hw.MemoryTypes.Terms()},
+			{"/memory/form", "Form", "", "", 'c', hw.ModuleForms.Terms()},
+			{"/memory/capacity_gb", "Capacity of one", "GB", "", 'd', nil},
+			{"/memory/speed_mts", "Speed", "MT/s", "", 'w', nil},
 			{"/memory/ranks", "Ranks", "", "", 'w', nil}, {"/memory/voltage_v", "Voltage", "V", "", 'd', nil},
 			{"/memory/ecc", "ECC", "", "", 'y', yes}, {"/memory/maker", "Maker", "", "", 't', nil},
 			{"/memory/part_number", "Part number", "", "", 't', nil}}
 	case hw.KindDrive:
 		return []PartField{
 			{"/drive/interface", "Interface", "", "", 'c', hw.DriveInterfaces.Terms()},
-			{"/drive/capacity_gb", "Capacity", "GB", "", 'd', nil}, {"/drive/form", "Form", "", "", 'c', hw.DriveForms.Terms()},
-			{"/drive/key", "M.2 key", "", "M, B+M, or a maker's own", 't', nil}, {"/drive/length_mm", "M.2 length", "mm", "", 'w', nil},
+			{"/drive/capacity_gb", "Capacity", "GB", "", 'd', nil},
+			{"/drive/form", "Form", "", "", 'c', hw.DriveForms.Terms()},
+			{"/drive/key", "M.2 key", "", "M, B+M, or a maker's own", 't', nil},
+			{"/drive/length_mm", "M.2 length", "mm", "", 'w', nil},
 			{"/drive/pcie_gen", "PCIe generation", "", "", 'w', nil}, {"/drive/lanes", "Lanes", "", "", 'w', nil},
-			{"/drive/height_mm", "Height", "mm", "of a 2.5-inch drive", 'd', nil}, {"/drive/rotational", "Spinning", "", "", 'y', yes},
-			{"/drive/top_mm", "Parts above its board", "mm", "", 'd', nil}, {"/drive/bottom_mm", "Parts below", "mm", "0: one-sided", 'd', nil},
+			{"/drive/height_mm", "Height", "mm", "of a 2.5-inch drive", 'd', nil},
+			{"/drive/rotational", "Spinning", "", "", 'y', yes},
+			{"/drive/top_mm", "Parts above its board", "mm", "", 'd', nil},
+			{"/drive/bottom_mm", "Parts below", "mm", "0: one-sided", 'd', nil},
 			{"/drive/read_mbs", "Reads", "MB/s", "", 'd', nil}, {"/drive/write_mbs", "Writes", "MB/s", "", 'd', nil},
 			{"/drive/power_w", "Power", "W", "", 'd', nil}, {"/drive/heatsink", "Heat sink on it", "", "", 'y', yes},
 			{"/drive/cache_module", "Only a cache", "", "", 'y', yes}, {"/drive/maker", "Maker", "", "", 't', nil},
 			{"/drive/model", "Model", "", "", 't', nil}}
 	case hw.KindBattery:
 		return []PartField{
-			{"/battery/part_number", "Part number", "", "", 't', nil}, {"/battery/design_wh", "Energy when new", "Wh", "", 'd', nil},
-			{"/battery/nominal_v", "Voltage", "V", "", 'd', nil}, {"/battery/series", "Cells in series", "", "", 'w', nil}}
+			{"/battery/part_number", "Part number", "", "", 't', nil},
+			{"/battery/design_wh", "Energy when new", "Wh", "", 'd', nil},
+			{"/battery/nominal_v", "Voltage", "V", "", 'd', nil},
+			{"/battery/series", "Cells in series", "", "", 'w', nil}}
 	case hw.KindWireless:
 		return []PartField{
 			{"/wireless/standard", "Standard", "", "", 'c', hw.Standards.Terms()},
 			{"/wireless/interface", "Interface", "", "", 'c', hw.CardInterfaces.Terms()},
 			{"/wireless/key", "Key", "", "A+E", 't', nil}, {"/wireless/length_mm", "Length", "mm", "", 'w', nil},
-			{"/wireless/antennas", "Antennas", "", "", 'w', nil}, {"/wireless/part_number", "Part number", "", "", 't', nil}}
+			{"/wireless/antennas", "Antennas", "", "", 'w', nil},
+			{"/wireless/part_number", "Part number", "", "", 't', nil}}
 	case hw.KindAccessory:
 		return []PartField{{"/provides", "What it gives", "", "as the record names it: bay-cable-mo14", 't', nil}}
 	}
