@@ -71,6 +71,12 @@
     return true
   }
 
+  // takeLater is Tab pressed before the answer is there: the word that it proposes is taken then.
+  async function takeLater() {
+    await ask()
+    if (!take()) source.focus()
+  }
+
   async function keep() {
     if (answered !== text.value) await ask()
     if (look.querySelector('[data-clear]')) form.requestSubmit()
@@ -90,6 +96,7 @@
     const one = !text.value.includes('\n')
     if (event.key === 'Enter' && !event.shiftKey) keep()
     else if (event.key === 'Tab' && !event.shiftKey && take()) { /* the word is taken */ }
+    else if (event.key === 'Tab' && !event.shiftKey && answered !== text.value && text.value !== '') takeLater()
     else if (event.key === 'Escape') look.querySelectorAll('[data-propose]').forEach((word) => word.remove())
     else if (event.key === 'ArrowUp' && one && (text.value === '' || recalled >= 0) && recall(1)) { /* an earlier line */ }
     else if (event.key === 'ArrowDown' && one && recalled >= 0 && recall(-1)) { /* a later one */ }
