@@ -168,7 +168,7 @@ func (b *tab) settled() {
 // until waits for a condition in the page.
 func (b *tab) until(condition string) {
 	b.t.Helper()
-	for range 200 {
+	for range 800 { // a busy machine takes its time
 		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](condition))
 		if err == nil && ok {
 			return
