@@ -202,6 +202,9 @@ func (s *Shop) placeOrder(tx store.Tx, a Actor, supplier int64, lines []Wanted, 
 	} else if err != nil {
 		return 0, err
 	}
+	if from.RetiredAt != nil {
+		return 0, hw.Faults{{Pointer: "/supplier", Text: "nothing is ordered from " + from.Name + " any more: choose another"}}
+	}
 	coming, err := comings(tx)
 	if err != nil {
 		return 0, err

@@ -18,11 +18,12 @@ import (
 type exportCmd struct {
 	Data   string   `default:"data" help:"Folder of the data file."`
 	Zip    string   `help:"Write the records with their photos into this zip file, or - for standard output."`
+	Parts  bool     `help:"Print the shelf as yembo.parts/1: what is free of each part."`
 	Models []string `arg:"" optional:"" help:"Ids of model records. One is printed as yembo.chassis/1; with --zip any number, none for all."`
 }
 
 func (c *exportCmd) Run(ctx context.Context) (err error) {
-	if c.Zip == "" && len(c.Models) != 1 {
+	if !c.Parts && c.Zip == "" && len(c.Models) != 1 {
 		return fault{"export", errors.New("one id is printed; for several, or for all, --zip names a file")}
 	}
 	s, err := store.Open(c.Data)
@@ -31,6 +32,13 @@ func (c *exportCmd) Run(ctx context.Context) (err error) {
 	}
 	defer s.Close()
 	sh := shop.New(s, time.Now)
+	if c.Parts {
+		parts, err := sh.Parts(ctx)
+		if err != nil {
+			return err
+		}
+		return print(parts)
+	}
 	if c.Zip == "" {
 		doc, err := sh.Export(ctx, c.Models[0])
 		if err != nil {

@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"net/http"
 	"os"
 	"os/exec"
@@ -10,6 +11,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"yembo/exchange"
 )
 
 // TestMain lets the test binary be the command itself, so that exit statuses and
@@ -175,4 +178,46 @@ func TestZip(t *testing.T) {
 	if before != after || before == "" {
 		t.Error("the record is another one now")
 	}
+}
+
+// TestPartsInAndOut: a parts document goes into a data folder and comes out as it was; a second time
+// nothing is new, and what lies there is never written over.
+func TestPartsInAndOut(t *testing.T) {
+	dir := t.TempDir()
+	if out, errs, status := yembo(t, "import", "--data", dir, demoDir+"parts.json"); status != 0 ||
+		!strings.Contains(out, "21 new parts, 0 changed, 0 as they were") {
+		t.Fatalf("%d %s %s", status, out, errs)
+	}
+	if out, _, status := yembo(t, "import", "--data", dir, demoDir+"parts.json"); status != 0 ||
+		!strings.Contains(out, "0 new parts, 0 changed, 21 as they were") {
+		t.Errorf("a second time: %d %s", status, out)
+	}
+	out, errs, status := yembo(t, "export", "--data", dir, "--parts")
+	if status != 0 {
+		t.Fatal(errs)
+	}
+	sent, err := os.ReadFile(demoDir + "parts.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	want, errW := exchange.ReadParts(sent)
+	got, errG := exchange.ReadParts([]byte(out))
+	if errW != nil || errG != nil || len(got.Parts) != len(want.Parts) {
+		t.Fatalf("%v %v", errW, errG)
+	}
+	for i := range want.Parts {
+		a, b := want.Parts[i], got.Parts[i]
+		if fmt.Sprint(a.ID, a.Stock, a.LeadDays, a.PriceCents) != fmt.Sprint(b.ID, b.Stock, b.LeadDays, b.PriceCents) {
+			t.Errorf("%s came out with %v in stock at %d, went in with %v at %d", b.ID, b.Stock, b.PriceCents, a.Stock, a.PriceCents)
+		}
+	}
+	bad := filepath.Join(t.TempDir(), "bad.json")
+	doc := `{"format":"yembo.parts/1","currency":"USD","parts":[]}`
+	if err := os.WriteFile(bad, []byte(doc), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, errs, status := yembo(t, "import", "--data", dir, bad); status != 2 || !strings.Contains(errs, "in USD") {
+		t.Errorf("another currency: %d %s", status, errs)
+	}
+	sound(t, dir)
 }
