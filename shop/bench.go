@@ -53,7 +53,12 @@ func minutesOf(d hw.Dec) time.Duration {
 // the others, the oldest first. Jobs that are ready are planned onto the benches.
 func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 	var out []BenchRow
+	var how Settings
 	err := s.store.View(ctx, func(tx store.Tx) error {
+		var err error
+		if how, err = settings(tx); err != nil {
+			return err
+		}
 		jobs, err := tx.OpenJobs()
 		if err != nil {
 			return err
@@ -83,7 +88,7 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 		return nil, err
 	}
 	rank(out)
-	schedule(out, s.now())
+	schedule(out, s.now(), how.FloorOf())
 	return out, nil
 }
 
@@ -286,18 +291,12 @@ func dayWords(date string) string {
 	return t.Format("Mon 2 Jan")
 }
 
-// The workshop's day, in hours; nothing is planned outside it.
-const (
-	DayBegins = 9
-	DayEnds   = 18
-)
-
 // schedule plans the ready jobs onto the benches, in their order, each as soon as a bench
 // is free; what does not fit before the workshop closes is left for another day.
-func schedule(rows []BenchRow, now time.Time) {
-	free := make([]time.Time, Benches)
+func schedule(rows []BenchRow, now time.Time, floor Floor) {
+	free := make([]time.Time, floor.Benches)
 	next := now.Truncate(5 * time.Minute).Add(5 * time.Minute)
-	if opens := atHour(now, DayBegins); next.Before(opens) {
+	if opens := atHour(now, floor.Opens); next.Before(opens) {
 		next = opens
 	}
 	for i := range free {
@@ -305,7 +304,7 @@ func schedule(rows []BenchRow, now time.Time) {
 	}
 	for i := range rows {
 		r := &rows[i]
-		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= Benches {
+		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= floor.Benches {
 			if end := cleared(r.End()); end.After(free[r.Bench-1]) {
 				free[r.Bench-1] = end
 			}
@@ -316,7 +315,7 @@ func schedule(rows []BenchRow, now time.Time) {
 			}
 		}
 	}
-	ends := atHour(now, DayEnds)
+	ends := atHour(now, floor.Closes)
 	for i := range rows {
 		r := &rows[i]
 		if r.Class != ClassReady {

@@ -115,9 +115,6 @@ const (
 	WaitsParts    = "parts"
 )
 
-// Benches is how many benches the workshop has.
-const Benches = 2
-
 // JobRecord is a job with its machine, its talks and its history.
 type JobRecord struct {
 	MachineRecord
@@ -286,9 +283,13 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 				return event{}, hw.Faults{{Pointer: "/bench",
 					Text: fmt.Sprintf("bench %d has %s on it: take that off first, or use the other", m.Bench, taken)}}
 			}
-			if m.Bench < 1 || m.Bench > Benches {
+			how, err := settings(tx)
+			if err != nil {
+				return event{}, err
+			}
+			if benches := how.FloorOf().Benches; m.Bench < 1 || m.Bench > benches {
 				return event{}, hw.Faults{{Pointer: "/bench",
-					Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", Benches))}}
+					Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", benches))}}
 			}
 			*st = State{Running: &now, Since: now, Bench: m.Bench}
 			what = fmt.Sprintf("on bench %d", m.Bench)

@@ -74,7 +74,7 @@ func TestBenchOrder(t *testing.T) {
 		rows = append(rows, Stand(r, lacks[r.Machine.ID], "2026-05-14"))
 	}
 	rank(rows)
-	schedule(rows, now)
+	schedule(rows, now, Floor{}.orUsual())
 	last := ""
 	for _, r := range rows {
 		if r.Record.Machine.ID < last {
@@ -99,7 +99,7 @@ func TestBenchOrder(t *testing.T) {
 	for i := range rows {
 		rows[i].Start = time.Time{}
 	}
-	if schedule(rows, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC)); !rows[2].Start.IsZero() {
+	if schedule(rows, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), Floor{}.orUsual()); !rows[2].Start.IsZero() {
 		t.Errorf("30 minutes are planned at ten to six: %v", rows[2].Start)
 	}
 }

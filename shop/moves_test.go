@@ -61,3 +61,34 @@ func TestOneJobABench(t *testing.T) {
 		t.Errorf("a job that moved meanwhile: %v", err)
 	}
 }
+
+// TestFloor: a shop has as many benches and the hours that its settings say; jobs are planned onto those.
+func TestFloor(t *testing.T) {
+	s := workshop(t)
+	start := func(bench int) error {
+		return s.MoveJob(t.Context(), okell, "", 2, Move{To: "start", Bench: bench})
+	}
+	if err := start(3); err == nil || !strings.Contains(err.Error(), "bench 1 to 2") {
+		t.Errorf("a third bench of two: %v", err)
+	}
+	for _, floor := range []Floor{{Benches: 13}, {Benches: -1}, {Opens: 12, Closes: 12}, {Opens: 9, Closes: 25}, {Opens: 9}} {
+		if err := setSettings(t.Context(), s, func(how *Settings) { how.Floor = floor }); err == nil {
+			t.Errorf("%+v is taken", floor)
+		}
+	}
+	if err := setSettings(t.Context(), s, func(how *Settings) { how.Floor = Floor{Benches: 3, Opens: 6, Closes: 11} }); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := s.BenchList(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, r := range rows {
+		if r.Class == ClassReady && !r.Start.IsZero() {
+			t.Errorf("%s is planned at %s, when the shop is closed", r.Record.Machine.ID, r.Start)
+		}
+	}
+	if err := start(3); err != nil {
+		t.Error(err)
+	}
+}

@@ -12,6 +12,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"yembo/core/hw"
 	"yembo/core/memory"
@@ -120,8 +121,46 @@ func (s *Shop) note(tx store.Tx, a Actor, kind, record, what string, before []by
 	return s.noteEvent(tx, a, kind, record, event{what: what}, before)
 }
 
+// Floor is where and when the shop works: its benches, and the hours in which it is open.
+type Floor struct {
+	Benches       int `json:"benches,omitempty"`
+	Opens, Closes int `json:",omitempty"` // in whole hours
+}
+
+// Limits of a shop's floor.
+const (
+	usualBenches = 2
+	usualOpens   = 9
+	usualCloses  = 18
+	mostBenches  = 12
+)
+
+// orUsual is a floor with what is not set as it usually is.
+func (f Floor) orUsual() Floor {
+	if f.Benches == 0 {
+		f.Benches = usualBenches
+	}
+	if f.Closes == 0 {
+		f.Opens, f.Closes = usualOpens, usualCloses
+	}
+	return f
+}
+
+// check adds what cannot be.
+func (f Floor) check(faults *hw.Faults) {
+	if f.Benches < 0 || f.Benches > mostBenches {
+		faults.Add("/benches", hw.FaultRange, strconv.Itoa(f.Benches), fmt.Sprintf("1 to %d", mostBenches))
+	}
+	if f.Opens < 0 || f.Closes > 24 || f.Closes != 0 && f.Opens >= f.Closes || f.Closes == 0 && f.Opens != 0 {
+		faults.Add("/closes", hw.FaultRange, fmt.Sprintf("from %d to %d", f.Opens, f.Closes), "it closes later than it opens, by 24")
+	}
+}
+
 // Settings is how the shop works.
 type Settings struct {
+	// Workshop is its name in the head of each page and on prints; "" leaves that to how it was started.
+	Workshop   string      `json:"workshop,omitempty"`
+	Floor      Floor       `json:"floor,omitzero"`
 	Practice   hw.Practice `json:"practice"`
 	LabourRate int64       `json:"labour_cents_per_hour"`
 	Currency   string      `json:"currency"`
@@ -157,6 +196,9 @@ func (v *Settings) largest() memory.LargestModule {
 
 // LargestModules is the table in use.
 func (v *Settings) LargestModules() memory.LargestModule { return v.largest() }
+
+// FloorOf is where and when the shop works.
+func (v *Settings) FloorOf() Floor { return v.Floor.orUsual() }
 
 // PaperOf is the paper that sheets print on.
 func (v *Settings) PaperOf() string {
@@ -266,6 +308,10 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	checkPractice(&faults, &next.Practice)
 	s.checkBackups(&faults, next.Backups)
 	checkService(&faults, next.SupplierService)
+	next.Floor.check(&faults)
+	if utf8.RuneCountInString(next.Workshop) > maxName {
+		faults.Add("/workshop", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", maxName))
+	}
 	if err := faults.Err(); err != nil {
 		return err
 	}

@@ -74,7 +74,11 @@ func (s *server) showBenchList(c *echo.Context) error {
 		jobs = "job"
 	}
 	v.Summary = fmt.Sprintf("%d open %s, %d that somebody can start now", len(rows), jobs, wanted)
-	v.Strip = dayOf(rows, now)
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v.Strip = dayOf(rows, now, how.FloorOf())
 	return s.render(c, http.StatusOK, "benchlist", "Bench", "bench", v)
 }
 
@@ -156,37 +160,37 @@ const (
 	maxDive    = 44.0
 )
 
-func xOf(t time.Time) float64 {
+func xOf(t time.Time, floor shop.Floor) float64 {
 	h := float64(t.Hour()) + float64(t.Minute())/60
-	return stripLeft + (h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft)
+	return stripLeft + (h-float64(floor.Opens))/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft)
 }
 
 // dayOf draws the jobs that run or are planned today; nil when there is none.
-func dayOf(rows []shop.BenchRow, now time.Time) *dayStrip {
-	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(shop.Benches))}
-	if h := now.Hour(); h >= shop.DayBegins && h < shop.DayEnds {
-		d.NowX, d.Now = xOf(now), now.Format("15:04")
+func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
+	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(floor.Benches))}
+	if h := now.Hour(); h >= floor.Opens && h < floor.Closes {
+		d.NowX, d.Now = xOf(now, floor), now.Format("15:04")
 	}
-	for h := shop.DayBegins; h <= shop.DayEnds; h++ {
-		mark := hourMark{X: stripLeft + float64(h-shop.DayBegins)/(shop.DayEnds-shop.DayBegins)*(stripRight-stripLeft),
-			Last: h == shop.DayEnds}
+	for h := floor.Opens; h <= floor.Closes; h++ {
+		mark := hourMark{X: stripLeft + float64(h-floor.Opens)/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft),
+			Last: h == floor.Closes}
 		if d.Now == "" || math.Abs(mark.X-d.NowX) > 46 {
 			mark.Text = fmt.Sprintf("%02d:00", h) // not under the time it is
 		}
 		d.Hours = append(d.Hours, mark)
 	}
 	any := false
-	for b := 1; b <= shop.Benches; b++ {
+	for b := 1; b <= floor.Benches; b++ {
 		track := benchTrack{Name: fmt.Sprintf("Bench %d", b), Y: 36 + trackStep*float64(b-1)}
 		var taken []nameSpot
 		for i := range rows {
 			r := &rows[i]
 			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || r.Class != shop.ClassReady &&
-				now.Hour() < shop.DayBegins || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
+				now.Hour() < floor.Opens || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
 				continue
 			}
 			any = true
-			track.Dives = append(track.Dives, diveOf(r, track.Y, now, &taken))
+			track.Dives = append(track.Dives, diveOf(r, track.Y, now, floor, &taken))
 		}
 		d.Benches = append(d.Benches, track)
 	}
@@ -209,12 +213,12 @@ func (n nameSpot) free(taken []nameSpot) bool {
 }
 
 // diveOf draws one job: down through its steps, along the bottom, and up again.
-func diveOf(r *shop.BenchRow, y float64, now time.Time, taken *[]nameSpot) dive {
+func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken *[]nameSpot) dive {
 	end := r.End()
 	if r.Class == shop.ClassRunning && end.Before(now) {
 		end = now
 	}
-	x0, x1 := max(xOf(r.Start), stripLeft), min(xOf(end), stripRight)
+	x0, x1 := max(xOf(r.Start, floor), stripLeft), min(xOf(end, floor), stripRight)
 	x1 = max(x1, x0+6)
 	steps := max(r.Steps, 1)
 	depth := min(float64(steps)*3.5+8, maxDive)

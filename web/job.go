@@ -230,7 +230,7 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	v.Looked, v.Condition = r.Details.Condition.Looked, conditionWords(&r.Details.Condition)
 	v.Consents = consentRows(r.Details.Consents)
 	v.Ways, v.HasBattery = shop.ContactWays, r.Machine.Fitted.Battery != nil
-	for b := 1; b <= shop.Benches; b++ {
+	for b := 1; b <= how.FloorOf().Benches; b++ {
 		v.Benches = append(v.Benches, b)
 	}
 	if r.Choice != nil {

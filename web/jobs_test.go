@@ -94,7 +94,7 @@ func TestDayStrip(t *testing.T) {
 			Start: now.Add(time.Duration(i*8) * time.Minute), Minutes: hw.Known(hw.DecOf(3 + i)), Steps: i % 25,
 			Record: shop.MachineRecord{Machine: &hw.Machine{ID: strings.Repeat("machine-", 1+i%4) + itoa(i)}}})
 	}
-	d := dayOf(rows, now)
+	d := dayOf(rows, now, usualFloor)
 	number := regexp.MustCompile(`[0-9.]+`)
 	for _, track := range d.Benches {
 		type span struct{ from, to, y float64 }
@@ -132,7 +132,7 @@ func TestDayStrip(t *testing.T) {
 			names = append(names, n)
 		}
 	}
-	if dayOf(nil, now) != nil {
+	if dayOf(nil, now, usualFloor) != nil {
 		t.Error("an empty day is drawn")
 	}
 }
@@ -450,3 +450,6 @@ func TestDangerousIntake(t *testing.T) {
 		t.Error("made safe, it is not planned")
 	}
 }
+
+// usualFloor is a shop whose settings say nothing of benches and hours.
+var usualFloor = new(shop.Settings).FloorOf()

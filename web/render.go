@@ -73,6 +73,15 @@ var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": tr
 
 const themeCookie = "yembo_theme"
 
+// workshop is the shop's name: as the settings have it, else as it was started.
+func (s *server) workshop(c *echo.Context) string {
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil || how.Workshop == "" {
+		return s.Workshop // the page itself says what is wrong with the data
+	}
+	return how.Workshop
+}
+
 // render writes a page. It is rendered whole before the first byte is sent, so that
 // a fault in a template becomes an error page and never half a page.
 func (s *server) render(c *echo.Context, status int, page, title, section string, view any) error {
@@ -80,7 +89,7 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 	if !ok {
 		return fmt.Errorf("there is no page %q", page)
 	}
-	f := frame{Title: title, Section: section, Workshop: s.Workshop, Actor: s.Actor.Name, View: view,
+	f := frame{Title: title, Section: section, Workshop: s.workshop(c), Actor: s.Actor.Name, View: view,
 		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Notices: s.Shop.Notices()}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"

@@ -63,6 +63,11 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/loosen", how.Loosen)
 	set("/backups", how.Backups)
 	set("/supplier_service", how.SupplierService)
+	set("/workshop", how.Workshop)
+	floor := how.FloorOf()
+	set("/benches", itoa(floor.Benches))
+	set("/opens", itoa(floor.Opens))
+	set("/closes", itoa(floor.Closes))
 	if how.ShelfTax {
 		set("/shelf_tax", "yes")
 	}
@@ -132,6 +137,11 @@ func (s *server) saveSettings(c *echo.Context) error {
 		next.Backups = f.Text("/backups")
 	}
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
+	next.Workshop = f.Text("/workshop")
+	next.Floor = shop.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}
+	if next.Floor == how.FloorOf() {
+		next.Floor = how.Floor
+	}
 	next.ShelfTax = f.Is("/shelf_tax", "yes")
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
