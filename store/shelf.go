@@ -242,6 +242,14 @@ func (t Tx) Tags(keys []string) (map[string]string, error) {
 	return out, err
 }
 
+// Counts is how many models, parts and machines there are.
+func (t Tx) Counts() (models, parts, machines int, err error) {
+	var n struct{ Models, Parts, Machines int }
+	err = t.db.Raw(`SELECT (SELECT count(*) FROM model_briefs) AS models, (SELECT count(*) FROM parts WHERE retired_at IS NULL) AS parts,
+		(SELECT count(*) FROM machine_numbers) AS machines`).Scan(&n).Error
+	return n.Models, n.Parts, n.Machines, err
+}
+
 // ModelVersions is the version of every model record.
 func (t Tx) ModelVersions() (map[string]int, error) {
 	var rows []struct {

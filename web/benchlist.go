@@ -21,6 +21,7 @@ type benchView struct {
 	Strip   *dayStrip
 	Models  int
 	Total   int
+	First   []shop.FirstStep // of a new shop, nil where they are done
 }
 
 type benchGroup struct {
@@ -50,6 +51,13 @@ func (s *server) showBenchList(c *echo.Context) error {
 		if v.Models, err = s.Shop.ModelCount(ctx); err != nil {
 			return err
 		}
+	}
+	started := s.Workshop
+	if started == NoName {
+		started = ""
+	}
+	if v.First, err = s.Shop.FirstSteps(ctx, started); err != nil {
+		return err
 	}
 	wanted := 0
 	for i := range rows {

@@ -33,6 +33,9 @@ type Config struct {
 const policy = "default-src 'self'; img-src 'self' blob:; form-action 'self'; base-uri 'none'; object-src 'none'; " +
 	"frame-ancestors 'none'"
 
+// NoName stands for the name of a workshop that was not told.
+const NoName = "Workshop"
+
 // maxBody is the largest request that is read. Forms are far smaller.
 const maxBody = 1 << 20
 

@@ -11,6 +11,9 @@ import (
 // price list and an order to a delivery by scan and a job that can go on.
 func TestShelfFromNothing(t *testing.T) {
 	b := open(t, application(t, false))
+	b.visit("/")
+	has(t, b.text(), "From here to the first plan", "The first parts", "none yet")
+	b.checked()
 	b.visit("/parts")
 	has(t, b.text(), "The shelf is empty")
 	b.checked()
@@ -71,7 +74,7 @@ func TestShelfFromNothing(t *testing.T) {
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.visit("/")
-	has(t, b.text(), "Order Corvane 16 GB DDR4-3200 SO-DIMM 2Rx8")
+	has(t, b.text(), "Order Corvane 16 GB DDR4-3200 SO-DIMM 2Rx8", "2 on the list", "1 taken in", "EUR, nothing an hour so far")
 
 	b.visit("/orders/new")
 	has(t, b.text(), "From Dunmoor Parts", "for YB-0001", "2 of 3 free", "D-16")
