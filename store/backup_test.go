@@ -137,3 +137,34 @@ func TestRestore(t *testing.T) {
 		t.Errorf("%d customers in what was replaced", n)
 	}
 }
+
+// Two who take what was forgotten out of the file's bytes, and a third who writes with statements
+// that were never prepared before: none waits for another for ever.
+func TestScrubBesideWrites(t *testing.T) {
+	s := open(t, t.TempDir())
+	fresh := func(i int) error {
+		return s.Update(context.Background(), func(tx Tx) error {
+			return tx.db.Exec(fmt.Sprintf("UPDATE customers SET name = name WHERE id = %d", i)).Error
+		})
+	}
+	done := make(chan error)
+	for _, work := range []func(int) error{fresh, func(int) error { return s.Scrub() }, func(int) error { return s.Scrub() }} {
+		go func() {
+			var err error
+			for i := range 30 {
+				err = errors.Join(err, work(i))
+			}
+			done <- err
+		}()
+	}
+	for range 3 {
+		select {
+		case err := <-done:
+			if err != nil {
+				t.Fatal(err)
+			}
+		case <-time.After(30 * time.Second):
+			t.Fatal("they wait for each other")
+		}
+	}
+}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/url"
@@ -146,7 +147,10 @@ func (s *Store) Moved() bool { return s.inPlace() != nil }
 // QuickCheck looks through the file for damage; it takes a while on a large one.
 func (s *Store) QuickCheck() error {
 	var said []string
-	if err := s.read.Raw("PRAGMA quick_check(5)").Scan(&said).Error; err != nil {
+	err := s.View(context.Background(), func(t Tx) error {
+		return t.db.Raw("PRAGMA quick_check(5)").Scan(&said).Error
+	})
+	if err != nil {
 		return named(err)
 	}
 	if len(said) != 1 || said[0] != "ok" {

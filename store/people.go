@@ -114,22 +114,27 @@ func (t Tx) PartsFor(machine string) ([]Part, error) {
 }
 
 // Scrub takes what was removed out of the file's own bytes: the search's, the log's and those of
-// pages that nothing uses. It waits for readers, a few seconds at most.
+// pages that nothing uses. It waits for readers, a few seconds at most. It asks the connection itself:
+// the cache of prepared statements would hold its lock while it waits for the only writer.
 func (s *Store) Scrub() error {
+	pool, err := s.write.DB()
+	if err != nil {
+		return err
+	}
 	for _, sql := range []string{
 		"INSERT INTO machine_words(machine_words) VALUES('optimize')",
 		"INSERT INTO model_words(model_words) VALUES('optimize')",
 		"PRAGMA wal_checkpoint(TRUNCATE)", "VACUUM",
 	} {
-		if err := s.write.Exec(sql).Error; err != nil {
+		if _, err := pool.Exec(sql); err != nil {
 			return named(err)
 		}
 	}
-	var busy struct{ Busy, Log, Checkpointed int }
-	if err := s.write.Raw("PRAGMA wal_checkpoint(TRUNCATE)").Scan(&busy).Error; err != nil {
+	var busy, log, checkpointed int
+	if err := pool.QueryRow("PRAGMA wal_checkpoint(TRUNCATE)").Scan(&busy, &log, &checkpointed); err != nil {
 		return named(err)
 	}
-	if busy.Busy != 0 {
+	if busy != 0 {
 		return fmt.Errorf("%w: a reader holds the log", ErrBusy)
 	}
 	return nil
