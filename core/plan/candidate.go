@@ -8,7 +8,6 @@ import (
 	"math/big"
 	"math/bits"
 	"slices"
-	"sort"
 
 	"yembo/core/hw"
 	"yembo/core/storage"
@@ -255,8 +254,10 @@ const mostSteps = 20_000_000
 // collector keeps the best candidate of each shape.
 type collector struct {
 	s     *search
-	best  map[shape]int
-	list  []candidate
+	best  map[shape]*candidate
+	list  []*candidate
+	room  []candidate // for those to come, by the block, and for their choices
+	ints  []int32
 	ctx   context.Context
 	steps int
 	err   error // why the walk stopped: the context's error, or the limit
@@ -273,7 +274,7 @@ type shape struct {
 }
 
 func (s *search) collector(ctx context.Context) *collector {
-	return &collector{s: s, best: map[shape]int{}, ctx: ctx}
+	return &collector{s: s, best: map[shape]*candidate{}, ctx: ctx}
 }
 
 // stopped counts a step of a walk and reports whether the walk is to end: cancelled,
@@ -297,40 +298,40 @@ func (c *collector) stopped() bool {
 // add takes a candidate; the choice is copied when it is kept.
 func (c *collector) add(x candidate) {
 	key := shape{x.changed, x.used, x.removed, x.flags, x.days, x.gain, x.second, x.needs, x.pack}
-	at, seen := c.best[key]
+	old, seen := c.best[key]
 	if seen {
-		old := &c.list[at]
 		if x.cost > old.cost || (x.cost == old.cost && !earlier(x.choice, old.choice)) {
 			return
 		}
 		x.choice = append(old.choice[:0], x.choice...)
-		c.list[at] = x
+		*old = x
 		return
 	}
-	x.choice = append([]int32{}, x.choice...)
-	c.best[key] = len(c.list)
-	c.list = append(c.list, x)
+	const block = 128
+	if n := len(x.choice); cap(c.ints)-len(c.ints) < n {
+		c.ints = make([]int32, 0, block*n)
+	}
+	from := len(c.ints)
+	c.ints = append(c.ints, x.choice...)
+	x.choice = c.ints[from:len(c.ints):len(c.ints)]
+	if len(c.room) == cap(c.room) {
+		c.room = make([]candidate, 0, block)
+	}
+	c.room = append(c.room, x)
+	kept := &c.room[len(c.room)-1]
+	c.best[key] = kept
+	c.list = append(c.list, kept)
 }
 
 // result drops candidates that another one of the same places stands in for, and
 // groups the rest by the places they change.
 func (c *collector) result(none candidate) []group {
-	sort.SliceStable(c.list, func(i, j int) bool {
-		a, b := &c.list[i], &c.list[j]
-		if a.changed != b.changed {
-			return a.changed < b.changed
-		}
-		if a.used != b.used {
-			return a.used < b.used
-		}
-		if a.cost != b.cost {
-			return a.cost < b.cost
-		}
-		return earlier(a.choice, b.choice)
+	slices.SortStableFunc(c.list, func(a, b *candidate) int {
+		return cmp.Or(cmp.Compare(a.changed, b.changed), cmp.Compare(a.used, b.used), cmp.Compare(a.cost, b.cost),
+			slices.Compare(a.choice, b.choice))
 	})
 	groups := []group{{list: []candidate{none}, pack: c.s.packKey(none.pack)}}
-	for i := range c.list {
-		x := &c.list[i]
+	for _, x := range c.list {
 		at := slices.IndexFunc(groups, func(g group) bool {
 			return g.changed == x.changed && g.removed == x.removed && g.pack == c.s.packKey(x.pack)
 		})

@@ -112,7 +112,7 @@ func (driveKind) candidates(ctx context.Context, s *search) ([]group, error) {
 	if s.wanted[kDrive] {
 		drives = s.cheapestFirst(hw.KindDrive)
 	}
-	open := make([][]int32, len(places))
+	open := make([][]pick, len(places))
 	picks := make([][]pick, len(places))
 	flags := make([]map[int32]uint32, len(places))
 	wants := make([]map[int32]needs, len(places))
@@ -141,7 +141,7 @@ func (driveKind) candidates(ctx context.Context, s *search) ([]group, error) {
 	}
 	for i := range places {
 		for _, x := range s.thin(picks[i], len(places), everywhere) {
-			open[i] = append(open[i], x.part)
+			open[i] = append(open[i], x)
 		}
 	}
 	c := s.collector(ctx)
@@ -176,14 +176,17 @@ func (driveKind) candidates(ctx context.Context, s *search) ([]group, error) {
 			out.total -= s.fittedGB(p)
 			walk(i+1, out)
 		}
-		for _, part := range open[i] {
-			choice[i] = part
+		for j := range open[i] {
+			part := &open[i][j]
+			choice[i] = part.part
 			in := x
 			in.changed |= bit
 			in.used |= bit
-			in.flags |= flags[i][part]
-			in.needs = in.needs.plus(wants[i][part])
-			in.total += s.parts[part].Drive.Capacity.Or(0)
+			in.flags |= part.flags
+			if part.needs != (needs{}) {
+				in.needs = in.needs.plus(part.needs)
+			}
+			in.total += part.size
 			if p.occupied {
 				in.total -= s.fittedGB(p)
 			} else {

@@ -75,7 +75,9 @@ func cellOf(f *found) cell {
 // front collects the options within the budget that none beats.
 type front struct {
 	s     *search
-	cells map[cell][]rival
+	cells map[cell][]*rival
+	room  []rival // for those to come: taken by the block, since there are many and few go
+	free  []*rival
 }
 
 // rival is an option with what it is compared by among those of its cell.
@@ -90,18 +92,36 @@ func (fr *front) add(f *found) {
 	c := costOf(f)
 	key := cellOf(f)
 	list := fr.cells[key]
-	for i := range list {
-		if a := &list[i]; a.cost.beats(&c) && (a.cost != c || fr.s.tieBreak(&a.found, f)) {
+	for _, a := range list {
+		if a.cost.beats(&c) && (a.cost != c || fr.s.tieBreak(&a.found, f)) {
 			return
 		}
 	}
 	kept := list[:0]
-	for i := range list {
-		if a := &list[i]; !c.beats(&a.cost) || a.cost == c && !fr.s.tieBreak(f, &a.found) {
-			kept = append(kept, *a)
+	for _, a := range list {
+		if !c.beats(&a.cost) || a.cost == c && !fr.s.tieBreak(f, &a.found) {
+			kept = append(kept, a)
+		} else {
+			fr.free = append(fr.free, a)
 		}
 	}
-	fr.cells[key] = append(kept, rival{c, *f})
+	fr.cells[key] = append(kept, fr.place(rival{c, *f}))
+}
+
+// place keeps a rival where there is room for it.
+func (fr *front) place(r rival) *rival {
+	const block = 256
+	if n := len(fr.free); n > 0 {
+		at := fr.free[n-1]
+		fr.free = fr.free[:n-1]
+		*at = r
+		return at
+	}
+	if len(fr.room) == cap(fr.room) {
+		fr.room = make([]rival, 0, block)
+	}
+	fr.room = append(fr.room, r)
+	return &fr.room[len(fr.room)-1]
 }
 
 // ranked is an option with its worth.
@@ -118,10 +138,15 @@ type ranked struct {
 // option is beaten when the sets of its values have one in common. That costs a few words
 // for every 64 kept, where comparing them pair by pair would cost each of them.
 func (fr *front) options() []found {
-	all := make([]*ranked, 0, len(fr.cells))
+	n := 0
 	for _, list := range fr.cells {
-		for i := range list {
-			all = append(all, &ranked{&list[i].found, worthOf(&list[i].found)})
+		n += len(list)
+	}
+	room, all := make([]ranked, 0, n), make([]*ranked, 0, n)
+	for _, list := range fr.cells {
+		for _, a := range list {
+			room = append(room, ranked{&a.found, worthOf(&a.found)})
+			all = append(all, &room[len(room)-1])
 		}
 	}
 	slices.SortFunc(all, func(a, b *ranked) int {

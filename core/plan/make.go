@@ -81,7 +81,7 @@ func (s *search) swollen() bool {
 // plan searches, and fills the verdict, the options, the picks and the rest.
 func (s *search) plan(ctx context.Context, groups [kinds][]group, p *Plan) error {
 	budget, limited := s.in.Request.BudgetCents.Get()
-	fr := &front{s: s, cells: map[cell][]rival{}}
+	fr := &front{s: s, cells: map[cell][]*rival{}}
 	reach := newReachable()
 	pinned := s.pinned()
 	err := s.combine(ctx, groups, func(f *found) {

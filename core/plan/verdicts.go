@@ -221,7 +221,7 @@ func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 			s.closed[pi] = s.closedTo(pi, -1)
 		}
 	}
-	out := make([]Rejected, 0, 2*len(s.parts))
+	refused, all := make([]int, 0, len(s.parts)), 0
 	for i := range s.parts {
 		k := kindIndex(s.parts[i].Kind)
 		if k == kNone || s.tables[i] == nil || !s.wanted[k] {
@@ -244,9 +244,13 @@ func (s *search) sift(ctx context.Context) ([]Rejected, error) {
 				s.verdicts[i][j] = final
 			}
 		}
-		if fits {
-			continue
+		if !fits {
+			refused = append(refused, i)
+			all += len(s.verdicts[i])
 		}
+	}
+	out := make([]Rejected, 0, all)
+	for _, i := range refused {
 		for j := range s.verdicts[i] {
 			v := &s.verdicts[i][j]
 			out = append(out, Rejected{s.parts[i].ID, v.Place, v.Code, v.Text, v.Fact, v.Step})
