@@ -140,9 +140,7 @@ func (driveKind) candidates(ctx context.Context, s *search) ([]group, error) {
 		return true
 	}
 	for i := range places {
-		for _, x := range s.thin(picks[i], len(places), everywhere) {
-			open[i] = append(open[i], x)
-		}
+		open[i] = append(open[i], s.thin(picks[i], len(places), everywhere)...)
 	}
 	c := s.collector(ctx)
 	choice := s.same(kDrive)
