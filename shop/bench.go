@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -175,9 +174,14 @@ func dangerWords(danger string, swollen bool) (next, why string) {
 
 func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
+// Surveyed reports whether anything of a model's inside is recorded.
+func Surveyed(ch *hw.Chassis) bool {
+	return ch.Mem().Sockets != nil || ch.Slots != nil || ch.Steps != nil
+}
+
 // unplanned says what is missing before a job can be opened.
 func unplanned(r *MachineRecord) (next, why string) {
-	if m := r.Chassis.Mem(); m.Sockets == nil && r.Chassis.Slots == nil && r.Chassis.Steps == nil {
+	if !Surveyed(r.Chassis) {
 		return "Survey it: record the model", "Nothing of the " + r.Chassis.Name() + " is recorded yet"
 	}
 	why = r.Complaint
@@ -191,12 +195,10 @@ func unplanned(r *MachineRecord) (next, why string) {
 func (row *BenchRow) chosen(r *MachineRecord, lacks []Lack, today string) {
 	row.Since = r.ChosenAt
 	o := &r.Choice.Option
-	for _, code := range o.Consents {
-		if !slices.Contains(r.Details.Consents, code) {
-			row.Class, row.WaitsFor = ClassCustomer, "customer"
-			row.Next, row.Why = "Ask for a consent", code.Row().Says
-			return
-		}
+	if open := r.openConsents(); len(open) > 0 {
+		row.Class, row.WaitsFor = ClassCustomer, "customer"
+		row.Next, row.Why = "Ask for a consent", open[0].Row().Says
+		return
 	}
 	if len(lacks) > 0 {
 		row.Class = ClassParts

@@ -24,6 +24,7 @@ const (
 	eventLine   = "line"   // lines were typed; the data is the line, where it was one
 	eventTalk   = "talk"   // with a customer, and what was agreed
 	eventSigned = "signed" // by a customer
+	eventMoved  = "moved"  // a job, with words of people; the data is its course
 	eventWork   = "work"   // told in Yembo's own words alone: nothing in it is a person's
 )
 

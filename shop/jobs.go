@@ -77,6 +77,7 @@ type State struct {
 	Due     string     `json:"due,omitempty"`   // the day parts are expected
 	Bench   int        `json:"bench,omitempty"`
 	Running *time.Time `json:"running,omitempty"`
+	Despite string     `json:"despite,omitempty"` // why it was begun with something against it
 }
 
 // Mark tells one standing of a job from another; closed is when it was closed, nil while it
@@ -123,6 +124,8 @@ type JobRecord struct {
 	Photos   []Photo
 	Parts    []JobPart // of the option chosen
 	Lacks    []Lack    // what of them is not there
+	Stops    []Stop    // what stands against opening the machine
+	Trail    Trail
 }
 
 // Contact is a talk with the customer.
@@ -131,8 +134,10 @@ type Contact struct {
 	By, Who, How, Said, Agreed string
 }
 
-// ContactWays are how a talk was held.
-var ContactWays = []string{"counter", "phone", "message", "letter"}
+// ContactWays are how a talk was held; a note is what was noted without one.
+var ContactWays = []string{"counter", "phone", "message", "mail", "letter", wayNote}
+
+const wayNote = "note"
 
 // Label is a job's number as it stands on its label: "YB-0012".
 func Label(job int64) string { return fmt.Sprintf("YB-%04d", job) }
@@ -197,10 +202,19 @@ func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 		return out, err
 	}
 	photos, err := tx.PhotosOf(kindJob, fmt.Sprint(id))
+	if err != nil {
+		return out, err
+	}
 	for i := range photos {
 		out.Photos = append(out.Photos, photoOf(&photos[i]))
 	}
-	return out, err
+	moved, err := tx.MovementsFor(id)
+	if err != nil {
+		return out, err
+	}
+	out.Stops = stopsOf(&out.MachineRecord, out.Lacks, s.now())
+	out.Trail = out.trail(moved, s.now())
+	return out, nil
 }
 
 // changeJob changes a job in one transaction and notes it. change returns what to note;
@@ -238,135 +252,6 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64,
 	return err
 }
 
-// Move is a change of where a job stands.
-type Move struct {
-	To    string // start, pause, customer, parts, ready, safe, close, reopen
-	For   string // what is waited for, or what was done to make it safe
-	Due   string // when parts are expected
-	Bench int
-	Out   bool   // the pack was taken out of the machine
-	Seen  string // where the job stood when it was looked at (State.Mark); "" for wherever it stands
-}
-
-// MoveJob changes where a job stands. The error is hw.Faults where that cannot be.
-func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m Move) error {
-	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
-		var faults hw.Faults
-		need := func(pointer, text, want string) {
-			if strings.TrimSpace(text) == "" {
-				faults.Add(pointer, hw.FaultMissing, "", want)
-			} else if utf8.RuneCountInString(text) > maxText {
-				faults.Add(pointer, hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))
-			}
-		}
-		if st.Danger != "" && m.To != "safe" && m.To != "close" {
-			return event{}, hw.Faults{{Pointer: "/to",
-				Text: "nothing goes on before the machine is made safe: " + st.Danger}}
-		}
-		if row.ClosedAt != nil && m.To != "reopen" {
-			return event{}, hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
-		}
-		if m.Seen != "" && m.Seen != st.Mark(row.ClosedAt) {
-			return event{}, hw.Faults{{Pointer: "/to",
-				Text: "somebody moved the job meanwhile: " + st.words(row.ClosedAt) +
-					". Nothing was changed; look, and say it again"}}
-		}
-		now := s.now()
-		what := ""
-		switch m.To {
-		case "start":
-			taken, err := onBench(tx, m.Bench, id)
-			if err != nil {
-				return event{}, err
-			}
-			if taken != "" {
-				return event{}, hw.Faults{{Pointer: "/bench",
-					Text: fmt.Sprintf("bench %d has %s on it: take that off first, or use the other", m.Bench, taken)}}
-			}
-			how, err := settings(tx)
-			if err != nil {
-				return event{}, err
-			}
-			if benches := how.FloorOf().Benches; m.Bench < 1 || m.Bench > benches {
-				return event{}, hw.Faults{{Pointer: "/bench",
-					Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", benches))}}
-			}
-			*st = State{Running: &now, Since: now, Bench: m.Bench}
-			what = fmt.Sprintf("on bench %d", m.Bench)
-		case "pause", "ready":
-			*st = State{}
-			what = "ready to go on"
-		case WaitsCustomer, WaitsParts:
-			need("/for", m.For, "what it waits for")
-			*st = State{Waits: m.To, For: strings.TrimSpace(m.For), Due: m.Due, Since: now}
-			what = "waits for " + m.To + ": " + st.For
-		case "safe":
-			need("/for", m.For, "what was done")
-			what = "made safe: " + strings.TrimSpace(m.For)
-			if err := faults.Err(); err == nil {
-				if err := s.madeSafe(tx, row, m.Out, &what); err != nil {
-					return event{}, err
-				}
-			}
-			*st = State{}
-		case "close":
-			*st = State{Danger: st.Danger}
-			row.ClosedAt = &now
-			what = "closed"
-			if err := s.letGo(tx, a, id); err != nil {
-				return event{}, err
-			}
-		case "reopen":
-			row.ClosedAt = nil
-			what = "opened again"
-			if err := s.reserveAgain(tx, a, row); err != nil {
-				return event{}, err
-			}
-		default:
-			faults.Add("/to", hw.FaultChoice, strconv.Quote(m.To),
-				"start, pause, customer, parts, ready, safe, close, reopen")
-		}
-		kind := eventWork
-		if m.To == WaitsCustomer || m.To == WaitsParts || m.To == "safe" {
-			kind = "" // what it waits for and what was done are people's words
-		}
-		return event{what: what, kind: kind}, faults.Err()
-	})
-}
-
-// onBench names the job that runs on a bench beside this one, "" where the bench is free.
-func onBench(tx store.Tx, bench int, but int64) (string, error) {
-	jobs, err := tx.OpenJobs()
-	if err != nil {
-		return "", err
-	}
-	for i := range jobs {
-		var st State
-		if err := json.Unmarshal(jobs[i].State, &st); err != nil {
-			return "", fmt.Errorf("the job %s: %w", Label(jobs[i].ID), err)
-		}
-		if jobs[i].ID != but && st.Running != nil && st.Bench == bench {
-			return Label(jobs[i].ID) + ", " + jobs[i].Machine.Tag + ",", nil
-		}
-	}
-	return "", nil
-}
-
-// madeSafe takes the pack out of the machine's document where it left the machine. A
-// swollen one that is still in goes on to stop every plan.
-func (s *Shop) madeSafe(tx store.Tx, row *store.Job, out bool, what *string) error {
-	if !out {
-		return nil
-	}
-	*what += "; the pack is out"
-	var m hw.Machine
-	if err := json.Unmarshal(row.Machine.Doc, &m); err != nil {
-		return err
-	}
-	m.Fitted.Battery = nil
-	return s.saveMachine(tx, &row.Machine, &m)
-}
-
 // saveMachine stores a machine's changed document.
 func (s *Shop) saveMachine(tx store.Tx, row *store.Machine, m *hw.Machine) error {
 	doc, err := json.Marshal(m)
@@ -384,7 +269,7 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 	consents []hw.Consent) error {
 	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
 		var faults hw.Faults
-		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" {
+		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" && len(consents) == 0 {
 			faults.Add("/said", hw.FaultMissing, "", "what was said or agreed")
 		}
 		if !slices.Contains(ContactWays, c.How) {
@@ -398,23 +283,32 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 		if err := faults.Err(); err != nil {
 			return event{}, err
 		}
+		var course course
 		for _, code := range consents {
 			if isConsent(code) && !slices.Contains(d.Consents, code) {
 				d.Consents = append(d.Consents, code)
+				course.Consents = append(course.Consents, code)
 			}
 		}
-		if st.Waits == WaitsCustomer && strings.TrimSpace(c.Agreed) != "" {
-			*st = State{Danger: st.Danger}
+		if strings.TrimSpace(c.Agreed) != "" {
+			course.Agreed = true
+			if st.Waits == WaitsCustomer {
+				*st = State{Danger: st.Danger}
+				course.To = moveReady
+			}
 		}
 		if err := tx.Create(&store.Contact{JobID: id, At: s.now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said,
 			Agreed: c.Agreed}); err != nil {
 			return event{}, err
 		}
 		what := "spoke with " + orWord(c.Who, "the customer") + " (" + c.How + ")"
+		if c.How == wayNote {
+			what = "noted"
+		}
 		if c.Agreed != "" {
 			what += ", agreed: " + c.Agreed
 		}
-		return event{what: what, kind: eventTalk}, nil
+		return event{what: what, kind: eventTalk, data: course.data()}, nil
 	})
 }
 

@@ -66,7 +66,7 @@ func TestOneJobABench(t *testing.T) {
 func TestFloor(t *testing.T) {
 	s := workshop(t)
 	start := func(bench int) error {
-		return s.MoveJob(t.Context(), okell, "", 2, Move{To: "start", Bench: bench})
+		return s.MoveJob(t.Context(), okell, "", 2, Move{To: "start", Bench: bench, Why: "it has to be seen"})
 	}
 	if err := start(3); err == nil || !strings.Contains(err.Error(), "bench 1 to 2") {
 		t.Errorf("a third bench of two: %v", err)

@@ -18,6 +18,7 @@ import (
 // ReadingRecord is what a machine told of itself, with what became of it.
 type ReadingRecord struct {
 	ID       int64
+	JobID    int64 // that it was taken for, 0 for none
 	Observed *reading.Observed
 	Files    []string
 	Notes    []string
@@ -119,6 +120,9 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 
 func readingOf(row *store.Reading) (ReadingRecord, error) {
 	out := ReadingRecord{ID: row.ID, By: row.By, At: row.CreatedAt, Accepted: row.Accepted, Simulated: row.Simulated}
+	if row.JobID != nil {
+		out.JobID = *row.JobID
+	}
 	if row.Files != "" {
 		out.Files = strings.Split(row.Files, "\n")
 	}

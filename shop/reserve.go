@@ -120,7 +120,8 @@ func (s *Shop) arrived(tx store.Tx, a Actor, job int64) error {
 		return err
 	}
 	return s.noteEvent(tx, a, kindMachine, row.MachineID,
-		event{what: Label(job) + ": its parts are here, ready to go on", kind: eventWork, job: job}, nil)
+		event{what: Label(job) + ": its parts are here, ready to go on", kind: eventWork, data: course{To: moveReady}.data(), job: job},
+		nil)
 }
 
 // letGo lets everything go that is held for a job; what it wanted goes to others.

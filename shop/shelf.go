@@ -315,6 +315,7 @@ func (s *Shop) lacks(tx store.Tx) (map[int64][]Lack, error) {
 type JobPart struct {
 	Part                string
 	Name                string
+	Doc                 *hw.Part
 	Asked, Held, Fitted int
 	Lack                *Lack // what of it is not there, nil for nothing
 }
@@ -334,7 +335,8 @@ func (s *Shop) partsOf(tx store.Tx, r *MachineRecord, lacks []Lack) ([]JobPart, 
 	}
 	out := make([]JobPart, len(r.Choice.Option.Buy))
 	for i, b := range r.Choice.Option.Buy {
-		out[i] = JobPart{Part: b.Part, Name: seen.doc(b.Part).Name, Asked: b.Quantity}
+		doc := seen.doc(b.Part)
+		out[i] = JobPart{Part: b.Part, Name: doc.Name, Doc: doc, Asked: b.Quantity}
 		for _, h := range holds {
 			if h.PartID == b.Part {
 				out[i].Held, out[i].Fitted = h.N, h.Fitted

@@ -123,9 +123,16 @@ func (s *Shop) note(tx store.Tx, a Actor, kind, record, what string, before []by
 
 // Floor is where and when the shop works: its benches, and the hours in which it is open.
 type Floor struct {
-	Benches       int `json:"benches,omitempty"`
-	Opens, Closes int `json:",omitempty"` // in whole hours
+	Benches       int  `json:"benches,omitempty"`
+	Opens, Closes int  `json:",omitempty"` // in whole hours
+	Days          Days `json:"days,omitempty"`
 }
+
+// Days are the days of the week on which the shop is open: bit 0 is Sunday.
+type Days uint8
+
+// Has reports whether a day of the week is one of them.
+func (d Days) Has(day time.Weekday) bool { return d&(1<<day) != 0 }
 
 // Limits of a shop's floor.
 const (
@@ -133,6 +140,8 @@ const (
 	usualOpens   = 9
 	usualCloses  = 18
 	mostBenches  = 12
+	usualDays    = Days(0b0111110) // Monday to Friday
+	allDays      = Days(0b1111111)
 )
 
 // orUsual is a floor with what is not set as it usually is.
@@ -142,6 +151,9 @@ func (f Floor) orUsual() Floor {
 	}
 	if f.Closes == 0 {
 		f.Opens, f.Closes = usualOpens, usualCloses
+	}
+	if f.Days == 0 {
+		f.Days = usualDays
 	}
 	return f
 }
@@ -153,6 +165,9 @@ func (f Floor) check(faults *hw.Faults) {
 	}
 	if f.Opens < 0 || f.Closes > 24 || f.Closes != 0 && f.Opens >= f.Closes || f.Closes == 0 && f.Opens != 0 {
 		faults.Add("/closes", hw.FaultRange, fmt.Sprintf("from %d to %d", f.Opens, f.Closes), "it closes later than it opens, by 24")
+	}
+	if f.Days > allDays {
+		faults.Add("/days", hw.FaultChoice, strconv.Itoa(int(f.Days)), "days of the week")
 	}
 }
 
@@ -354,6 +369,7 @@ type Change struct {
 	What string
 	// Event is the kind of it where it is looked for again, with its data.
 	Event, Data string
+	JobID       int64 // that it belongs to, 0 for none
 	// Restorable says that there was an earlier state, which can be brought back.
 	Restorable bool
 }
@@ -371,8 +387,12 @@ func history(tx store.Tx, kind, record string) ([]Change, error) {
 }
 
 func changeOf(r *store.History) Change {
-	return Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
+	c := Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
 		Restorable: r.Kind == kindModel && r.Before != nil}
+	if r.JobID != nil {
+		c.JobID = *r.JobID
+	}
+	return c
 }
 
 // Choice is an option that was chosen, with what it rests on.

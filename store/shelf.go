@@ -210,6 +210,12 @@ func (t Tx) MovementsOf(part string, most int) ([]Movement, error) {
 	return out, q.Find(&out).Error
 }
 
+// MovementsFor lists what was moved for a job, the oldest first.
+func (t Tx) MovementsFor(job int64) ([]Movement, error) {
+	var out []Movement
+	return out, t.db.Order("id").Find(&out, "job_id = ?", job).Error
+}
+
 // Wanting is an open job with an option chosen, as far as its parts go.
 type Wanting struct {
 	ID         int64

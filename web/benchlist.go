@@ -36,7 +36,7 @@ type benchLine struct {
 	Customer                  string
 	Next, Why                 string
 	WaitsFor, Since, Promised string
-	Late, Danger              bool
+	Late, Danger, Running     bool
 }
 
 func (s *server) showBenchList(c *echo.Context) error {
@@ -65,7 +65,7 @@ func (s *server) showBenchList(c *echo.Context) error {
 		line := benchLine{Number: i + 1, JobID: r.JobID, Label: shop.Label(r.JobID), MachineID: r.Record.Machine.ID,
 			Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
 			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: sinceWords(now, r.Since),
-			Danger: r.Class == shop.ClassDanger}
+			Danger: r.Class == shop.ClassDanger, Running: r.Class == shop.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
 		if r.Class <= shop.ClassReady {
 			wanted++
@@ -140,15 +140,16 @@ type dayStrip struct {
 }
 
 type hourMark struct {
-	X    float64
-	Text string
-	Last bool
+	X     float64
+	Text  string
+	Last  bool
+	Third bool // shown on a narrow page too
 }
 
 type benchTrack struct {
-	Name  string
-	Y     float64
-	Dives []dive
+	Number int
+	Y      float64
+	Dives  []dive
 }
 
 type dive struct {
@@ -181,7 +182,7 @@ func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 	}
 	for h := floor.Opens; h <= floor.Closes; h++ {
 		mark := hourMark{X: stripLeft + float64(h-floor.Opens)/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft),
-			Last: h == floor.Closes}
+			Last: h == floor.Closes, Third: (h-floor.Opens)%3 == 0}
 		if d.Now == "" || math.Abs(mark.X-d.NowX) > 46 {
 			mark.Text = fmt.Sprintf("%02d:00", h) // not under the time it is
 		}
@@ -189,7 +190,7 @@ func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 	}
 	any := false
 	for b := 1; b <= floor.Benches; b++ {
-		track := benchTrack{Name: fmt.Sprintf("Bench %d", b), Y: 36 + trackStep*float64(b-1)}
+		track := benchTrack{Number: b, Y: 36 + trackStep*float64(b-1)}
 		var taken []nameSpot
 		for i := range rows {
 			r := &rows[i]
@@ -259,6 +260,14 @@ func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken 
 	left := v.X
 	if v.End {
 		left -= width
+	}
+	// No name stands across the line that says what time it is.
+	if line := xOf(now, floor); left < line+4 && left+width > line-4 {
+		if left = line - 5 - width; left >= stripLeft {
+			v.X, v.End = line-5, true
+		} else {
+			v.X, v.End, left = line+6, false, line+6
+		}
 	}
 	for line := range 3 {
 		spot := nameSpot{left, left + width, y + depth + 15 + 14*float64(line)}

@@ -54,7 +54,7 @@ type socketRow struct {
 
 type consentRow struct {
 	Code, Words, Means string
-	Given              bool
+	Given, Asked       bool // Asked by the chosen option
 }
 
 // maxProposed is how many customers are proposed while one types.

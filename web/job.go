@@ -5,98 +5,16 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange/photo"
 	"yembo/shop"
-	"yembo/web/draw"
 	"yembo/web/form"
 )
-
-// jobView is the page of one job: what comes next, what was agreed, what was said.
-type jobView struct {
-	*form.Form
-	tabs
-	Label                  string
-	Seen                   string // where the job stands, for what is sent
-	Model, ModelID         string
-	Customer, Contact      string
-	CustomerID             int64
-	Serial, Complaint      string
-	Next, Why, WaitsFor    string
-	Since                  string
-	Danger, Ready, Running bool
-	Cautions               []string
-	Closed                 string
-	Wish, Budget           string
-	Promised, TakenIn      string
-	Details                shop.Details
-	Condition              []string
-	Looked                 bool
-	Consents               []consentRow
-	Contacts               []shop.Contact
-	Ways                   []string
-	Benches                []int
-	Photos                 []photoView
-	Chosen                 string
-	History                []shop.Change
-	Refused                []string
-	HasBattery             bool
-	SignedAt               string
-	Parts                  []jobPartRow
-}
-
-// jobPartRow is a part of the option chosen, with how far it is.
-type jobPartRow struct {
-	ID, Name, State string
-	Pieces          *draw.Pieces
-	CanFit          int
-	Late            string
-}
-
-// jobParts lists the parts of a job's option.
-func jobParts(j *shop.JobRecord, today string) []jobPartRow {
-	var out []jobPartRow
-	for _, p := range j.Parts {
-		row := jobPartRow{ID: p.Part, Name: p.Name, CanFit: p.Held}
-		var said []string
-		say := func(n int, words string) {
-			if n > 0 {
-				said = append(said, fmt.Sprintf("%d %s", n, words))
-			}
-		}
-		say(p.Fitted, "fitted")
-		say(p.Held, "kept for it")
-		if l := p.Lack; l != nil {
-			coming := 0
-			if l.Order != nil {
-				coming = l.Order.N
-				words := fmt.Sprintf("on order %d", l.Order.Order)
-				if l.Order.Due != "" {
-					words += ", due " + hw.Day(l.Order.Due)
-				}
-				say(coming, words)
-				if l.Order.Late(today) {
-					row.Late = "Late: ring " + l.Order.Supplier + " " + l.Order.Contact
-				}
-			}
-			if l.Gone {
-				say(l.N-coming, "can be had no more: plan anew")
-			} else {
-				say(l.N-coming, "to be ordered")
-			}
-		}
-		row.State = fmt.Sprintf("%d wanted: ", p.Asked) + strings.Join(said, ", ")
-		out = append(out, row)
-	}
-	return out
-}
 
 // fitPart notes that a part of the job's option was fitted, or lies on the shelf again.
 func (s *server) fitPart(c *echo.Context) error {
@@ -153,6 +71,9 @@ func jobID(c *echo.Context) (int64, error) {
 // findJob opens the job of a label that was typed or scanned; anything else is searched.
 func (s *server) findJob(c *echo.Context) error {
 	code := strings.TrimSpace(c.QueryParam("code"))
+	if code == "" {
+		return s.render(c, http.StatusOK, "scan", "Scan", "", nil)
+	}
 	id, ok := shop.JobOfLabel(code)
 	if ok {
 		_, err := s.Shop.Job(c.Request().Context(), id)
@@ -188,63 +109,6 @@ func (s *server) showJob(c *echo.Context) error {
 	return s.jobPage(c, http.StatusOK, jobView{Form: form.New(url.Values{})})
 }
 
-func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
-	id, err := jobID(c)
-	if err != nil {
-		return err
-	}
-	ctx := c.Request().Context()
-	j, err := s.Shop.Job(ctx, id)
-	if err != nil {
-		return err
-	}
-	how, err := s.Shop.Settings(ctx)
-	if err != nil {
-		return err
-	}
-	r := &j.MachineRecord
-	row := shop.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
-	v.tabs, v.Label = tabsOf(r, "job"), shop.Label(id)
-	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact,
-		r.CustomerID
-	v.Serial, v.Complaint, v.Details, v.History, v.Contacts = r.Machine.Serial, r.Complaint, r.Details, r.History,
-		j.Contacts
-	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
-		sinceWords(s.Shop.Now(), row.Since)
-	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now().Format(time.DateOnly))
-	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady,
-		row.Class == shop.ClassRunning
-	if v.Danger {
-		v.Cautions = dangerCautions(r)
-	}
-	v.TakenIn, v.Wish = stamp(r.TakenIn), wishWords(r.Wish, r.Chassis)
-	if cents, ok := r.Wish.BudgetCents.Get(); ok {
-		v.Budget = hw.Money(how.Currency, cents)
-	}
-	if !r.Promised.IsZero() {
-		v.Promised = r.Promised.Format("Mon 2 Jan, 15:04")
-	}
-	if !r.Closed.IsZero() {
-		v.Closed = stamp(r.Closed)
-	}
-	v.Looked, v.Condition = r.Details.Condition.Looked, conditionWords(&r.Details.Condition)
-	v.Consents = consentRows(r.Details.Consents)
-	v.Ways, v.HasBattery = shop.ContactWays, r.Machine.Fitted.Battery != nil
-	for b := 1; b <= how.FloorOf().Benches; b++ {
-		v.Benches = append(v.Benches, b)
-	}
-	if r.Choice != nil {
-		v.Chosen = fmt.Sprintf("%s, %s, %s min, %s by %s", chosenWords(r.Choice),
-			hw.Money(r.Choice.Currency, r.Choice.Option.TotalCents), r.Choice.Option.Minutes, stamp(r.ChosenAt),
-			r.ChosenBy)
-	}
-	if sig := r.Details.Signature; sig != nil {
-		v.SignedAt = stamp(sig.At)
-	}
-	v.Photos, _ = photoViewsAt(fmt.Sprintf("/jobs/%d/photos/", id), j.Photos)
-	return s.render(c, status, "job", v.Label+" "+v.MachineID, "machines", v)
-}
-
 // consentsOf are the consents ticked on a form.
 func consentsOf(f *form.Form) []hw.Consent {
 	var out []hw.Consent
@@ -252,89 +116,6 @@ func consentsOf(f *form.Form) []hw.Consent {
 		out = append(out, hw.Consent(code))
 	}
 	return out
-}
-
-func consentRows(given []hw.Consent) []consentRow {
-	var out []consentRow
-	for _, x := range hw.Consents {
-		out = append(out, consentRow{string(x.Consent), sentence(x.Says), x.Why, slices.Contains(given, x.Consent)})
-	}
-	return out
-}
-
-// conditionWords says how the machine came, what is wrong first.
-func conditionWords(c *shop.Condition) []string {
-	var out []string
-	for _, x := range []struct {
-		is   bool
-		word string
-	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"},
-		{c.Screws, "screws missing"}} {
-		if x.is {
-			out = append(out, x.word)
-		}
-	}
-	if len(out) == 0 && c.Looked {
-		out = append(out, "dry, whole, flat, no screw missing")
-	}
-	if c.Seal != "" {
-		out = append(out, map[string]string{"intact": "seal intact", "broken": "seal broken",
-			"none": "no seal"}[c.Seal])
-	}
-	if c.Note != "" {
-		out = append(out, c.Note)
-	}
-	return out
-}
-
-// dangerCautions are the usual cautions for what is wrong with a machine (handbook 5).
-func dangerCautions(r *shop.MachineRecord) []string {
-	c := r.Details.Condition
-	var out []string
-	if c.Swollen || c.Hot || r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false) {
-		out = append(out, "Do not charge it, start it, press it or pry at it. Away from people and anything that "+
-			"burns, on stone or in the fire box.",
-			"Take the pack out only where local rules and your training allow it; never bend or pierce it. It goes "+
-				"to battery recycling, terminals taped.",
-			"Smoke, hissing or heat: out of the room, call the fire service.")
-	}
-	if c.Damp {
-		out = append(out, "No charger, no start: pack unplugged as soon as it can be, opened and dried before "+
-			"anything is tested.")
-	}
-	if c.Cracked {
-		out = append(out, "Gloves and glasses: broken glass and sharp edges. Tape over the crack before it is "+
-			"turned over.")
-	}
-	return append(out, "Local electrical, battery and waste rules, and the maker's service sheet, come before this "+
-		"page.")
-}
-
-// agoWords is how long ago something was.
-func agoWords(now, then time.Time) string {
-	if now.Sub(then) < time.Minute {
-		return "just now"
-	}
-	return sinceWords(now, then) + " ago"
-}
-
-// sinceWords says how long ago something was, without the word.
-func sinceWords(now, then time.Time) string {
-	if then.IsZero() {
-		return ""
-	}
-	switch d := now.Sub(then); {
-	case d < time.Minute:
-		return "just now"
-	case d < time.Hour:
-		return fmt.Sprintf("%d min", int(d.Minutes()))
-	case d < 24*time.Hour:
-		return fmt.Sprintf("%d h", int(d.Hours()))
-	case d < 48*time.Hour:
-		return "1 day"
-	default:
-		return fmt.Sprintf("%d days", int(d.Hours()/24))
-	}
 }
 
 // jobForm is the form that was sent about a job.
@@ -353,8 +134,8 @@ func (s *server) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.Date("/due"), Bench: f.Whole("/bench").Or(0),
-		Out: f.Is("/out", "yes"), Seen: f.Text("seen")}
+	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: dayIn(f, "/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
+		Out: f.Is("/out", "yes"), Why: f.Text("/why"), Seen: f.Text("seen")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.Text("token"), id, m))
 }
 
@@ -377,6 +158,19 @@ func (s *server) addContact(c *echo.Context) error {
 	contact := shop.Contact{Who: f.Text("/who"), How: f.Text("/how"), Said: f.Text("/said"), Agreed: f.Text("/agreed")}
 	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, contact,
 		consentsOf(f)))
+}
+
+// addTalk notes a talk that was typed in one line.
+func (s *server) addTalk(c *echo.Context) error {
+	id, f, err := jobForm(c)
+	if err != nil {
+		return err
+	}
+	talk, err := shop.ParseTalk(f.Values.Get("/talk"))
+	if err == nil {
+		err = s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, talk.Contact, talk.Consents)
+	}
+	return s.answerJob(c, f, id, err)
 }
 
 func (s *server) signJob(c *echo.Context) error {

@@ -124,6 +124,9 @@ func TestDayStrip(t *testing.T) {
 			if dive.End {
 				n.from, n.to = dive.X-(n.to-n.from), dive.X
 			}
+			if line := xOf(now, usualFloor); n.from < line && n.to > line {
+				t.Errorf("%s stands across the time at %v", dive.Machine, line)
+			}
 			for _, o := range names {
 				if n.from < o.to && o.from < n.to && n.y > o.y-9 && n.y < o.y+9 {
 					t.Errorf("%s lies on another name at %v", dive.Machine, n)
@@ -185,7 +188,11 @@ func TestJobPage(t *testing.T) {
 		{"/jobs/2/contacts", []string{"/how", "phone", "/who", "the mate", "/agreed", "blue", "/consents", "data"}, 303,
 			"<strong>Agreed:</strong> blue"},
 		{"/jobs/2/move", []string{"/to", "start", "/bench", "7"}, 422, "bench 1 to 2"},
-		{"/jobs/2/move", []string{"/to", "start", "/bench", "2"}, 303, "bench 2, at it"},
+		{"/jobs/2/move", []string{"/to", "start", "/bench", "2"}, 422, "nobody has looked the machine over"},
+		{"/jobs/2/move", []string{"/to", "start", "/bench", "2", "/why", "to see the model"}, 303,
+			"<strong>Begun all the same:</strong> to see the model"},
+		{"/jobs/2/talk", []string{"/talk", "shout"}, 422, "column 1: begin with how it was held"},
+		{"/jobs/2/talk", []string{"/talk", "phone the mate: fine; consents: seal"}, 303, "the mate. fine"},
 		{"/jobs/2/move", []string{"/to", "pause"}, 303, "Choose an option"},
 		{"/jobs/2/signature", []string{"/signature", "scribble"}, 422, "no signature is drawn"},
 		{"/jobs/2/signature", []string{"/signature", "M10 10 L30 30 M40 10 L60 60", "/signer", "J. Farrow"}, 303,

@@ -23,7 +23,7 @@ func take(t *testing.T, e *echo.Echo, form url.Values) string {
 // planOf is the address of the plan of a job's machine.
 func planOf(t *testing.T, e *echo.Echo, job string) string {
 	t.Helper()
-	_, rest, ok := strings.Cut(page(e, job), `href="/machines/`)
+	_, rest, ok := strings.Cut(page(e, job), `<a href="/machines/`)
 	id, _, _ := strings.Cut(rest, `"`)
 	if !ok || !strings.HasPrefix(job, "/jobs/") {
 		t.Fatalf("%s is no job", job)

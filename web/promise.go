@@ -6,6 +6,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+
+	"yembo/web/form"
 )
 
 var (
@@ -62,6 +64,21 @@ func promise(text string, now time.Time) (time.Time, error) {
 		day = next
 	}
 	return time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, now.Location()).Add(at), nil
+}
+
+// dayIn reads a day out of a field, the way people say it, as 2026-05-22; "" where none is said or
+// it was not understood, which is a fault of the field.
+func dayIn(f *form.Form, name string, now time.Time) string {
+	text := f.Text(name)
+	if text == "" {
+		return ""
+	}
+	at, err := promise(text, now)
+	if err != nil {
+		f.Fault(name, "not understood: say today, fri, 22 May or 2026-05-22")
+		return ""
+	}
+	return at.Format(time.DateOnly)
 }
 
 // saidDay reads a day by its name or its full date.

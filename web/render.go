@@ -22,7 +22,7 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": hw.Day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
-		"dict": dict, "join": strings.Join, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField,
+		"dict": dict, "join": strings.Join, "upper": upperFirst, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField,
 		"caution": cautionWords, "measure": hw.FieldSays, "fieldname": fieldName,
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
@@ -66,6 +66,27 @@ type frame struct {
 	Bare     bool     // a print sheet: no head
 	Notices  []string // what everybody has to know of the data folder
 	View     any
+}
+
+// section is a part of the application, with the key that goes there after g.
+type section struct{ ID, Name, Path, Key string }
+
+// sections are the parts of the application in the order of the menu.
+var sections = []section{{"bench", "Bench", "/", "b"}, {"machines", "Machines", "/machines", "a"},
+	{"models", "Models", "/models", "m"}, {"customers", "Customers", "/customers", "c"}, {"parts", "Parts", "/parts", "p"},
+	{"reckoner", "Reckoner", "/reckoner", "r"}, {"settings", "Settings", "/settings", "s"}}
+
+// Sections are the parts of the application.
+func (frame) Sections() []section { return sections }
+
+// SectionName is what the menu calls the part that the page belongs to, "" for none.
+func (f frame) SectionName() string {
+	for _, x := range sections {
+		if x.ID == f.Section {
+			return x.Name
+		}
+	}
+	return ""
 }
 
 // bare are the pages that are print sheets.
@@ -142,6 +163,14 @@ func gbWords(m hw.Maybe[hw.Dec]) string {
 
 // sourceWords says how a fact is known; its mark stands without any source too.
 func sourceWords(source any) string { return hw.Sources.Says(hw.Source(fmt.Sprint(source))) }
+
+func upperFirst(s string) string {
+	r := []rune(s)
+	if len(r) > 0 {
+		r[0] = unicode.ToUpper(r[0])
+	}
+	return string(r)
+}
 
 // sentence gives a text a capital letter and a full stop.
 func sentence(text string) string {

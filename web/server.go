@@ -177,6 +177,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/jobs/:job/move", s.moveJob)
 	e.POST("/jobs/:job/fit", s.fitPart)
 	e.POST("/jobs/:job/contacts", s.addContact)
+	e.POST("/jobs/:job/talk", s.addTalk)
 	e.POST("/jobs/:job/signature", s.signJob)
 	e.POST("/jobs/:job/photos", s.addJobPhotos)
 	e.GET("/jobs/:job/photos/:photo", s.jobPhotoFile)

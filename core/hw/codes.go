@@ -32,20 +32,30 @@ type ConsentRow struct {
 	Consent Consent
 	Says    string // what it is about
 	Why     string // what it means for them
+	Short   string // how a line names it
 }
 
 // Consents is the table of consents, in the order of the risks that ask for them.
 var Consents = []ConsentRow{
 	{ConsentBeyondMaker, "beyond the maker's limit: warranty rests on it",
-		"It was proven in this model, or the controller allows it; the maker may refuse help afterwards."},
+		"It was proven in this model, or the controller allows it; the maker may refuse help afterwards.", "beyond"},
 	{ConsentNoLimit, "more memory than anybody has proven: the maker's limit is not known",
-		"It is inferred from what runs in it now; the memory test decides, and what does not run is taken back."},
+		"It is inferred from what runs in it now; the memory test decides, and what does not run is taken back.", "unproven"},
 	{ConsentData, "data: backup, and the recovery key where encrypted",
-		"The drive may be copied or replaced: there is a backup, or nothing on it is needed."},
-	{ConsentGlued, "a glued part is loosened", "It may not hold as before, or not come off whole."},
-	{ConsentSeal, "a seal is broken", "The maker may see by it that the machine was opened."},
+		"The drive may be copied or replaced: there is a backup, or nothing on it is needed.", "data"},
+	{ConsentGlued, "a glued part is loosened", "It may not hold as before, or not come off whole.", "glued"},
+	{ConsentSeal, "a seal is broken", "The maker may see by it that the machine was opened.", "seal"},
 	{ConsentUnlisted, "a pack the maker does not list",
-		"It is checked for voltage and plug; the maker may refuse help afterwards."},
+		"It is checked for voltage and plug; the maker may refuse help afterwards.", "unlisted"},
+}
+
+// ConsentNames lists how lines name the consents.
+func ConsentNames() []string {
+	out := make([]string, len(Consents))
+	for i := range Consents {
+		out[i] = Consents[i].Short
+	}
+	return out
 }
 
 // Row is the consent's row of the table.

@@ -69,7 +69,7 @@ func TestIntake(t *testing.T) {
 	b.until(`!window.leaving && location.pathname.startsWith('/jobs/')`)
 	b.settled()
 	b.checked()
-	has(t, b.text(), "YB-0015", "wath-river-ferries-01", "Fri 15 May, 12:00", "dry, whole, flat", "Choose an option")
+	has(t, b.text(), "YB-0015", "wath-river-ferries-01", "15 May 26, 12:00", "dry, whole, flat", "Choose an option")
 	t.Logf("taken in with %d keys beyond free text", keys)
 	if keys > 25 {
 		t.Errorf("%d keys; at most 25", keys)
@@ -175,6 +175,7 @@ func TestMeter(t *testing.T) {
 func TestSignature(t *testing.T) {
 	b := open(t, application(t, true))
 	b.visit("/jobs/2")
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('details:has(.signpad) summary').click()`))
 	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('.signpad').scrollIntoView({block: 'center'})`))
 	x := eval[float64](b, `document.querySelector('.signpad').getBoundingClientRect().left`)
 	y := eval[float64](b, `document.querySelector('.signpad').getBoundingClientRect().top`)
@@ -188,7 +189,7 @@ func TestSignature(t *testing.T) {
 	if n := strings.Count(path, "M"); n != 2 {
 		t.Errorf("%d strokes are kept of two: %s", n, path)
 	}
-	has(t, b.text(), "J. Farrow, 14 May 26", "signed by J. Farrow")
+	has(t, b.text(), "J. Farrow, 14 May 26", "signed 14 May 26")
 	b.visit("/jobs/2/sheet")
 	if got := eval[string](b, `document.querySelector('.signature path').getAttribute('d')`); got != path {
 		t.Errorf("on the sheet it is %s", got)

@@ -90,3 +90,18 @@ document.addEventListener('DOMContentLoaded', () => {
   const wrong = document.querySelector('[aria-invalid=true]')
   if (wrong) wrong.focus()
 })
+
+// On a phone a table is rows of labelled lines, the first words what matters: each cell gets the name
+// of its column, which the styles show there.
+document.addEventListener('DOMContentLoaded', () => {
+  document.querySelectorAll('.scroll > table:not(.benchlist)').forEach((table) => {
+    const names = [...table.querySelectorAll('thead tr:first-child > *')].map((cell) => cell.textContent.trim())
+    const rows = [...table.querySelectorAll('tbody tr')]
+    if (names.length === 0 || rows.some((row) => row.children.length !== names.length)) return
+    rows.forEach((row) => [...row.children].forEach((cell, i) => {
+      if (i > 0 && names[i]) cell.dataset.th = names[i]
+      if (cell.textContent.trim() === '' && !cell.querySelector('input, select, button, svg, img, textarea')) cell.classList.add('bareof')
+    }))
+    table.classList.add('stacked')
+  })
+})

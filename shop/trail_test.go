@@ -1,0 +1,219 @@
+package shop
+
+import (
+	"errors"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/store"
+)
+
+// TestTrail: what a job waited for, and when, is read out of its history: moves, consents given in
+// talks, pieces held for it.
+func TestTrail(t *testing.T) {
+	day := time.Date(2026, 5, 14, 9, 0, 0, 0, time.UTC)
+	at := func(minutes int) time.Time { return day.Add(time.Duration(minutes) * time.Minute) }
+	job := int64(7)
+	history := func(minutes int, c course) Change {
+		return Change{At: at(minutes), By: "R. Okell", Data: c.data(), JobID: job}
+	}
+	base := func() *JobRecord {
+		j := &JobRecord{MachineRecord: MachineRecord{JobID: job, TakenIn: at(0), ChosenAt: at(20), ChosenBy: "R. Okell",
+			Choice: &Choice{Option: plan.Option{Consents: []hw.Consent{hw.ConsentData, hw.ConsentSeal},
+				Buy: []plan.Buy{{Part: "drive", Quantity: 2}, {Part: "paste", Quantity: 1}}}},
+			Details: Details{Consents: []hw.Consent{hw.ConsentData, hw.ConsentSeal}}}}
+		j.History = []Change{ // the newest first
+			history(320, course{To: movePause}), history(300, course{To: moveStart}),
+			history(60, course{Consents: []hw.Consent{hw.ConsentSeal}, Agreed: true}), history(0, course{}),
+		}
+		return j
+	}
+	moved := []store.Movement{
+		{At: at(20), PartID: "drive", Kind: string(Reserved), Held: 1},
+		{At: at(200), PartID: "drive", Kind: string(Reserved), Held: 1},
+		{At: at(310), PartID: "drive", Kind: string(Fitted), Held: -2, Shelf: -2},
+	}
+	for _, c := range []struct {
+		name    string
+		change  func(j *JobRecord) []store.Movement
+		spans   string
+		station StationID
+	}{
+		{"the whole way", func(*JobRecord) []store.Movement { return moved },
+			"shop 20, customer 40, parts 140, shop 100, bench 20, shop 80", StationOpened},
+		{"a piece never came", func(j *JobRecord) []store.Movement {
+			j.Lacks, j.History = []Lack{{Part: "drive", N: 1}}, j.History[2:]
+			return moved[:1]
+		}, "shop 20, customer 40, parts 340", StationParts},
+		{"no word yet", func(j *JobRecord) []store.Movement {
+			j.Details.Consents, j.History = j.Details.Consents[:1], nil
+			return moved[:2]
+		}, "shop 20, customer 380", StationAgreed},
+		{"sent to wait, and an answer", func(j *JobRecord) []store.Movement {
+			j.Choice = nil
+			j.History = []Change{history(90, course{To: moveReady, Agreed: true}), history(30, course{To: WaitsCustomer})}
+			return nil
+		}, "shop 30, customer 60, shop 310", StationPlanned},
+		{"closed while it ran", func(j *JobRecord) []store.Movement {
+			j.Closed, j.Lacks = at(350), nil
+			j.History = append([]Change{history(350, course{To: moveClose})}, j.History[1:]...)
+			return append(slices.Clone(moved[:2]), store.Movement{At: at(350), PartID: "drive", Kind: string(Released), Held: -2})
+		}, "shop 20, customer 40, parts 140, shop 100, bench 50", ""},
+	} {
+		j := base()
+		tr := j.trail(c.change(j), at(400))
+		var words []string
+		stands := StationID("")
+		for _, x := range tr.Spans {
+			words = append(words, string(x.Kind)+" "+strconv.Itoa(int(x.To.Sub(x.From).Minutes())))
+		}
+		for _, x := range tr.Stations {
+			if x.Open {
+				stands = x.ID
+			}
+		}
+		if got := strings.Join(words, ", "); got != c.spans || stands != c.station {
+			t.Errorf("%s: %s, at %q; want %s, at %q", c.name, got, stands, c.spans, c.station)
+		}
+	}
+	tr := base().trail(moved, at(400))
+	for id, minutes := range map[StationID]int{StationPlanned: 20, StationAgreed: 60, StationParts: 200, StationOpened: 300} {
+		i := slices.IndexFunc(tr.Stations, func(x Station) bool { return x.ID == id })
+		if x := tr.Stations[i]; !x.At.Equal(at(minutes)) || x.By != "R. Okell" && id != StationParts {
+			t.Errorf("%s was passed at %v by %q, want %v", id, x.At, x.By, at(minutes))
+		}
+	}
+}
+
+// TestTrailAddsUp: whatever is done with a job, its stretches follow each other without a gap, and
+// what they come to is the whole.
+func TestTrailAddsUp(t *testing.T) {
+	s := workshop(t)
+	rnd := rand.New(rand.NewPCG(4, 11))
+	for id := int64(1); id <= 14; id++ {
+		then := s.now()
+		for range 12 {
+			then = then.Add(time.Duration(rnd.IntN(90)) * time.Minute)
+			later := &Shop{s.store, func() time.Time { return then }, s.shelf, s.care, s.work, s.uses, s.ask}
+			to := []string{moveStart, movePause, WaitsCustomer, WaitsParts, moveReady, moveSafe, moveClose, moveReopen}[rnd.IntN(8)]
+			err := later.MoveJob(t.Context(), okell, "", id, Move{To: to, For: "a word", Why: "a test", Bench: 1 + rnd.IntN(2)})
+			if err == nil && rnd.IntN(3) == 0 {
+				err = later.AddContact(t.Context(), okell, "", id, Contact{How: "phone", Agreed: "yes"}, []hw.Consent{hw.ConsentData})
+			}
+			var faults hw.Faults
+			if err != nil && !errors.As(err, &faults) {
+				t.Fatal(err)
+			}
+			j, err := later.Job(t.Context(), id)
+			if err != nil {
+				t.Fatal(err)
+			}
+			at, sum := j.Trail.From, time.Duration(0)
+			for _, x := range j.Trail.Spans {
+				if !x.From.Equal(at) || !x.To.After(x.From) {
+					t.Fatalf("job %d: a stretch from %v to %v comes after %v", id, x.From, x.To, at)
+				}
+				at = x.To
+			}
+			for _, d := range j.Trail.Spent {
+				sum += d
+			}
+			if whole := j.Trail.Until.Sub(j.Trail.From); sum != whole || whole > 0 && !at.Equal(j.Trail.Until) {
+				t.Fatalf("job %d: %v of %v", id, sum, whole)
+			}
+			running := slices.ContainsFunc(j.Trail.Stations, func(x Station) bool { return x.Open && x.ID == StationOpened && !x.At.IsZero() })
+			if j.State.Running != nil && !running {
+				t.Fatalf("job %d runs, and its trail has it at %+v", id, j.Trail.Stations)
+			}
+		}
+	}
+}
+
+// TestStops: what stands against opening a machine is told before it is put on a bench, and goes
+// on only with a reason, which stays.
+func TestStops(t *testing.T) {
+	s := workshop(t)
+	start := func(id int64, why string) error {
+		return s.MoveJob(t.Context(), okell, "", id, Move{To: moveStart, Bench: 2, Why: why})
+	}
+	for id, says := range map[int64]string{
+		jobOfMachine(t, s, "wath-11").JobID: "consent is open: a glued part",
+		jobOfMachine(t, s, "wath-07").JobID: "nobody has looked the machine over",
+	} {
+		var faults hw.Faults
+		if err := start(id, " "); !errors.As(err, &faults) || faults[0].Pointer != "/why" || !strings.Contains(faults[0].Text, says) {
+			t.Errorf("job %d: %v, want %q", id, err, says)
+		}
+		if err := start(id, "the mate stands beside it"); err != nil {
+			t.Fatal(err)
+		}
+		j, err := s.Job(t.Context(), id)
+		if err != nil || j.State.Despite != "the mate stands beside it" || len(j.Stops) == 0 ||
+			!strings.Contains(j.History[0].What, "all the same ("+says) {
+			t.Errorf("job %d begun all the same: %+v, %v, %q, %v", id, j.State, j.Stops, j.History[0].What, err)
+		}
+		if err := s.MoveJob(t.Context(), okell, "", id, Move{To: movePause}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	r := jobOfMachine(t, s, "corrie-02").Record
+	r.Promised = s.now().Add(minutesOf(r.Choice.Option.Minutes) - time.Minute)
+	for _, c := range []struct {
+		now   time.Time
+		lacks []Lack
+		want  []StopKind
+	}{
+		{s.now(), nil, []StopKind{StopPromise}},
+		{s.now().Add(-2 * time.Minute), nil, nil},
+		{s.now().Add(-2 * time.Minute), []Lack{{N: 1, Order: &Coming{Due: "2026-05-21"}}}, []StopKind{StopPart, StopPromise}},
+		{s.now().Add(-2 * time.Minute), []Lack{{N: 1}}, []StopKind{StopPart}},
+	} {
+		var got []StopKind
+		for _, x := range stopsOf(&r, c.lacks, c.now) {
+			got = append(got, x.Kind)
+		}
+		if !slices.Equal(got, c.want) {
+			t.Errorf("at %v with %v: %v, want %v", c.now, c.lacks, got, c.want)
+		}
+	}
+}
+
+// TestParseTalk: one line says how, with whom, what was said, agreed and consented to; free words
+// never give a consent.
+func TestParseTalk(t *testing.T) {
+	for line, want := range map[string]string{
+		"phone J. Farrow: will ask; agreed: 1 TB; consents: seal, Data": "phone|J. Farrow|will ask|1 TB|[seal data]",
+		"phone will ring back":                                         "phone||will ring back||[]",
+		"note: the van comes at 15:00; two boxes":                      "note||the van comes at 15:00; two boxes||[]",
+		"Counter T. Marr: the data stays; agreed: keep the data on it": "counter|T. Marr|the data stays|keep the data on it|[]",
+		"mail agreed: yes":                                             "mail|||yes|[]",
+		"mail: consents: glued":                                        "mail||||[glued_part]",
+		"phone desk: at 9:30; agreed: at 10:15":                        "phone|desk|at 9:30|at 10:15|[]",
+		"smoke signal":                                                 "/talk: column 1: begin with",
+		"phone Farrow: yes; consents: seal, sael":                      "/talk: column 36: \"sael\" is no consent: beyond, unproven, data",
+		"  phone ":                  "/talk: column 9: what was said or agreed",
+		"":                          "/talk: column 1: begin with",
+		"phone ü: yes; consents: x": "/talk: column 25:",
+	} {
+		x, err := ParseTalk(line)
+		got := ""
+		if err != nil {
+			got = err.Error()
+		} else {
+			codes := []string{}
+			for _, c := range x.Consents {
+				codes = append(codes, string(c))
+			}
+			got = strings.Join([]string{x.How, x.Who, x.Said, x.Agreed, "[" + strings.Join(codes, " ") + "]"}, "|")
+		}
+		if got != want && (err == nil || !strings.HasPrefix(got, want)) {
+			t.Errorf("%q is %q, want %q", line, got, want)
+		}
+	}
+}
