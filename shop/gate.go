@@ -16,16 +16,18 @@ import (
 // application looks for it again by its kind and its data, never by its wording.
 type event struct {
 	what, kind, data string
-	job              int64 // that it belongs to, 0 for none
+	job              int64  // that it belongs to, 0 for none
+	before           []byte // what was before, where whoever tells it keeps that
 }
 
 // The kinds of events that are looked for.
 const (
-	eventLine   = "line"   // lines were typed; the data is the line, where it was one
-	eventTalk   = "talk"   // with a customer, and what was agreed
-	eventSigned = "signed" // by a customer
-	eventMoved  = "moved"  // a job, with words of people; the data is its course
-	eventWork   = "work"   // told in Yembo's own words alone: nothing in it is a person's
+	eventLine      = "line"      // lines were typed; the data is the line, where it was one
+	eventTalk      = "talk"      // with a customer, and what was agreed
+	eventSigned    = "signed"    // by a customer
+	eventMoved     = "moved"     // a job, with words of people; the data is its course
+	eventCorrected = "corrected" // what was entered; the data is whose it was before, where that changed
+	eventWork      = "work"      // told in Yembo's own words alone: nothing in it is a person's
 )
 
 // edit makes a record's next state out of the one before, which it leaves as it is, and

@@ -18,13 +18,18 @@ import (
 // Intake is a machine taken in: a new one, or one that was here before (Known), which
 // then gets another job.
 type Intake struct {
+	Agreement
+	Machine  *hw.Machine // its id may be empty: one is made from the customer's name
+	Known    bool
+	KnownVer int  // the version of the known machine that was looked at
+	Another  bool // it gets another job beside one that is open
+}
+
+// Agreement is what was said, seen and agreed when a machine was handed in.
+type Agreement struct {
 	Customer  string
 	Contact   string
 	Complaint string
-	Machine   *hw.Machine // its id may be empty: one is made from the customer's name
-	Known     bool
-	KnownVer  int  // the version of the known machine that was looked at
-	Another   bool // it gets another job beside one that is open
 	Wish      *hw.Request
 	Details   Details
 	Promised  time.Time
@@ -48,7 +53,7 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 		}
 		m := *in.Machine
 		m.Format = hw.FormatMachine
-		faults := s.checkIntake(&in)
+		faults := s.checkAgreement(&in.Agreement)
 		switch {
 		case in.Known:
 			row, err := tx.Machine(m.ID)
@@ -106,7 +111,8 @@ func openJobOf(tx store.Tx, key string) (int64, error) {
 	return job.ID, nil
 }
 
-func (s *Shop) checkIntake(in *Intake) hw.Faults {
+// checkAgreement lists what cannot be, and has a machine that was found wanting looked at.
+func (s *Shop) checkAgreement(in *Agreement) hw.Faults {
 	var faults hw.Faults
 	if strings.TrimSpace(in.Customer) == "" {
 		faults.Add("/customer", hw.FaultMissing, "", "the customer's name")

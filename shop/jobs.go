@@ -247,7 +247,7 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64,
 			return "", err
 		}
 		return fmt.Sprint(id), s.noteEvent(tx, a, kindMachine, row.MachineID,
-			event{Label(id) + ": " + told.what, told.kind, told.data, id}, nil)
+			event{what: Label(id) + ": " + told.what, kind: told.kind, data: told.data, job: id}, told.before)
 	})
 	return err
 }

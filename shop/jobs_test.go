@@ -383,7 +383,8 @@ func TestKnownMachine(t *testing.T) {
 	}
 	m := *before.Machine
 	m.Fitted.Memory = append([]hw.FittedModule{}, m.Fitted.Memory...)
-	in := Intake{Customer: "Wath River Ferries", Contact: "the mate", Machine: &m, Known: true, KnownVer: 1, Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}}
+	in := Intake{Machine: &m, Known: true, KnownVer: 1, Agreement: Agreement{Customer: "Wath River Ferries", Contact: "the mate",
+		Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}}}
 	if _, err := s.TakeIn(ctx, okell, "again", in); err == nil || !strings.Contains(err.Error(), "YB-0002 is open for this machine") {
 		t.Errorf("a second open job is not told: %v", err)
 	}

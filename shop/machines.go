@@ -210,6 +210,7 @@ type MachineHistory struct {
 
 // MachineState is a machine as it was until some time.
 type MachineState struct {
+	Entry   int64 // of the history, that ended it
 	Until   time.Time
 	Why     string // it is another since
 	Machine *hw.Machine
@@ -271,7 +272,7 @@ func statesOf(tx store.Tx, row *store.Machine) ([]MachineState, error) {
 		if !theirs.has(h.JobID, h.ID) && h.Event != eventWork {
 			why, m.Usage.RuntimeProfile, m.ID = "", "", row.Tag
 		}
-		out = append(out, MachineState{h.At, why, &m})
+		out = append(out, MachineState{h.ID, h.At, why, &m})
 	}
 	return out, nil
 }

@@ -145,7 +145,8 @@ func (s *Shop) moved(at time.Time) time.Time {
 
 // seedJob stores a job of the demo with what was chosen for it.
 func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a Actor, j *demo.Job) (int64, error) {
-	in := Intake{Customer: j.Customer, Contact: j.Contact, Complaint: j.Complaint, Machine: j.Machine, Wish: j.Wish}
+	in := Intake{Agreement: Agreement{Customer: j.Customer, Contact: j.Contact, Complaint: j.Complaint, Wish: j.Wish},
+		Machine: j.Machine}
 	if j.Details != nil {
 		if err := json.Unmarshal(j.Details, &in.Details); err != nil {
 			return 0, err

@@ -388,7 +388,7 @@ func history(tx store.Tx, kind, record string) ([]Change, error) {
 
 func changeOf(r *store.History) Change {
 	c := Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
-		Restorable: r.Kind == kindModel && r.Before != nil}
+		Restorable: r.Kind == kindModel && r.Before != nil || r.Event == eventCorrected && r.Before != nil}
 	if r.JobID != nil {
 		c.JobID = *r.JobID
 	}

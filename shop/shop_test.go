@@ -37,8 +37,8 @@ func workshop(t testing.TB) *Shop {
 func dec(n int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(n)) }
 
 func intake(customer string) Intake {
-	return Intake{Customer: customer, Machine: &hw.Machine{Chassis: "quillon-aster-14", Serial: "S"},
-		Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(16)}}}
+	return Intake{Machine: &hw.Machine{Chassis: "quillon-aster-14", Serial: "S"}, Agreement: Agreement{Customer: customer,
+		Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(16)}}}}
 }
 
 func count(t *testing.T, s *Shop) int {

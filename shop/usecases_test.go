@@ -127,8 +127,8 @@ func TestEveryUseCase(t *testing.T) {
 	steps := []string{"power-off", "cover-screws", "cover", "battery-plug", "ram-shield", "heatsink"}
 	other := append(append([]string{}, steps[:4]...), "heatsink", "ram-shield")
 	intake := func(customer string) Intake {
-		return Intake{Customer: customer, Complaint: "slow",
-			Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}, Wish: wish(16)}
+		return Intake{Agreement: Agreement{Customer: customer, Complaint: "slow", Wish: wish(16)},
+			Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}}
 	}
 	first := func(s *Shop) Customer {
 		r, _ := s.Customer(ctx, 1)

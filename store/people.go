@@ -82,6 +82,8 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 			(SELECT id FROM jobs WHERE customer_id = ?) OR record IN (SELECT id FROM machines WHERE customer_id = ?))`, []any{customer, customer}},
 		{`UPDATE histories SET what = ?, before = NULL WHERE kind = 'customer' AND record = ?`,
 			[]any{words, fmt.Sprint(customer)}},
+		{`UPDATE histories SET before = NULL, data = '' WHERE event = 'corrected' AND data <> ''
+			AND json_extract(data, '$.customer') = ?`, []any{customer}},
 		{`UPDATE readings SET files = '', notes = '' WHERE machine_id IN (SELECT id FROM machines WHERE customer_id = ?)
 			OR job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer, customer}},
 		{`UPDATE movements SET note = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)

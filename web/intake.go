@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"strings"
@@ -27,23 +28,16 @@ type modelChoice struct{ ID, Name, Code, Memory string }
 
 // intakeView is the form for taking in a machine.
 type intakeView struct {
-	*form.Form
-	Chassis   *hw.Chassis
+	counterView
 	Known     string // key of a machine that was here before
 	KnownTag  string
 	OpenJob   int64 // of that machine, 0 for none
 	OpenLabel string
-	Customers []shop.Customer
 	Types     []string
-	Standards []hw.Term[string]
-	Services  []pickable
-	Keepable  []pickable
 	Drives    []hw.Term[string]
 	Sockets   []socketRow
 	Places    []string // slots and bays for drives
 	Packs     []string
-	Seals     []string
-	Consents  []consentRow
 }
 
 type socketRow struct {
@@ -154,37 +148,15 @@ func presetMachine(f *form.Form, v *intakeView, r *shop.MachineRecord) {
 	set("/customer", r.Customer)
 	set("/contact", r.Contact)
 	set("/serial", r.Machine.Serial)
-	set("/usage/memory_peak_gb", decWords(r.Machine.Usage.MemoryPeak))
-	for _, row := range v.Sockets {
-		at := fmt.Sprintf("/fitted/memory/%d/", row.Index)
-		for i := range r.Machine.Fitted.Memory {
-			if m := &r.Machine.Fitted.Memory[i]; m.Socket == row.ID {
-				set(at+"capacity_gb", decWords(m.Module.Capacity))
-				set(at+"type", string(m.Module.Type))
-				set(at+"speed_mts", intWords(m.Module.Speed, ""))
-				set(at+"ranks", intWords(m.Module.Ranks, ""))
-			}
-		}
-	}
+	maps.Copy(f.Values, usageTyped(&r.Machine.Usage))
+	maps.Copy(f.Values, form.MachineTyped(v.Chassis, r.Machine))
 	if r.Machine.Fitted.Memory != nil && len(r.Machine.Fitted.Memory) == 0 {
 		set("/fitted/memory_empty", "yes")
 	}
-	for i, place := range v.Places {
-		at := fmt.Sprintf("/fitted/drives/%d/", i)
-		for k := range r.Machine.Fitted.Drives {
-			if d := &r.Machine.Fitted.Drives[k]; d.Place == place {
-				set(at+"capacity_gb", decWords(d.Drive.Capacity))
-				set(at+"used_gb", decWords(d.UsedGB))
-				set(at+"interface", string(d.Drive.Interface))
-				if d.Boot.Or(false) {
-					set("/fitted/boot", place)
-				}
-			}
+	for i := range r.Machine.Fitted.Drives {
+		if d := &r.Machine.Fitted.Drives[i]; d.Boot.Or(false) {
+			set("/fitted/boot", d.Place)
 		}
-	}
-	if b := r.Machine.Fitted.Battery; b != nil {
-		set("/fitted/battery/option", b.Option)
-		set("/fitted/battery/full_wh", decWords(b.FullWh))
 	}
 }
 
@@ -196,19 +168,16 @@ func decWords(m hw.Maybe[hw.Dec]) string {
 }
 
 func (s *server) intakeView(c *echo.Context, f *form.Form, model string) (intakeView, error) {
-	v := intakeView{Form: f, Types: hw.MemoryTypes.Words(), Standards: hw.Standards.Terms(),
-		Drives: hw.DriveInterfaces.Terms(), Seals: shop.Seals, Known: f.Text("known")}
-	v.Consents = consentRows(consentsOf(f))
+	v := intakeView{Types: hw.MemoryTypes.Words(), Drives: hw.DriveInterfaces.Terms(), Known: f.Text("known")}
 	r, err := s.Shop.Model(c.Request().Context(), model)
 	if err != nil {
 		return v, err
 	}
-	v.Chassis = r.Chassis
-	v.Services, v.Keepable = servicesOf(r.Chassis, askedServices(f)), keepable(r.Chassis, f.Values["/keep"])
-	if v.Customers, err = s.Shop.CustomerNames(c.Request().Context()); err != nil {
+	customers, err := s.Shop.CustomerNames(c.Request().Context())
+	if err != nil {
 		return v, err
 	}
-	v.Customers = v.Customers[:min(len(v.Customers), maxProposed)]
+	v.counterView = counterOf(f, r.Chassis, customers)
 	for i := range v.Chassis.Mem().Sockets {
 		so := &v.Chassis.Memory.Sockets[i]
 		v.Sockets = append(v.Sockets, socketRow{i, so.ID, string(so.Form), so.Reach})
@@ -309,41 +278,9 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 // readIntake reads what was typed. What cannot be read is a fault at its field.
 func readIntake(f *form.Form, v *intakeView, now time.Time) shop.Intake {
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
-	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("/budget_cents")}
-	wish.Goals = hw.Goals{MemoryGB: f.Dec("/goals/memory_gb"), StorageGB: f.Dec("/goals/storage_gb"),
-		RuntimeH: f.Dec("/goals/runtime_h"),
-		Wireless: form.Choose(f, "/goals/wireless", hw.Standards)}
-	wish.Services = askedServices(f)
-	wish.Keep = append(wish.Keep, atMost(maxPinned, f.Values["/keep"])...)
-	wish.Practice.AccessPoint = form.Choose(f, "/practice/access_point", hw.Standards)
-	m.Usage = hw.Usage{MemoryPeak: f.Dec("/usage/memory_peak_gb"), DrawW: f.Dec("/usage/draw_w"),
-		RuntimeH:       f.Dec("/usage/runtime_h"),
-		RuntimeProfile: f.Text("/usage/runtime_profile"), DiskGrowth: f.Dec("/usage/disk_growth_gb_month")}
+	m.Usage = readUsage(f)
 	readFitted(f, v, m)
-	in := shop.Intake{Customer: f.Text("/customer"), Contact: f.Text("/contact"), Complaint: f.Text("/complaint"),
-		Machine: m, Wish: wish}
-	in.Details = shop.Details{Use: f.Text("/use"), Account: f.Text("/account"), Consents: consentsOf(f),
-		Condition: shop.Condition{
-			Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"),
-			Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
-			Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.Text("/condition/seal"),
-			Note: f.Text("/condition/note")}}
-	for _, a := range strings.Split(f.Text("/accessories"), ",") {
-		if a = strings.TrimSpace(a); a != "" {
-			in.Details.Accessories = append(in.Details.Accessories, a)
-		}
-	}
-	if in.Customer == "" {
-		f.Fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
-	}
-	if text := f.Text("/promised"); text != "" {
-		at, err := promise(text, now)
-		if err != nil {
-			f.Fault("/promised", err.Error())
-		}
-		in.Promised = at
-	}
-	return in
+	return shop.Intake{Agreement: readAgreement(f, v.Chassis, now), Machine: m}
 }
 
 func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {
@@ -382,13 +319,4 @@ func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {
 			m.Fitted.Battery.Swollen = hw.Known(false)
 		}
 	}
-}
-
-// askedServices are the services that are ticked.
-func askedServices(f *form.Form) []hw.AskedService {
-	var out []hw.AskedService
-	for _, id := range atMost(maxPinned, f.Values["/services"]) {
-		out = append(out, hw.AskedService{ID: id})
-	}
-	return out
 }

@@ -109,15 +109,6 @@ func (s *server) showJob(c *echo.Context) error {
 	return s.jobPage(c, http.StatusOK, jobView{Form: form.New(url.Values{})})
 }
 
-// consentsOf are the consents ticked on a form.
-func consentsOf(f *form.Form) []hw.Consent {
-	var out []hw.Consent
-	for _, code := range f.Values["/consents"] {
-		out = append(out, hw.Consent(code))
-	}
-	return out
-}
-
 // jobForm is the form that was sent about a job.
 func jobForm(c *echo.Context) (int64, *form.Form, error) {
 	id, err := jobID(c)

@@ -185,7 +185,7 @@ func TestJobPage(t *testing.T) {
 		{"/jobs/2/move", []string{"/to", "customer", "/for", "which colour the bag has"}, 303,
 			"which colour the bag has"},
 		{"/jobs/2/contacts", []string{"/how", "phone"}, 422, "what was said or agreed is missing"},
-		{"/jobs/2/contacts", []string{"/how", "phone", "/who", "the mate", "/agreed", "blue", "/consents", "data"}, 303,
+		{"/jobs/2/contacts", []string{"/how", "phone", "/who", "the mate", "/agreed", "blue", "/consents/data", "yes"}, 303,
 			"<strong>Agreed:</strong> blue"},
 		{"/jobs/2/move", []string{"/to", "start", "/bench", "7"}, 422, "bench 1 to 2"},
 		{"/jobs/2/move", []string{"/to", "start", "/bench", "2"}, 422, "nobody has looked the machine over"},

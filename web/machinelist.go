@@ -248,6 +248,7 @@ type historyView struct {
 
 // fittedBefore is what was in a machine until some time.
 type fittedBefore struct {
+	Entry      int64
 	Until, Why string
 	Fitted     []string
 }
@@ -293,7 +294,7 @@ func (s *server) historyPage(c *echo.Context, status int, f *form.Form) error {
 	for _, b := range h.Before {
 		// A change of the use, or of the serial, is not one of what is fitted.
 		if words := fittedWords(b.Machine); strings.Join(words, "; ") != last {
-			v.Before = append(v.Before, fittedBefore{stamp(b.Until), b.Why, words})
+			v.Before = append(v.Before, fittedBefore{b.Entry, stamp(b.Until), b.Why, words})
 			last = strings.Join(words, "; ")
 		}
 	}

@@ -14,7 +14,7 @@ import (
 // would send them.
 func fieldsOf(t *testing.T, body, action string) url.Values {
 	t.Helper()
-	_, form, found := strings.Cut(body, `action="`+action+`"`)
+	_, form, found := strings.Cut(body, `method="post" action="`+action+`"`)
 	if !found {
 		t.Fatalf("no form for %s", action)
 	}
@@ -63,6 +63,8 @@ func TestTwoTabs(t *testing.T) {
 		"settings": {"/settings", "/settings", "/labour", "50.00", "55.00", "/tax", "19", "/settings"},
 		"customer": {"/customers/1", "/customers/1", "/customer", "My name", "Their name", "/contact", "015 999",
 			"/customers/1"},
+		"a job":     {"/jobs/2/correct", "/jobs/2/correct", "/complaint", "slow", "loud", "/account", "bench", "/jobs/2/correct"},
+		"a machine": {"/machines/7/correct", "/machines/7/correct", "/serial", "S1", "S2", "/fitted/drives/0/maker", "Bexmoor", "/machines/7/correct"},
 		"a known machine": {"/machines/new?model=quillon-aster-14&machine=tarn-vet-03", "/machines",
 			"/usage/memory_peak_gb", "10", "12",
 			"/fitted/memory/0/capacity_gb", "16", "/machines/new?model=quillon-aster-14&machine=tarn-vet-03"},
@@ -74,7 +76,7 @@ func TestTwoTabs(t *testing.T) {
 			first.Set("token", "first")
 			second.Set("token", "second")
 			for _, form := range []url.Values{first, second} {
-				if form.Has("/complaint") {
+				if form.Has("known") {
 					form.Set("/complaint", "slow")
 					form.Set("/goals/memory_gb", "24")
 					form.Set("/another", "yes")

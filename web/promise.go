@@ -12,6 +12,7 @@ import (
 
 var (
 	clockWord = regexp.MustCompile(`^([0-2]?[0-9])[:.h]([0-5][0-9])?$`)
+	yearWord  = regexp.MustCompile(`^20[0-9]{2}$`)
 	dayMonth  = regexp.MustCompile(`^([0-3]?[0-9])(?:[./-]([01]?[0-9])(?:[./-](20[0-9]{2})?)?)?$`)
 )
 
@@ -53,7 +54,11 @@ func promise(text string, now time.Time) (time.Time, error) {
 		month, _ := strconv.Atoi("0" + m[2])
 		year, _ := strconv.Atoi("0" + m[3])
 		if month == 0 && i+1 < len(words) {
-			if month = monthOf(words[i+1]); month != 0 {
+			if month = monthOf(wordAt(words, i+1)); month != 0 {
+				i++
+			}
+			if m := yearWord.FindString(wordAt(words, i+1)); month != 0 && m != "" {
+				year, _ = strconv.Atoi(m)
 				i++
 			}
 		}
@@ -64,6 +69,14 @@ func promise(text string, now time.Time) (time.Time, error) {
 		day = next
 	}
 	return time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, now.Location()).Add(at), nil
+}
+
+// wordAt is one of the words, without a comma after it; "" where there are not so many.
+func wordAt(words []string, i int) string {
+	if i >= len(words) {
+		return ""
+	}
+	return strings.TrimSuffix(words[i], ",")
 }
 
 // dayIn reads a day out of a field, the way people say it, as 2026-05-22; "" where none is said or

@@ -18,9 +18,24 @@ type PartField struct {
 	Terms []hw.Term[string]
 }
 
+// Mode is the keyboard that a phone shows for the field, "" for letters.
+func (f *PartField) Mode() string {
+	switch f.Kind {
+	case 'd':
+		return "decimal"
+	case 'w':
+		return "numeric"
+	}
+	return ""
+}
+
+func yesOrNo() []hw.Term[string] {
+	return []hw.Term[string]{{Word: "true", Says: "yes"}, {Word: "false", Says: "no"}}
+}
+
 // PartFields are the fields of each kind of part, in the order in which they are asked for.
 func PartFields(kind hw.PartKind) []PartField {
-	yes := []hw.Term[string]{{Word: "true", Says: "yes"}, {Word: "false", Says: "no"}}
+	yes := yesOrNo()
 	switch kind {
 	case hw.KindMemory:
 		return []PartField{
@@ -78,11 +93,11 @@ func PartTyped(p *hw.Part) map[string]string {
 	return out
 }
 
-// Part reads the fields of a kind of part into a part. Faults stand at their fields.
-func (f *Form) Part(kind hw.PartKind) hw.Part {
+// tree reads fields into a document whose root is at a place of the form: "" or "/fitted/drives/0".
+func (f *Form) tree(fields []PartField, at string) doc.Tree {
 	tree := doc.Tree{}
-	for _, x := range PartFields(kind) {
-		switch path := strings.TrimPrefix(x.Name, "/"); {
+	for _, x := range fields {
+		switch path := strings.TrimPrefix(x.Name, at+"/"); {
 		case f.Text(x.Name) == "":
 			continue
 		case x.Kind == 'd':
@@ -103,10 +118,13 @@ func (f *Form) Part(kind hw.PartKind) hw.Part {
 			tree.Set(path, f.Text(x.Name))
 		}
 	}
+	return tree
+}
+
+// Part reads the fields of a kind of part into a part. Faults stand at their fields.
+func (f *Form) Part(kind hw.PartKind) hw.Part {
 	var p hw.Part
-	if err := tree.Into(&p); err != nil {
-		f.Fault("/name", err.Error())
-	}
+	f.into(f.tree(PartFields(kind), ""), "/name", &p)
 	p.Kind = kind
 	return p
 }
