@@ -23,6 +23,7 @@ type care struct {
 	newest  time.Time // of the copies
 	failed  string    // why the last copy was not made
 	damaged error
+	purged  time.Time // when what was removed long ago was last removed for good
 }
 
 // Copies say how the daily copies of the data stand.
@@ -48,6 +49,7 @@ func (s *Shop) Tend(ctx context.Context, folder string) {
 		s.care.damaged = err
 		s.care.mu.Unlock()
 	}
+	s.purgeDaily(ctx)
 	tick := time.NewTicker(15 * time.Minute)
 	defer tick.Stop()
 	for {
@@ -56,7 +58,18 @@ func (s *Shop) Tend(ctx context.Context, folder string) {
 			return
 		case <-tick.C:
 			s.CopyDaily(ctx)
+			s.purgeDaily(ctx)
 		}
+	}
+}
+
+// purgeDaily removes for good what nobody brought back, once a day; what cannot be done today is done
+// tomorrow.
+func (s *Shop) purgeDaily(ctx context.Context) {
+	s.care.mu.Lock()
+	defer s.care.mu.Unlock()
+	if now := s.now(); now.Sub(s.care.purged) >= 24*time.Hour && s.PurgeRemoved(ctx) == nil {
+		s.care.purged = now
 	}
 }
 

@@ -130,10 +130,8 @@ func nobodysTag(tx store.Tx, key string) (string, error) {
 		if n > 0 {
 			tag += fmt.Sprint("-", n)
 		}
-		if _, err := tx.Machine(tag); errors.Is(err, store.ErrNotFound) {
-			return tag, nil
-		} else if err != nil {
-			return "", err
+		if taken, err := tx.Taken(kindMachine, "tag", tag); err != nil || !taken {
+			return tag, err
 		}
 	}
 }

@@ -27,6 +27,7 @@ const (
 	eventSigned    = "signed"    // by a customer
 	eventMoved     = "moved"     // a job, with words of people; the data is its course
 	eventCorrected = "corrected" // what was entered; the data is whose it was before, where that changed
+	eventRemoved   = "removed"   // a record, or brought back
 	eventWork      = "work"      // told in Yembo's own words alone: nothing in it is a person's
 )
 
@@ -93,11 +94,16 @@ func (s *Shop) changeModelIn(tx store.Tx, a Actor, id string, version int, chang
 // addModel is the one way in which a new record comes in: checked whole, under an id that
 // no other model has; at is the pointer of a fault of the id.
 func (s *Shop) addModel(tx store.Tx, a Actor, next *hw.Chassis, at string, told event) error {
-	switch _, err := tx.Model(next.ID); {
-	case err == nil:
-		return hw.Faults{{Pointer: at, Text: hw.Word(hw.FaultDuplicate, `"`+next.ID+`"`, "another model has it")}}
-	case !errors.Is(err, store.ErrNotFound):
+	taken, err := tx.Taken(kindModel, "id", next.ID)
+	if err != nil {
 		return err
+	}
+	if taken {
+		who := "another model has it"
+		if _, err := tx.Model(next.ID); errors.Is(err, store.ErrNotFound) {
+			who = "a removed model has it, which can be brought back"
+		}
+		return hw.Faults{{Pointer: at, Text: hw.Word(hw.FaultDuplicate, `"`+next.ID+`"`, who)}}
 	}
 	if err := exchange.CheckWhole(next); err != nil {
 		return err

@@ -326,11 +326,8 @@ func freeID(tx store.Tx, customer string) (string, error) {
 	base := hw.Slug(customer, "machine")
 	for n := 1; n < 10_000; n++ {
 		id := fmt.Sprintf("%s-%02d", base, n)
-		switch _, err := tx.Machine(id); {
-		case errors.Is(err, store.ErrNotFound):
-			return id, nil
-		case err != nil:
-			return "", err
+		if taken, err := tx.Taken(kindMachine, "tag", id); err != nil || !taken {
+			return id, err
 		}
 	}
 	return "", fmt.Errorf("no free id for %s", customer)

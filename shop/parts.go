@@ -211,13 +211,7 @@ func freePart(tx store.Tx, p *hw.Part, machine string) (string, error) {
 	return numbered(free), nil
 }
 
-func isPart(tx store.Tx, id string) (bool, error) {
-	_, err := tx.Part(id)
-	if errors.Is(err, store.ErrNotFound) {
-		return false, nil
-	}
-	return err == nil, err
-}
+func isPart(tx store.Tx, id string) (bool, error) { return tx.Taken(kindPart, "id", id) }
 
 // ChangePart changes what is known of a part; what lies on the shelf is changed by movements
 // alone. The error is hw.Faults for what cannot be, ErrChanged where somebody changed the part

@@ -20,12 +20,13 @@ func hasLetter(tag string) bool {
 
 // tagFault says why a machine cannot have a tag, "" where it can.
 func tagFault(tx store.Tx, tag string) string {
-	switch _, err := tx.Machine(tag); {
+	taken, err := tx.Taken(kindMachine, "tag", tag)
+	switch {
 	case tag != hw.Slug(tag, "") || tag == "":
 		return hw.Word(hw.FaultChoice, strconv.Quote(tag), "lower-case letters, digits and single dashes")
 	case !hasLetter(tag):
 		return hw.Word(hw.FaultChoice, strconv.Quote(tag), "a tag with a letter: numbers are Yembo's own")
-	case err == nil:
+	case err == nil && taken:
 		return hw.Word(hw.FaultDuplicate, strconv.Quote(tag), "another machine has it")
 	}
 	return ""

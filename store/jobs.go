@@ -78,7 +78,7 @@ func (t Tx) NewestJobs(machines []Machine) (map[string]Job, error) {
 		ids[i] = machines[i].ID
 	}
 	var rows []Job
-	err := t.db.Where("id IN (SELECT max(id) FROM jobs WHERE machine_id IN ? GROUP BY machine_id)",
+	err := t.db.Where("id IN (SELECT max(id) FROM jobs WHERE machine_id IN ? AND removed_at IS NULL GROUP BY machine_id)",
 		ids).Find(&rows).Error
 	out := map[string]Job{}
 	for _, j := range rows {
@@ -93,10 +93,11 @@ func (t Tx) MachinesOfModel(model string) ([]Machine, error) {
 	return out, t.db.Order("id").Find(&out, "model_id = ?", model).Error
 }
 
-// MachinesOf lists the machines of a customer.
+// MachinesOf lists the machines of a customer, also those that were removed: what is held of a person
+// is all of it.
 func (t Tx) MachinesOf(customer int64) ([]Machine, error) {
 	var out []Machine
-	return out, t.db.Order("id").Find(&out, "customer_id = ?", customer).Error
+	return out, t.db.Unscoped().Order("id").Find(&out, "customer_id = ?", customer).Error
 }
 
 // MachineCount is how many machines there are.
@@ -155,11 +156,11 @@ func (t Tx) ContactsOf(jobID int64) ([]Contact, error) {
 // MachineKeys is what tells machines apart: "id X", and "serial MODEL X".
 func (t Tx) MachineKeys() (map[string]bool, error) {
 	var rows []Machine
-	err := t.db.Select("tag, model_id, serial").Find(&rows).Error
+	err := t.db.Unscoped().Select("tag, model_id, serial, removed_at").Find(&rows).Error
 	out := map[string]bool{}
 	for _, r := range rows {
 		out["id "+r.Tag] = true
-		if r.Serial != "" {
+		if r.Serial != "" && !r.RemovedAt.Valid {
 			out["serial "+r.ModelID+" "+r.Serial] = true
 		}
 	}

@@ -120,6 +120,8 @@ var migrations = []*gormigrate.Migration{
 	// are found by their place in the list.
 	{ID: "0011", Migrate: statements(append(counting("models", "machines", "jobs"),
 		`CREATE INDEX parts_position ON parts(position)`)...)},
+	// What was made by mistake is removed, and for a while can be brought back.
+	{ID: "0012", Migrate: statements(withRemoval("models", "customers", "machines", "jobs", "parts")...)},
 }
 
 // counting are the statements that count the changes of tables.
@@ -131,6 +133,17 @@ func counting(tables ...string) []string {
 			out = append(out, "CREATE TRIGGER count_"+t+"_"+strings.ToLower(does)+" AFTER "+does+" ON "+t+
 				" BEGIN UPDATE counters SET n = n + 1 WHERE name = '"+t+"'; END")
 		}
+	}
+	return out
+}
+
+// withRemoval are the statements that let the rows of tables be removed.
+func withRemoval(tables ...string) []string {
+	var out []string
+	for _, t := range tables {
+		out = append(out, "ALTER TABLE "+t+" ADD COLUMN removed_at DATETIME",
+			"ALTER TABLE "+t+" ADD COLUMN removed_by TEXT NOT NULL DEFAULT ''",
+			"CREATE INDEX "+t+"_removed ON "+t+"(removed_at) WHERE removed_at IS NOT NULL")
 	}
 	return out
 }

@@ -22,6 +22,7 @@ type Model struct {
 	Version   int
 	CreatedAt time.Time
 	UpdatedAt time.Time
+	Removal
 }
 
 // Customer is who brought a machine.
@@ -30,6 +31,7 @@ type Customer struct {
 	Name      string
 	Contact   string
 	CreatedAt time.Time
+	Removal
 }
 
 // Machine is one customer's machine. Doc is yembo.machine.
@@ -45,6 +47,7 @@ type Machine struct {
 	Version    int
 	CreatedAt  time.Time
 	UpdatedAt  time.Time
+	Removal
 }
 
 // Job is what is wanted for a machine, and what was chosen. Wish is the goals and
@@ -67,6 +70,14 @@ type Job struct {
 	Version    int
 	CreatedAt  time.Time
 	UpdatedAt  time.Time
+	Removal
+}
+
+// Removal is of a record that was made by mistake: since it was removed nothing finds it, and for a
+// while it can be brought back.
+type Removal struct {
+	RemovedAt gorm.DeletedAt
+	RemovedBy string
 }
 
 // Setting is one of the shop's settings, as JSON.
@@ -179,10 +190,10 @@ func (t Tx) SaveJob(j *Job, version int) error {
 }
 
 // save updates all columns of a record where it still has the version that was
-// read; otherwise ErrChanged, and nothing is stored.
+// read; otherwise ErrChanged, and nothing is stored. Removing counts as a change.
 // joined are its fields that are other records, which are left alone.
 func (t Tx) save(record any, id any, version int, joined ...string) error {
-	done := t.db.Model(record).Omit(joined...).
+	done := t.db.Unscoped().Model(record).Omit(joined...).
 		Where("id = ? AND version = ?", id, version).Select("*").Updates(record)
 	if done.Error != nil {
 		return done.Error

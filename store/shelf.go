@@ -24,6 +24,7 @@ type Part struct {
 	MachineID  *string // whose customer brings it
 	Version    int
 	RetiredAt  *time.Time
+	Removal
 }
 
 // Movement is one change of what lies on the shelf or is held there. It is never changed.
@@ -196,7 +197,7 @@ func (t Tx) HoldsOf(job int64) ([]Hold, error) {
 // Holds lists what is held for open jobs or was fitted by them.
 func (t Tx) Holds() ([]Hold, error) {
 	var out []Hold
-	return out, t.db.Where("job_id IN (SELECT id FROM jobs WHERE closed_at IS NULL) OR n > 0").
+	return out, t.db.Where("job_id IN (SELECT id FROM jobs WHERE closed_at IS NULL AND removed_at IS NULL) OR n > 0").
 		Order("job_id, part_id").Find(&out).Error
 }
 
@@ -233,7 +234,7 @@ func (t Tx) Wanting() ([]Wanting, error) {
 	var out []Wanting
 	return out, t.db.Table("jobs").Joins("JOIN machines ON machines.id = jobs.machine_id").
 		Select("jobs.id, jobs.machine_id, machines.tag, jobs.choice, jobs.state, jobs.promised_at, jobs.created_at").
-		Where("jobs.closed_at IS NULL AND jobs.choice IS NOT NULL").
+		Where("jobs.closed_at IS NULL AND jobs.removed_at IS NULL AND jobs.choice IS NOT NULL").
 		Order("jobs.promised_at IS NULL, jobs.promised_at, jobs.id").Scan(&out).Error
 }
 
@@ -251,8 +252,8 @@ func (t Tx) Tags(keys []string) (map[string]string, error) {
 // Counts is how many models, parts and machines there are.
 func (t Tx) Counts() (models, parts, machines int, err error) {
 	var n struct{ Models, Parts, Machines int }
-	err = t.db.Raw(`SELECT (SELECT count(*) FROM model_briefs) AS models, (SELECT count(*) FROM parts WHERE retired_at IS NULL) AS parts,
-		(SELECT count(*) FROM machine_numbers) AS machines`).Scan(&n).Error
+	err = t.db.Raw(`SELECT (SELECT count(*) FROM model_briefs) AS models, (SELECT count(*) FROM parts WHERE retired_at IS NULL AND removed_at IS NULL) AS parts,
+		(SELECT count(*) FROM machines WHERE removed_at IS NULL) AS machines`).Scan(&n).Error
 	return n.Models, n.Parts, n.Machines, err
 }
 
@@ -262,7 +263,7 @@ func (t Tx) ModelVersions() (map[string]int, error) {
 		ID      string
 		Version int
 	}
-	err := t.db.Raw("SELECT id, version FROM models").Scan(&rows).Error
+	err := t.db.Raw("SELECT id, version FROM models WHERE removed_at IS NULL").Scan(&rows).Error
 	out := make(map[string]int, len(rows))
 	for _, r := range rows {
 		out[r.ID] = r.Version
@@ -281,7 +282,7 @@ func (t Tx) Wished(most int) ([]Wished, error) {
 	var out []Wished
 	return out, t.db.Raw(`SELECT m.id AS machine_id, m.version AS machine_version, j.version AS job_version, d.version AS model_version
 		FROM jobs j JOIN machines m ON m.id = j.machine_id JOIN models d ON d.id = m.model_id
-		WHERE j.id = (SELECT max(id) FROM jobs WHERE machine_id = j.machine_id)
+		WHERE j.id = (SELECT max(id) FROM jobs WHERE machine_id = j.machine_id AND removed_at IS NULL)
 		AND (json_extract(CAST(j.wish AS TEXT), '$.goals') <> '{}' OR json_array_length(CAST(j.wish AS TEXT), '$.services') > 0)
 		ORDER BY j.id DESC LIMIT ?`, most).Scan(&out).Error
 }

@@ -191,6 +191,11 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/jobs/:job/label", s.showLabel)
 	e.GET("/jobs/:job/sheet", s.showIntakeSheet)
 
+	e.GET("/remove/:kind/:record", s.askRemove)
+	e.POST("/remove/:kind/:record", s.remove)
+	e.GET("/removed", s.listRemoved)
+	e.POST("/removed/:kind/:record/back", s.bringBack)
+
 	e.GET("/customers", s.listCustomers)
 	e.GET("/customers/:customer", s.showCustomer)
 	e.POST("/customers/:customer", s.changeCustomer)
