@@ -199,6 +199,7 @@ func demoSettings(d *demo.Data) Settings {
 	out := defaultSettings()
 	out.Simulated = true
 	out.LabourRate, out.Currency = demo.LabourRate, d.Parts.Currency
+	out.Technicians, out.Address = demo.Technicians, demo.Address
 	return out
 }
 

@@ -174,7 +174,11 @@ func (f Floor) check(faults *hw.Faults) {
 // Settings is how the shop works.
 type Settings struct {
 	// Workshop is its name in the head of each page and on prints; "" leaves that to how it was started.
-	Workshop   string      `json:"workshop,omitempty"`
+	Workshop string `json:"workshop,omitempty"`
+	// Technicians are who works here, as the history names them.
+	Technicians []string `json:"technicians,omitempty"`
+	// Address stands on prints, a line each.
+	Address    string      `json:"address,omitempty"`
 	Floor      Floor       `json:"floor,omitzero"`
 	Practice   hw.Practice `json:"practice"`
 	LabourRate int64       `json:"labour_cents_per_hour"`
@@ -327,6 +331,10 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	if utf8.RuneCountInString(next.Workshop) > maxName {
 		faults.Add("/workshop", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", maxName))
 	}
+	checkTechnicians(&faults, next.Technicians)
+	if utf8.RuneCountInString(next.Address) > maxAddress || strings.Count(next.Address, "\n") >= maxAddressLines {
+		faults.Add("/address", hw.FaultRange, "the address", fmt.Sprintf("at most %d lines, %d characters", maxAddressLines, maxAddress))
+	}
 	if err := faults.Err(); err != nil {
 		return err
 	}
@@ -351,6 +359,35 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 		}
 		return s.note(tx, a, kindSetting, settingsName, "settings changed", before)
 	})
+}
+
+// SetUp keeps the settings of a new shop, also where nothing was told of it.
+func (s *Shop) SetUp(ctx context.Context, a Actor, was, next Settings) error {
+	if err := s.SaveSettings(ctx, a, was, next); err != nil {
+		return err
+	}
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		now, err := settings(tx)
+		if err != nil {
+			return err
+		}
+		return putSettings(tx, now)
+	})
+}
+
+// Untouched reports whether a shop is new: nothing was set, and nothing is on record.
+func (s *Shop) Untouched(ctx context.Context) (bool, error) {
+	var untouched bool
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		raw, err := tx.Setting(settingsName)
+		if err != nil {
+			return err
+		}
+		models, parts, machines, err := tx.Counts()
+		untouched = raw == nil && models+parts+machines == 0
+		return err
+	})
+	return untouched, err
 }
 
 func putSettings(tx store.Tx, v Settings) error {

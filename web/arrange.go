@@ -155,7 +155,7 @@ func (s *server) saveArrange(c *echo.Context) error {
 		return again(http.StatusUnprocessableEntity)
 	}
 	version := f.Whole("version").Or(-1)
-	err = s.Shop.Arrange(ctx, s.Actor, f.Text("token"), v.ID, version, places)
+	err = s.Shop.Arrange(ctx, s.actor(c), f.Text("token"), v.ID, version, places)
 	switch {
 	case err == nil:
 		return seeOther(c, "/models/"+v.ID)

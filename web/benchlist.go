@@ -41,6 +41,11 @@ type benchLine struct {
 
 func (s *server) showBenchList(c *echo.Context) error {
 	ctx := c.Request().Context()
+	if is, err := s.isNew(c); err != nil {
+		return err
+	} else if is {
+		return seeOther(c, "/welcome")
+	}
 	rows, err := s.Shop.BenchList(ctx)
 	if err != nil {
 		return err

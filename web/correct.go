@@ -73,7 +73,7 @@ func (s *server) correctJob(c *echo.Context) error {
 	next := readAgreement(f, j.Chassis, s.Shop.Now())
 	keepCharges(j.Wish, next.Wish)
 	if f.Count() == 0 {
-		err = s.Shop.CorrectJob(ctx, s.Actor, f.Text("token"), id, j.JobVer, next, f.Is("/signed", "yes"))
+		err = s.Shop.CorrectJob(ctx, s.actor(c), f.Text("token"), id, j.JobVer, next, f.Is("/signed", "yes"))
 		if err == nil {
 			return seeOther(c, fmt.Sprintf("/jobs/%d?kept=yes", id))
 		}
@@ -98,7 +98,7 @@ func (s *server) putJobBack(c *echo.Context) error {
 	if err != nil {
 		return shop.ErrNotFound
 	}
-	return s.answerJob(c, f, id, s.Shop.PutJobBack(c.Request().Context(), s.Actor, f.Text("token"), id, j.JobVer, entry))
+	return s.answerJob(c, f, id, s.Shop.PutJobBack(c.Request().Context(), s.actor(c), f.Text("token"), id, j.JobVer, entry))
 }
 
 // machineCorrectView is the form in which a machine is corrected.
@@ -290,7 +290,7 @@ func (s *server) correctMachine(c *echo.Context) error {
 		f.Fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
 	}
 	if f.Count() == 0 {
-		err = s.Shop.CorrectMachine(ctx, s.Actor, f.Text("token"), r.Key, r.MachineVer,
+		err = s.Shop.CorrectMachine(ctx, s.actor(c), f.Text("token"), r.Key, r.MachineVer,
 			shop.MachineCorrection{Machine: &m, Customer: f.Text("/customer"), Contact: f.Text("/contact")})
 		if err == nil {
 			return seeOther(c, "/machines/"+r.Key+"/history?kept=yes")
@@ -316,7 +316,7 @@ func (s *server) putMachineBack(c *echo.Context) error {
 	if err != nil {
 		return shop.ErrNotFound
 	}
-	err = s.Shop.PutMachineBack(c.Request().Context(), s.Actor, f.Text("token"), r.Key, r.MachineVer, entry)
+	err = s.Shop.PutMachineBack(c.Request().Context(), s.actor(c), f.Text("token"), r.Key, r.MachineVer, entry)
 	if err == nil {
 		return seeOther(c, "/machines/"+r.Key+"/history")
 	}

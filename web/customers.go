@@ -112,13 +112,13 @@ func (s *server) changeCustomer(c *echo.Context) error {
 			return findErr
 		}
 		to = into.ID
-		err = s.Shop.MergeCustomers(ctx, s.Actor, id, to)
+		err = s.Shop.MergeCustomers(ctx, s.actor(c), id, to)
 	case "forget":
 		if !f.Is("/sure", "yes") {
 			f.Fault("/sure", "tick that it is wanted: it cannot be undone")
 			break
 		}
-		err = s.Shop.ForgetCustomer(ctx, s.Actor, id, f.Is("/serials", "yes"))
+		err = s.Shop.ForgetCustomer(ctx, s.actor(c), id, f.Is("/serials", "yes"))
 	default:
 		r, findErr := s.Shop.Customer(ctx, id)
 		if findErr != nil {
@@ -129,7 +129,7 @@ func (s *server) changeCustomer(c *echo.Context) error {
 			return s.customerPage(c, http.StatusConflict, f)
 		}
 		if f.Count() == 0 {
-			err = s.Shop.SaveCustomer(ctx, s.Actor, r.Customer, f.Text("/customer"), f.Text("/contact"))
+			err = s.Shop.SaveCustomer(ctx, s.actor(c), r.Customer, f.Text("/customer"), f.Text("/contact"))
 		}
 	}
 	switch {

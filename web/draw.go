@@ -268,7 +268,7 @@ func (s *server) takeDraw(c *echo.Context) error {
 		m.Mean, m.Seconds, m.Simulated = t.Mean(), t.Seconds, true
 	}
 	if f.Count() == 0 {
-		err := s.Shop.TakeDraw(c.Request().Context(), s.Actor, f.Text("token"), id, m)
+		err := s.Shop.TakeDraw(c.Request().Context(), s.actor(c), f.Text("token"), id, m)
 		switch {
 		case err == nil:
 			return seeOther(c, "/machines/"+id+"/draw")

@@ -159,7 +159,7 @@ func (s *server) takeBundle(c *echo.Context) error {
 	}
 	token := f.Text("token")
 	return s.aside(c, token, "Records from a zip", func(ctx context.Context, step func(done, of int)) (any, error) {
-		return s.Shop.TakeBundle(ctx, s.Actor, token, file, versions, step)
+		return s.Shop.TakeBundle(ctx, s.actor(c), token, file, versions, step)
 	})
 }
 
@@ -256,7 +256,7 @@ func (s *server) takeImport(c *echo.Context) error {
 	}
 	f.Values = c.Request().PostForm
 	text := f.Value("text")
-	id, err := s.Shop.TakeImport(c.Request().Context(), s.Actor, f.Text("token"), []byte(text),
+	id, err := s.Shop.TakeImport(c.Request().Context(), s.actor(c), f.Text("token"), []byte(text),
 		f.Whole("version").Or(-1))
 	var faults hw.Faults
 	switch {

@@ -145,7 +145,7 @@ func (s *server) addFinding(c *echo.Context) error {
 		f.Fault("source", hw.Word(hw.FaultMissing, "", "how it is known"))
 	}
 	if f.Count() == 0 {
-		err := s.Shop.AddFinding(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1),
+		err := s.Shop.AddFinding(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Whole("version").Or(-1),
 			finding)
 		switch {
 		case err == nil:
@@ -172,7 +172,7 @@ func (s *server) setAside(c *echo.Context) error {
 	f.Values = c.Request().PostForm
 	version, finding := f.Whole("version").Or(-1), f.Whole("finding").Or(-1)
 	id := c.Param("id")
-	err := s.Shop.SetAside(c.Request().Context(), s.Actor, f.Text("token"), id, version, finding, f.Text("reason"))
+	err := s.Shop.SetAside(c.Request().Context(), s.actor(c), f.Text("token"), id, version, finding, f.Text("reason"))
 	var faults hw.Faults
 	switch {
 	case err == nil:

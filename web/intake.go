@@ -221,7 +221,7 @@ func (s *server) takeIn(c *echo.Context) error {
 			f.Is("/another", "yes")
 	}
 	if f.Count() == 0 {
-		id, err := s.Shop.TakeIn(c.Request().Context(), s.Actor, f.Text("token"), in)
+		id, err := s.Shop.TakeIn(c.Request().Context(), s.actor(c), f.Text("token"), in)
 		switch {
 		case err == nil:
 			return seeOther(c, "/jobs/"+fmt.Sprint(id))

@@ -170,7 +170,7 @@ func (s *server) saveItem(c *echo.Context) error {
 		in.Fields = form.ReadItem(f, v.Spec)
 	}
 	if f.Count() == 0 {
-		err := s.Shop.RecordItem(c.Request().Context(), s.Actor, f.Text("token"), in)
+		err := s.Shop.RecordItem(c.Request().Context(), s.actor(c), f.Text("token"), in)
 		switch {
 		case err == nil:
 			return seeOther(c, "/models/"+v.Model)

@@ -30,7 +30,7 @@ func (s *server) fitPart(c *echo.Context) error {
 	if f.Is("do", "back") {
 		kind = shop.Unfitted
 	}
-	err = s.Shop.MovePart(c.Request().Context(), s.Actor, f.Text("token"),
+	err = s.Shop.MovePart(c.Request().Context(), s.actor(c), f.Text("token"),
 		shop.Moving{Part: f.Text("part"), Kind: kind, N: f.Whole("n").Or(1),
 			Job: id, Serials: serialsOf(f.Text("serials"))})
 	if err == nil {
@@ -127,7 +127,7 @@ func (s *server) moveJob(c *echo.Context) error {
 	}
 	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: dayIn(f, "/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
 		Out: f.Is("/out", "yes"), Why: f.Text("/why"), Seen: f.Text("seen")}
-	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Actor, f.Text("token"), id, m))
+	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.actor(c), f.Text("token"), id, m))
 }
 
 // answerJob goes back to the job, or shows it with the faults at their fields.
@@ -147,7 +147,7 @@ func (s *server) addContact(c *echo.Context) error {
 		return err
 	}
 	contact := shop.Contact{Who: f.Text("/who"), How: f.Text("/how"), Said: f.Text("/said"), Agreed: f.Text("/agreed")}
-	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, contact,
+	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.actor(c), f.Text("token"), id, contact,
 		consentsOf(f)))
 }
 
@@ -159,7 +159,7 @@ func (s *server) addTalk(c *echo.Context) error {
 	}
 	talk, err := shop.ParseTalk(f.Values.Get("/talk"))
 	if err == nil {
-		err = s.Shop.AddContact(c.Request().Context(), s.Actor, f.Text("token"), id, talk.Contact, talk.Consents)
+		err = s.Shop.AddContact(c.Request().Context(), s.actor(c), f.Text("token"), id, talk.Contact, talk.Consents)
 	}
 	return s.answerJob(c, f, id, err)
 }
@@ -169,7 +169,7 @@ func (s *server) signJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("/signature"),
+	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Text("/signature"),
 		f.Text("/signer")))
 }
 
@@ -199,7 +199,7 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Actor, f.Text("token")+"-"+itoa(i), id,
+		err = s.Shop.AddJobPhoto(c.Request().Context(), s.actor(c), f.Text("token")+"-"+itoa(i), id,
 			shop.PhotoEntry{File: raw, Caption: f.Text("caption")})
 		var faults hw.Faults
 		switch {

@@ -98,7 +98,7 @@ func (s *server) showIntakeSheet(c *echo.Context) error {
 	}
 	v := intakeSheetView{labelView: labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(),
 		Customer: j.Customer, TakenIn: stamp(j.TakenIn), Danger: j.State.Danger, JobID: id},
-		Workshop: s.workshop(c), Contact: j.Contact, Serial: j.Machine.Serial, Complaint: j.Complaint,
+		Workshop: s.workshop(s.settings(c)), Contact: j.Contact, Serial: j.Machine.Serial, Complaint: j.Complaint,
 		Wish: wishWords(j.Wish, j.Chassis), Condition: conditionWords(&j.Details.Condition),
 		Looked: j.Details.Condition.Looked, Details: j.Details, Consents: consentRows(j.Details.Consents),
 		Printed: stamp(s.Shop.Now())}

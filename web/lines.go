@@ -105,8 +105,8 @@ func hang(words []shorthand.Word) *gloss {
 }
 
 // lookAt reads lines about a record and says what they mean.
-func (s *server) lookAt(ch *hw.Chassis, text string, source hw.Source, cursor int) (*lookView, error) {
-	look, err := s.Shop.LookAtLines(s.Actor, ch, text, shorthand.Source{Name: source})
+func (s *server) lookAt(a shop.Actor, ch *hw.Chassis, text string, source hw.Source, cursor int) (*lookView, error) {
+	look, err := s.Shop.LookAtLines(a, ch, text, shorthand.Source{Name: source})
 	if err != nil {
 		return nil, err
 	}
@@ -179,13 +179,13 @@ func (s *server) typeLines(c *echo.Context) error {
 		ch, version = r.Chassis, r.Version
 	}
 	if f.Is("do", "look") {
-		look, err := s.lookAt(ch, text, source, f.Whole("cursor").Or(len([]rune(text))))
+		look, err := s.lookAt(s.actor(c), ch, text, source, f.Whole("cursor").Or(len([]rune(text))))
 		if err != nil {
 			return err
 		}
 		return s.renderPart(c, http.StatusOK, "model", "lookline", look)
 	}
-	kept, err := s.Shop.RecordLines(c.Request().Context(), s.Actor, f.Text("token"), id, f.Whole("version").Or(-1),
+	kept, err := s.Shop.RecordLines(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Whole("version").Or(-1),
 		text, shorthand.Source{Name: source})
 	var faults hw.Faults
 	switch {
@@ -194,7 +194,7 @@ func (s *server) typeLines(c *echo.Context) error {
 	case !errors.Is(err, shop.ErrChanged) && !errors.As(err, &faults):
 		return err
 	}
-	look, lookErr := s.lookAt(ch, text, source, 0)
+	look, lookErr := s.lookAt(s.actor(c), ch, text, source, 0)
 	if lookErr != nil {
 		return lookErr
 	}
@@ -219,7 +219,7 @@ func (s *server) usualSteps(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.Shop.RecordLines(c.Request().Context(), s.Actor, c.FormValue("token"), r.Chassis.ID, r.Version,
+	_, err = s.Shop.RecordLines(c.Request().Context(), s.actor(c), c.FormValue("token"), r.Chassis.ID, r.Version,
 		shop.UsualSteps(r.Chassis.Kind), shorthand.Source{Name: "assumed"})
 	if err != nil {
 		return err

@@ -173,7 +173,7 @@ func (s *server) takeList(c *echo.Context) error {
 	case "take":
 		token := f.Text("token")
 		return s.aside(c, token, "Machines from a list", func(ctx context.Context, _ func(done, of int)) (any, error) {
-			n, err := s.Shop.TakeList(ctx, s.Actor, token, upload, columns)
+			n, err := s.Shop.TakeList(ctx, s.actor(c), token, upload, columns)
 			var faults hw.Faults
 			if errors.As(err, &faults) {
 				return listTaken{upload, columns, n, faults}, nil

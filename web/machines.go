@@ -71,7 +71,7 @@ func (s *server) choose(c *echo.Context) error {
 		return err
 	}
 	st.query.Practice = st.practice(how.Practice)
-	_, err = s.Shop.Choose(ctx, s.Actor, c.FormValue("token"), id, c.FormValue("option"), st.query)
+	_, err = s.Shop.Choose(ctx, s.actor(c), c.FormValue("token"), id, c.FormValue("option"), st.query)
 	if errors.Is(err, shop.ErrDanger) {
 		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.",
 			st.values)

@@ -41,5 +41,5 @@ func (s *server) mat(c *echo.Context) (draw.Mat, error) {
 	if err != nil {
 		return draw.Mat{}, err
 	}
-	return draw.MatOf(r.Chassis, paper, c.QueryParam("scale") == "1", c.QueryParams()["t"], s.workshop(c)), nil
+	return draw.MatOf(r.Chassis, paper, c.QueryParam("scale") == "1", c.QueryParams()["t"], s.workshop(s.settings(c))), nil
 }

@@ -43,6 +43,9 @@ func fieldsOf(t *testing.T, body, action string) url.Values {
 			out.Set(list[1], v[1])
 		}
 	}
+	for _, box := range regexp.MustCompile(`(?s)<textarea [^>]*name="([^"]+)"[^>]*>(.*?)</textarea>`).FindAllStringSubmatch(form, -1) {
+		out.Set(box[1], strings.ReplaceAll(unescape(box[2]), "\n", "\r\n")) // as browsers send lines
+	}
 	return out
 }
 

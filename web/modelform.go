@@ -171,7 +171,7 @@ func (s *server) saveModel(c *echo.Context, id string) error {
 	if f.Count() > 0 {
 		return s.render(c, http.StatusUnprocessableEntity, "modelform", "Not stored yet", "models", view)
 	}
-	saved, err := s.Shop.RecordModel(c.Request().Context(), s.Actor, f.Text("token"), entry)
+	saved, err := s.Shop.RecordModel(c.Request().Context(), s.actor(c), f.Text("token"), entry)
 	switch {
 	case errors.Is(err, shop.ErrChanged):
 		if err := s.modelConflict(c, &view); err != nil {

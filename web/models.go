@@ -135,7 +135,7 @@ func (s *server) restoreModel(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Shop.Restore(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
+	err = s.Shop.Restore(c.Request().Context(), s.actor(c), f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
 		int64(f.Whole("change").Or(-1)))
 	var faults hw.Faults
 	switch {
@@ -161,7 +161,7 @@ func (s *server) copyModel(c *echo.Context) error {
 	general := hw.Chassis{ID: f.Slug("/id", ""), Maker: f.Text("/maker"), Model: f.Text("/model"),
 		Code: f.Text("/code"), Year: f.Whole("/year")}
 	if f.Count() == 0 {
-		id, err := s.Shop.Copy(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), general)
+		id, err := s.Shop.Copy(c.Request().Context(), s.actor(c), f.Text("token"), c.Param("id"), general)
 		if err == nil {
 			return seeOther(c, "/models/"+id)
 		}

@@ -195,7 +195,7 @@ func (s *server) placeOrder(c *echo.Context) error {
 	}
 	expected := s.day(f, "/expected")
 	if f.Count() == 0 {
-		id, err := s.Shop.PlaceOrder(ctx, s.Actor, f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, expected,
+		id, err := s.Shop.PlaceOrder(ctx, s.actor(c), f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, expected,
 			f.Text("/note"))
 		switch {
 		case err == nil:
@@ -302,7 +302,7 @@ func (s *server) changeOrder(c *echo.Context) error {
 	case "expect":
 		day := s.day(f, "/expected")
 		if f.Count() == 0 {
-			err = s.Shop.Expect(ctx, s.Actor, token, id, version, day, f.Text("/note"))
+			err = s.Shop.Expect(ctx, s.actor(c), token, id, version, day, f.Text("/note"))
 		}
 	default:
 		var came []shop.Arrival
@@ -318,7 +318,7 @@ func (s *server) changeOrder(c *echo.Context) error {
 			f.Fault("/came", "say how many came of at least one part")
 		}
 		if f.Count() == 0 {
-			err = s.Shop.Deliver(ctx, s.Actor, token, id, version, came)
+			err = s.Shop.Deliver(ctx, s.actor(c), token, id, version, came)
 		}
 	}
 	switch {
@@ -345,7 +345,7 @@ func (s *server) scanDelivery(c *echo.Context, f *form.Form, o *shop.Order) (too
 	}
 	for _, l := range o.Lines {
 		if found[l.Part] && l.Open() > 0 {
-			err := s.Shop.Deliver(c.Request().Context(), s.Actor, f.Text("token"), o.ID, o.Version,
+			err := s.Shop.Deliver(c.Request().Context(), s.actor(c), f.Text("token"), o.ID, o.Version,
 				[]shop.Arrival{{Line: l.ID, N: 1}})
 			return l.Name, err
 		}

@@ -218,7 +218,7 @@ func (s *server) createPart(c *echo.Context) error {
 		first.N = 0
 	}
 	if f.Count() == 0 {
-		id, err := s.Shop.AddPart(ctx, s.Actor, f.Text("token"), l, first)
+		id, err := s.Shop.AddPart(ctx, s.actor(c), f.Text("token"), l, first)
 		switch {
 		case err == nil:
 			return seeOther(c, "/parts?kept="+url.QueryEscape(id))
@@ -299,7 +299,7 @@ func (s *server) changePart(c *echo.Context) error {
 	token := f.Text("token")
 	switch f.Text("do") {
 	case "book":
-		err = s.Shop.MovePart(ctx, s.Actor, token, booking(f, id))
+		err = s.Shop.MovePart(ctx, s.actor(c), token, booking(f, id))
 		if err == nil && f.Count() == 0 {
 			return seeOther(c, "/parts/"+id+"#moves")
 		}
@@ -313,9 +313,9 @@ func (s *server) changePart(c *echo.Context) error {
 		if parseErr != nil {
 			cents = -1
 		}
-		err = s.Shop.TakeOffer(ctx, s.Actor, token, id, cents)
+		err = s.Shop.TakeOffer(ctx, s.actor(c), token, id, cents)
 	case "retire", "restore":
-		err = s.Shop.RetirePart(ctx, s.Actor, token, id, f.Whole("version").Or(-1), f.Is("do", "retire"))
+		err = s.Shop.RetirePart(ctx, s.actor(c), token, id, f.Whole("version").Or(-1), f.Is("do", "retire"))
 	default:
 		f.Pick()
 		if f.CatchUp(partTyped(&r.ShelfLine)) {
@@ -331,7 +331,7 @@ func (s *server) changePart(c *echo.Context) error {
 			l.Part.Source = r.Part.Source
 		}
 		if f.Count() == 0 {
-			err = s.Shop.ChangePart(ctx, s.Actor, token, id, r.Version, l)
+			err = s.Shop.ChangePart(ctx, s.actor(c), token, id, r.Version, l)
 		}
 	}
 	switch {

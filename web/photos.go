@@ -150,7 +150,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		_, err = s.Shop.AddPhoto(c.Request().Context(), s.Actor, f.Text("token")+"-"+itoa(i), c.Param("id"),
+		_, err = s.Shop.AddPhoto(c.Request().Context(), s.actor(c), f.Text("token")+"-"+itoa(i), c.Param("id"),
 			shop.PhotoEntry{File: raw, Fact: f.Text("fact"), Caption: f.Text("caption"), On: f.Date("on")})
 		var faults hw.Faults
 		switch {
@@ -229,7 +229,7 @@ func (s *server) removePhoto(c *echo.Context) error {
 	if err != nil {
 		return shop.ErrNotFound
 	}
-	if err := s.Shop.RemovePhoto(c.Request().Context(), s.Actor, c.Param("id"), id,
+	if err := s.Shop.RemovePhoto(c.Request().Context(), s.actor(c), c.Param("id"), id,
 		c.FormValue("do") != "restore"); err != nil {
 		return err
 	}

@@ -41,7 +41,7 @@ func (s *server) bringPart(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.Shop.BringPart(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Text("/brings"))
+	_, err = s.Shop.BringPart(c.Request().Context(), s.actor(c), f.Text("token"), c.Param("id"), f.Text("/brings"))
 	if err == nil {
 		return seeOther(c, "/machines/"+c.Param("id")+"#brings")
 	}

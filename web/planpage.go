@@ -151,7 +151,7 @@ func (s *server) keepWish(c *echo.Context) error {
 	if st.query.Wish == nil {
 		return s.planPage(c, id, http.StatusUnprocessableEntity, "", c.Request().PostForm)
 	}
-	err := s.Shop.KeepWish(c.Request().Context(), s.Actor, c.FormValue("token"), id, c.FormValue("seen"),
+	err := s.Shop.KeepWish(c.Request().Context(), s.actor(c), c.FormValue("token"), id, c.FormValue("seen"),
 		st.query.Wish)
 	if errors.Is(err, shop.ErrChanged) {
 		return s.planPage(c, id, http.StatusConflict, "The wish was not kept: it was changed on the job while you had "+

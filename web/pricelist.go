@@ -146,7 +146,7 @@ func (s *server) takePrices(c *echo.Context) error {
 		}
 		return s.aside(c, f.Text("token"), "Parts from a list",
 			func(ctx context.Context, step func(done, of int)) (any, error) {
-				taken, err := s.Shop.TakePrices(ctx, s.Actor, upload, columns, supplier, step)
+				taken, err := s.Shop.TakePrices(ctx, s.actor(c), upload, columns, supplier, step)
 				var faults hw.Faults
 				if errors.As(err, &faults) {
 					taken.Faults, err = faultTexts(faults), nil

@@ -159,7 +159,7 @@ func (s *server) addReading(c *echo.Context) error {
 	if f.Count() > 0 {
 		return s.readingsPage(c, http.StatusUnprocessableEntity, f)
 	}
-	number, err := s.Shop.AddReading(c.Request().Context(), s.Actor, f.Text("token"), id, reports,
+	number, err := s.Shop.AddReading(c.Request().Context(), s.actor(c), f.Text("token"), id, reports,
 		f.Is("do", "simulate"))
 	if err == nil {
 		return seeOther(c, "/machines/"+id+"/readings/"+number)
@@ -353,7 +353,7 @@ func (s *server) acceptReading(c *echo.Context) error {
 		return err
 	}
 	id := c.Param("id")
-	err = s.Shop.AcceptReading(c.Request().Context(), s.Actor, f.Text("token"), id, number, placesOf(f.Values),
+	err = s.Shop.AcceptReading(c.Request().Context(), s.actor(c), f.Text("token"), id, number, placesOf(f.Values),
 		f.Values["take"])
 	var faults hw.Faults
 	switch {

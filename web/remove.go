@@ -60,7 +60,7 @@ func (s *server) remove(c *echo.Context) error {
 		return err
 	}
 	kind := c.Param("kind")
-	if err = s.Shop.Remove(c.Request().Context(), s.Actor, f.Text("token"), kind, c.Param("record")); err == nil {
+	if err = s.Shop.Remove(c.Request().Context(), s.actor(c), f.Text("token"), kind, c.Param("record")); err == nil {
 		return seeOther(c, "/removed?done="+url.QueryEscape(kind+" "+c.Param("record")))
 	}
 	if !f.Take(err) {
@@ -107,7 +107,7 @@ func (s *server) bringBack(c *echo.Context) error {
 		return err
 	}
 	kind, id := c.Param("kind"), c.Param("record")
-	if err = s.Shop.BringBack(c.Request().Context(), s.Actor, f.Text("token"), kind, id); err == nil {
+	if err = s.Shop.BringBack(c.Request().Context(), s.actor(c), f.Text("token"), kind, id); err == nil {
 		return seeOther(c, pageOf(kind, id))
 	}
 	if !f.Take(err) {

@@ -59,7 +59,9 @@ type frame struct {
 	Section  string // the entry of the head that is marked
 	Workshop string
 	Actor    string
-	Theme    string // "", light or dark
+	Address  []string // of the workshop, for prints
+	Others   []string // who else works here
+	Theme    string   // "", light or dark
 	Path     string
 	CSRF     string
 	Token    string   // makes a form sent twice store one thing
@@ -94,15 +96,6 @@ var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": tr
 
 const themeCookie = "yembo_theme"
 
-// workshop is the shop's name: as the settings have it, else as it was started.
-func (s *server) workshop(c *echo.Context) string {
-	how, err := s.Shop.Settings(c.Request().Context())
-	if err != nil || how.Workshop == "" {
-		return s.Workshop // the page itself says what is wrong with the data
-	}
-	return how.Workshop
-}
-
 // render writes a page. It is rendered whole before the first byte is sent, so that
 // a fault in a template becomes an error page and never half a page.
 func (s *server) render(c *echo.Context, status int, page, title, section string, view any) error {
@@ -110,7 +103,8 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 	if !ok {
 		return fmt.Errorf("there is no page %q", page)
 	}
-	f := frame{Title: title, Section: section, Workshop: s.workshop(c), Actor: s.Actor.Name, View: view,
+	how := s.settings(c)
+	f := frame{Title: title, Section: section, Workshop: s.workshop(how), Actor: s.actorIn(c, how).Name, Others: s.others(c, how), Address: strings.FieldsFunc(how.Address, func(r rune) bool { return r == '\n' }), View: view,
 		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Notices: s.Shop.Notices()}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"

@@ -108,6 +108,9 @@ func (s *server) routes(e *echo.Echo) {
 		return c.Redirect(http.StatusMovedPermanently, url)
 	})
 	e.POST("/theme", s.setTheme)
+	e.POST("/who", s.setWho)
+	e.GET("/welcome", s.showWelcome)
+	e.POST("/welcome", s.welcome)
 
 	e.GET("/models", s.listModels)
 	e.GET("/models/new", s.newModel)

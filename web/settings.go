@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -23,9 +24,13 @@ type settingsView struct {
 	Standards, Papers, Ways      []hw.Term[string]
 	Largest                      []largestField
 	Saved                        bool
+	Days                         []dayChoice
 	Copies                       shop.Copies
 	CopyAge                      string
 }
+
+// papers are what sheets print on.
+var papers = []hw.Term[string]{{Word: "a4", Says: "A4"}, {Word: "letter", Says: "Letter"}}
 
 // largestField is a row of the table of largest modules.
 type largestField struct{ Name, Label string }
@@ -64,10 +69,17 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/backups", how.Backups)
 	set("/supplier_service", how.SupplierService)
 	set("/workshop", how.Workshop)
+	set("/technicians", strings.Join(how.Technicians, ", "))
+	set("/address", how.Address)
 	floor := how.FloorOf()
 	set("/benches", itoa(floor.Benches))
 	set("/opens", itoa(floor.Opens))
 	set("/closes", itoa(floor.Closes))
+	for i, name := range weekdays {
+		if floor.Days.Has(time.Weekday(i)) {
+			set("/days/"+name[:3], "yes")
+		}
+	}
 	if how.ShelfTax {
 		set("/shelf_tax", "yes")
 	}
@@ -104,7 +116,7 @@ func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved b
 	}
 	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(),
 		Migrations: hw.Migrations.Terms(),
-		Papers:     []hw.Term[string]{{Word: "a4", Says: "A4"}, {Word: "letter", Says: "Letter"}},
+		Papers:     papers, Days: weekDays(),
 		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(),
@@ -130,18 +142,12 @@ func (s *server) saveSettings(c *echo.Context) error {
 		return s.settingsPage(c, http.StatusConflict, f, false)
 	}
 	next := how
-	next.Currency, next.LabourRate, next.TaxPercent = f.Text("/currency"), f.Cents("/labour").Or(0), f.Dec("/tax").Or(0)
-	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
+	readWorkshop(f, &how, &next)
 	next.Loosen = f.Choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")
 	}
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
-	next.Workshop = f.Text("/workshop")
-	next.Floor = shop.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}
-	if next.Floor == how.FloorOf() {
-		next.Floor = how.Floor
-	}
 	next.ShelfTax = f.Is("/shelf_tax", "yes")
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
@@ -161,7 +167,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 		}
 	}
 	if f.Count() == 0 {
-		err := s.Shop.SaveSettings(ctx, s.Actor, how, next)
+		err := s.Shop.SaveSettings(ctx, s.actor(c), how, next)
 		switch {
 		case err == nil:
 			s.Shop.CopyDaily(ctx) // a folder just chosen has its first copy at once

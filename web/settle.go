@@ -86,7 +86,7 @@ func (s *server) settle(c *echo.Context) error {
 		}
 	}
 	if f.Count() == 0 {
-		switch err := s.Shop.Settle(c.Request().Context(), s.Actor, f.Text("token"), in); {
+		switch err := s.Shop.Settle(c.Request().Context(), s.actor(c), f.Text("token"), in); {
 		case err == nil:
 			return seeOther(c, "/models/"+v.Model)
 		case errors.Is(err, shop.ErrChanged):

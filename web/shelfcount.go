@@ -94,7 +94,7 @@ func (s *server) bookCount(c *echo.Context) error {
 		f.Fault("/reason", "nothing was counted: write the number of at least one part")
 	}
 	if f.Count() == 0 {
-		err := s.Shop.CountShelf(c.Request().Context(), s.Actor, f.Text("token"), lines, f.Text("/reason"))
+		err := s.Shop.CountShelf(c.Request().Context(), s.actor(c), f.Text("token"), lines, f.Text("/reason"))
 		switch {
 		case err == nil:
 			return seeOther(c, "/parts/count?counted=yes")
@@ -210,7 +210,7 @@ func (s *server) findIt(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Shop.FindIt(c.Request().Context(), s.Actor, f.Text("token"),
+	err = s.Shop.FindIt(c.Request().Context(), s.actor(c), f.Text("token"),
 		shop.Find{Kind: hw.PartKind(f.Text("kind")), Wanted: f.Text("wanted"),
 			Gives: f.Text("gives"), Doubt: f.Text("doubt"), Machine: c.Param("id")})
 	if err != nil {

@@ -41,7 +41,7 @@ func (s *server) enterPart(c *echo.Context) error {
 		part = look.Same.ID
 	}
 	if f.Count() == 0 {
-		id, err := s.Shop.EnterPart(ctx, s.Actor, f.Text("token"), text, part, pieces)
+		id, err := s.Shop.EnterPart(ctx, s.actor(c), f.Text("token"), text, part, pieces)
 		var faults hw.Faults
 		switch {
 		case err == nil:

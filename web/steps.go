@@ -175,7 +175,7 @@ func (s *server) saveSteps(c *echo.Context) error {
 	if moved {
 		order = movedStep(order, move, by == "up")
 	}
-	err = s.Shop.OrderSteps(c.Request().Context(), s.Actor, f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
+	err = s.Shop.OrderSteps(c.Request().Context(), s.actor(c), f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
 		order)
 	var faults hw.Faults
 	switch {
@@ -208,7 +208,7 @@ func movedStep(order []string, id string, up bool) []string {
 }
 
 func (s *server) setLoosen(c *echo.Context) error {
-	if err := s.Shop.SetLoosen(c.Request().Context(), s.Actor, c.FormValue("loosen")); err != nil {
+	if err := s.Shop.SetLoosen(c.Request().Context(), s.actor(c), c.FormValue("loosen")); err != nil {
 		var faults hw.Faults
 		if errors.As(err, &faults) {
 			return echo.ErrBadRequest

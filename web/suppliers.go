@@ -86,7 +86,7 @@ func (s *server) saveSupplier(c *echo.Context) error {
 			f.Text("/closes"), f.Text("/note")
 	}
 	if f.Count() == 0 {
-		_, err := s.Shop.SaveSupplier(ctx, s.Actor, f.Text("token"), in)
+		_, err := s.Shop.SaveSupplier(ctx, s.actor(c), f.Text("token"), in)
 		switch {
 		case err == nil:
 			return seeOther(c, "/suppliers")

@@ -38,7 +38,7 @@ func (s *server) changeTag(c *echo.Context) error {
 		return err
 	}
 	id := c.Param("id")
-	err = s.Shop.ChangeTag(c.Request().Context(), s.Actor, f.Text("token"), id, f.Text("was"), f.Text("/tag"))
+	err = s.Shop.ChangeTag(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Text("was"), f.Text("/tag"))
 	switch {
 	case err == nil:
 		return seeOther(c, "/machines/"+url.PathEscape(id)+"/history")

@@ -24,7 +24,7 @@ const asideWait = 800 * time.Millisecond
 // aside begins something long and leads to its page; where something else is under way to that one's.
 func (s *server) aside(c *echo.Context, token, what string,
 	do func(ctx context.Context, step func(done, of int)) (any, error)) error {
-	id, ok := s.Shop.Begin(s.Actor, token, what, do)
+	id, ok := s.Shop.Begin(s.actor(c), token, what, do)
 	if !ok {
 		return s.workPage(c, id, http.StatusConflict)
 	}

@@ -18,7 +18,12 @@ const (
 	Workshop   = "Harrow Fell Upgrades"
 	// LabourRate is what the workshop charges, in cents an hour.
 	LabourRate = 4800
+	// Address stands on prints.
+	Address = "Slip Lane 3\nHarrow Fell\n015 550 100"
 )
+
+// Technicians are who works at its two benches.
+var Technicians = []string{Technician, "T. Ansty"}
 
 //go:embed *.json photos
 var files embed.FS

@@ -42,7 +42,13 @@ func Sent(c *echo.Context) (*Form, error) {
 	if err := c.Request().ParseForm(); err != nil {
 		return nil, echo.ErrBadRequest.Wrap(err)
 	}
-	return New(c.Request().PostForm), nil
+	values := c.Request().PostForm
+	for _, list := range values { // browsers send lines in their own way
+		for i := range list {
+			list[i] = strings.ReplaceAll(list[i], "\r\n", "\n")
+		}
+	}
+	return New(values), nil
 }
 
 // Value is what was typed into a field.

@@ -57,17 +57,20 @@ func (f *Form) Merge(then, now url.Values) {
 		}
 	}
 	for name := range names {
-		mine, was, theirs := f.Text(name), strings.TrimSpace(then.Get(name)), strings.TrimSpace(now.Get(name))
+		mine, was, theirs := flat(f.Value(name)), flat(then.Get(name)), flat(now.Get(name))
 		switch {
 		case theirs == was || theirs == mine:
 		case mine == was:
-			f.Values.Set(name, theirs)
+			f.Values.Set(name, now.Get(name))
 			f.Taken[name] = shownValue(theirs)
 		default:
-			f.Clashing[name] = &clash{theirs}
+			f.Clashing[name] = &clash{now.Get(name)}
 		}
 	}
 }
+
+// flat is a text as it is compared: how its lines are broken is a browser's matter.
+func flat(text string) string { return strings.Join(strings.Fields(text), " ") }
 
 func shownValue(text string) string {
 	if text == "" {
@@ -134,10 +137,10 @@ func (f *Form) CatchUp(now url.Values) bool {
 	now = documentFields(now)
 	changed := false
 	for name := range now {
-		changed = changed || now.Get(name) != f.then.Get(name)
+		changed = changed || flat(now.Get(name)) != flat(f.then.Get(name))
 	}
 	for name := range f.then {
-		changed = changed || now.Get(name) != f.then.Get(name)
+		changed = changed || flat(now.Get(name)) != flat(f.then.Get(name))
 	}
 	if changed {
 		f.Merge(f.then, now)
