@@ -90,7 +90,7 @@ func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time) shop.Agreement {
 		f.Fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
 	}
 	if text := f.Text("/promised"); text != "" {
-		at, err := promise(text, now)
+		at, err := form.Promise(text, now)
 		if err != nil {
 			f.Fault("/promised", err.Error())
 		}

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"sort"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -66,7 +67,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	if err != nil {
 		return err
 	}
-	v.Unknown, v.Sources, v.Today = toFindOut(ch), hw.Sources.Words(), s.Shop.Now().Format("2006-01-02")
+	v.Unknown, v.Sources, v.Today = toFindOut(ch), hw.Sources.Words(), hw.Day(s.Shop.Now().Format(time.DateOnly))
 	if v.Adding == nil {
 		v.Adding = form.New(url.Values{})
 	}

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -26,7 +27,7 @@ type itemView struct {
 	ID      string // of the thing, "" for a new one
 	Version int
 	Action  string
-	Steps   []string
+	Steps   []hw.Term[string]
 	Lengths []int
 	Sources []string
 	Today   string
@@ -54,10 +55,11 @@ func (s *server) itemView(c *echo.Context, f *form.Form) (itemView, *hw.Chassis,
 	}
 	v := itemView{Form: f, Spec: spec, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: c.Param("item"),
 		Version: r.Version,
-		Action:  c.Request().URL.Path, Sources: hw.Sources.Words(), Today: s.Shop.Now().Format("2006-01-02"),
+		Action:  c.Request().URL.Path, Sources: hw.Sources.Words(), Today: hw.Day(s.Shop.Now().Format(time.DateOnly)),
 		Lengths: usualLengths}
 	for i := range r.Chassis.Steps {
-		v.Steps = append(v.Steps, r.Chassis.Steps[i].ID)
+		st := &r.Chassis.Steps[i]
+		v.Steps = append(v.Steps, hw.Term[string]{Word: st.ID, Says: fmt.Sprintf("%d. %s", i+1, st.Does())})
 	}
 	if v.ID == "new" {
 		v.ID = ""
@@ -89,11 +91,7 @@ func (v itemView) TermsOf(f form.FieldSpec) []hw.Term[string] {
 	if f.Terms != nil {
 		return f.Terms
 	}
-	out := make([]hw.Term[string], len(v.Steps))
-	for i, id := range v.Steps {
-		out[i] = hw.Term[string]{Word: id, Says: id}
-	}
-	return out
+	return v.Steps
 }
 
 func (s *server) editItem(c *echo.Context) error {

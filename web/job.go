@@ -125,7 +125,7 @@ func (s *server) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: dayIn(f, "/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
+	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.DayAhead("/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
 		Out: f.Is("/out", "yes"), Why: f.Text("/why"), Seen: f.Text("seen")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.actor(c), f.Text("token"), id, m))
 }

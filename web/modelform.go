@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -39,7 +40,7 @@ type modelFormView struct {
 func (s *server) modelForm(f *form.Form, id, name string, version int) modelFormView {
 	v := modelFormView{Form: f, ID: id, Name: name, Version: version, Types: hw.MemoryTypes.Words(),
 		Forms: hw.ModuleForms.Words(), Sources: hw.Sources.Words(),
-		Action: "/models", Today: s.Shop.Now().Format("2006-01-02")}
+		Action: "/models", Today: hw.Day(s.Shop.Now().Format(time.DateOnly))}
 	if id != "" {
 		v.Action = "/models/" + id
 	}
@@ -71,9 +72,12 @@ func (s *server) newModel(c *echo.Context) error {
 // rather type.
 func (s *server) newModelPage(c *echo.Context, status int, line lineView) error {
 	// Where such a fact usually comes from; the technician says otherwise.
-	f := form.New(url.Values{"/kind": {"notebook"}, "how:/memory/max_speed_mts": {"controller_document"},
-		"how:/memory/channels":        {"controller_document"},
-		"how:/memory/limits/maker_gb": {"maker_document"}, "how:/memory/limits/controller_gb": {"controller_document"}})
+	f := form.New(url.Values{"/kind": {"notebook"}})
+	for name, source := range map[string]hw.Source{"/memory/max_speed_mts": hw.ControllerDocument, "/memory/channels": hw.ControllerDocument,
+		"/memory/limits/maker_gb": hw.MakerDocument, "/memory/limits/controller_gb": hw.ControllerDocument} {
+		f.Values.Set("how:"+name, string(source))
+		f.Values.Set("was:"+name, "") // said, not left to the whole form
+	}
 	v := s.modelForm(f, "", "", 0)
 	line.Action, line.Sources = "/models/lines", hw.Sources.Words()
 	v.Line = &line

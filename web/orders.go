@@ -213,7 +213,7 @@ func (s *server) day(f *form.Form, name string) string {
 	if text == "" {
 		return ""
 	}
-	at, err := promise(text, s.Shop.Now())
+	at, err := form.Promise(text, s.Shop.Now())
 	if err != nil {
 		f.Fault(name, err.Error())
 		return ""

@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -111,7 +112,7 @@ func (s *server) photosPage(c *echo.Context, status int, v photosView) error {
 	if err != nil {
 		return err
 	}
-	v.ID, v.Name, v.Today = r.Chassis.ID, r.Chassis.Name(), s.Shop.Now().Format("2006-01-02")
+	v.ID, v.Name, v.Today = r.Chassis.ID, r.Chassis.Name(), hw.Day(s.Shop.Now().Format(time.DateOnly))
 	v.Most, v.MostMB = maxPhotoFiles, photo.MaxBytes>>20
 	v.Photos, v.Removed = photoViews(v.ID, list)
 	for _, path := range shop.PhotoFacts(r.Chassis) {
@@ -129,6 +130,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 	}
 	defer sent.RemoveAll()
 	f := form.New(sent.Value)
+	f.Now = s.Shop.Now()
 	v := photosView{Form: f}
 	var files []*multipart.FileHeader
 	for _, file := range sent.File["photo"] {

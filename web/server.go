@@ -91,6 +91,12 @@ func New(cfg Config) (*echo.Echo, error) {
 		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
 			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
 		withContent,
+		func(next echo.HandlerFunc) echo.HandlerFunc {
+			return func(c *echo.Context) error {
+				c.Set(form.NowKey, s.Shop.Now())
+				return next(c)
+			}
+		},
 	)
 	s.routes(e)
 	return e, nil

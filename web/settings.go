@@ -75,7 +75,7 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/benches", itoa(floor.Benches))
 	set("/opens", itoa(floor.Opens))
 	set("/closes", itoa(floor.Closes))
-	for i, name := range weekdays {
+	for i, name := range form.Weekdays {
 		if floor.Days.Has(time.Weekday(i)) {
 			set("/days/"+name[:3], "yes")
 		}

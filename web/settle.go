@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -34,7 +35,7 @@ func (s *server) settleView(c *echo.Context, f *form.Form) (settleView, error) {
 	}
 	v := settleView{Form: f, Model: r.Chassis.ID, Name: r.Chassis.Name(), ID: what.ID, Text: what.Text, Step: what.Step,
 		Settled: what.Settled,
-		Version: r.Version, Today: s.Shop.Now().Format("2006-01-02"), By: s.Actor.Name, MostMB: photo.MaxBytes >> 20}
+		Version: r.Version, Today: hw.Day(s.Shop.Now().Format(time.DateOnly)), By: s.Actor.Name, MostMB: photo.MaxBytes >> 20}
 	if v.Text == "" {
 		v.Text = what.ID
 	}

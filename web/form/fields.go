@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
-	"time"
 
 	"yembo/core/doc"
 	"yembo/core/evidence"
@@ -107,8 +106,8 @@ func (f *Form) Channel(name string) string {
 	return text
 }
 
-// HowFor says for a fact's path how the form says it is known. A row of sockets or
-// soldered memory has one source for all its facts.
+// HowFor says for a fact's path how the form says it is known: as is said at its field, else as is
+// said for the whole form. A row of sockets or soldered memory has one source for all its facts.
 func (f *Form) HowFor() func(path string) (source hw.Source, on, note string, anew bool) {
 	byID := map[string]string{} // "/memory/sockets/dimm1" -> "/memory/sockets/0"
 	for _, list := range []string{"/memory/sockets", "/memory/soldered"} {
@@ -143,12 +142,14 @@ func (f *Form) HowFor() func(path string) (source hw.Source, on, note string, an
 				name = row
 			}
 		}
+		if f.Text("was:"+name) == f.Known(name) {
+			return f.HowOfItem(path) // nothing was said at the field: what holds for the whole form
+		}
 		source = hw.Source(f.Text("how:" + name))
 		if hw.Sources.Index(source) < 0 {
 			source = hw.Bench
 		}
-		anew = f.Text("was:"+name) != f.Known(name)
-		return source, f.Date("on:" + name), f.Text("note:" + name), anew
+		return source, f.Date("on:" + name), f.Text("note:" + name), true
 	}
 }
 
@@ -164,16 +165,6 @@ func (f *Form) Was(name string) string {
 		return f.Text("was:" + name)
 	}
 	return f.Known(name)
-}
-
-// Date reads an optional Date; one that does not exist is a fault at its field.
-func (f *Form) Date(name string) string {
-	text := f.Text(name)
-	if _, err := time.Parse("2006-01-02", text); err != nil && text != "" {
-		f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(text), "a date such as 2026-05-14"))
-		return ""
-	}
-	return text
 }
 
 // Need reads a number that has to be above zero; ok is false with the fault noted.

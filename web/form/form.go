@@ -12,6 +12,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
@@ -26,6 +27,7 @@ type Form struct {
 	Values url.Values
 	Faults map[string][]string // by field name
 	Rows   map[string]string   // pointer in the document -> pointer in the form
+	Now    time.Time           // when it was sent
 
 	Clashing map[string]*clash // fields that someone else changed too
 	Taken    map[string]string // fields that someone else alone changed
@@ -48,8 +50,13 @@ func Sent(c *echo.Context) (*Form, error) {
 			list[i] = strings.ReplaceAll(list[i], "\r\n", "\n")
 		}
 	}
-	return New(values), nil
+	f := New(values)
+	f.Now, _ = c.Get(NowKey).(time.Time)
+	return f, nil
 }
+
+// NowKey is what the time of a request is kept under.
+const NowKey = "now"
 
 // Value is what was typed into a field.
 func (f *Form) Value(name string) string { return f.Values.Get(name) }

@@ -60,7 +60,12 @@ type ItemSpec struct {
 	Verb   string // on the button that adds one
 	Fields []FieldSpec
 	Placed bool // it has a place in the drawing
+	// Groups are the headings of the form, by the field that each stands before.
+	Groups map[string]Group
 }
+
+// Group is a heading of a form, with an example of what stands under it.
+type Group struct{ Title, Eg string }
 
 var yesNo = []string{"yes", "no"}
 
@@ -78,7 +83,10 @@ var Items = []ItemSpec{
 		{"channel", "Channel", "A", "text", nil},
 		{"channels", "or several channels", "A, B", "list", nil}, {"speed_mts", "Speed", "MT/s", "int", nil},
 		{"ranks", "Ranks", "", "int", nil}}},
-	{List: "slots", Name: "M.2 slot", Verb: "Add a slot", Placed: true, Fields: []FieldSpec{
+	{List: "slots", Name: "M.2 slot", Verb: "Add a slot", Placed: true, Groups: map[string]Group{
+		"id": {"Which it is", "m2a, storage, key M, generation 4, 4 lanes, takes NVMe"}, "lengths": {"What fits into it", "80 mm: fitted; room above 1.5"},
+		"cooling":    {"What it demands", "cooled by a spreader; refuses two-lane drives; not together with bay25"},
+		"carry_over": {"How a part is held", "PH0, M2x3, out of the old one"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as m2a", "id", nil}, {"purpose", "Purpose", "", "choice", hw.Purposes.Terms()},
 		{"key", "Key", "M, B, E, A", "text", nil},
 		{"pcie_gen", "PCIe generation", "", "int", nil}, {"lanes", "Lanes", "", "int", nil},
@@ -90,24 +98,27 @@ var Items = []ItemSpec{
 		{"antennas", "Antenna leads", "black, white", "list", nil},
 		{"accepts_only", "Firmware takes only", "part numbers", "list", nil},
 		{"excludes", "Not together with", "place ids, battery:ID", "list", nil},
+		{"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
+		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil},
 		{"carry_over", "Moves to the new part", "screw, pad", "list", nil},
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
-		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()},
-		{"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
-		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil}}},
-	{List: "bays", Name: "drive bay", Verb: "Add a bay", Placed: true, Fields: []FieldSpec{
+		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}}},
+	{List: "bays", Name: "drive bay", Verb: "Add a bay", Placed: true, Groups: map[string]Group{
+		"id": {"Which it is", "bay25, takes 7 mm, SATA"}, "connector": {"What it needs", "connector needs bay-cable; caddy fitted"},
+		"carry_over": {"How a part is held", "PH0, M3x3, out of the old one"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as bay25", "id", nil}, {"form", "Form", "", "choice", hw.DriveForms.Terms()},
 		{"height_mm", "Takes a height of", "mm", "dec", nil},
 		{"interface", "Interface", "", "choice", hw.DriveInterfaces.Terms()},
 		{"connector", "Connector", "fitted, no header, needs bay cable", "held", nil},
 		{"caddy", "Caddy", "fitted, not used, needs caddy", "held", nil},
 		{"excludes", "Not together with", "place ids, battery:ID", "list", nil},
+		{"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
+		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil},
 		{"carry_over", "Moves to the new part", "screw, pad", "list", nil},
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
-		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()},
-		{"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
-		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil}}},
-	{List: "batteries", Name: "battery pack", Verb: "Add a pack", Placed: true, Fields: []FieldSpec{
+		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}}},
+	{List: "batteries", Name: "battery pack", Verb: "Add a pack", Placed: true, Groups: map[string]Group{
+		"id": {"Which it is", "small, 41 Wh, 11.4 V, 3 in series"}, "excludes": {"Beside what", "the large one: not together with bay25"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as small", "id", nil}, {"design_wh", "Design energy", "Wh", "dec", nil},
 		{"nominal_v", "Nominal", "V", "dec", nil}, {"series", "Cells in series", "", "int", nil},
 		{"part_numbers", "Part numbers", "", "list", nil}, {"excludes", "Not together with", "place ids", "list", nil},
@@ -121,9 +132,12 @@ var Items = []ItemSpec{
 		{"seal", "Under a seal", "", "yesno", yesTerms},
 		{"order", "Tightening order", "1, 4, 2, 3", "ints", nil},
 		{"at", "Where they sit", "mm, as 10 8, 157 8", "points", nil}}},
-	{List: "steps", Name: "step", Verb: "Add a step", Fields: []FieldSpec{
+	{List: "steps", Name: "step", Verb: "Add a step", Groups: map[string]Group{
+		"id":        {"What is done", "cover: unclip the bottom cover, after the screws"},
+		"fasteners": {"Screws and plugs", "cover-long 4, cover-short 2, with PH0"},
+		"cautions":  {"Care", "hot glue; isolates power"}, "when": {"Not always", "only on the way in where bay25 empty"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", hw.VerbWords().Terms()},
-		{"part", "To what", "bottom cover", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
+		{"part", "To what", "bottom cover", "text", nil}, {"place", "Takes out what sits in", "place id", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
 		{"side", "Side that faces up", "", "choice", hw.Sides.Terms()},
 		{"fasteners", "Screws", "group count, group count", "screws", nil}, {"bit", "Bit", "", "text", nil},
 		{"tool", "Tool", "", "text", nil},
@@ -134,7 +148,6 @@ var Items = []ItemSpec{
 		{"live_risk", "Live plug", "", "yesno", yesTerms}, {"glued", "Glued", "", "yesno", yesTerms},
 		{"seal", "Breaks a seal", "", "yesno", yesTerms},
 		{"removes_board", "Takes the main board out", "", "yesno", yesTerms},
-		{"place", "Takes out what sits in", "place id", "text", nil},
 		{"when", "Only on the way in where", "bay25 empty; battery small", "condition", nil},
 		{"back", "Undone only where", "bay25 empty", "condition", nil},
 		{"back_before", "On the way back alone, before", "", "choice", nil},

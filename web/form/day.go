@@ -1,4 +1,4 @@
-package web
+package form
 
 import (
 	"errors"
@@ -7,23 +7,24 @@ import (
 	"strings"
 	"time"
 
-	"yembo/web/form"
+	"yembo/core/hw"
 )
 
 var (
 	clockWord = regexp.MustCompile(`^([0-2]?[0-9])[:.h]([0-5][0-9])?$`)
-	yearWord  = regexp.MustCompile(`^20[0-9]{2}$`)
+	yearWord  = regexp.MustCompile(`^(?:20)?[0-9]{2}$`)
 	dayMonth  = regexp.MustCompile(`^([0-3]?[0-9])(?:[./-]([01]?[0-9])(?:[./-](20[0-9]{2})?)?)?$`)
 )
 
-var weekdays = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
+// Weekdays are the days of the week by their numbers.
+var Weekdays = []string{"sunday", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday"}
 
 var months = []string{"jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"}
 
-// promise reads when something is promised, the way people say it: "today 16:30",
+// Promise reads when something is promised, the way people say it: "today 16:30",
 // "tomorrow", "fri 12:00", "22 May", "22.5. 17:00", "2026-05-22". A day without a time is
 // until five. The error says what can be said.
-func promise(text string, now time.Time) (time.Time, error) {
+func Promise(text string, now time.Time) (time.Time, error) {
 	cannot := errors.New("not understood: say today 16:30, fri 12:00, 22 May or 2026-05-22")
 	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
 	at := time.Duration(17) * time.Hour
@@ -58,7 +59,7 @@ func promise(text string, now time.Time) (time.Time, error) {
 				i++
 			}
 			if m := yearWord.FindString(wordAt(words, i+1)); month != 0 && m != "" {
-				year, _ = strconv.Atoi(m)
+				year, _ = strconv.Atoi("20" + m[len(m)-2:])
 				i++
 			}
 		}
@@ -79,14 +80,14 @@ func wordAt(words []string, i int) string {
 	return strings.TrimSuffix(words[i], ",")
 }
 
-// dayIn reads a day out of a field, the way people say it, as 2026-05-22; "" where none is said or
-// it was not understood, which is a fault of the field.
-func dayIn(f *form.Form, name string, now time.Time) string {
+// DayAhead reads a day to come out of a field, the way people say it, as 2026-05-22; "" where none is
+// said or it was not understood, which is a fault of the field.
+func (f *Form) DayAhead(name string, now time.Time) string {
 	text := f.Text(name)
 	if text == "" {
 		return ""
 	}
-	at, err := promise(text, now)
+	at, err := Promise(text, now)
 	if err != nil {
 		f.Fault(name, "not understood: say today, fri, 22 May or 2026-05-22")
 		return ""
@@ -105,7 +106,7 @@ func saidDay(w string, today time.Time) (time.Time, bool) {
 	if t, err := time.ParseInLocation("2006-01-02", w, today.Location()); err == nil {
 		return t, true
 	}
-	for i, name := range weekdays {
+	for i, name := range Weekdays {
 		if len(w) < 3 || !strings.HasPrefix(name, w) {
 			continue
 		}
@@ -149,3 +150,44 @@ func dateOf(day, month, year int, today time.Time) (time.Time, bool) {
 	}
 	return t, true
 }
+
+// Date reads the day on which something was seen, the way people say it, as 2026-05-14: "today", "tue"
+// is the last one, "12 May" that of this year or the last. "" where none is said, or it was not
+// understood or is still to come, which is a fault of the field.
+func (f *Form) Date(name string) string {
+	text := f.Text(name)
+	if text == "" {
+		return ""
+	}
+	today := time.Date(f.Now.Year(), f.Now.Month(), f.Now.Day(), 0, 0, 0, 0, f.Now.Location())
+	at, err := seenOn(text, today)
+	if err != nil || at.After(today.AddDate(0, 0, 1)) { // a day's grace: clocks differ
+		f.Fault(name, hw.Word(hw.FaultType, strconv.Quote(text), "a day that was, such as today, tue, 14 May or 2026-05-14"))
+		return ""
+	}
+	return at.Format(time.DateOnly)
+}
+
+// seenOn reads a day that was.
+func seenOn(text string, today time.Time) (time.Time, error) {
+	word := strings.ToLower(strings.TrimSpace(text))
+	if word == "yesterday" {
+		return today.AddDate(0, 0, -1), nil
+	}
+	for i, name := range Weekdays {
+		if len(word) >= 3 && strings.HasPrefix(name, word) {
+			return today.AddDate(0, 0, -((int(today.Weekday())-i+6)%7)-1), nil
+		}
+	}
+	at, err := Promise(text, today)
+	if err != nil {
+		return at, err
+	}
+	at = time.Date(at.Year(), at.Month(), at.Day(), 0, 0, 0, 0, today.Location())
+	if at.After(today) && !saysYear.MatchString(word) { // without a year it is the last such day
+		at = at.AddDate(-1, 0, 0)
+	}
+	return at, nil
+}
+
+var saysYear = regexp.MustCompile(`20[0-9]{2}|[a-z]+ [0-9]{2}$`)
