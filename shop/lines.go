@@ -263,18 +263,49 @@ func LinesTyped(history []Change) []string {
 	return out
 }
 
-// UsualSteps are lines for the steps that nearly every machine of a kind has. They are
-// only assumed until somebody opens one.
-func UsualSteps(kind hw.Build) string {
-	if kind == hw.MiniPC {
-		return strings.Join([]string{"power-down", "loosen cover top-up", "slide cover top-up",
-			"swing fan top-up mind:do_not_force", "unplug drive cable top-up after:cover",
-			"slide drive cage top-up", "unscrew heat sink top-up after:fan",
-			"lift main board top-up board-out after:heat-sink-screws,drive-cage"}, "\n")
-	}
-	return strings.Join([]string{"power-down", "unscrew base cover bottom-up",
+// The steps that nearly every machine of a kind has, and after which of them its places are usually
+// free.
+var usualSteps = map[hw.Build]struct {
+	lines                      []string
+	sockets, slots, bays, pack string
+}{
+	hw.MiniPC: {[]string{"power-down", "loosen cover top-up", "slide cover top-up",
+		"swing fan top-up mind:do_not_force", "unplug drive cable top-up after:cover",
+		"slide drive cage top-up", "unscrew heat sink top-up after:fan",
+		"lift main board top-up board-out after:heat-sink-screws,drive-cage"}, "fan", "fan", "drive-cage", ""},
+	hw.Notebook: {[]string{"power-down", "unscrew base cover bottom-up",
 		`unclip base cover bottom-up with:"plastic pick"`, "unplug battery bottom-up iso",
 		"unscrew battery pack bottom-up",
 		"unplug fan bottom-up after:battery-plug", "unscrew heat sink bottom-up",
-		"lift main board bottom-up board-out"}, "\n")
+		"lift main board bottom-up board-out"}, "battery-plug", "battery-plug", "battery-plug", "battery-pack-screws"},
+}
+
+// UsualSteps are lines for the steps that nearly every machine of a kind has, with the places of the
+// record that are usually free after them and of which nothing was said. They are only assumed until
+// somebody opens one.
+func UsualSteps(ch *hw.Chassis) string {
+	usual := usualSteps[hw.Notebook]
+	if ch.Kind == hw.MiniPC {
+		usual = usualSteps[hw.MiniPC]
+	}
+	lines := slices.Clone(usual.lines)
+	for _, p := range ch.Places() {
+		behind := map[hw.PlaceKind]string{hw.InSocket: usual.sockets, hw.InSlot: usual.slots, hw.InBay: usual.bays}[p.Kind]
+		if p.Reach == "" && behind != "" {
+			lines = append(lines, p.ID+" >"+behind)
+		}
+	}
+	if len(ch.Batteries) > 0 && ch.BatteryReach == "" && usual.pack != "" {
+		lines = append(lines, "battery-reach >"+usual.pack)
+	}
+	return strings.Join(lines, "\n")
+}
+
+// UsualNotebook are the lines of a notebook as most are, to begin a record with: whose it is comes
+// first, and what it has otherwise is put right, before they are kept.
+func UsualNotebook() string {
+	places := "ram 2x sodimm a b ddr4 2ch\nm2a 2280* nvme keyM\nwlan 2230* keyE pcie\nbat"
+	ch := &hw.Chassis{Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "dimm1"}, {ID: "dimm2"}}}, Batteries: []hw.Battery{{ID: "pack"}},
+		Slots: []hw.Slot{{ID: "m2a"}, {ID: "wlan"}}}
+	return "model \n" + places + "\n" + UsualSteps(ch)
 }

@@ -76,20 +76,46 @@ func TestLines(t *testing.T) {
 	}
 	// What machines have fitted cannot be typed away; the usual steps of both kinds can be recorded.
 	for _, kind := range []string{"notebook", "mini_pc"} {
-		lines := shorthand.Parse(UsualSteps(hw.Build(kind)), nil, bench)
+		lines := shorthand.Parse(UsualSteps(&hw.Chassis{Kind: hw.Build(kind)}), nil, bench)
 		if len(lines) != 8 || len(shorthand.Faults(lines)) > 0 {
 			t.Errorf("%s: %v", kind, shorthand.Faults(lines))
 		}
 	}
-	if _, err := s.RecordLines(ctx, okell, "", id, 2, UsualSteps("notebook"),
+	if _, err := s.RecordLines(ctx, okell, "", id, 2, UsualSteps(&hw.Chassis{Kind: hw.Notebook}),
 		shorthand.Source{Name: "assumed"}); err != nil {
 		t.Error(err)
 	}
-	if _, err := s.RecordLines(ctx, okell, "", "quillon-block-2", 1, "none steps\n"+UsualSteps("mini_pc"),
+	if _, err := s.RecordLines(ctx, okell, "", "quillon-block-2", 1, "none steps\n"+UsualSteps(&hw.Chassis{Kind: hw.MiniPC}),
 		bench); err != nil {
 		t.Error(err)
 	}
 	if _, err := s.RecordLines(ctx, okell, "", "no-such", 1, "m2a nvme", bench); !errors.Is(err, store.ErrNotFound) {
 		t.Error(err)
+	}
+}
+
+// TestUsualNotebook: the usual notebook is a record as soon as it has a name, and its places are behind
+// the usual steps.
+func TestUsualNotebook(t *testing.T) {
+	s := workshop(t)
+	if _, err := s.RecordLines(t.Context(), okell, "1", "", 0, UsualNotebook(), shorthand.Source{Name: hw.Bench}); err == nil {
+		t.Error("it is kept without a name")
+	}
+	text := strings.Replace(UsualNotebook(), "model ", `model Sundrel "Cairn 15" SC15 2024`, 1)
+	id, err := s.RecordLines(t.Context(), okell, "2", "", 0, text, shorthand.Source{Name: hw.Assumed})
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := s.Model(t.Context(), id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range r.Chassis.Places() {
+		if p.Kind != hw.InPack && p.Reach != "battery-plug" {
+			t.Errorf("%s is behind %q", p.ID, p.Reach)
+		}
+	}
+	if r.Chassis.BatteryReach != "battery-pack-screws" || len(r.Chassis.Steps) != 8 {
+		t.Errorf("the pack is behind %q; %d steps", r.Chassis.BatteryReach, len(r.Chassis.Steps))
 	}
 }

@@ -220,7 +220,7 @@ func (s *server) usualSteps(c *echo.Context) error {
 		return err
 	}
 	_, err = s.Shop.RecordLines(c.Request().Context(), s.actor(c), c.FormValue("token"), r.Chassis.ID, r.Version,
-		shop.UsualSteps(r.Chassis.Kind), shorthand.Source{Name: "assumed"})
+		shop.UsualSteps(r.Chassis), shorthand.Source{Name: "assumed"})
 	if err != nil {
 		return err
 	}

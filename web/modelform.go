@@ -65,6 +65,9 @@ func formRows(f *form.Form, list, field string, shown, spare int) (rows []int, v
 }
 
 func (s *server) newModel(c *echo.Context) error {
+	if c.QueryParam("like") == "usual" {
+		return s.newModelPage(c, http.StatusOK, lineView{Text: shop.UsualNotebook(), Source: string(hw.Assumed), Focus: true})
+	}
 	return s.newModelPage(c, http.StatusOK, lineView{})
 }
 

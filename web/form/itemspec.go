@@ -173,6 +173,14 @@ var Items = []ItemSpec{
 		{"board", "Main board's corners", "mm, as 8 6, 306 6, 306 112", "board", nil}}},
 }
 
+// GroupAt is the heading before a field, nil for none.
+func (s ItemSpec) GroupAt(field string) *Group {
+	if g, ok := s.Groups[field]; ok {
+		return &g
+	}
+	return nil
+}
+
 // Slug names the form in addresses: sockets for memory/sockets.
 func (s ItemSpec) Slug() string { return path.Base("/" + s.List) }
 

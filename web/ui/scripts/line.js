@@ -49,6 +49,13 @@
     }
   }
 
+  // Lines that are proposed begin with what has to be told first.
+  const gap = text.value.startsWith('model \n') ? 'model '.length : -1
+  if (gap > 0) {
+    text.setSelectionRange(gap, gap)
+    ask()
+  }
+
   text.addEventListener('input', () => {
     grow()
     recalled = -1
