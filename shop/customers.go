@@ -13,9 +13,10 @@ import (
 
 // Customer is a person or a firm that brings machines.
 type Customer struct {
-	ID            int64
-	Name, Contact string
-	Machines      int
+	ID                 int64
+	Name, Contact      string
+	Machines, OpenJobs int
+	LastJob            int64 // the newest of theirs, 0 for none
 }
 
 const kindCustomer = "customer"
@@ -29,10 +30,11 @@ func (s *Shop) Customers(ctx context.Context, query string) ([]Customer, error) 
 		if err != nil {
 			return err
 		}
-		counts, err := tx.MachineCounts()
+		facts, err := tx.CustomerFacts()
 		for _, r := range rows {
 			if holds(strings.ToLower(r.Name+" "+r.Contact), words) {
-				out = append(out, Customer{r.ID, r.Name, r.Contact, counts[r.ID]})
+				f := facts[r.ID]
+				out = append(out, Customer{r.ID, r.Name, r.Contact, f.Machines, f.OpenJobs, f.LastJob})
 			}
 		}
 		return err
@@ -95,7 +97,7 @@ func (s *Shop) Customer(ctx context.Context, id int64) (CustomerRecord, error) {
 	if err != nil {
 		return out, err
 	}
-	out.List, err = s.machinesOf(ctx, "", id)
+	out.List, err = s.ListMachines(ctx, ListQuery{Customer: id})
 	out.Machines = len(out.List.Machines)
 	return out, err
 }

@@ -37,8 +37,8 @@ type MachineRecord struct {
 	History    []Change
 }
 
-// maxListed is how many machines a list shows; the search finds the others.
-const maxListed = 50
+// RowsOfPage is how many rows a page of a list shows.
+const RowsOfPage = 50
 
 // MachineRow is a machine in a list, with its newest job.
 type MachineRow struct {
@@ -47,31 +47,44 @@ type MachineRow struct {
 	Customer                   string
 	CustomerID, JobID          int64 // JobID 0 where the machine has no job
 	Wish                       *hw.Request
-	Danger                     string
-	TakenIn, Closed            time.Time
+	State                      State
+	TakenIn, Promised, Closed  time.Time
 }
 
 // MachineList is machines found, with how many there are in all.
 type MachineList struct {
 	Machines []MachineRow
 	All      int
-	More     bool // others match too
+	Found    int // that the query asks for
 }
 
 // Machines lists the newest machines in whose id, serial, customer or model every word of
 // the query stands.
 func (s *Shop) Machines(ctx context.Context, query string) (MachineList, error) {
-	return s.machinesOf(ctx, query, 0)
+	return s.ListMachines(ctx, ListQuery{Words: query})
 }
 
-func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (MachineList, error) {
+// ListQuery is what a list is asked for: words, where the jobs stand, the order, the page from 1.
+type ListQuery struct {
+	Words, Where, Sort string
+	Customer           int64
+	Page               int
+}
+
+func (q ListQuery) store(rows int) store.ListQuery {
+	return store.ListQuery{Words: q.Words, Customer: q.Customer, Where: q.Where, Sort: q.Sort,
+		From: (max(q.Page, 1) - 1) * rows, Limit: rows}
+}
+
+// ListMachines lists one page of machines.
+func (s *Shop) ListMachines(ctx context.Context, q ListQuery) (MachineList, error) {
 	var out MachineList
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, more, err := tx.MachinesPage(query, customer, maxListed)
+		rows, found, err := tx.MachinesPage(q.store(RowsOfPage))
 		if err != nil {
 			return err
 		}
-		out.More = more
+		out.Found = found
 		if out.All, err = tx.MachineCount(); err != nil {
 			return err
 		}
@@ -92,6 +105,51 @@ func (s *Shop) machinesOf(ctx context.Context, query string, customer int64) (Ma
 	return out, err
 }
 
+// JobRow is a job in a list.
+type JobRow struct {
+	ID                         int64
+	Key, Tag, Model, Complaint string
+	Customer                   string
+	CustomerID                 int64
+	State                      State
+	TakenIn, Promised, Closed  time.Time
+}
+
+// JobList is one page of jobs, with how many are found.
+type JobList struct {
+	Jobs  []JobRow
+	Found int
+}
+
+// ListJobs lists one page of jobs, open and closed.
+func (s *Shop) ListJobs(ctx context.Context, q ListQuery) (JobList, error) {
+	var out JobList
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, found, err := tx.JobsPage(q.store(RowsOfPage))
+		if err != nil {
+			return err
+		}
+		out.Found = found
+		for i := range rows {
+			j := &rows[i]
+			r := JobRow{ID: j.ID, Key: j.MachineID, Tag: j.Tag, Model: strings.TrimSpace(j.Maker + " " + j.ModelName),
+				Complaint: j.Complaint, Customer: j.CustomerName, CustomerID: j.CustomerID, TakenIn: j.CreatedAt}
+			if err := json.Unmarshal(j.State, &r.State); err != nil {
+				return fmt.Errorf("the job %s: %w", Label(j.ID), err)
+			}
+			if j.PromisedAt != nil {
+				r.Promised = *j.PromisedAt
+			}
+			if j.ClosedAt != nil {
+				r.Closed = *j.ClosedAt
+			}
+			out.Jobs = append(out.Jobs, r)
+		}
+		return nil
+	})
+	return out, err
+}
+
 // machineRow reads what a list shows; the model's record is not opened for it.
 func machineRow(m *store.Machine, job *store.Job, has bool) (MachineRow, error) {
 	r := MachineRow{Key: m.ID, ID: m.Tag, ModelID: m.ModelID,
@@ -101,11 +159,13 @@ func machineRow(m *store.Machine, job *store.Job, has bool) (MachineRow, error) 
 		return r, nil
 	}
 	var wish hw.Request
-	var state State
-	if err := errors.Join(json.Unmarshal(job.Wish, &wish), json.Unmarshal(job.State, &state)); err != nil {
+	if err := errors.Join(json.Unmarshal(job.Wish, &wish), json.Unmarshal(job.State, &r.State)); err != nil {
 		return r, fmt.Errorf("the job %s: %w", Label(job.ID), err)
 	}
-	r.JobID, r.Wish, r.Danger, r.TakenIn = job.ID, &wish, state.Danger, job.CreatedAt
+	r.JobID, r.Wish, r.TakenIn = job.ID, &wish, job.CreatedAt
+	if job.PromisedAt != nil {
+		r.Promised = *job.PromisedAt
+	}
 	if job.ClosedAt != nil {
 		r.Closed = *job.ClosedAt
 	}

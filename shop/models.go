@@ -28,6 +28,8 @@ type Brief struct {
 	Name         string          `json:"-"`
 	Code         string          `json:"-"`
 	Kind         hw.Build        `json:"-"`
+	Version      int             `json:"-"`
+	Machines     int             `json:"-"`    // of it, where a list counts them
 	Made         int             `json:"made"` // briefMade of when it was stored
 	Covers       []string        `json:"covers,omitempty"`
 	MemoryType   hw.MemoryType   `json:"memory_type,omitempty"`
@@ -103,6 +105,49 @@ func briefs(tx store.Tx, query string, most int) ([]Brief, error) {
 	if err != nil {
 		return nil, err
 	}
+	return briefsOf(tx, rows)
+}
+
+// ListModels lists one page of models that can do what is wanted, and how many there are.
+func (s *Shop) ListModels(ctx context.Context, q ListQuery, want Capability) (out []Brief, found int, err error) {
+	err = s.store.View(ctx, func(tx store.Tx) error {
+		page := q.store(RowsOfPage)
+		if want.Asked() {
+			page.From, page.Limit = 0, -1
+		}
+		rows, n, err := tx.ModelsPage(page)
+		if err != nil {
+			return err
+		}
+		found = n
+		if out, err = briefsOf(tx, rows); err != nil {
+			return err
+		}
+		if want.Asked() {
+			how, err := settings(tx)
+			if err != nil {
+				return err
+			}
+			out = slices.DeleteFunc(out, func(b Brief) bool { return !want.Has(&b, &how) })
+			found = len(out)
+			from := min((max(q.Page, 1)-1)*RowsOfPage, found)
+			out = out[from:min(from+RowsOfPage, found)]
+		}
+		ids := make([]string, len(out))
+		for i := range out {
+			ids[i] = out[i].ID
+		}
+		counts, err := tx.MachinesOfModels(ids)
+		for i := range out {
+			out[i].Machines = counts[out[i].ID]
+		}
+		return err
+	})
+	return out, found, err
+}
+
+func briefsOf(tx store.Tx, rows []store.Model) ([]Brief, error) {
+	var err error
 	out := make([]Brief, len(rows))
 	for i := range rows {
 		if out[i], err = briefOf(tx, &rows[i]); err != nil {
@@ -114,7 +159,7 @@ func briefs(tx store.Tx, query string, most int) ([]Brief, error) {
 
 func briefOf(tx store.Tx, row *store.Model) (Brief, error) {
 	b := Brief{ID: row.ID, Name: strings.TrimSpace(row.Maker + " " + row.Model), Code: row.Code,
-		Kind: hw.Build(row.Kind)}
+		Kind: hw.Build(row.Kind), Version: row.Version}
 	if len(row.Brief) > 0 {
 		if err := json.Unmarshal(row.Brief, &b); err != nil {
 			return b, fmt.Errorf("model %s: %w", row.ID, err)
@@ -131,7 +176,9 @@ func briefOf(tx store.Tx, row *store.Model) (Brief, error) {
 	if err != nil {
 		return b, err
 	}
-	return BriefOf(r.Chassis), nil
+	made := BriefOf(r.Chassis)
+	made.Version = row.Version
+	return made, nil
 }
 
 // ModelCount is how many models are on record.
@@ -142,6 +189,21 @@ func (s *Shop) ModelCount(ctx context.Context) (int, error) {
 		return err
 	})
 	return n, err
+}
+
+// Chassis returns the document of one model.
+func (s *Shop) Chassis(ctx context.Context, id string) (*hw.Chassis, error) {
+	var out *hw.Chassis
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Model(id)
+		if err != nil {
+			return err
+		}
+		r, err := modelRecord(&row)
+		out = r.Chassis
+		return err
+	})
+	return out, err
 }
 
 // Model returns one model record with its history.

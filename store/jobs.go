@@ -49,28 +49,6 @@ func (t Tx) JobsOf(machineID string) ([]Job, error) {
 	return out, t.db.Order("id desc").Find(&out, "machine_id = ?", machineID).Error
 }
 
-// MachinesPage lists at most limit machines with customer and model, newest first: those
-// in whose id, serial, customer or model every word of the query stands; all for none.
-// more tells whether there are others.
-func (t Tx) MachinesPage(query string, customer int64, limit int) (out []Machine, more bool, err error) {
-	// A model's document is long, and no list needs it.
-	q := t.db.Joins("Customer").Joins("Model",
-		t.db.Select("id", "maker", "model", "code",
-			"kind")).Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id").Order("machine_numbers.n DESC").Limit(limit + 1)
-	if customer != 0 {
-		q = q.Where("machines.customer_id = ?", customer)
-	}
-	if terms := match(query); terms != "" {
-		q = q.Where("machine_numbers.n IN (SELECT rowid FROM machine_words WHERE machine_words MATCH ? ORDER BY "+
-			"rowid DESC LIMIT ?)", terms, limit+1)
-	}
-	err = q.Find(&out).Error
-	if len(out) > limit {
-		return out[:limit], true, err
-	}
-	return out, false, err
-}
-
 // NewestJobs returns the newest job of each of some machines, by machine.
 func (t Tx) NewestJobs(machines []Machine) (map[string]Job, error) {
 	ids := make([]string, len(machines))

@@ -12,20 +12,6 @@ func (t Tx) Customer(id int64) (Customer, error) { return first[Customer](t.db, 
 // SaveCustomer stores a changed customer.
 func (t Tx) SaveCustomer(c *Customer) error { return t.db.Save(c).Error }
 
-// MachineCounts is how many machines each customer has.
-func (t Tx) MachineCounts() (map[int64]int, error) {
-	var rows []struct {
-		CustomerID int64
-		N          int
-	}
-	err := t.db.Model(&Machine{}).Select("customer_id, count(*) AS n").Group("customer_id").Scan(&rows).Error
-	out := map[int64]int{}
-	for _, r := range rows {
-		out[r.CustomerID] = r.N
-	}
-	return out, err
-}
-
 // MoveMachines gives all machines and jobs of one customer to another and deletes the first.
 func (t Tx) MoveMachines(from, to int64) error {
 	for _, table := range []any{&Machine{}, &Job{}} {

@@ -31,6 +31,16 @@ func (t Tx) setRemoved(db *gorm.DB, kind, id string, to map[string]any) error {
 	if kind != "customer" { // whoever has an older version open is told
 		to["version"] = gorm.Expr("version + 1")
 	}
+	if kind == "machine" { // the search finds what is there
+		if err := t.db.Exec("DELETE FROM machine_words WHERE rowid = CAST(? AS INTEGER)", id).Error; err != nil {
+			return err
+		}
+		if to["removed_at"] == nil {
+			if err := t.db.Exec("INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = ?", id).Error; err != nil {
+				return err
+			}
+		}
+	}
 	done := db.Model(removable[kind].row).Where("id = ?", id).Updates(to)
 	if done.Error == nil && done.RowsAffected == 0 {
 		return ErrNotFound

@@ -5,31 +5,68 @@ import (
 	"fmt"
 	"strings"
 	"unicode"
+
+	"gorm.io/gorm"
 )
 
 // maxWords is how many words of a query are looked for.
 const maxWords = 20
 
+// modelOrders are the orders of the list of models.
+var modelOrders = map[string]string{"": "b.maker, b.model, b.id", "code": "b.code = '', b.code, b.id", "newest": "b.n DESC"}
+
 // FindModels lists the models in whose words every word of the query stands, from its
-// beginning, with their briefs and without their documents. What is typed is quoted: a
-// dash or a star is never the search's own sign.
+// beginning, with their briefs and without their documents; at most so many, all for -1. What is
+// typed is quoted: a dash or a star is never the search's own sign.
 func (t Tx) FindModels(query string, most int) ([]Model, error) {
-	var out []Model
-	q := t.db.Table("model_briefs").Order("maker, model, id").Limit(most)
-	if terms := match(query); terms != "" {
-		q = q.Where("n IN (SELECT rowid FROM model_words WHERE model_words MATCH ?)", terms)
+	out, _, err := t.ModelsPage(ListQuery{Words: query, Limit: most})
+	return out, err
+}
+
+// ModelsPage is FindModels for one page of a list, with how many there are.
+func (t Tx) ModelsPage(q ListQuery) (out []Model, found int, err error) {
+	db := t.db.Table("model_briefs b")
+	if terms := match(q.Words); terms != "" {
+		db = db.Where("b.n IN (SELECT rowid FROM model_words WHERE model_words MATCH ?)", terms)
+	}
+	order, ok := modelOrders[q.Sort]
+	if !ok {
+		order = modelOrders[""]
+	}
+	var n int64
+	if q.Limit >= 0 {
+		if err := db.Session(&gorm.Session{}).Count(&n).Error; err != nil {
+			return nil, 0, fmt.Errorf("searching the models: %w", err)
+		}
 	}
 	var rows []struct {
 		ID, Maker, Model, Code, Kind string
 		Brief                        []byte
+		Version                      int
 	}
-	if err := q.Scan(&rows).Error; err != nil {
-		return nil, fmt.Errorf("searching the models: %w", err)
+	err = db.Joins("JOIN models m ON m.id = b.id").Select("b.id, b.maker, b.model, b.code, b.kind, b.brief, m.version").
+		Order(order).Offset(q.From).Limit(q.Limit).Scan(&rows).Error
+	if err != nil {
+		return nil, 0, fmt.Errorf("searching the models: %w", err)
 	}
 	for _, r := range rows {
-		out = append(out, Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief})
+		out = append(out, Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief, Version: r.Version})
 	}
-	return out, nil
+	return out, max(int(n), len(out)), nil
+}
+
+// MachinesOfModels counts the machines of some models.
+func (t Tx) MachinesOfModels(ids []string) (map[string]int, error) {
+	var rows []struct {
+		ModelID string
+		N       int
+	}
+	err := t.db.Model(&Machine{}).Where("model_id IN ?", ids).Select("model_id, count(*) AS n").Group("model_id").Scan(&rows).Error
+	out := make(map[string]int, len(rows))
+	for _, r := range rows {
+		out[r.ModelID] = r.N
+	}
+	return out, err
 }
 
 // match is a query as the search takes it: every word, quoted, from its beginning; "" for

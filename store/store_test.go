@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -164,11 +165,11 @@ func TestOldDataFiles(t *testing.T) {
 // oldRecords looks at what stood in the first version's file.
 func oldRecords(t *testing.T) func(tx Tx) error {
 	return func(tx Tx) error {
-		machines, _, err := tx.MachinesPage("", 0, 10)
+		machines, _, err := tx.MachinesPage(ListQuery{Limit: 10})
 		if err != nil || len(machines) != 2 || machines[0].Customer.Name == "" || machines[0].Model.Maker == "" {
 			t.Errorf("%d machines of an old file: %v", len(machines), err)
 		}
-		if found, _, err := tx.MachinesPage("PD15 ferr", 0, 10); err != nil || len(found) != 1 {
+		if found, _, err := tx.MachinesPage(ListQuery{Words: "PD15 ferr", Limit: 10}); err != nil || len(found) != 1 {
 			t.Errorf("%d machines found in an old file: %v", len(found), err)
 		}
 		// What belonged to a machine by its tag belongs to it by its number.
@@ -275,7 +276,7 @@ func TestMachineWords(t *testing.T) {
 	found := func(query string) string {
 		var ids []string
 		err := s.View(t.Context(), func(tx Tx) error {
-			rows, _, err := tx.MachinesPage(query, 0, 10)
+			rows, _, err := tx.MachinesPage(ListQuery{Words: query, Limit: 10})
 			for i := range rows {
 				ids = append(ids, rows[i].Tag)
 			}
@@ -333,5 +334,78 @@ func TestMachineWords(t *testing.T) {
 		if got := found(query); got != want {
 			t.Errorf("%q finds %q, want %q", query, got, want)
 		}
+	}
+}
+
+// TestPagesOfLists: the pages of every list, one after the other, are the whole list, in every order and
+// for every standing, and as many as were said.
+func TestPagesOfLists(t *testing.T) {
+	s := open(t, t.TempDir())
+	err := s.Update(t.Context(), func(tx Tx) error {
+		customer := Customer{Name: "C"}
+		model := Model{ID: "m", Maker: "Quillon", Model: "Aster", Doc: []byte(`{}`)}
+		if err := errors.Join(tx.Create(&customer), tx.CreateModel(&model)); err != nil {
+			return err
+		}
+		for i := range 23 {
+			m := Machine{Tag: fmt.Sprintf("c-%02d", i), CustomerID: customer.ID, ModelID: "m", Doc: []byte(`{}`)}
+			if err := tx.CreateMachine(&m); err != nil {
+				return err
+			}
+			if i%4 == 0 {
+				continue // without a job
+			}
+			state := []string{`{}`, `{"waits":"parts"}`, `{"waits":"customer"}`, `{"danger":"hot"}`, `{"running":"2026-05-14T11:20:00Z"}`}[i%5]
+			j := Job{MachineID: m.ID, CustomerID: customer.ID, Wish: []byte(`{}`), Details: []byte(`{}`), State: []byte(state)}
+			if i%3 == 0 {
+				j.ClosedAt = &j.CreatedAt
+			}
+			if err := tx.CreateJob(&j); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	err = s.View(t.Context(), func(tx Tx) error {
+		sum := 0
+		for where := range standing {
+			for sort := range machineOrders {
+				seen := map[string]bool{}
+				total := 0
+				for from := 0; ; from += 4 {
+					rows, found, err := tx.MachinesPage(ListQuery{Where: where, Sort: sort, From: from, Limit: 4})
+					if err != nil {
+						return err
+					}
+					total = found
+					for _, r := range rows {
+						seen[r.ID] = true
+					}
+					if len(rows) < 4 {
+						break
+					}
+				}
+				if len(seen) != total {
+					t.Errorf("%s by %q: %d of %d", where, sort, len(seen), total)
+				}
+				if sort == "" && where != "open" {
+					sum += total
+				}
+			}
+		}
+		if sum != 23 {
+			t.Errorf("every machine stands somewhere, and once: %d", sum)
+		}
+		rows, found, err := tx.MachinesPage(ListQuery{Words: "c", From: 20, Limit: 10})
+		if err != nil || len(rows) != 3 || found != 23 {
+			t.Errorf("the last page of a search: %d of %d, %v", len(rows), found, err)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
 	}
 }

@@ -1,26 +1,37 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/hw"
 	"yembo/shop"
 	"yembo/web/form"
 )
 
 type customersView struct {
-	Query string
-	Rows  []shop.Customer
-	All   int
+	listing
+	Rows []customerRow
+	All  int
 }
 
-// maxCustomers is how many are listed; more words find the others.
-const maxCustomers = 200
+type customerRow struct {
+	shop.Customer
+	Last string // the label of their newest job
+}
+
+var (
+	customerWheres = []hw.Term[string]{{Word: "open", Says: "with an open job"}, {Word: "none", Says: "without a machine"}}
+	customerSorts  = []hw.Term[string]{{Word: "", Says: "by name"}, {Word: "newest", Says: "last here first"},
+		{Word: "machines", Says: "most machines first"}}
+)
 
 type customerView struct {
 	*form.Form
@@ -34,13 +45,32 @@ type customerView struct {
 }
 
 func (s *server) listCustomers(c *echo.Context) error {
-	v := customersView{Query: c.QueryParam("q")}
-	var err error
-	if v.Rows, err = s.Shop.Customers(c.Request().Context(), v.Query); err != nil {
+	v := customersView{listing: listingOf(c, customerWheres, customerSorts)}
+	all, err := s.Shop.Customers(c.Request().Context(), v.Query)
+	if err != nil {
 		return err
 	}
-	v.All = len(v.Rows)
-	v.Rows = v.Rows[:min(v.All, maxCustomers)]
+	v.All = len(all)
+	switch v.Where {
+	case "open":
+		all = slices.DeleteFunc(all, func(x shop.Customer) bool { return x.OpenJobs == 0 })
+	case "none":
+		all = slices.DeleteFunc(all, func(x shop.Customer) bool { return x.Machines > 0 })
+	}
+	switch v.Sort {
+	case "newest":
+		slices.SortStableFunc(all, func(a, b shop.Customer) int { return cmp.Compare(b.LastJob, a.LastJob) })
+	case "machines":
+		slices.SortStableFunc(all, func(a, b shop.Customer) int { return cmp.Compare(b.Machines, a.Machines) })
+	}
+	v.Found = len(all)
+	for _, x := range all[min(v.From()-1, v.Found):v.To()] {
+		row := customerRow{Customer: x}
+		if x.LastJob != 0 {
+			row.Last = shop.Label(x.LastJob)
+		}
+		v.Rows = append(v.Rows, row)
+	}
 	return s.render(c, http.StatusOK, "customers", "Customers", "customers", v)
 }
 
@@ -67,7 +97,7 @@ func (s *server) customerPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	v := customerView{Form: f, CopiesIn: s.Shop.Copies().Folder, Customer: r.Customer,
-		Rows: machineRows(r.List.Machines), History: r.History}
+		Rows: machineRows(r.List.Machines, s.Shop.Now()), History: r.History}
 	all, err := s.Shop.CustomerNames(ctx)
 	if err != nil {
 		return err

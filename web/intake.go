@@ -86,7 +86,7 @@ func (s *server) newMachine(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		v.Machines = machineRows(list.Machines[:min(len(list.Machines), maxFound)])
+		v.Machines = machineRows(list.Machines[:min(len(list.Machines), maxFound)], s.Shop.Now())
 		for i := range list.Machines {
 			m := &list.Machines[i]
 			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {

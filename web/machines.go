@@ -3,9 +3,12 @@ package web
 import (
 	"errors"
 	"net/http"
+	"slices"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/hw"
 	"yembo/shop"
 )
 
@@ -14,45 +17,41 @@ type machineRow struct {
 	ID, Model, Customer, Serial string
 	CustomerID, JobID           int64
 	Label, Wish, State, TakenIn string
-	Danger                      bool
+	Promised                    string
+	Danger, Late                bool
 }
 
 type machineList struct {
-	Query string
-	Rows  []machineRow
-	All   int
-	More  bool
+	listing
+	Rows []machineRow
+	All  int
 }
 
+var machineSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "promised", Says: "promised first"},
+	{Word: "tag", Says: "by name"}, {Word: "customer", Says: "by customer"}, {Word: "model", Says: "by model"}}
+
 func (s *server) listMachines(c *echo.Context) error {
-	view := machineList{Query: c.QueryParam("q")}
-	list, err := s.Shop.Machines(c.Request().Context(), view.Query)
+	view := machineList{listing: listingOf(c, append(slices.Clone(wheres), hw.Term[string]{Word: "none", Says: "without a job"}), machineSorts)}
+	list, err := s.Shop.ListMachines(c.Request().Context(), view.query())
 	if err != nil {
 		return err
 	}
-	view.All, view.More, view.Rows = list.All, list.More, machineRows(list.Machines)
+	view.All, view.Found, view.Rows = list.All, list.Found, machineRows(list.Machines, s.Shop.Now())
 	return s.render(c, http.StatusOK, "machines", "Machines", "machines", view)
 }
 
-func machineRows(list []shop.MachineRow) []machineRow {
+func machineRows(list []shop.MachineRow, now time.Time) []machineRow {
 	var out []machineRow
 	for i := range list {
 		r := &list[i]
 		row := machineRow{Key: r.Key, ID: r.ID, Model: r.Model, Customer: r.Customer, CustomerID: r.CustomerID,
-			Serial: r.Serial,
-			Wish:   wishWords(r.Wish, nil), TakenIn: stamp(r.TakenIn), JobID: r.JobID}
+			Serial: r.Serial, Wish: wishWords(r.Wish, nil), TakenIn: stamp(r.TakenIn), JobID: r.JobID, State: "no job",
+			Danger: r.State.Danger != "" && r.Closed.IsZero()}
 		if r.JobID != 0 {
-			row.Label = shop.Label(r.JobID)
+			row.Label, row.State = shop.Label(r.JobID), standsWords(&r.State, r.Closed, now)
 		}
-		switch {
-		case r.Danger != "" && r.Closed.IsZero():
-			row.State, row.Danger = "stopped: "+r.Danger, true
-		case r.JobID == 0:
-			row.State = "no job"
-		case !r.Closed.IsZero():
-			row.State = "closed " + r.Closed.Format("2 Jan 06")
-		default:
-			row.State = "open"
+		if !r.Promised.IsZero() && r.Closed.IsZero() {
+			row.Promised, row.Late = stamp(r.Promised), r.Promised.Before(now)
 		}
 		out = append(out, row)
 	}

@@ -1,15 +1,18 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"net/http"
 	"net/url"
 	"strings"
+	"sync"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/shop"
+	"yembo/web/draw"
 	"yembo/web/form"
 )
 
@@ -17,46 +20,81 @@ type modelRow struct {
 	ID, Name, Code, Kind string
 	Memory               string
 	Limit                string
-	Disputed             int
+	Disputed, Machines   int
+	Small                *draw.Small
 }
 
 type modelList struct {
 	*form.Form
-	Query  string
+	listing
 	Rows   []modelRow
 	All    int
 	Asked  bool   // something is looked for
 	Search string // what is looked for, as in the address
-	More   bool   // others are found too
 }
 
-// maxModels is how many models are listed; more words find the others.
-const maxModels = 50
+var modelSorts = []hw.Term[string]{{Word: "", Says: "by name"}, {Word: "code", Says: "by code"}, {Word: "newest", Says: "newest first"}}
 
 func (s *server) listModels(c *echo.Context) error {
 	f := form.New(c.QueryParams())
 	ctx := c.Request().Context()
 	want := capabilityOf(f)
-	view := modelList{Form: f, Query: f.Text("q"), Search: f.Values.Encode()}
+	view := modelList{Form: f, listing: listingOf(c, nil, modelSorts), Search: f.Values.Encode()}
 	view.Asked = view.Query != "" || want.Asked()
 	var err error
 	if view.All, err = s.Shop.ModelCount(ctx); err != nil {
 		return err
 	}
-	var found []shop.Brief
-	if want.Asked() {
-		if found, err = s.Shop.CapableBriefs(ctx, view.Query, want); err != nil {
-			return err
-		}
-	} else if found, err = s.Shop.Briefs(ctx, view.Query, maxModels+1); err != nil {
+	found, n, err := s.Shop.ListModels(ctx, view.query(), want)
+	if err != nil {
 		return err
 	}
-	view.More = len(found) > maxModels
-	for _, m := range found[:min(len(found), maxModels)] {
-		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: hw.Builds.Says(m.Kind),
-			Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed})
+	view.Found = n
+	for _, m := range found {
+		small, err := s.small(ctx, m.ID, m.Version)
+		if err != nil {
+			return err
+		}
+		view.Rows = append(view.Rows, modelRow{ID: m.ID, Name: m.Name, Code: m.Code, Kind: hw.Builds.Says(m.Kind), Machines: m.Machines,
+			Memory: memorySummary(m), Limit: gbWords(m.Limits.Maker), Disputed: m.Disputed, Small: small})
 	}
 	return s.render(c, http.StatusOK, "models", "Models", "models", view)
+}
+
+// smalls keeps the small drawings of models, by the version that each was drawn of: a list shows fifty
+// at once, and opens no record for one that it knows.
+type smalls struct {
+	mu   sync.Mutex
+	made map[string]smallOf
+}
+
+type smallOf struct {
+	version int
+	drawing *draw.Small
+}
+
+// mostSmalls is how many small drawings are kept.
+const mostSmalls = 4000
+
+func (s *server) small(ctx context.Context, id string, version int) (*draw.Small, error) {
+	s.smalls.mu.Lock()
+	known, ok := s.smalls.made[id]
+	s.smalls.mu.Unlock()
+	if ok && known.version == version {
+		return known.drawing, nil
+	}
+	ch, err := s.Shop.Chassis(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	d := draw.SmallOf(ch)
+	s.smalls.mu.Lock()
+	defer s.smalls.mu.Unlock()
+	if s.smalls.made == nil || len(s.smalls.made) >= mostSmalls {
+		s.smalls.made = map[string]smallOf{}
+	}
+	s.smalls.made[id] = smallOf{version, d}
+	return d, nil
 }
 
 func capabilityOf(f *form.Form) shop.Capability {

@@ -113,13 +113,23 @@ func TestLists(t *testing.T) {
 	for path, c := range map[string]struct{ say, not string }{
 		"/machines?q=ferries":           {"wath-07", "tarn-vet-03"},
 		"/machines?q=QA14-0093":         {"tarn-vet-03", "wath-07"},
-		"/machines?q=zzz":               {"No machine has", "wath-07"},
+		"/machines?q=zzz":               {"No machine is like that", "wath-07"},
 		"/models?q=qa":                  {"Quillon Aster 14", "Drover"},
 		"/models?q=PB-45":               {"Pellam Drover 15", "Aster"},
 		"/models?length=30":             {"3 of 9", "Drover"},
 		"/models?reaches=lots":          {"a number such as 8 or 14.6 is expected", ""},
 		"/models?q=nothing+of+the+sort": {"No model is known to have that", "Drover"},
 		"/parts":                        {"cannot be had", "NaN"},
+		"/machines?where=danger":        {"stopped: pack swollen", "wath-07"},
+		"/machines?where=customer":      {"waits for the customer since", "stopped:"},
+		"/machines?page=7":              {"No machine is like that", "wath-07"},
+		"/models?sort=newest":           {"<svg class=\"smalldraw\"", ""},
+		"/customers?where=open":         {"Wath River Ferries", "No customer is like that"},
+		"/customers?where=none":         {"No customer is like that", "Wath River Ferries"},
+		"/jobs":                         {"YB-0001", "No job"},
+		"/jobs?where=closed":            {"No job is like that", "go on since"},
+		"/jobs?q=ferries+browser":       {"YB-0002", "YB-0001"},
+		"/jobs?q=%25":                   {"No job is like that", "YB-0001"},
 	} {
 		body := page(e, path)
 		if !strings.Contains(body, c.say) || (c.not != "" && strings.Contains(body, c.not)) {

@@ -58,6 +58,7 @@ type server struct {
 	traces traces
 	// looking lets one file that came in be looked at at a time.
 	looking chan struct{}
+	smalls  smalls
 }
 
 // New returns the application, ready to serve.
@@ -185,6 +186,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/machines/:id/correct", s.correctMachine)
 	e.POST("/machines/:id/putback", s.putMachineBack)
 
+	e.GET("/jobs", s.listJobs)
 	e.GET("/jobs/:job", s.showJob)
 	e.GET("/jobs/:job/correct", s.editJob)
 	e.POST("/jobs/:job/correct", s.correctJob)

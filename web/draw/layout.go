@@ -3,6 +3,7 @@ package draw
 import (
 	"cmp"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -63,6 +64,16 @@ func Propose(ch *hw.Chassis, width, depth float64) *Layout {
 			l.At[w.name] = r
 		}
 	}
+	for _, x := range ch.Open() { // what is suspected was seen somewhere: proposals keep away from it
+		if r, ok := RectOf(x.At, 30, 20); ok {
+			l.At["suspected:"+x.ID] = r
+		}
+	}
+	if mem.Sockets == nil {
+		l.unknownMemory = l.free(l.unknownMemory, width, depth)
+		l.At[unknownMemory] = l.unknownMemory
+		defer delete(l.At, unknownMemory)
+	}
 	// What is large is set down first: it has the fewest spots left.
 	slices.SortStableFunc(wishes, func(a, b wish) int { return cmp.Compare(b.w*b.h, a.w*a.h) })
 	for _, w := range wishes {
@@ -75,13 +86,11 @@ func Propose(ch *hw.Chassis, width, depth float64) *Layout {
 			l.Proposed = append(l.Proposed, w.name)
 		}
 	}
-	for _, x := range ch.Open() {
-		if r, ok := RectOf(x.At, 30, 20); ok {
-			l.At["suspected:"+x.ID] = r
-		}
-	}
 	return l
 }
+
+// unknownMemory holds the room of memory that nobody has looked for yet.
+const unknownMemory = "memory?"
 
 // otherPack is where a pack lies that is fitted in place of the first: from the same
 // corner, as much wider as it holds more, and into whatever it shuts out.
@@ -100,7 +109,13 @@ func (l *Layout) otherPack(ch *hw.Chassis, name string) (Rect, bool) {
 		}
 	}
 	r.W = min(r.W, l.Width-4-r.X)
-	return r, true
+	for _, other := range l.Names { // it does not grow over what can be used beside it
+		o, placed := l.At[other]
+		if over, hits := r.overlap(o); placed && hits && over.W > 0 && !strings.HasPrefix(other, "battery:") && !ch.Excluded(name, other) {
+			r.W = min(r.W, o.X-r.X)
+		}
+	}
+	return r, r.W > 0 && r.H > 0
 }
 
 // Told says which things lie on each other although they can be used together, and
@@ -157,28 +172,44 @@ func (l *Layout) uncovered(ch *hw.Chassis, name string) Rect {
 	return r
 }
 
-// free moves a rectangle down, then across, until it lies on nothing; where there is
-// no room it stays where it was.
+// free is the spot nearest to a wished one where a rectangle lies on nothing and within the base. Where
+// the base is too full for it, it is drawn smaller: a proposal shows that there is such a thing, and
+// never lies on another.
 func (l *Layout) free(want Rect, width, depth float64) Rect {
-	for _, dx := range []float64{0, 26, 52, 78, -80, -110, -140, -170} {
-		for y := want.Y; y+want.H <= depth-4; y += 4 {
-			r := Rect{want.X + dx, y, want.W, want.H}
-			if r.X < 4 || r.X+r.W > width-4 {
-				break
-			}
-			taken := false
-			for _, other := range l.At {
-				if _, over := r.overlap(other); over {
-					taken = true
-					break
-				}
-			}
-			if !taken {
-				return r
+	const margin, grid, least = 4, 4, 4
+	for scale := 1.0; want.W*scale >= least && want.H*scale >= least; scale *= 0.85 {
+		w, h := math.Min(want.W*scale, width-2*margin), math.Min(want.H*scale, depth-2*margin)
+		best, found := Rect{}, math.Inf(1)
+		try := func(x, y float64) {
+			r := Rect{math.Max(margin, math.Min(x, width-margin-w)), math.Max(margin, math.Min(y, depth-margin-h)), w, h}
+			if off := math.Hypot(r.X-want.X, r.Y-want.Y); off < found && !l.taken(r) {
+				best, found = r, off
 			}
 		}
+		try(want.X, want.Y)
+		if !math.IsInf(found, 1) {
+			return best
+		}
+		for x := float64(margin); x+w <= width-margin+0.01; x += grid {
+			for y := float64(margin); y+h <= depth-margin+0.01; y += grid {
+				try(x, y)
+			}
+		}
+		if !math.IsInf(found, 1) {
+			return best
+		}
 	}
-	return want
+	return Rect{margin, margin, least, least}
+}
+
+// taken reports whether something lies there already.
+func (l *Layout) taken(r Rect) bool {
+	for _, other := range l.At {
+		if _, over := r.overlap(other); over {
+			return true
+		}
+	}
+	return false
 }
 
 // slotLength is the longest module that a slot is recorded for; 80 mm where nobody
