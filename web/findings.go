@@ -4,7 +4,6 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
-	"sort"
 	"strings"
 	"time"
 
@@ -20,8 +19,12 @@ import (
 type findingsView struct {
 	ID, Name string
 	Version  int
-	Facts    []factFindings
+	Groups   []findingGroup
+	Facts    int
+	Shown    int // facts that the filter leaves
 	Disputed int
+	Query    string // what the facts shown have in them
+	From     string // how they are known
 	Unknown  []unknownRow
 	Wrong    int    // the finding whose setting aside was refused, -1 none
 	Reason   string // what was typed for it
@@ -30,6 +33,13 @@ type findingsView struct {
 	Adding   *form.Form // what was typed for one more finding; its fact is in the field path
 	Today    string
 	Sources  []string
+}
+
+// findingGroup is one thing of the model with its facts.
+type findingGroup struct {
+	Title, What, Key string
+	Facts            []factFindings
+	Open             bool
 }
 
 type factFindings struct {
@@ -67,6 +77,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	if err != nil {
 		return err
 	}
+	v.Query, v.From = strings.TrimSpace(c.QueryParam("q")), c.QueryParam("from")
 	v.Unknown, v.Sources, v.Today = toFindOut(ch), hw.Sources.Words(), hw.Day(s.Shop.Now().Format(time.DateOnly))
 	if v.Adding == nil {
 		v.Adding = form.New(url.Values{})
@@ -91,9 +102,17 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 		}
 		add(f.Others, false)
 		add(f.Aside, false)
-		v.Facts = append(v.Facts, row)
+		if stepWording(f) {
+			continue
+		}
+		v.Facts++
+		if !row.has(v.Query, v.From) {
+			continue
+		}
+		v.Shown++
+		v.place(&row, ch)
 	}
-	sort.SliceStable(v.Facts, func(i, j int) bool { return v.Facts[i].Disputed && !v.Facts[j].Disputed })
+	v.order(ch)
 	return s.render(c, status, "findings", "Findings on "+v.Name, "models", v)
 }
 
