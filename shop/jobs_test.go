@@ -323,6 +323,16 @@ func TestMachineList(t *testing.T) {
 	if got := count(t, s) - before; got != 2 {
 		t.Errorf("%d machines more", got)
 	}
+	// Afterwards, and where the same list comes again, what was taken is told as taken.
+	again, err := s.KeepUpload(ctx, []byte(list))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, up := range []int64{upload, again} {
+		if table, rows, err = s.LookAtList(ctx, up, columns); err != nil || rows[0].Taken == "" || rows[1].TakenTag != "new-firm-07" || rows[0].Fault != "" {
+			t.Fatalf("what was taken is told as %+v, %v", rows[:2], err)
+		}
+	}
 	aside, err := AsideTable(table, rows)
 	if err != nil || strings.Count(string(aside), "\n") != 6 || !strings.Contains(string(aside), "Heron 3") {
 		t.Errorf("kept aside: %s %v", aside, err)

@@ -2,6 +2,8 @@ package shop
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -25,6 +27,8 @@ type ListedMachine struct {
 	Customer, Contact, Model, Serial, ID string
 	Cells                                []string
 	Fault                                string // why it is kept aside, "" for a sound row
+	Taken                                string // the key of the machine that it became, "" for none yet
+	TakenTag                             string
 }
 
 // LookAtList reads a machine list that was kept, and says for each row what it would
@@ -41,14 +45,26 @@ func (s *Shop) LookAtList(ctx context.Context, upload int64, columns map[string]
 		if table, err = exchange.ReadTable(kept.Content); err != nil {
 			return hw.Faults{{Pointer: "/list", Text: err.Error()}}
 		}
-		rows, err = listed(tx, table, columns)
+		rows, err = listed(tx, kept.Content, table, columns)
 		return err
 	})
 	return table, rows, err
 }
 
-// listed settles each row: its model is found, a serial or an id that is taken is told.
-func listed(tx store.Tx, table *exchange.Table, columns map[string]int) ([]ListedMachine, error) {
+// listMark is what the history keeps of a machine that came from a list: which list, and the line.
+// A list is known by its content, so that the same one sent again has nothing left to take.
+func listMark(content []byte, line int) string {
+	sum := sha256.Sum256(content)
+	return fmt.Sprintf("list %s %d", hex.EncodeToString(sum[:9]), line)
+}
+
+// listed settles each row: its model is found, a serial or an id that is taken is told, a row that was
+// taken before says which machine it became.
+func listed(tx store.Tx, content []byte, table *exchange.Table, columns map[string]int) ([]ListedMachine, error) {
+	before, err := tx.MachinesMarked(strings.TrimSuffix(listMark(content, 0), "0"))
+	if err != nil {
+		return nil, err
+	}
 	models, err := tx.Models()
 	if err != nil {
 		return nil, err
@@ -83,6 +99,10 @@ func listed(tx store.Tx, table *exchange.Table, columns map[string]int) ([]Liste
 			return ""
 		}
 		l.Customer, l.Contact, l.Serial, l.ID = cell("customer"), cell("contact"), cell("serial"), cell("id")
+		if was, ok := before[listMark(content, l.Line)]; ok {
+			l.Taken, l.TakenTag, l.Fault = was.ID, was.Tag, ""
+			continue
+		}
 		if l.Fault == "" {
 			l.settle(cell("model"), byWord, taken)
 		}
@@ -128,11 +148,11 @@ func (s *Shop) TakeList(ctx context.Context, a Actor, token string, upload int64
 		if err != nil {
 			return "", hw.Faults{{Pointer: "/list", Text: err.Error()}}
 		}
-		rows, err := listed(tx, table, columns)
+		rows, err := listed(tx, kept.Content, table, columns)
 		if err != nil {
 			return "", err
 		}
-		n, err := s.takeRows(tx, a, rows)
+		n, err := s.takeRows(tx, a, kept.Content, rows)
 		if err != nil {
 			return "", err
 		}
@@ -148,7 +168,7 @@ func (s *Shop) TakeList(ctx context.Context, a Actor, token string, upload int64
 }
 
 // takeRows stores the sound rows, many at once: a list may have thousands.
-func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error) {
+func (s *Shop) takeRows(tx store.Tx, a Actor, content []byte, rows []ListedMachine) (int, error) {
 	taken, err := tx.MachineKeys()
 	if err != nil {
 		return 0, err
@@ -164,7 +184,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error)
 	var notes []store.History
 	for i := range rows {
 		l := &rows[i]
-		if l.Fault != "" {
+		if l.Fault != "" || l.Taken != "" {
 			continue
 		}
 		if _, known := customers[l.Customer]; !known {
@@ -188,7 +208,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, rows []ListedMachine) (int, error)
 		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis,
 			Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
 		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine,
-			Event: eventWork, What: fmt.Sprintf("from a list, line %d", l.Line)})
+			Event: eventWork, Data: listMark(content, l.Line), What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
 	if len(machines) == 0 {
 		return 0, nil

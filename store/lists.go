@@ -148,3 +148,19 @@ func (t Tx) CustomerFacts() (map[int64]CustomerFacts, error) {
 	}
 	return out, err
 }
+
+// Marked is a machine whose history has a mark.
+type Marked struct{ ID, Tag, Data string }
+
+// MachinesMarked lists the machines in whose history something is marked so that the mark begins with a
+// text, by the mark.
+func (t Tx) MachinesMarked(begins string) (map[string]Marked, error) {
+	var rows []Marked
+	err := t.db.Raw(`SELECT m.id, m.tag, h.data FROM histories h JOIN machines m ON m.id = h.record AND m.removed_at IS NULL
+		WHERE h.kind = 'machine' AND h.event = 'work' AND h.data >= ? AND h.data < ?`, begins, begins+"~").Scan(&rows).Error
+	out := make(map[string]Marked, len(rows))
+	for _, r := range rows {
+		out[r.Data] = r
+	}
+	return out, err
+}

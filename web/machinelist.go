@@ -27,7 +27,8 @@ type listView struct {
 	Rows    []shop.ListedMachine
 	Aside   []shop.ListedMachine
 	Sound   int
-	Taken   int
+	Taken   int                  // just now
+	Before  []shop.ListedMachine // rows that became machines, now or before
 	Most    int
 }
 
@@ -114,6 +115,10 @@ func (s *server) listPage(c *echo.Context, status int, f *form.Form, upload int6
 		v.Columns = append(v.Columns, columnChoice{x.Name, x.Words, at})
 	}
 	for _, l := range rows {
+		if l.Taken != "" {
+			v.Before = append(v.Before, l)
+			continue
+		}
 		if l.Fault != "" {
 			v.Aside = append(v.Aside, l)
 			continue
