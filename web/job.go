@@ -6,7 +6,6 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -66,43 +65,6 @@ func jobID(c *echo.Context) (int64, error) {
 		return 0, shop.ErrNotFound
 	}
 	return id, nil
-}
-
-// findJob opens the job of a label that was typed or scanned; anything else is searched.
-func (s *server) findJob(c *echo.Context) error {
-	code := strings.TrimSpace(c.QueryParam("code"))
-	if code == "" {
-		return s.render(c, http.StatusOK, "scan", "Scan", "", nil)
-	}
-	id, ok := shop.JobOfLabel(code)
-	if ok {
-		_, err := s.Shop.Job(c.Request().Context(), id)
-		if ok = err == nil; err != nil && !errors.Is(err, shop.ErrNotFound) {
-			return err
-		}
-	}
-	if ok {
-		return seeOther(c, fmt.Sprintf("/jobs/%d", id))
-	}
-	// A part's label or number, or the serial of a piece, when no machine has it.
-	found, err := s.Shop.Machines(c.Request().Context(), code)
-	if err != nil {
-		return err
-	}
-	if len(found.Machines) == 0 {
-		look, err := s.Shop.LookAtPart(c.Request().Context(), code)
-		switch {
-		case err != nil:
-			return err
-		case len(look.Serials) > 0:
-			return seeOther(c, "/parts/"+look.Serials[0].Part)
-		case look.Same != nil && len(look.Like) == 0:
-			return seeOther(c, "/parts/"+look.Same.ID)
-		case look.Same != nil:
-			return seeOther(c, "/parts?q="+url.QueryEscape(code))
-		}
-	}
-	return seeOther(c, "/machines?q="+url.QueryEscape(code))
 }
 
 func (s *server) showJob(c *echo.Context) error {

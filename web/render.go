@@ -56,6 +56,7 @@ func loadPages(a *assets) (*pages, error) {
 // frame is what the layout needs, with the page's own view in it.
 type frame struct {
 	Title    string
+	Page     string // the name of its template
 	Section  string // the entry of the head that is marked
 	Workshop string
 	Actor    string
@@ -66,6 +67,7 @@ type frame struct {
 	CSRF     string
 	Token    string   // makes a form sent twice store one thing
 	Bare     bool     // a print sheet: no head
+	Found    string   // what the code was that led to the page
 	Notices  []string // what everybody has to know of the data folder
 	View     any
 }
@@ -104,8 +106,8 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 		return fmt.Errorf("there is no page %q", page)
 	}
 	how := s.settings(c)
-	f := frame{Title: title, Section: section, Workshop: s.workshop(how), Actor: s.actorIn(c, how).Name, Others: s.others(c, how), Address: strings.FieldsFunc(how.Address, func(r rune) bool { return r == '\n' }), View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Notices: s.Shop.Notices()}
+	f := frame{Title: title, Page: page, Section: section, Workshop: s.workshop(how), Actor: s.actorIn(c, how).Name, Others: s.others(c, how), Address: strings.FieldsFunc(how.Address, func(r rune) bool { return r == '\n' }), View: view,
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Found: foundBy(c), Notices: s.Shop.Notices()}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}

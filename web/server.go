@@ -105,7 +105,7 @@ func New(cfg Config) (*echo.Echo, error) {
 
 func (s *server) routes(e *echo.Echo) {
 	e.GET("/", s.showBenchList)
-	e.GET("/find", s.findJob)
+	e.GET("/find", s.find)
 	e.GET("/static/*", s.assets.serve)
 	e.GET("/favicon.ico", func(c *echo.Context) error {
 		url, err := s.assets.url("favicon.svg")

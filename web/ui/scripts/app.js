@@ -6,38 +6,43 @@ document.addEventListener('alpine:init', () => {
   // keys: the shortcuts of every page, and the list of them.
   Alpine.data('keys', () => ({
     pending: '',
+    soon: 0,
     init() {
       document.addEventListener('keydown', (event) => this.press(event))
     },
     show() {
       this.$refs.keys.showModal()
     },
+    // row goes to the first link of the next row of a list, or of the one before.
+    row(by) {
+      const links = [...document.querySelectorAll('main tbody tr')].map((row) => row.querySelector('a')).filter(Boolean)
+      const at = links.findIndex((link) => link.closest('tr').contains(document.activeElement))
+      links[Math.min(Math.max(at + by, 0), links.length - 1)]?.focus()
+    },
+    // A key acts a moment later: a scanner types faster, and none of its letters is meant so.
     press(event) {
+      clearTimeout(this.soon)
       const typing = event.target.closest('input, textarea, select, [contenteditable]')
       if (typing || event.ctrlKey || event.metaKey || event.altKey || this.$refs.keys.open) return
-      const places = { b: '/', a: '/machines', c: '/customers', m: '/models', p: '/parts', r: '/reckoner', s: '/settings' }
-      if (this.pending === 'g' && places[event.key]) {
-        window.location.assign(places[event.key])
-      } else if (event.key === '?') {
-        this.show()
-      } else if (event.key === '/') {
-        const find = document.querySelector('[data-find]')
-        if (!find) return
-        find.focus()
-        find.select()
-      } else if (event.key === 'l') {
-        const line = document.querySelector('[data-line-text]')
-        if (!line) return
-        line.focus()
-      } else if (event.key === 'n') {
-        const fresh = document.querySelector('[data-new]')
-        if (fresh) window.location.assign(fresh.href)
-      } else {
-        this.pending = event.key
-        return
+      const places = Object.fromEntries([...this.$refs.keys.querySelectorAll('[data-go]')].map((row) => [row.dataset.go, row.dataset.to]))
+      const own = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`)
+      const acts = {
+        '?': () => this.show(),
+        '/': () => { const find = document.querySelector('[data-find]'); find?.focus(); find?.select() },
+        l: () => document.querySelector('[data-line-text]')?.focus(),
+        j: () => this.row(1),
+        k: () => this.row(-1),
+        n: () => { const fresh = document.querySelector('[data-new]'); if (fresh) window.location.assign(fresh.href) },
       }
-      this.pending = ''
+      let act = acts[event.key]
+      const option = document.querySelectorAll('table.plan thead th[scope=col]:not(.today)')[Number(event.key) - 1]
+      if (option) act = () => { option.tabIndex = -1; option.scrollIntoView({ block: 'center', inline: 'center' }); option.focus() }
+      if (this.pending === 'g' && places[event.key]) act = () => window.location.assign(places[event.key])
+      else if (own) act = () => (own.matches('input, select, textarea') ? own.focus() : own.click())
+      this.pending = act ? '' : event.key
+      if (!act) return
       event.preventDefault()
+      this.soon = setTimeout(act, 60)
     },
   }))
 

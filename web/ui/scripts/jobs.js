@@ -10,8 +10,10 @@ document.addEventListener('keydown', (event) => {
   const quick = now - scan.last < burst
   scan.last = now
   if (event.key === 'Enter') {
-    const label = /^YB-\d{1,10}$/i.exec(scan.text)
-    if (label && quick) {
+    // A label is taken wherever it is scanned; another code is what it was scanned into, or, where that
+    // was no field, something to be found.
+    const label = /^YB-\d{1,10}$/i.test(scan.text)
+    if (quick && (label || (!scan.field && scan.text.length >= 4))) {
       event.preventDefault()
       event.stopImmediatePropagation()
       if (scan.field) {
@@ -19,7 +21,7 @@ document.addEventListener('keydown', (event) => {
         scan.field.setSelectionRange?.(scan.at, scan.end)
         scan.field.dispatchEvent(new Event('input', { bubbles: true }))
       }
-      window.location.assign('/find?code=' + encodeURIComponent(scan.text.toUpperCase()))
+      window.location.assign('/find?code=' + encodeURIComponent(label ? scan.text.toUpperCase() : scan.text))
     }
     scan.text = ''
     return
