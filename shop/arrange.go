@@ -10,10 +10,10 @@ import (
 )
 
 // Arrange records where things lie in a model: places by list and id, such as
-// slots/m2a or memory/sockets/dimm1. A nil place is not known any more. The error is
+// slots/m2a or memory/sockets/dimm1: an *hw.At, for fasteners a list of them. A nil place is not known any more. The error is
 // hw.Faults with pointers into the record where a place cannot be, ErrNotFound where
 // there is no such thing, ErrChanged where the record was changed meanwhile.
-func (s *Shop) Arrange(ctx context.Context, a Actor, token, model string, version int, places map[string]*hw.At) error {
+func (s *Shop) Arrange(ctx context.Context, a Actor, token, model string, version int, places map[string]any) error {
 	moved := make([]string, 0, len(places))
 	for key := range places {
 		moved = append(moved, path.Base(key))
@@ -27,16 +27,12 @@ func (s *Shop) Arrange(ctx context.Context, a Actor, token, model string, versio
 
 // Arranged returns a record with things lying elsewhere, without storing it, so that
 // pages can tell what that would mean.
-func Arranged(ch *hw.Chassis, places map[string]*hw.At) (*hw.Chassis, error) {
+func Arranged(ch *hw.Chassis, places map[string]any) (*hw.Chassis, error) {
 	next := ch
 	for key, at := range places {
-		var value any
-		if at != nil {
-			value = at
-		}
 		var err error
 		next, err = withItem(next, ItemEntry{List: path.Dir(key), Before: path.Base(key),
-			Fields: map[string]any{"at": value}})
+			Fields: map[string]any{"at": at}})
 		if err != nil {
 			return nil, err
 		}

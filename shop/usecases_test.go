@@ -121,8 +121,8 @@ func TestEveryUseCase(t *testing.T) {
 	item := func(model string, version int, fields map[string]any) ItemEntry {
 		return ItemEntry{Model: model, Version: version, List: "slots", Before: "m2a", Fields: fields, How: bench}
 	}
-	at := func(turn int) map[string]*hw.At {
-		return map[string]*hw.At{"slots/m2a": {X: hw.DecOf(40), Y: hw.DecOf(20), Turn: hw.Known(turn)}}
+	at := func(turn int) map[string]any {
+		return map[string]any{"slots/m2a": &hw.At{X: hw.DecOf(40), Y: hw.DecOf(20), Turn: hw.Known(turn)}}
 	}
 	steps := []string{"power-off", "cover-screws", "cover", "battery-plug", "ram-shield", "heatsink"}
 	other := append(append([]string{}, steps[:4]...), "heatsink", "ram-shield")
@@ -394,7 +394,7 @@ func TestHistorySaysWhat(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
 	if err := s.Arrange(ctx, ansty, "", "quillon-aster-14", 1,
-		map[string]*hw.At{"slots/m2a": nil, "slots/wlan": {X: hw.DecOf(9), Y: hw.DecOf(9)}}); err != nil {
+		map[string]any{"slots/m2a": nil, "slots/wlan": &hw.At{X: hw.DecOf(9), Y: hw.DecOf(9)}}); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.OrderSteps(ctx, okell, "", "quillon-aster-14", 2,

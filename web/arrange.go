@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -25,6 +26,7 @@ type arrangeView struct {
 	Version       int
 	Changed       []shop.Change
 	Things        []draw.Thing
+	Screws        []placedScrews
 	Told          []string
 	W, H          float64 // of the drawing, px
 	X0, Y0        float64
@@ -50,7 +52,7 @@ const arrangeWidth = 728.0
 func (v *arrangeView) fill(ch *hw.Chassis) {
 	width, depth := draw.OutlineOf(ch)
 	l := draw.Propose(ch, width, depth)
-	v.Things, v.Told = draw.Things(ch, l), l.Told(ch)
+	v.Things, v.Told, v.Screws = draw.Things(ch, l), l.Told(ch), placedScrewsOf(ch)
 	v.Width, v.Depth, v.Unmeasured = width, depth, ch.Outline == nil
 	v.Scale = math.Min(arrangeWidth/width, 620/depth)
 	v.X0, v.Y0 = 44, 12
@@ -84,6 +86,9 @@ func arrangeValues(ch *hw.Chassis) url.Values {
 		out.Set(t.Field("h_mm"), t.Height())
 		out.Set(t.Field("turn_deg"), itoa(t.Turn))
 	}
+	for i := range ch.Fasteners {
+		out.Set(screwField(ch.Fasteners[i].ID), pointWords(ch.Fasteners[i].At))
+	}
 	return out
 }
 
@@ -100,10 +105,10 @@ func (s *server) showArrange(c *echo.Context) error {
 
 // readArrange reads the places that differ from what the record shows; all of the
 // proposed ones too where they are to be kept.
-func readArrange(f *form.Form, ch *hw.Chassis) map[string]*hw.At {
+func readArrange(f *form.Form, ch *hw.Chassis) map[string]any {
 	shown := arrangeValues(ch)
 	width, depth := draw.OutlineOf(ch)
-	out := map[string]*hw.At{}
+	out := map[string]any{}
 	for _, t := range draw.Things(ch, draw.Propose(ch, width, depth)) {
 		changed := false
 		for _, name := range []string{"x_mm", "y_mm", "w_mm", "h_mm", "turn_deg"} {
@@ -125,9 +130,74 @@ func readArrange(f *form.Form, ch *hw.Chassis) map[string]*hw.At {
 				at.Turn = hw.Known(n)
 			}
 		}
+		if over := leavesBase(&at, width, depth); t.Kind == "pack" && over != "" {
+			f.Fault(t.Field("x_mm"), "a pack cannot leave the base: "+over)
+		}
 		out[t.Key] = &at
 	}
+	for i := range ch.Fasteners {
+		g := &ch.Fasteners[i]
+		name := screwField(g.ID)
+		if !f.Values.Has(name) || f.Text(name) == shown.Get(name) {
+			continue
+		}
+		at := f.Points(name)
+		if n := g.Count.Or(mostScrews); len(at) > n {
+			f.Fault(name, fmt.Sprintf("%d places for %d screws", len(at), n))
+		}
+		out["fasteners/"+g.ID] = at
+		if len(at) == 0 {
+			out["fasteners/"+g.ID] = nil
+		}
+	}
 	return out
+}
+
+// leavesBase says where a thing leaves the base, "" where it does not.
+func leavesBase(at *hw.At, width, depth float64) string {
+	r, ok := draw.RectOf(at, 0, 0)
+	if !ok {
+		return ""
+	}
+	for _, side := range []struct {
+		by   float64
+		name string
+	}{{-r.X, "left"}, {-r.Y, "top"}, {r.X + r.W - width, "right"}, {r.Y + r.H - depth, "bottom"}} {
+		if side.by >= 0.5 {
+			return draw.MM(side.by) + " mm over at the " + side.name
+		}
+	}
+	return ""
+}
+
+// placedScrews is a group of screws on the page: where they sit is one field, left and top of each.
+type placedScrews struct {
+	draw.ScrewGroup
+	Field string
+	Count int
+}
+
+// mostScrews is how many places a group of screws has at most that nobody counted.
+const mostScrews = 64
+
+func screwField(id string) string { return "/fasteners/" + id + "/at" }
+
+func placedScrewsOf(ch *hw.Chassis) []placedScrews {
+	var out []placedScrews
+	for i := range ch.Fasteners {
+		g := &ch.Fasteners[i]
+		out = append(out, placedScrews{draw.ScrewGroupOf(ch, g), screwField(g.ID), g.Count.Or(mostScrews)})
+	}
+	return out
+}
+
+// pointWords are places as they are typed.
+func pointWords(list []hw.At) string {
+	words := make([]string, len(list))
+	for i := range list {
+		words[i] = list[i].X.String() + " " + list[i].Y.String()
+	}
+	return strings.Join(words, ", ")
 }
 
 func (s *server) saveArrange(c *echo.Context) error {
@@ -186,7 +256,7 @@ func (v *arrangeView) show() {
 }
 
 // tellArrange answers the drawing's question what lies on what now.
-func (s *server) tellArrange(c *echo.Context, f *form.Form, ch *hw.Chassis, places map[string]*hw.At) error {
+func (s *server) tellArrange(c *echo.Context, f *form.Form, ch *hw.Chassis, places map[string]any) error {
 	if f.Count() > 0 {
 		return s.renderPart(c, http.StatusUnprocessableEntity, "arrange", "told", []string{"a number cannot be read"})
 	}

@@ -69,7 +69,7 @@ func (v *findingsView) place(f *factFindings, ch *hw.Chassis) {
 	if at < 0 {
 		at = len(v.Groups)
 		v.Groups = append(v.Groups, findingGroup{Title: title, What: what, Key: key,
-			Open: key == groupDisputed || v.Query != "" || v.From != ""})
+			Open: key == groupDisputed || key == v.opened || v.Query != "" || v.From != ""})
 	}
 	g := &v.Groups[at]
 	g.Facts = append(g.Facts, *f)

@@ -25,6 +25,7 @@ type findingsView struct {
 	Disputed int
 	Query    string // what the facts shown have in them
 	From     string // how they are known
+	opened   string // the thing that something was just told of
 	Unknown  []unknownRow
 	Wrong    int    // the finding whose setting aside was refused, -1 none
 	Reason   string // what was typed for it
@@ -77,6 +78,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	if err != nil {
 		return err
 	}
+	v.opened = c.QueryParam("open")
 	v.Query, v.From = strings.TrimSpace(c.QueryParam("q")), c.QueryParam("from")
 	v.Unknown, v.Sources, v.Today = toFindOut(ch), hw.Sources.Words(), hw.Day(s.Shop.Now().Format(time.DateOnly))
 	if v.Adding == nil {
@@ -169,7 +171,7 @@ func (s *server) addFinding(c *echo.Context) error {
 			finding)
 		switch {
 		case err == nil:
-			return seeOther(c, "/models/"+id+"/findings")
+			return seeOther(c, findingsAt(id, finding.Path))
 		case errors.Is(err, shop.ErrChanged):
 			return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: -1, Adding: f,
 				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is " +
@@ -184,6 +186,12 @@ func (s *server) addFinding(c *echo.Context) error {
 	return s.findingsPage(c, http.StatusUnprocessableEntity, findingsView{Wrong: -1, Adding: f})
 }
 
+// findingsAt is the page of findings with the thing open that a fact is about.
+func findingsAt(model, path string) string {
+	key, _, _ := thingOf(path)
+	return "/models/" + model + "/findings?open=" + url.QueryEscape(key)
+}
+
 func (s *server) setAside(c *echo.Context) error {
 	f := form.New(nil)
 	if err := c.Request().ParseForm(); err != nil {
@@ -196,7 +204,11 @@ func (s *server) setAside(c *echo.Context) error {
 	var faults hw.Faults
 	switch {
 	case err == nil:
-		return seeOther(c, "/models/"+id+"/findings")
+		path := ""
+		if r, err := s.Shop.Model(c.Request().Context(), id); err == nil && finding >= 0 && finding < len(r.Chassis.Findings) {
+			path = r.Chassis.Findings[finding].Path
+		}
+		return seeOther(c, findingsAt(id, path))
 	case errors.Is(err, shop.ErrChanged):
 		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.Text("reason"),
 			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})

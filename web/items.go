@@ -59,7 +59,7 @@ func (s *server) itemView(c *echo.Context, f *form.Form) (itemView, *hw.Chassis,
 		Lengths: usualLengths}
 	for i := range r.Chassis.Steps {
 		st := &r.Chassis.Steps[i]
-		v.Steps = append(v.Steps, hw.Term[string]{Word: st.ID, Says: fmt.Sprintf("%d. %s", i+1, st.Does())})
+		v.Steps = append(v.Steps, hw.Term[string]{Word: st.ID, Says: fmt.Sprintf("%s (step %d)", st.Does(), i+1)})
 	}
 	if v.ID == "new" {
 		v.ID = ""

@@ -111,3 +111,24 @@ func (p *Parts) Names() map[string]string {
 	}
 	return out
 }
+
+// Says is a group of screws in words, as far as it is known: "7 screws, PH0, 6 mm, M2".
+func (f *Fastener) Says() string {
+	words := []string{"screws, not counted"}
+	if n, ok := f.Count.Get(); ok {
+		words[0] = fmt.Sprint(n, " screws")
+		if n == 1 {
+			words[0] = "1 screw"
+		}
+	}
+	if bit, ok := f.Bit.Get(); ok {
+		words = append(words, bit)
+	}
+	if mm, ok := f.Length.Get(); ok {
+		words = append(words, mm.String()+" mm")
+	}
+	if f.Thread != "" {
+		words = append(words, f.Thread)
+	}
+	return strings.Join(words, ", ")
+}

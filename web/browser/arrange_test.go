@@ -54,6 +54,54 @@ func TestArranging(t *testing.T) {
 	b.quiet()
 }
 
+// TestScrews puts screws down by keys and by mouse, mirrors them, fills an edge and undoes; they are
+// where they were put when the page is opened again.
+func TestScrews(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/models/pellam-drover-15/arrange")
+	group := eval[string](b, `[...document.querySelectorAll('[data-screws]')].find((row) => Number(row.dataset.count) >= 5 && row.dataset.count < 60).dataset.screws`)
+	field := `[name="/fasteners/` + group + `/at"]`
+	places := func() int {
+		return eval[int](b, `document.querySelector('`+field+`').value.split(',').filter((text) => text.trim() !== '').length`)
+	}
+	b.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.querySelector('` + field + `'); f.value = ''; f.dispatchEvent(new Event('input', {bubbles: true})) })()`))
+	b.tabTo(`[name="screws"]`)
+	for eval[string](b, `document.activeElement.value`) != group {
+		b.arrow("ArrowDown", 0)
+	}
+	b.keys(" ")
+	b.tabTo(`[data-next]`)
+	b.keys("\r")
+	b.arrow("ArrowDown", shift) // the screw has the focus
+	if got := eval[string](b, `document.querySelector('`+field+`').value`); got != "8 18" {
+		t.Fatalf("put down at %q", got)
+	}
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-mirror]').click()`))
+	if places() != 2 {
+		t.Errorf("%d after mirroring one", places())
+	}
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-fill]').click()`))
+	count := eval[int](b, `Number(document.querySelector('[data-screws="`+group+`"]').dataset.count)`)
+	if places() != count {
+		t.Errorf("%d of %d after filling the edge", places(), count)
+	}
+	b.arrow("z", ctrl)
+	if places() != 2 {
+		t.Errorf("%d after undo", places())
+	}
+	at := eval[[]float64](b, `(() => { const r = document.querySelector('[data-screwlayer] circle').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`)
+	b.drag(at[0], at[1], at[0]+60, at[1])
+	b.checked()
+	was := eval[string](b, `document.querySelector('`+field+`').value`)
+	b.tabTo(`form.arrange .button.action`)
+	b.follow(`location.pathname === '/models/pellam-drover-15'`)
+	b.visit("/models/pellam-drover-15/arrange")
+	if got := eval[string](b, `document.querySelector('`+field+`').value`); got != was || strings.HasPrefix(got, "8 ") {
+		t.Errorf("kept as %q, it was %q", got, was)
+	}
+	b.quiet()
+}
+
 // TestRecordSheet: every demo record prints on two sheets of either paper, and its
 // summary on one, whatever the theme.
 func TestRecordSheet(t *testing.T) {

@@ -23,7 +23,7 @@ type Mat struct {
 	Query          string // of the job, for the links
 	Sheets         []MatSheet
 	Screws         int
-	NoPlaces       []string // groups whose places are not recorded
+	NoPlaces       []ScrewGroup // whose places are not recorded
 	Unmeasured     bool
 }
 

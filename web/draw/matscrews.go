@@ -2,6 +2,7 @@ package draw
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"yembo/core/hw"
 	"yembo/core/teardown"
@@ -28,7 +29,7 @@ func (v *Mat) fillScrews(ch *hw.Chassis, sheet *MatSheet, wanted map[string]bool
 			sheet.Loose += count
 		}
 		if len(f.At) == 0 {
-			v.NoPlaces = append(v.NoPlaces, f.ID)
+			v.NoPlaces = append(v.NoPlaces, ScrewGroupOf(ch, f))
 		}
 		words := []string{strings.TrimSpace(f.Thread + " × " + lengthOr(f))}
 		if captive {
@@ -161,4 +162,21 @@ func (sheet *MatSheet) placesOf(ch *hw.Chassis) {
 		sheet.Places = append(sheet.Places, matPlace{t.R.X * k, t.R.Y * k, t.R.W * k, t.R.H * k, (t.R.X + t.R.W/2) * k,
 			(t.R.Y + t.R.H/2) * k, name})
 	}
+}
+
+// ScrewGroup is a group of screws in words, with the steps that turn it.
+type ScrewGroup struct {
+	ID, Says string
+	Steps    []string
+}
+
+// ScrewGroupOf puts a group of screws into words.
+func ScrewGroupOf(ch *hw.Chassis, g *hw.Fastener) ScrewGroup {
+	out := ScrewGroup{ID: g.ID, Says: g.Says()}
+	for i := range ch.Steps {
+		if slices.ContainsFunc(ch.Steps[i].Fasteners, func(u hw.StepFasteners) bool { return u.Group == g.ID }) {
+			out.Steps = append(out.Steps, ch.Steps[i].Does())
+		}
+	}
+	return out
 }

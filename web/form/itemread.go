@@ -170,6 +170,12 @@ func (f *Form) ints(name string) any {
 	return out
 }
 
+// Points reads places such as "10 8, 157 8": left and top in mm; nil where none is typed.
+func (f *Form) Points(name string) []any {
+	list, _ := f.points(name, false).([]any)
+	return list
+}
+
 // points reads places such as "10 8, 157 8": left and top in mm. The corners of a
 // board are pairs in the document, the places of screws are objects.
 func (f *Form) points(name string, pairs bool) any {

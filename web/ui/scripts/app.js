@@ -42,7 +42,9 @@ document.addEventListener('alpine:init', () => {
       this.pending = act ? '' : event.key
       if (!act) return
       event.preventDefault()
-      this.soon = setTimeout(act, 60)
+      // What goes to a field goes at once: the next letters are meant for it.
+      if ('/l'.includes(event.key) || own?.matches('input, select, textarea')) act()
+      else this.soon = setTimeout(act, 60)
     },
   }))
 

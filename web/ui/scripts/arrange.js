@@ -78,6 +78,11 @@
     if (!entry) return
     to.push(entry)
     entry.nudge = false
+    if (entry.run) { // of screws
+      entry.run[side]()
+      buttons()
+      return
+    }
     write(entry.thing, entry[side])
     changed(entry.thing)
     choose(entry.thing)
@@ -85,9 +90,18 @@
   const undo = () => step(done, undone, 'before')
   const redo = () => step(undone, done, 'after')
 
-  function changed(thing) {
+  function buttons() {
     undoButton.disabled = done.length === 0
     redoButton.disabled = undone.length === 0
+  }
+  form.addEventListener('screwed', (event) => {
+    done.push({ run: event.detail })
+    undone.length = 0
+    buttons()
+  })
+
+  function changed(thing) {
+    buttons()
     const at = read(thing)
     status.textContent = `${thing.name}: left ${tenth(at.x)}, top ${tenth(at.y)} mm${at.turn ? `, turned by ${at.turn}°` : ''}`
     look()

@@ -26,10 +26,11 @@ document.addEventListener('keydown', (event) => {
     scan.text = ''
     return
   }
+  if (event.key === 'Tab') scan.text = ''
   if (event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return
+  const field = event.target.closest('input, textarea, select')
   if (!quick || scan.text === '') {
     scan.text = ''
-    const field = event.target.closest('input, textarea')
     scan.field = field && typeof field.value === 'string' && field.type !== 'checkbox' && field.type !== 'radio' ? field : null
     scan.before = scan.field ? scan.field.value : ''
     try {
