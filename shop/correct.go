@@ -346,6 +346,14 @@ func (s *Shop) correctCondition(tx store.Tx, job *store.Job, was, now *Condition
 	return s.saveMachine(tx, &row, &m)
 }
 
+// inOrder is a wish as it is compared: the order in which services and places were ticked says nothing.
+func inOrder(w *hw.Request) *hw.Request {
+	out := *w
+	out.Services = slices.SortedFunc(slices.Values(w.Services), func(a, b hw.AskedService) int { return strings.Compare(a.ID, b.ID) })
+	out.Keep = slices.Sorted(slices.Values(w.Keep))
+	return &out
+}
+
 // changedInAgreement names what differs between two states of what was agreed.
 func changedInAgreement(a, b *agreementBefore) []string {
 	var out []string
@@ -354,8 +362,8 @@ func changedInAgreement(a, b *agreementBefore) []string {
 			out = append(out, word)
 		}
 	}
-	wishA, errA := json.Marshal(a.Wish)
-	wishB, errB := json.Marshal(b.Wish)
+	wishA, errA := json.Marshal(inOrder(a.Wish))
+	wishB, errB := json.Marshal(inOrder(b.Wish))
 	say("complaint", a.Complaint == b.Complaint)
 	say("wish", errA == nil && errB == nil && bytes.Equal(wishA, wishB))
 	say("condition", a.Details.Condition == b.Details.Condition)
@@ -363,7 +371,7 @@ func changedInAgreement(a, b *agreementBefore) []string {
 	say("use", a.Details.Use == b.Details.Use)
 	say("contact", a.Details.Contact == b.Details.Contact)
 	say("test account", a.Details.Account == b.Details.Account)
-	say("consents", slices.Equal(a.Details.Consents, b.Details.Consents))
+	say("consents", slices.Equal(slices.Sorted(slices.Values(a.Details.Consents)), slices.Sorted(slices.Values(b.Details.Consents))))
 	say("signature", (a.Details.Signature == nil) == (b.Details.Signature == nil))
 	say("promise", (a.Promised == nil) == (b.Promised == nil) && (a.Promised == nil || a.Promised.Equal(*b.Promised)))
 	return out

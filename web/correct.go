@@ -277,15 +277,8 @@ func (s *server) correctMachine(c *echo.Context) error {
 		return s.machineCorrectPage(c, http.StatusConflict, f)
 	}
 	m := *r.Machine
-	m.Chassis, m.Serial, m.Fitted, m.Usage, m.Variant = ch.ID, f.Text("/serial"), f.Fitted(ch), readUsage(f), nil
-	if words := variantsOf(ch); f.Is("/variant/known", "yes") {
-		m.Variant = []string{}
-		for i, word := range words {
-			if f.Is(fmt.Sprintf("/variant/%d", i), "yes") {
-				m.Variant = append(m.Variant, word)
-			}
-		}
-	}
+	m.Chassis, m.Serial, m.Fitted, m.Usage = ch.ID, f.Text("/serial"), f.Fitted(ch), readUsage(f)
+	m.Variant = readVariant(f, ch, r.Machine.Variant)
 	if f.Text("/customer") == "" {
 		f.Fault("/customer", hw.Word(hw.FaultMissing, "", "the customer's name"))
 	}
@@ -300,6 +293,25 @@ func (s *server) correctMachine(c *echo.Context) error {
 		}
 	}
 	return s.machineCorrectPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// readVariant reads which configuration a machine is of; where the record names none, nothing was asked
+// and it stays as it was.
+func readVariant(f *form.Form, ch *hw.Chassis, was []string) []string {
+	words := variantsOf(ch)
+	if len(words) == 0 {
+		return was
+	}
+	if !f.Is("/variant/known", "yes") {
+		return nil
+	}
+	out := slices.DeleteFunc(append([]string{}, was...), func(word string) bool { return slices.Contains(words, word) })
+	for i, word := range words {
+		if f.Is(fmt.Sprintf("/variant/%d", i), "yes") {
+			out = append(out, word)
+		}
+	}
+	return out
 }
 
 // putMachineBack makes a machine what it was before an entry of its history.

@@ -81,7 +81,11 @@ func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time) shop.Agreement {
 			Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
 			Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.Text("/condition/seal"),
 			Note: f.Text("/condition/note")}}
-	for _, a := range strings.Split(f.Text("/accessories"), ",") {
+	between := ","
+	if strings.Contains(f.Text("/accessories"), ";") { // where one of them has a comma in it
+		between = ";"
+	}
+	for _, a := range strings.Split(f.Text("/accessories"), between) {
 		if a = strings.TrimSpace(a); a != "" {
 			in.Details.Accessories = append(in.Details.Accessories, a)
 		}
@@ -108,7 +112,7 @@ func agreementTyped(r *shop.MachineRecord) url.Values {
 		"/goals/memory_gb": decWords(w.Goals.MemoryGB), "/goals/storage_gb": decWords(w.Goals.StorageGB),
 		"/goals/runtime_h": decWords(w.Goals.RuntimeH), "/goals/wireless": string(w.Goals.Wireless.Or("")),
 		"/practice/access_point": string(w.Practice.AccessPoint.Or("")), "/use": d.Use, "/account": d.Account,
-		"/accessories": strings.Join(d.Accessories, ", "), "/condition/seal": d.Condition.Seal,
+		"/accessories": accessoryWords(d.Accessories), "/condition/seal": d.Condition.Seal,
 		"/condition/note": d.Condition.Note} {
 		out.Set(name, text)
 	}
@@ -138,6 +142,17 @@ func agreementTyped(r *shop.MachineRecord) url.Values {
 		tick("/keep/"+id, true)
 	}
 	return out
+}
+
+// accessoryWords are what was handed in with a machine as it is typed: with semicolons between where one
+// has a comma in it.
+func accessoryWords(list []string) string {
+	for _, a := range list {
+		if strings.Contains(a, ",") {
+			return strings.Join(list, "; ") + ";"
+		}
+	}
+	return strings.Join(list, ", ")
 }
 
 // keepCharges leaves the charges of services that are asked for as before as they are.

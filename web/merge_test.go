@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -142,5 +143,23 @@ func TestTwoWishes(t *testing.T) {
 	if code, _ := sendForm(e, where[1]+"/wish", again); code != http.StatusSeeOther ||
 		!strings.Contains(page(e, where[1]+"?wish=1&memory_gb=16"), "24 GB memory") {
 		t.Errorf("chosen, it is not kept: %d", code)
+	}
+}
+
+// TestCorrectNothing: the form of every demo machine and job, sent as it came, changes nothing.
+func TestCorrectNothing(t *testing.T) {
+	e, _ := application(t)
+	for i := range 14 {
+		for _, page := range []string{"/machines/%d/correct", "/jobs/%d/correct"} {
+			path := fmt.Sprintf(page, i+1)
+			w := request(e, "GET", path, nil, nil)
+			if code, body := sendForm(e, path, fieldsOf(t, w.Body.String(), path)); code != http.StatusSeeOther {
+				t.Errorf("%s as it came: %d %.200s", path, code, body)
+			}
+		}
+		if body := request(e, "GET", fmt.Sprintf("/machines/%d/history", i+1), nil, nil).Body.String(); strings.Contains(body, "corrected: ") {
+			_, what, _ := strings.Cut(body, "corrected: ")
+			t.Errorf("machine %d: corrected: %.40s", i+1, what)
+		}
 	}
 }

@@ -46,7 +46,11 @@ func application(t *testing.T, seed bool) string {
 			t.Fatal(err)
 		}
 	}
-	e, err := web.New(web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician},
+	name := demo.Workshop
+	if !seed {
+		name = web.NoName // an empty shop asks for it
+	}
+	e, err := web.New(web.Config{Shop: sh, Workshop: name, Actor: shop.Actor{Name: demo.Technician},
 		MeterEvery: 20 * time.Millisecond,
 		Log:        slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
 	if err != nil {
@@ -86,6 +90,7 @@ type tab struct {
 
 	mu         sync.Mutex
 	complaints []string
+	strokes    int // keys pressed so far
 }
 
 // open starts a browser with one page.
@@ -198,6 +203,7 @@ func (b *tab) text() string {
 // keys types on the keyboard, wherever the focus is.
 func (b *tab) keys(keys string) {
 	b.t.Helper()
+	b.strokes += len([]rune(keys))
 	b.do(chromedp.KeyEvent(keys))
 }
 
@@ -211,6 +217,7 @@ const (
 // arrow presses a key by its name, with a modifier.
 func (b *tab) arrow(key string, modifier int64) {
 	b.t.Helper()
+	b.strokes++
 	for _, kind := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeRawKeyDown,
 		input.DispatchKeyEventTypeKeyUp} {
 		if _, err := chromedp.Call(b.ctx, input.DispatchKeyEvent,

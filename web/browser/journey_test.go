@@ -195,6 +195,9 @@ func TestEveryPage(t *testing.T) {
 // TestEmptyShop says what to do first where nothing is recorded.
 func TestEmptyShop(t *testing.T) {
 	b := open(t, application(t, false))
+	b.visit("/")
+	b.tabTo(`button[value="later"]`)
+	b.follow(`location.pathname === '/'`)
 	for path, first := range map[string]string{"/": "First record a model", "/customers": "No customer yet",
 		"/machines": "Record a model", "/models": "Open a machine, then record what you see",
 		"/machines/new": "Record the model first", "/parts": "The shelf is empty"} {

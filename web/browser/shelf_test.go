@@ -12,6 +12,8 @@ import (
 func TestShelfFromNothing(t *testing.T) {
 	b := open(t, application(t, false))
 	b.visit("/")
+	b.tabTo(`button[value="later"]`)
+	b.follow(`location.pathname === '/'`)
 	has(t, b.text(), "From here to the first plan", "The first parts", "none yet")
 	b.checked()
 	b.visit("/parts")
