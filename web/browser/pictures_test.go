@@ -35,7 +35,7 @@ func TestPictures(t *testing.T) {
 		take(name)
 	}
 	shot("/", "bench", 1280, 960)
-	shot("/jobs/9", "job", 1280, 900)
+	shot("/jobs/8", "job", 1280, 1000)
 	b.do(chromedp.EmulateViewport(1280, 1300))
 	for {
 		b.visit("/parts")
