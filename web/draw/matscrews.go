@@ -31,13 +31,12 @@ func (v *Mat) fillScrews(ch *hw.Chassis, sheet *MatSheet, wanted map[string]bool
 		if len(f.At) == 0 {
 			v.NoPlaces = append(v.NoPlaces, ScrewGroupOf(ch, f))
 		}
-		words := []string{strings.TrimSpace(f.Thread + " × " + lengthOr(f))}
+		size := strings.TrimPrefix(f.Thread+" × "+strings.TrimSuffix(lengthOr(f), " mm"), " × ")
 		if captive {
-			words = []string{"captive"}
+			size = "captive"
 		}
 		sheet.Legend = append(sheet.Legend,
-			matGroup{y, letter, shank, captive, fmt.Sprintf("%d of %s", count, f.Bit.Or("?")),
-				CutTo(strings.Join(append(words, strings.TrimSuffix(f.ID, "-screw")), ", "), 19)})
+			matGroup{y, letter, shank, captive, fmt.Sprintf("%d × %s, %s", count, f.Bit.Or("?"), size), f.ID})
 		y += 9.5
 		for k := range f.At {
 			at := &f.At[k]
