@@ -37,7 +37,7 @@ func (s *server) jobCorrectPage(c *echo.Context, status int, f *form.Form) error
 		return err
 	}
 	if status == http.StatusOK {
-		f.Values = agreementTyped(&j.MachineRecord)
+		f.Values = agreementTyped(&j.MachineRecord, s.settings(c).Currency)
 		f.Values.Set("/signed", "yes")
 		f.Opens()
 	}
@@ -65,7 +65,7 @@ func (s *server) correctJob(c *echo.Context) error {
 		return err
 	}
 	f.Pick()
-	now := agreementTyped(&j.MachineRecord)
+	now := agreementTyped(&j.MachineRecord, f.Currency)
 	now.Set("/signed", "yes")
 	if f.CatchUp(now) {
 		return s.jobCorrectPage(c, http.StatusConflict, f)

@@ -26,7 +26,7 @@ type counterView struct {
 // counterOf asks about a machine of a model; customers are proposed while one types.
 func counterOf(f *form.Form, ch *hw.Chassis, customers []shop.Customer) counterView {
 	return counterView{Form: f, Chassis: ch, Customers: customers[:min(len(customers), maxProposed)],
-		Standards: hw.Standards.Terms(), Seals: shop.Seals, Services: servicesOf(ch, askedServices(f, ch)),
+		Standards: hw.Standards.Terms(), Seals: shop.Seals, Services: servicesOf(ch, askedServices(f, ch), f.Currency),
 		Keepable: keepable(ch, keptPlaces(f, ch)), Consents: consentRows(consentsOf(f))}
 }
 
@@ -104,7 +104,7 @@ func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time) shop.Agreement {
 }
 
 // agreementTyped is what was agreed for a job as the form has it.
-func agreementTyped(r *shop.MachineRecord) url.Values {
+func agreementTyped(r *shop.MachineRecord, currency string) url.Values {
 	d, w := &r.Details, r.Wish
 	out := url.Values{}
 	for name, text := range map[string]string{
@@ -117,7 +117,7 @@ func agreementTyped(r *shop.MachineRecord) url.Values {
 		out.Set(name, text)
 	}
 	if cents, ok := w.BudgetCents.Get(); ok {
-		out.Set("/budget_cents", amountTyped(cents))
+		out.Set("/budget_cents", amountTyped(currency, cents))
 	}
 	if !r.Promised.IsZero() {
 		out.Set("/promised", r.Promised.Format("2 Jan 2006 15:04"))

@@ -73,10 +73,10 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		set("wireless", string(g.Wireless.Or("")))
 		set("ap", string(p.Record.Wish.Practice.AccessPoint.Or("")))
 		if cents, ok := p.Record.Wish.BudgetCents.Get(); ok {
-			set("budget", amountTyped(cents))
+			set("budget", amountTyped(p.Settings.Currency, cents))
 		}
 	}
-	v.Services, v.Keepable = servicesOf(ch, p.Request.Services), keepable(ch, p.Request.Keep)
+	v.Services, v.Keepable = servicesOf(ch, p.Request.Services, p.Settings.Currency), keepable(ch, p.Request.Keep)
 	pr := p.Request.Practice
 	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)),
 		string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"

@@ -58,6 +58,9 @@ func readState(c *echo.Context, values url.Values) planState {
 	}
 	sort.Strings(st.unknown)
 	f := st.Form
+	if currency, ok := c.Get(form.CurrencyKey).(func() string); ok {
+		f.Currency = currency()
+	}
 	if f.Is("wish", "1") {
 		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("budget"),
 			Goals: hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb"),

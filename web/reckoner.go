@@ -327,6 +327,7 @@ func reckonClone(f *form.Form, _ string) (string, []string) {
 }
 
 func reckonPrice(f *form.Form, currency string) (string, []string) {
+	f.Currency = currency
 	cents, ok := f.Cents("price").Get()
 	size, okS := f.Need("size")
 	if !ok || !okS {

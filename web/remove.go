@@ -18,14 +18,6 @@ func pageOf(kind, id string) string {
 	return "/" + kind + "s/" + url.PathEscape(id)
 }
 
-// listOf is the list that a kind of record stands in.
-func listOf(kind string) string {
-	if kind == "job" {
-		return "/"
-	}
-	return "/" + kind + "s"
-}
-
 type removeView struct {
 	*form.Form
 	shop.Removal

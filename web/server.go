@@ -95,6 +95,7 @@ func New(cfg Config) (*echo.Echo, error) {
 		func(next echo.HandlerFunc) echo.HandlerFunc {
 			return func(c *echo.Context) error {
 				c.Set(form.NowKey, s.Shop.Now())
+				c.Set(form.CurrencyKey, func() string { return s.settings(c).Currency })
 				return next(c)
 			}
 		},

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -62,7 +61,7 @@ func settingsTyped(how *shop.Settings) url.Values {
 	values := url.Values{}
 	set := values.Set
 	set("/currency", how.Currency)
-	set("/labour", fmt.Sprintf("%d.%02d", how.LabourRate/100, how.LabourRate%100))
+	set("/labour", strings.ReplaceAll(hw.Amount(how.Currency, how.LabourRate), "−", "-"))
 	set("/tax", how.TaxPercent.String())
 	set("/paper", how.PaperOf())
 	set("/loosen", how.Loosen)

@@ -146,6 +146,7 @@ func (s *server) welcome(c *echo.Context) error {
 func readWorkshop(f *form.Form, how, next *shop.Settings) {
 	next.Workshop, next.Technicians = f.Text("/workshop"), shop.NamesIn(f.Values.Get("/technicians"))
 	next.Address = f.Text("/address")
+	f.Currency = strings.ToUpper(f.Text("/currency"))
 	next.Currency, next.LabourRate, next.TaxPercent = strings.ToUpper(f.Text("/currency")), f.Cents("/labour").Or(0), f.Dec("/tax").Or(0)
 	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
 	next.Floor = shop.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"reflect"
 	"slices"
 	"strings"
@@ -65,7 +64,7 @@ type pickable struct {
 }
 
 // servicesOf are the services of a model, with those that are picked.
-func servicesOf(ch *hw.Chassis, picked []hw.AskedService) []pickable {
+func servicesOf(ch *hw.Chassis, picked []hw.AskedService, currency string) []pickable {
 	var out []pickable
 	for i := range ch.Services {
 		x := pickable{ID: ch.Services[i].ID, Says: ch.ServiceName(ch.Services[i].ID)}
@@ -75,7 +74,7 @@ func servicesOf(ch *hw.Chassis, picked []hw.AskedService) []pickable {
 			}
 			x.Picked = true
 			if cents, ok := asked.Charge.Get(); ok {
-				x.Charge = amountTyped(cents)
+				x.Charge = amountTyped(currency, cents)
 			}
 		}
 		out = append(out, x)
@@ -84,8 +83,8 @@ func servicesOf(ch *hw.Chassis, picked []hw.AskedService) []pickable {
 }
 
 // amountTyped is an amount as it is typed into a field: 220 or 4.50.
-func amountTyped(cents int64) string {
-	return strings.TrimSuffix(fmt.Sprintf("%d.%02d", cents/100, cents%100), ".00")
+func amountTyped(currency string, cents int64) string {
+	return strings.TrimSuffix(strings.ReplaceAll(hw.Amount(currency, cents), "−", "-"), ".00")
 }
 
 // keepable are the places of a model that can be left alone, with those that are picked.

@@ -3,23 +3,51 @@ package hw
 import (
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 )
 
 // signs stand in front of an amount where a currency has one of its own.
 var signs = map[string]string{"EUR": "€", "GBP": "£", "USD": "$"}
 
-// Money is an amount as it is shown everywhere: €28.90, CHF 28.90, −€3.00.
-func Money(currency string, cents int64) string {
+// places are the currencies whose unit is not a hundred of the smallest (ISO 4217, minor units).
+var places = map[string]int{"BIF": 0, "CLP": 0, "DJF": 0, "GNF": 0, "ISK": 0, "JPY": 0, "KMF": 0, "KRW": 0, "PYG": 0, "RWF": 0,
+	"UGX": 0, "VND": 0, "VUV": 0, "XAF": 0, "XOF": 0, "XPF": 0, "BHD": 3, "IQD": 3, "JOD": 3, "KWD": 3, "LYD": 3, "OMR": 3, "TND": 3}
+
+// Places is how many places behind the point a currency has: amounts are whole numbers of the smallest
+// of them.
+func Places(currency string) int {
+	if n, ok := places[strings.ToUpper(currency)]; ok {
+		return n
+	}
+	return 2
+}
+
+// Amount is an amount without the currency's sign, with all its places: 28.90, −3.00.
+func Amount(currency string, cents int64) string {
 	minus := ""
 	if cents < 0 {
 		minus, cents = "−", -cents
 	}
+	n := Places(currency)
+	if n == 0 {
+		return minus + strconv.FormatInt(cents, 10)
+	}
+	text := fmt.Sprintf("%0*d", n+1, cents)
+	return minus + text[:len(text)-n] + "." + text[len(text)-n:]
+}
+
+// Money is an amount as it is shown everywhere: €28.90, CHF 28.90, −€3.00.
+func Money(currency string, cents int64) string {
 	sign := signs[currency]
 	if sign == "" && currency != "" {
 		sign = currency + " "
 	}
-	return fmt.Sprintf("%s%s%d.%02d", minus, sign, cents/100, cents%100)
+	text := Amount(currency, cents)
+	if rest, below := strings.CutPrefix(text, "−"); below {
+		return "−" + sign + rest
+	}
+	return sign + text
 }
 
 var amountText = regexp.MustCompile(`^(-?)([^0-9.,'’\s-]{0,4}) ?(-?)([0-9][0-9.,'’ \x{00a0}\x{202f}]*?) ?([^0-9.,'’\s-]{0,4})$`)
@@ -43,7 +71,8 @@ func ParseMoney(text, currency string) (int64, error) {
 		}
 	}
 	digits := strings.NewReplacer("'", "", "’", "", " ", "", "\u00a0", "", "\u202f", "").Replace(m[4])
-	whole, part, err := splitAmount(digits)
+	n := Places(currency)
+	whole, part, err := splitAmount(digits, n)
 	if err != nil {
 		return 0, err
 	}
@@ -51,7 +80,7 @@ func ParseMoney(text, currency string) (int64, error) {
 		return 0, fmt.Errorf("%s is more than any price", clipped(text))
 	}
 	cents := int64(0)
-	for _, r := range whole + (part + "00")[:2] {
+	for _, r := range whole + (part + "000")[:n] {
 		cents = cents*10 + int64(r-'0')
 	}
 	return cents, nil
@@ -59,7 +88,7 @@ func ParseMoney(text, currency string) (int64, error) {
 
 // splitAmount finds the sign that parts whole units from cents: the last one, where there are two kinds;
 // a single one before three digits could part thousands too.
-func splitAmount(digits string) (whole, part string, err error) {
+func splitAmount(digits string, places int) (whole, part string, err error) {
 	last := strings.LastIndexAny(digits, ".,")
 	if last < 0 {
 		return digits, "", nil
@@ -76,11 +105,13 @@ func splitAmount(digits string) (whole, part string, err error) {
 			return "", "", fmt.Errorf("%s is no amount; an amount such as 1234.50 is expected", digits)
 		}
 		return strings.ReplaceAll(digits, sign, ""), "", nil
-	case len(part) == 3 && !strings.Contains(before, other):
+	case places == 0 && len(part) == 3: // what stands before three digits parts thousands
+		return strings.ReplaceAll(before, other, "") + part, "", nil
+	case len(part) == 3 && places < 3 && !strings.Contains(before, other):
 		return "", "", fmt.Errorf("%s can be meant in two ways; write %s or %s.%s", digits, before+part, before,
 			part[:2])
-	case len(part) > 2:
-		return "", "", fmt.Errorf("%s has more places than cents", digits)
+	case len(part) > places:
+		return "", "", fmt.Errorf("%s has more places than the currency", digits)
 	}
 	return strings.ReplaceAll(before, other, ""), part, nil
 }

@@ -25,8 +25,21 @@ func TestParseMoney(t *testing.T) {
 			t.Errorf("%q: %d %v, not %q", text, got, err, says)
 		}
 	}
+	for _, c := range []struct {
+		currency, text string
+		want           int64
+		shown          string
+	}{{"JPY", "1.234", 1234, "JPY 1234"}, {"JPY", "28", 28, "JPY 28"}, {"KWD", "1.234", 1234, "KWD 1.234"}, {"KWD", "28,9", 28900, "KWD 28.900"},
+		{"KWD", "0,005", 5, "KWD 0.005"}} {
+		if got, err := ParseMoney(c.text, c.currency); err != nil || got != c.want || Money(c.currency, got) != c.shown {
+			t.Errorf("%s %s: %d %v, shown as %s", c.currency, c.text, got, err, Money(c.currency, got))
+		}
+	}
+	if got, err := ParseMoney("28.5", "JPY"); err == nil {
+		t.Errorf("half a yen is %d", got)
+	}
 	// What is shown can be read again.
-	for _, currency := range []string{"EUR", "GBP", "CHF"} {
+	for _, currency := range []string{"EUR", "GBP", "CHF", "JPY", "KWD"} {
 		for _, cents := range []int64{0, 1, 99, 100, 2890, 123456789} {
 			if got, err := ParseMoney(Money(currency, cents), currency); err != nil || got != cents {
 				t.Errorf("%s: %d %v", Money(currency, cents), got, err)

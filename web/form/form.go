@@ -28,6 +28,8 @@ type Form struct {
 	Faults map[string][]string // by field name
 	Rows   map[string]string   // pointer in the document -> pointer in the form
 	Now    time.Time           // when it was sent
+	// Currency says how many places amounts have; "" is two.
+	Currency string
 
 	Clashing map[string]*clash // fields that someone else changed too
 	Taken    map[string]string // fields that someone else alone changed
@@ -52,11 +54,17 @@ func Sent(c *echo.Context) (*Form, error) {
 	}
 	f := New(values)
 	f.Now, _ = c.Get(NowKey).(time.Time)
+	if currency, ok := c.Get(CurrencyKey).(func() string); ok {
+		f.Currency = currency()
+	}
 	return f, nil
 }
 
-// NowKey is what the time of a request is kept under.
-const NowKey = "now"
+// What the time of a request, and the way to the shop's currency, are kept under.
+const (
+	NowKey      = "now"
+	CurrencyKey = "currency"
+)
 
 // Value is what was typed into a field.
 func (f *Form) Value(name string) string { return f.Values.Get(name) }
@@ -172,7 +180,7 @@ func (f *Form) Cents(name string) hw.Maybe[int64] {
 	if text == "" {
 		return hw.Maybe[int64]{}
 	}
-	v, err := hw.ParseMoney(text, "")
+	v, err := hw.ParseMoney(text, f.Currency)
 	if err != nil {
 		f.Fault(name, err.Error())
 		return hw.Maybe[int64]{}
