@@ -162,6 +162,13 @@ func (r *Removal) jobStops(tx store.Tx, row *store.Job) error {
 	if st.Running != nil {
 		r.stop(page, "%s is on bench %d: take it off first", Label(row.ID), st.Bench)
 	}
+	money, err := tx.HoldsMoney(row.ID)
+	if err != nil {
+		return err
+	}
+	if money > 0 {
+		r.stop(page, "%s has a quote that was shown, an invoice or a payment: close it instead", Label(row.ID))
+	}
 	holds, err := tx.HoldsOf(row.ID)
 	held, fitted := 0, 0
 	for _, h := range holds {

@@ -134,7 +134,9 @@ func (s *Shop) then(at time.Time) *Shop {
 	if latest := s.now().Add(-10 * time.Minute); at.After(latest) {
 		at = latest
 	}
-	return &Shop{s.store, func() time.Time { return at }, s.shelf, s.care, s.work, s.uses, s.ask}
+	out := *s
+	out.now = func() time.Time { return at }
+	return &out
 }
 
 // moved is a time of the demo on this day, on the clock of the shop.

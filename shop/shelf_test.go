@@ -235,8 +235,9 @@ func TestOrders(t *testing.T) {
 		t.Errorf("ordered twice: %v", err)
 	}
 	next("Wait for Corvane far away")
-	late := &Shop{s.store, func() (at time.Time) { return morning.AddDate(0, 0, 9) }, s.shelf, s.care, s.work, s.uses,
-		s.ask}
+	other := *s
+	late := &other
+	late.now = func() time.Time { return morning.AddDate(0, 0, 9) }
 	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Dunmoor Parts x 1") {
 		t.Errorf("late: %s", row.Next)
 	}

@@ -32,12 +32,14 @@ type Shop struct {
 	work  *workbench
 	uses  *uses
 	ask   *asking
+	// Called is the name that the workshop was started with, where its settings tell none.
+	Called string
 }
 
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
-	return &Shop{s, now, &shelf{parts: -1}, &care{}, &workbench{}, &uses{},
-		&asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
+	return &Shop{store: s, now: now, shelf: &shelf{parts: -1}, care: &care{}, work: &workbench{}, uses: &uses{},
+		ask: &asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
 }
 
 // Now is the shop's time.
@@ -201,6 +203,8 @@ type Settings struct {
 	SupplierService string `json:"supplier_service,omitempty"`
 	// Backups is the folder that daily copies of the data go into, "" for none.
 	Backups string `json:"backups,omitempty"`
+	// Pricing is how quotes and invoices are made.
+	Pricing Pricing `json:"pricing,omitzero"`
 	// Largest is the table of the largest modules made, by form and type, in GB.
 	Largest memory.LargestModule `json:"largest_modules,omitempty"`
 }
@@ -332,6 +336,7 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 		faults.Add("/workshop", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", maxName))
 	}
 	checkTechnicians(&faults, next.Technicians)
+	next.Pricing.check(&faults, next.Currency)
 	if utf8.RuneCountInString(next.Address) > maxAddress || strings.Count(next.Address, "\n") >= maxAddressLines {
 		faults.Add("/address", hw.FaultRange, "the address", fmt.Sprintf("at most %d lines, %d characters", maxAddressLines, maxAddress))
 	}

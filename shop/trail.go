@@ -97,7 +97,15 @@ func (j *JobRecord) moments(moved []store.Movement) []moment {
 	for i := range moved {
 		out = append(out, moment{at: moved[i].At, by: moved[i].By, part: moved[i].PartID, n: heldBy(&moved[i])})
 	}
-	slices.SortStableFunc(out, func(a, b moment) int { return a.at.Compare(b.at) })
+	slices.SortStableFunc(out, func(a, b moment) int {
+		if c := a.at.Compare(b.at); c != 0 || a.chosen == b.chosen {
+			return c
+		}
+		if a.chosen { // a quote that is accepted chooses and agrees at once
+			return -1
+		}
+		return 1
+	})
 	return out
 }
 

@@ -100,7 +100,9 @@ func TestTrailAddsUp(t *testing.T) {
 		then := s.now()
 		for range 12 {
 			then = then.Add(time.Duration(rnd.IntN(90)) * time.Minute)
-			later := &Shop{s.store, func() time.Time { return then }, s.shelf, s.care, s.work, s.uses, s.ask}
+			other := *s
+			later := &other
+			later.now = func() time.Time { return then }
 			to := []string{moveStart, movePause, WaitsCustomer, WaitsParts, moveReady, moveSafe, moveClose, moveReopen}[rnd.IntN(8)]
 			err := later.MoveJob(t.Context(), okell, "", id, Move{To: to, For: "a word", Why: "a test", Bench: 1 + rnd.IntN(2)})
 			if err == nil && rnd.IntN(3) == 0 {

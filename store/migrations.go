@@ -122,6 +122,8 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX parts_position ON parts(position)`)...)},
 	// What was made by mistake is removed, and for a while can be brought back.
 	{ID: "0012", Migrate: statements(withRemoval("models", "customers", "machines", "jobs", "parts")...)},
+	// What a customer was offered and answered, what was charged and paid.
+	{ID: "0013", Migrate: statements(quotesAndInvoices...)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -80,6 +80,10 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 		{`UPDATE histories SET what = ?, before = NULL WHERE kind = 'part' AND record IN (SELECT id FROM parts WHERE machine_id IN
 			(SELECT id FROM machines WHERE customer_id = ?))`, []any{words, customer}},
 		{`DELETE FROM finds WHERE machine_id IN (SELECT id FROM machines WHERE customer_id = ?)`, []any{customer}},
+		// What was offered is emptied of the person; what was charged is kept, as books are.
+		{`UPDATE quotes SET doc = CAST(json_set(CAST(doc AS TEXT), '$.customer', json('{"name":""}'), '$.told', '', '$.found', '', '$.machine.serial', '')
+			AS BLOB), answer_doc = 'forgotten', key_hash = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
+		{`UPDATE quotes SET answer_doc = '{}' WHERE answer_doc = 'forgotten'`, nil},
 		{`DELETE FROM uploads`, nil},
 	} {
 		if err := t.db.Exec(x.sql, x.args...).Error; err != nil {

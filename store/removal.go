@@ -168,6 +168,7 @@ func (t Tx) Purge(before time.Time) error {
 		"DELETE FROM contacts WHERE job_id IN " + jobs,
 		"DELETE FROM photos WHERE kind = 'job' AND record IN " + jobs,
 		"UPDATE readings SET job_id = NULL WHERE job_id IN " + jobs,
+		"DELETE FROM quotes WHERE job_id IN " + jobs + " AND shown_at IS NULL",
 		"DELETE FROM readings WHERE machine_id IN " + machines,
 		"DELETE FROM histories WHERE kind = 'machine' AND (job_id IN " + jobs + " OR record IN " + machines + ")",
 		"DELETE FROM finds WHERE machine_id IN " + machines,

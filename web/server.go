@@ -64,6 +64,9 @@ type server struct {
 // New returns the application, ready to serve.
 func New(cfg Config) (*echo.Echo, error) {
 	s := &server{Config: cfg, looking: make(chan struct{}, 1)}
+	if cfg.Workshop != NoName {
+		cfg.Shop.Called = cfg.Workshop
+	}
 	var err error
 	if s.assets, err = loadAssets(); err != nil {
 		return nil, err

@@ -1,0 +1,176 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/quote"
+	"yembo/store"
+)
+
+// Offer makes a quote of one to three options of a machine's plan, by their fingerprints: the next version
+// of the one that is not answered yet, else a new one. It is planned aside, as a choice is. The error is
+// ErrPlanChanged where an option is no longer among the plan's.
+func (s *Shop) Offer(ctx context.Context, a Actor, token, machineID string, fingerprints []string, query PlanQuery) (int64, error) {
+	for range mostReplans {
+		p, err := s.Plan(ctx, machineID, query)
+		if err != nil {
+			return 0, err
+		}
+		var options []plan.Option
+		for _, f := range fingerprints {
+			o := p.optionOf(f)
+			if o == nil {
+				return 0, ErrPlanChanged
+			}
+			options = append(options, *o)
+		}
+		doc, err := quote.Make(quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.terms(), Complaint: p.Record.Complaint})
+		if err != nil {
+			return 0, err
+		}
+		still := true
+		result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+			now, err := s.gather(tx, machineID, query)
+			switch {
+			case err != nil:
+				return "", err
+			case now.Record.State.Danger != "":
+				return "", ErrDanger
+			case now.Record.JobID == 0 || !now.Record.Closed.IsZero():
+				return "", hw.Faults{{Text: "there is no open job to make a quote for"}}
+			}
+			for i := range options {
+				if !now.restsOn(&p, &options[i]) {
+					still = false
+					return "", ErrPlanChanged
+				}
+			}
+			return s.storeOffer(tx, a, &p, doc)
+		})
+		if still {
+			return idIn(result), err
+		}
+	}
+	return 0, ErrPlanChanged
+}
+
+// storeOffer stores a new quote, or the next version of the one that waits for an answer.
+func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (string, error) {
+	job, err := s.job(tx, p.Record.JobID)
+	if err != nil {
+		return "", err
+	}
+	before, err := s.quotesOf(tx, job.JobID)
+	if err != nil {
+		return "", err
+	}
+	row := store.Quote{JobID: job.JobID, AnswerDoc: []byte("{}"), At: s.now(), By: a.Name}
+	if len(before) > 0 && before[0].Answer != Accepted && before[0].Answer != Declined {
+		row.Number = before[0].Number
+	}
+	if row.Rests, err = json.Marshal(quoteRests{p.Model.Version, p.Record.MachineVer, p.Settings.LabourRate, p.Settings.TaxPercent}); err != nil {
+		return "", err
+	}
+	doc.On = s.now().Format(time.DateOnly)
+	doc.ValidUntil = s.now().AddDate(0, 0, p.Settings.Pricing.Days()).Format(time.DateOnly)
+	doc.Shop = quote.Party{Name: orWord(p.Settings.Workshop, s.Called), Address: linesOf(p.Settings.Address)}
+	doc.Customer = quote.Party{Name: job.Customer, Contact: job.Contact}
+	doc.Machine = quote.Machine{ID: job.Machine.ID, Model: job.Chassis.Name(), Serial: job.Machine.Serial}
+	row.ValidUntil = doc.ValidUntil
+	row.Doc = []byte("{}")
+	if err := tx.CreateQuote(&row); err != nil {
+		return "", err
+	}
+	doc.Number, doc.Version = row.Number, row.Version
+	if row.Doc, err = json.Marshal(doc); err != nil {
+		return "", err
+	}
+	if err := tx.SaveQuote(&row, row.Revision); err != nil {
+		return "", err
+	}
+	return fmt.Sprint(row.ID), s.noteQuote(tx, a, &QuoteRecord{Number: row.Number, Version: row.Version, JobID: row.JobID}, job.Key, "made")
+}
+
+func linesOf(text string) []string {
+	return strings.FieldsFunc(text, func(r rune) bool { return r == '\n' || r == '\r' })
+}
+
+// partSince says what of a part is another than when it was offered.
+func partSince(tx store.Tx, id string, n int, cents int64, currency string) ([]string, error) {
+	row, err := tx.Part(id)
+	if errors.Is(err, store.ErrNotFound) {
+		return []string{"a part that is no longer there"}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	p, err := readPart(&row)
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	if row.RetiredAt != nil {
+		out = append(out, p.Name+" is no longer kept")
+	}
+	if now := p.PriceCents * int64(n); now != cents && !p.Brought() {
+		out = append(out, fmt.Sprintf("%d × %s costs %s now, not %s", n, p.Name, hw.Money(currency, now), hw.Money(currency, cents)))
+	}
+	stock, err := tx.Stock(id)
+	if err != nil {
+		return nil, err
+	}
+	if free := stock.Shelf - stock.Held; free < n && !row.Uncounted && !p.Brought() {
+		out = append(out, fmt.Sprintf("%d of %d × %s free on the shelf", max(free, 0), n, p.Name))
+	}
+	return out, nil
+}
+
+// ShowQuote freezes a quote, as it was shown or sent, and lets its job wait for the answer.
+func (s *Shop) ShowQuote(ctx context.Context, a Actor, token string, id int64, revision int, how string) error {
+	_, err := s.changeQuote(ctx, token, id, revision, func(tx store.Tx, row *store.Quote, q *QuotePage) (string, error) {
+		if err := s.freeze(tx, a, row, q, how); err != nil {
+			return "", err
+		}
+		return fmt.Sprint(id), tx.MarkQuote(row, row.Revision)
+	})
+	return err
+}
+
+// freeze marks a quote as shown, and its job as waiting for the answer. The row is stored by the caller.
+func (s *Shop) freeze(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, how string) error {
+	if row.ShownAt != nil {
+		return nil
+	}
+	switch {
+	case !q.Newest:
+		return hw.Faults{{Text: "there is a newer version of it"}}
+	case !q.Job.Closed.IsZero():
+		return hw.Faults{{Text: "its job is closed; open it again first"}}
+	}
+	now := s.now()
+	row.ShownAt, row.ShownHow = &now, how
+	job, err := tx.Job(row.JobID)
+	if err != nil {
+		return err
+	}
+	if st := q.Job.State; st.Danger == "" && st.Running == nil {
+		to := State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label(), Since: now}
+		if job.State, err = json.Marshal(to); err != nil {
+			return err
+		}
+		job.UpdatedAt = now
+		job.Version++
+		if err := tx.SaveJob(&job, job.Version-1); err != nil {
+			return err
+		}
+	}
+	return s.noteEvent(tx, a, kindMachine, q.Job.Key, event{what: Label(row.JobID) + ": quote " + q.Label() + " shown", kind: eventWork,
+		data: course{To: WaitsCustomer}.data(), job: row.JobID}, nil)
+}

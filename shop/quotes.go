@@ -1,0 +1,333 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/hw"
+	"yembo/core/money"
+	"yembo/core/quote"
+	"yembo/store"
+)
+
+// QuoteRecord is one version of a quote, with what became of it.
+type QuoteRecord struct {
+	ID, Number, JobID int64
+	Version, Revision int
+	Doc               *quote.Quote
+	At                time.Time
+	By                string
+	Shown             time.Time // zero while nobody saw it, and it can be changed
+	ShownHow          string
+	Answer            string // accepted, declined, thinking, "" for none yet
+	Given             QuoteAnswer
+	Answered          time.Time
+	AskOn             string
+	Linked            bool // a link leads to it
+	Newest            bool // of its number
+	Over              bool // its time is over
+	rests             quoteRests
+}
+
+// quoteRests is what a quote rests on.
+type quoteRests struct {
+	Model   int    `json:"model"`
+	Machine int    `json:"machine"`
+	Rate    int64  `json:"rate"`
+	Tax     hw.Dec `json:"tax"`
+}
+
+// What can be answered to a quote.
+const (
+	Accepted = "accepted"
+	Declined = "declined"
+	Thinking = "thinking"
+)
+
+// QuoteAnswer is what a customer said to a quote, and how.
+type QuoteAnswer struct {
+	Verdict   string       `json:"verdict"`
+	Letter    string       `json:"letter,omitempty"`
+	How       string       `json:"how"` // counter, paper, phone, link
+	Who       string       `json:"who"`
+	Said      string       `json:"said,omitempty"`
+	Consents  []hw.Consent `json:"consents,omitempty"`
+	AskOn     string       `json:"ask_on,omitempty"`
+	Signature string       `json:"signature,omitempty"` // as strokes
+}
+
+// AnswerWays are how a quote is answered.
+var AnswerWays = hw.Vocabulary[string]{{Word: "counter", Says: "here, signed on the page"}, {Word: "paper", Says: "signed on paper"},
+	{Word: "phone", Says: "phone, read out"}, {Word: "link", Says: "by the link"}}
+
+// QuoteLabel is a quote's number with its version as it stands on paper: "Q-0031-2".
+func QuoteLabel(number int64, version int) string { return fmt.Sprintf("Q-%04d-%d", number, version) }
+
+// Label is the quote's number with its version.
+func (q *QuoteRecord) Label() string { return QuoteLabel(q.Number, q.Version) }
+
+func (s *Shop) quoteRecord(row *store.Quote, newest int) (QuoteRecord, error) {
+	out := QuoteRecord{ID: row.ID, Number: row.Number, JobID: row.JobID, Version: row.Version, Revision: row.Revision, At: row.At, By: row.By,
+		ShownHow: row.ShownHow, Answer: row.Answer, AskOn: row.AskOn, Linked: row.KeyHash != "", Newest: row.Version == newest, Doc: &quote.Quote{}}
+	if row.ShownAt != nil {
+		out.Shown = *row.ShownAt
+	}
+	if row.AnsweredAt != nil {
+		out.Answered = *row.AnsweredAt
+	}
+	out.Over = row.ValidUntil < s.now().Format(time.DateOnly)
+	for _, x := range []struct {
+		raw  []byte
+		into any
+	}{{row.Doc, out.Doc}, {row.Rests, &out.rests}, {row.AnswerDoc, &out.Given}} {
+		if err := json.Unmarshal(x.raw, x.into); err != nil {
+			return out, fmt.Errorf("the quote %s: %w", out.Label(), err)
+		}
+	}
+	return out, nil
+}
+
+// quotesOf lists the quotes of a job, the newest first.
+func (s *Shop) quotesOf(tx store.Tx, job int64) ([]QuoteRecord, error) {
+	rows, err := tx.QuotesOf(job)
+	if err != nil {
+		return nil, err
+	}
+	newest := map[int64]int{}
+	for i := range rows {
+		newest[rows[i].Number] = max(newest[rows[i].Number], rows[i].Version)
+	}
+	out := make([]QuoteRecord, len(rows))
+	for i := range rows {
+		if out[i], err = s.quoteRecord(&rows[i], newest[rows[i].Number]); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// QuotePage is a quote with its job, the other versions, and what changed since it was made.
+type QuotePage struct {
+	QuoteRecord
+	Job      JobRecord
+	Versions []QuoteRecord
+	Since    []string
+}
+
+// Quote returns one version of a quote.
+func (s *Shop) Quote(ctx context.Context, id int64) (QuotePage, error) {
+	var out QuotePage
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = s.quotePage(tx, id)
+		return err
+	})
+	return out, err
+}
+
+func (s *Shop) quotePage(tx store.Tx, id int64) (QuotePage, error) {
+	var out QuotePage
+	row, err := tx.Quote(id)
+	if err != nil {
+		return out, err
+	}
+	if out.Job, err = s.job(tx, row.JobID); err != nil {
+		return out, err
+	}
+	if out.Versions, err = s.quotesOf(tx, row.JobID); err != nil {
+		return out, err
+	}
+	for _, q := range out.Versions {
+		if q.ID == id {
+			out.QuoteRecord = q
+		}
+	}
+	out.Since, err = s.changedSince(tx, &out)
+	return out, err
+}
+
+// changedSince says what a quote rests on that is another by now: prices, parts, the record of the model,
+// the machine, the shop's rate. What is on the shelf is told too, as that moves the day.
+func (s *Shop) changedSince(tx store.Tx, q *QuotePage) ([]string, error) {
+	var out []string
+	if q.Answer == Accepted || q.Answer == Declined {
+		return nil, nil
+	}
+	how, err := settings(tx)
+	if err != nil {
+		return nil, err
+	}
+	model, err := tx.Model(q.Job.Chassis.ID)
+	if err != nil {
+		return nil, err
+	}
+	if model.Version != q.rests.Model {
+		out = append(out, "the record of the model")
+	}
+	if q.Job.MachineVer != q.rests.Machine {
+		out = append(out, "what is known of the machine")
+	}
+	if how.LabourRate != q.rests.Rate {
+		out = append(out, "what an hour costs")
+	}
+	if how.TaxPercent != q.rests.Tax {
+		out = append(out, "the tax")
+	}
+	seen := map[string]bool{}
+	for _, a := range q.Doc.Alternatives {
+		for _, b := range a.Option.Buy {
+			if seen[b.Part] {
+				continue
+			}
+			seen[b.Part] = true
+			says, err := partSince(tx, b.Part, b.Quantity, b.Cents, how.Currency)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, says...)
+		}
+	}
+	return out, nil
+}
+
+// changeQuote changes a quote in one transaction, where it is still the revision that was looked at.
+func (s *Shop) changeQuote(ctx context.Context, token string, id int64, revision int,
+	change func(tx store.Tx, row *store.Quote, q *QuotePage) (string, error)) (string, error) {
+	return s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Quote(id)
+		if err != nil {
+			return "", err
+		}
+		if row.Revision != revision {
+			return "", ErrChanged
+		}
+		q, err := s.quotePage(tx, id)
+		if err != nil {
+			return "", err
+		}
+		return change(tx, &row, &q)
+	})
+}
+
+// noteQuote tells the job's history of a quote. What people said stands in their talks.
+func (s *Shop) noteQuote(tx store.Tx, a Actor, q *QuoteRecord, machine, what string) error {
+	return s.noteEvent(tx, a, kindMachine, machine, event{what: Label(q.JobID) + ": quote " + q.Label() + " " + what, kind: eventWork, job: q.JobID}, nil)
+}
+
+// QuoteEdit is how a quote is worded, and what of it the shop decides.
+type QuoteEdit struct {
+	Told, Found, Risk  string
+	Left               []string
+	Names, Data, Ready map[string]string // by letter
+	ValidUntil         string
+	Discount           int64
+	DiscountText       string
+	OldParts           quote.OldParts
+}
+
+const maxQuoteText = 1200
+
+// EditQuote words a quote otherwise. One that was shown stays as it is: the change is its next version,
+// whose id is returned. The error is hw.Faults where something cannot be.
+func (s *Shop) EditQuote(ctx context.Context, a Actor, token string, id int64, revision int, e QuoteEdit) (int64, error) {
+	result, err := s.changeQuote(ctx, token, id, revision, func(tx store.Tx, row *store.Quote, q *QuotePage) (string, error) {
+		if q.Answer == Accepted || q.Answer == Declined {
+			return "", hw.Faults{{Text: "it is answered: what is agreed otherwise is a new quote"}}
+		}
+		how, err := settings(tx)
+		if err != nil {
+			return "", err
+		}
+		next := *q.Doc
+		next.Alternatives = slices.Clone(q.Doc.Alternatives)
+		if err := e.into(&next, how.TaxPercent, s.now()); err != nil {
+			return "", err
+		}
+		return s.storeQuote(tx, a, row, q, &next)
+	})
+	return idIn(result), err
+}
+
+// into words a quote.
+func (e *QuoteEdit) into(q *quote.Quote, tax hw.Dec, now time.Time) error {
+	var faults hw.Faults
+	text := func(at, words string) string {
+		words = strings.TrimSpace(words)
+		if n := utf8.RuneCountInString(words); n > maxQuoteText {
+			faults.Add(at, hw.FaultRange, fmt.Sprintf("a text of %d characters", n), fmt.Sprintf("at most %d", maxQuoteText))
+		}
+		return words
+	}
+	q.Told, q.Found, q.Risk = text("/told", e.Told), text("/found", e.Found), text("/risk", e.Risk)
+	q.Left = []string{}
+	for _, l := range e.Left {
+		if l = text("/left", l); l != "" {
+			q.Left = append(q.Left, l)
+		}
+	}
+	for i := range q.Alternatives {
+		alt := &q.Alternatives[i]
+		at := "/" + alt.Letter
+		alt.Name, alt.Data, alt.Ready = text(at+"/name", e.Names[alt.Letter]), text(at+"/data", e.Data[alt.Letter]), text(at+"/ready", e.Ready[alt.Letter])
+		if alt.Name == "" {
+			faults.Add(at+"/name", hw.FaultMissing, "", "what it is called")
+		}
+	}
+	day, err := time.Parse(time.DateOnly, e.ValidUntil)
+	switch {
+	case err != nil:
+		faults.Add("/valid_until", hw.FaultMissing, "", "until when it is valid")
+	case e.ValidUntil < now.Format(time.DateOnly) || day.After(now.AddDate(1, 0, 1)):
+		faults.Add("/valid_until", hw.FaultRange, hw.Day(e.ValidUntil), "a day to come, within a year")
+	}
+	q.ValidUntil = e.ValidUntil
+	if quote.OldPartsWays.Index(e.OldParts) < 0 {
+		faults.Add("/old_parts", hw.FaultChoice, string(e.OldParts), strings.Join(quote.OldPartsWays.Words(), ", "))
+	}
+	q.OldParts = e.OldParts
+	if e.Discount < 0 || e.Discount > money.Most {
+		faults.Add("/discount", hw.FaultRange, hw.Amount(q.Currency, e.Discount), "an amount that somebody pays")
+	}
+	if err := faults.Err(); err != nil {
+		return err
+	}
+	return q.Discount(orWord(text("/discount_text", e.DiscountText), "Discount"), e.Discount, tax)
+}
+
+// storeQuote stores what a quote says now: in place while nobody saw it, else as the next version. It
+// returns the id of the one that says it.
+func (s *Shop) storeQuote(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, next *quote.Quote) (string, error) {
+	into := *row
+	if row.ShownAt != nil {
+		into = store.Quote{Number: row.Number, JobID: row.JobID, Rests: row.Rests, AnswerDoc: []byte("{}"), At: s.now(), By: a.Name}
+		for _, v := range q.Versions {
+			if v.Number == row.Number {
+				next.Version = max(next.Version, v.Version+1)
+			}
+		}
+		next.On = s.now().Format(time.DateOnly)
+	}
+	var err error
+	if into.Doc, err = json.Marshal(next); err != nil {
+		return "", err
+	}
+	into.ValidUntil = next.ValidUntil
+	if row.ShownAt == nil {
+		into.Revision++
+		return fmt.Sprint(row.ID), tx.SaveQuote(&into, into.Revision-1)
+	}
+	if err := tx.CreateQuote(&into); err != nil {
+		return "", err
+	}
+	return fmt.Sprint(into.ID), s.noteQuote(tx, a, &QuoteRecord{Number: into.Number, Version: into.Version, JobID: row.JobID}, q.Job.Key, "made")
+}
+
+func idIn(text string) int64 {
+	var id int64
+	_, _ = fmt.Sscan(text, &id) // "" is none
+	return id
+}

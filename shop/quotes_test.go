@@ -1,0 +1,272 @@
+package shop
+
+import (
+	"errors"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/quote"
+	"yembo/store"
+)
+
+// offered makes a quote of the first options of a machine's plan, in a shop that charges for looking.
+func offered(t *testing.T, s *Shop, machine string, n int) QuotePage {
+	t.Helper()
+	ctx := t.Context()
+	was, err := s.Settings(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	next := was
+	next.TaxPercent = hw.DecOf(20)
+	next.Pricing = Pricing{DeclinedCents: 1200, Fixed: []quote.FixedLine{{Text: "Intake and test", Cents: 1200, When: quote.Always}}}
+	if err := s.SaveSettings(ctx, okell, was, next); err != nil {
+		t.Fatal(err)
+	}
+	p, err := s.Plan(ctx, machine, PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var prints []string
+	for i := range p.Plan.Options {
+		if len(p.Plan.Options[i].Missing) == 0 && len(prints) < n {
+			prints = append(prints, Fingerprint(p.Plan.Options[i]))
+		}
+	}
+	id, err := s.Offer(ctx, okell, "offer", machine, prints, PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return quoteOf(t, s, id)
+}
+
+func quoteOf(t *testing.T, s *Shop, id int64) QuotePage {
+	t.Helper()
+	q, err := s.Quote(t.Context(), id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return q
+}
+
+func editOf(q *QuotePage) QuoteEdit {
+	e := QuoteEdit{Told: q.Doc.Told, Found: q.Doc.Found, Risk: q.Doc.Risk, Left: q.Doc.Left, ValidUntil: q.Doc.ValidUntil, OldParts: q.Doc.OldParts,
+		Names: map[string]string{}, Data: map[string]string{}, Ready: map[string]string{}}
+	for _, a := range q.Doc.Alternatives {
+		e.Names[a.Letter], e.Data[a.Letter], e.Ready[a.Letter] = a.Name, a.Data, a.Ready
+	}
+	return e
+}
+
+// yes accepts alternative A with every consent that it asks for.
+func yes(q *QuotePage) QuoteAnswer {
+	return QuoteAnswer{Verdict: Accepted, Letter: "A", How: "phone", Who: "J. Farrow", Consents: q.Doc.Alternatives[0].Option.Consents}
+}
+
+// TestQuote: from options to an accepted quote; what was shown stays as it is, accepting does what it said
+// it would, in one go and once.
+func TestQuote(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	q := offered(t, s, "tarn-vet-04", 2)
+	if len(q.Doc.Alternatives) != 2 || q.Label() != "Q-0001-1" || q.Doc.Customer.Name == "" || q.Doc.Alternatives[0].Sum.Total == 0 {
+		t.Fatalf("%s: %+v", q.Label(), q.Doc)
+	}
+	e := editOf(&q)
+	e.Told, e.Discount, e.DiscountText = "It is slow in the morning.", 500, "for waiting"
+	id, err := s.EditQuote(ctx, okell, "e1", q.ID, q.Revision, e)
+	if err != nil || id != q.ID {
+		t.Fatalf("a quote that nobody saw is changed as %d, not %d: %v", id, q.ID, err)
+	}
+	before := q.Doc.Alternatives[0].Sum.Total
+	q = quoteOf(t, s, id)
+	if q.Doc.Told != e.Told || q.Doc.Alternatives[0].Sum.Total != before-600 {
+		t.Errorf("told %q, %d after %d", q.Doc.Told, q.Doc.Alternatives[0].Sum.Total, before)
+	}
+	var faults hw.Faults
+	e.Discount = 1 << 40
+	if _, err := s.EditQuote(ctx, okell, "e2", q.ID, q.Revision, e); !errors.As(err, &faults) {
+		t.Errorf("a discount above the sum: %v", err)
+	}
+	for range 2 {
+		if err := s.ShowQuote(ctx, okell, "show", q.ID, q.Revision, "printed"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	q = quoteOf(t, s, q.ID)
+	if q.Shown.IsZero() || q.Job.State.Waits != WaitsCustomer || !strings.Contains(q.Job.State.For, "Q-0001-1") {
+		t.Fatalf("shown %v, the job %+v", q.Shown, q.Job.State)
+	}
+	e.Discount, e.Told = 0, "It is slow."
+	id, err = s.EditQuote(ctx, okell, "e3", q.ID, q.Revision, e)
+	if err != nil || id == q.ID {
+		t.Fatalf("a quote that was shown is changed: %d %v", id, err)
+	}
+	if old := quoteOf(t, s, q.ID); old.Doc.Told != "It is slow in the morning." || old.Newest {
+		t.Errorf("the version that was shown says %q", old.Doc.Told)
+	}
+	if err := s.AnswerQuote(ctx, okell, "old", q.ID, quoteOf(t, s, q.ID).Revision, yes(&q)); !errors.As(err, &faults) || !strings.Contains(err.Error(), "newer version") {
+		t.Errorf("an old version is accepted: %v", err)
+	}
+	q = quoteOf(t, s, id)
+	will, err := s.LookAtAcceptance(ctx, q.ID)
+	if err != nil || len(will) != 2 || len(will[0].Against) > 0 || !strings.Contains(strings.Join(will[0].Does, "; "), "freezes version 2") {
+		t.Fatalf("%+v %v", will, err)
+	}
+	no := yes(&q)
+	no.Who, no.Consents = "", nil
+	if err := s.AnswerQuote(ctx, okell, "no", q.ID, q.Revision, no); !errors.As(err, &faults) {
+		t.Errorf("nobody said it: %v", err)
+	}
+	// Two at two screens accept at once: one of them does, the other is told.
+	var wg sync.WaitGroup
+	errs := make([]error, 8)
+	for i := range errs {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			errs[i] = s.AnswerQuote(ctx, okell, "yes"+string(rune('a'+i)), q.ID, q.Revision, yes(&q))
+		}()
+	}
+	wg.Wait()
+	done := 0
+	for _, err := range errs {
+		if err == nil {
+			done++
+		} else if !errors.Is(err, ErrChanged) && !errors.As(err, &faults) {
+			t.Error(err)
+		}
+	}
+	if done != 1 {
+		t.Errorf("accepted %d times", done)
+	}
+	q = quoteOf(t, s, q.ID)
+	j := q.Job
+	if q.Answer != Accepted || j.Choice == nil || Fingerprint(j.Choice.Option) != Fingerprint(q.Doc.Alternatives[0].Option) ||
+		len(j.openConsents()) > 0 || j.Promised.IsZero() || len(j.Contacts) == 0 || !strings.Contains(j.Contacts[0].Agreed, "Q-0001-2") {
+		t.Errorf("%s; choice %v, consents open %v, promised %v, talks %+v", q.Answer, j.Choice != nil, j.openConsents(), j.Promised, j.Contacts)
+	}
+	agreed := false
+	for _, st := range j.Trail.Stations {
+		agreed = agreed || st.ID == StationAgreed && !st.At.IsZero()
+	}
+	if !agreed {
+		t.Error("the trail does not pass the station of the agreement")
+	}
+}
+
+// TestQuoteOtherwise: declined, thought over, too late, and with a part gone.
+func TestQuoteOtherwise(t *testing.T) {
+	ctx := t.Context()
+	var faults hw.Faults
+	t.Run("declined", func(t *testing.T) {
+		s := workshop(t)
+		q := offered(t, s, "tarn-vet-03", 1)
+		ans := QuoteAnswer{Verdict: Declined, How: "counter", Who: "J. Farrow"}
+		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, ans); err != nil {
+			t.Fatal(err)
+		}
+		if q = quoteOf(t, s, q.ID); q.Answer != Declined || q.Job.Closed.IsZero() || q.Doc.DeclinedSum.Total != 1440 {
+			t.Errorf("%s, closed %v, %+v", q.Answer, q.Job.Closed, q.Doc.DeclinedSum)
+		}
+	})
+	t.Run("thought over", func(t *testing.T) {
+		s := workshop(t)
+		q := offered(t, s, "tarn-vet-03", 1)
+		ans := QuoteAnswer{Verdict: Thinking, How: "phone", Who: "J. Farrow"}
+		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, ans); !errors.As(err, &faults) || faults[0].Pointer != "/ask_on" {
+			t.Errorf("without a day: %v", err)
+		}
+		ans.AskOn = "2026-05-18"
+		if err := s.AnswerQuote(ctx, okell, "2", q.ID, q.Revision, ans); err != nil {
+			t.Fatal(err)
+		}
+		q = quoteOf(t, s, q.ID)
+		if q.Answer != Thinking || q.Job.State.Waits != WaitsCustomer || q.Job.State.Due != "2026-05-18" {
+			t.Errorf("%s, %+v", q.Answer, q.Job.State)
+		}
+		if err := s.AnswerQuote(ctx, okell, "3", q.ID, q.Revision, yes(&q)); err != nil {
+			t.Errorf("afterwards it is accepted: %v", err)
+		}
+	})
+	t.Run("too late", func(t *testing.T) {
+		s := workshop(t)
+		q := offered(t, s, "tarn-vet-03", 1)
+		s.now = func() time.Time { return morning.AddDate(0, 0, 15) }
+		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) || !strings.Contains(err.Error(), "valid until") {
+			t.Errorf("%v", err)
+		}
+	})
+	t.Run("a part gone", func(t *testing.T) {
+		s := workshop(t)
+		q := offered(t, s, "tarn-vet-03", 1)
+		part := q.Doc.Alternatives[0].Option.Buy[0].Part
+		err := s.store.Update(ctx, func(tx store.Tx) error {
+			row, err := tx.Part(part)
+			if err != nil {
+				return err
+			}
+			row.RetiredAt = &morning
+			row.Version++
+			return tx.SavePart(&row, row.Version-1)
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		q = quoteOf(t, s, q.ID)
+		if !strings.Contains(strings.Join(q.Since, "; "), "is no longer kept") {
+			t.Errorf("since then: %v", q.Since)
+		}
+		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) || faults[0].Pointer != "/letter" {
+			t.Errorf("%v", err)
+		}
+		if q = quoteOf(t, s, q.ID); q.Answer != "" || !q.Shown.IsZero() || q.Job.Choice != nil {
+			t.Errorf("half of it is done: %s %v", q.Answer, q.Shown)
+		}
+	})
+}
+
+// TestQuoteLink: a link leads to its quote alone, until it is taken back, answered or over; its key stands
+// nowhere.
+func TestQuoteLink(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	q := offered(t, s, "tarn-vet-03", 1)
+	key, err := s.LinkQuote(ctx, okell, q.ID, q.Revision)
+	if err != nil || len(key) < 26 {
+		t.Fatalf("%q %v", key, err)
+	}
+	if _, err := s.QuoteByLink(ctx, key[:len(key)-1]+"A"); !errors.Is(err, ErrNotFound) && key[len(key)-1] != 'A' {
+		t.Errorf("another key: %v", err)
+	}
+	if _, err := s.QuoteByLink(ctx, ""); !errors.Is(err, ErrNotFound) {
+		t.Errorf("no key: %v", err)
+	}
+	got, err := s.QuoteByLink(ctx, key)
+	if err != nil || got.Label != "Q-0001-1" || got.Over {
+		t.Fatalf("%+v %v", got, err)
+	}
+	q = quoteOf(t, s, q.ID)
+	if err := s.UnlinkQuote(ctx, okell, "u", q.ID, q.Revision); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.QuoteByLink(ctx, key); !errors.Is(err, ErrNotFound) {
+		t.Errorf("taken back: %v", err)
+	}
+	q = quoteOf(t, s, q.ID)
+	if key, err = s.LinkQuote(ctx, okell, q.ID, q.Revision); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.AnswerByLink(ctx, "a", key, yes(&q)); err != nil {
+		t.Fatal(err)
+	}
+	if q = quoteOf(t, s, q.ID); q.Answer != Accepted || q.Given.How != "link" || q.Linked {
+		t.Errorf("%s by %s, linked %v", q.Answer, q.Given.How, q.Linked)
+	}
+	if err := s.AnswerByLink(ctx, "b", key, yes(&q)); !errors.Is(err, ErrNotFound) {
+		t.Errorf("answered twice: %v", err)
+	}
+}
