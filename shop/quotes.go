@@ -3,7 +3,9 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -330,4 +332,22 @@ func idIn(text string) int64 {
 	var id int64
 	_, _ = fmt.Sscan(text, &id) // "" is none
 	return id
+}
+
+var quoteLabelText = regexp.MustCompile(`^Q-0*([1-9][0-9]{0,9})-([1-9][0-9]{0,4})$`)
+
+// QuoteOfLabel finds the version of a quote whose label was typed or scanned.
+func (s *Shop) QuoteOfLabel(ctx context.Context, text string) (id int64, ok bool, err error) {
+	m := quoteLabelText.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(text)))
+	if m == nil {
+		return 0, false, nil
+	}
+	err = s.store.View(ctx, func(tx store.Tx) error {
+		id, err = tx.QuoteNumbered(m[1], m[2])
+		return err
+	})
+	if errors.Is(err, store.ErrNotFound) {
+		return 0, false, nil
+	}
+	return id, err == nil, err
 }

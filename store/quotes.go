@@ -172,3 +172,9 @@ func (t Tx) HoldsMoney(job int64) (int, error) {
 	return n, t.db.Raw(`SELECT (SELECT count(*) FROM quotes WHERE job_id = @job AND shown_at IS NOT NULL) + (SELECT count(*) FROM invoices
 		WHERE job_id = @job) + (SELECT count(*) FROM payments WHERE job_id = @job)`, map[string]any{"job": job}).Scan(&n).Error
 }
+
+// QuoteNumbered is the id of a version of a quote.
+func (t Tx) QuoteNumbered(number, version string) (int64, error) {
+	q, err := first[Quote](t.db.Select("id"), "number = ? AND version = ?", number, version)
+	return q.ID, err
+}

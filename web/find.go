@@ -15,7 +15,7 @@ import (
 
 // foundWords are what a code that was scanned or typed turned out to be, by their words in the address
 // of the page that it led to.
-var foundWords = map[string]string{"label": "a job's label", "machine": "a machine", "serial": "the serial of a machine",
+var foundWords = map[string]string{"label": "a job's label", "quote": "a quote", "machine": "a machine", "serial": "the serial of a machine",
 	"piece": "the serial of a piece", "part": "a part"}
 
 // maxCode is how much of a code a page says again.
@@ -44,6 +44,11 @@ func (s *server) find(c *echo.Context) error {
 		return seeOther(c, page+"?"+url.Values{"found": {what}, "code": {code}}.Encode())
 	}
 	ctx := c.Request().Context()
+	if id, ok, err := s.Shop.QuoteOfLabel(ctx, code); err != nil {
+		return err
+	} else if ok {
+		return to(fmt.Sprintf("/quotes/%d", id), "quote")
+	}
 	if id, ok := shop.JobOfLabel(code); ok {
 		_, err := s.Shop.Job(ctx, id)
 		switch {

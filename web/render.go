@@ -67,6 +67,7 @@ type frame struct {
 	CSRF     string
 	Token    string   // makes a form sent twice store one thing
 	Bare     bool     // a print sheet: no head
+	Public   bool     // shown to a customer: nothing of the shop's own
 	Found    string   // what the code was that led to the page
 	Notices  []string // what everybody has to know of the data folder
 	View     any
@@ -94,7 +95,7 @@ func (f frame) SectionName() string {
 }
 
 // bare are the pages that are print sheets.
-var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": true, "intakesheet": true}
+var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": true, "intakesheet": true, "quote": true, "link": true}
 
 const themeCookie = "yembo_theme"
 
@@ -107,7 +108,7 @@ func (s *server) render(c *echo.Context, status int, page, title, section string
 	}
 	how := s.settings(c)
 	f := frame{Title: title, Page: page, Section: section, Workshop: s.workshop(how), Actor: s.actorIn(c, how).Name, Others: s.others(c, how), Address: strings.FieldsFunc(how.Address, func(r rune) bool { return r == '\n' }), View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Found: foundBy(c), Notices: s.Shop.Notices()}
+		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Found: foundBy(c), Public: page == "link", Notices: s.Shop.Notices()}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}

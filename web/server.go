@@ -42,6 +42,12 @@ const maxBody = 1 << 20
 // maxUpload is the same for forms that bring files.
 const maxUpload = 64 << 20
 
+// How often a link is asked for from one place: so many a second, so many at once.
+const (
+	linkRate  = 1
+	linkBurst = 30
+)
+
 // isUpload reports whether a request may bring files.
 func isUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
@@ -210,6 +216,18 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/remove/:kind/:record", s.remove)
 	e.GET("/removed", s.listRemoved)
 	e.POST("/removed/:kind/:record/back", s.bringBack)
+
+	e.POST("/machines/:id/quote", s.makeQuote)
+	e.GET("/quotes/:quote", s.showQuote)
+	e.GET("/quotes/:quote/edit", s.editQuote)
+	e.POST("/quotes/:quote", s.saveQuote)
+	e.POST("/quotes/:quote/show", s.freezeQuote)
+	e.POST("/quotes/:quote/answer", s.answerQuote)
+	// What a customer sees by a link: asked no faster than somebody reads, so that keys are not tried.
+	linked := e.Group("/q", middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{Store: middleware.NewRateLimiterMemoryStoreWithConfig(
+		middleware.RateLimiterMemoryStoreConfig{Rate: linkRate, Burst: linkBurst, ExpiresIn: time.Hour})}))
+	linked.GET("/:key", s.showLink)
+	linked.POST("/:key", s.answerLink)
 
 	e.GET("/customers", s.listCustomers)
 	e.GET("/customers/:customer", s.showCustomer)

@@ -18,6 +18,9 @@ const (
 	Workshop   = "Harrow Fell Upgrades"
 	// LabourRate is what the workshop charges, in cents an hour.
 	LabourRate = 4800
+	// TaxPercent is what it adds to its prices; Law is what has to stand on its invoices.
+	TaxPercent = 20
+	Law        = "Tax number 00-555-0100. Payable within 14 days."
 	// Address stands on prints.
 	Address = "Slip Lane 3\nHarrow Fell\n015 550 100"
 )

@@ -1,0 +1,69 @@
+package draw
+
+import (
+	"yembo/core/hw"
+	"yembo/core/quote"
+)
+
+// QuoteBars are what something is today and what it is then, to one scale, in a box of 230 by 54: today
+// thin, then thick, what is used black, what the work was measured to take as a dotted line.
+type QuoteBars struct {
+	Today, Then         *QuoteBar
+	MarkX, MarkTextX    float64 // 0 for none
+	MarkText, MarkClass string
+	Says                string // for those who do not see it
+}
+
+// QuoteBar is one of the two.
+type QuoteBar struct {
+	W, Used, TextX float64
+	Text           string
+}
+
+const (
+	quoteBarX     = 40.0
+	quoteBarRoom  = 130.0
+	quoteTextRoom = 8.0
+)
+
+// QuoteBarsOf draws a change on the scale of a row, whose longest bar is most.
+func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
+	if c == nil || most <= 0 {
+		return nil
+	}
+	scale := quoteBarRoom / most.Float()
+	bar := func(m hw.Maybe[hw.Dec]) *QuoteBar {
+		v, ok := m.Get()
+		if !ok {
+			return nil
+		}
+		b := &QuoteBar{W: tenths(v.Float() * scale), Text: v.String() + " " + c.Unit}
+		if v >= hw.DecOf(1000) && c.Unit == "GB" {
+			b.Text = hw.Dec(int64(v)/1000).String() + " TB"
+		}
+		if used, known := c.Used.Get(); known {
+			b.Used = tenths(min(used.Float()*scale, b.W))
+		}
+		b.TextX = quoteBarX + b.W + quoteTextRoom
+		return b
+	}
+	d := &QuoteBars{Today: bar(c.Today), Then: bar(c.Then)}
+	if d.Today != nil {
+		d.Says = "today " + d.Today.Text
+	}
+	if d.Then != nil {
+		d.Says += ", then " + d.Then.Text
+	}
+	if mark, ok := c.Mark.Get(); ok && mark <= most {
+		d.MarkX = tenths(quoteBarX + mark.Float()*scale)
+		d.MarkText = markText + ", " + mark.String()
+		d.MarkTextX, d.MarkClass = d.MarkX, "mid"
+		if d.MarkX > 160 {
+			d.MarkTextX, d.MarkClass = 228, "end"
+		} else if d.MarkX < 70 {
+			d.MarkTextX, d.MarkClass = quoteBarX, ""
+		}
+		d.Says += ", " + d.MarkText
+	}
+	return d
+}

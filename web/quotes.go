@@ -1,0 +1,370 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/quote"
+	"yembo/shop"
+	"yembo/web/form"
+)
+
+// quoteView is a quote as it is on paper, with the answer to it beside.
+type quoteView struct {
+	*form.Form
+	tabs
+	Sheet    *quoteSheet
+	ID       int64
+	Revision int
+	Label    string
+	JobLabel string
+	Will     []willView
+	Ways     []hw.Term[string]
+	Consents []consentRow
+	Open     bool // it can be answered
+	Against  []string
+	Shown    string // when and how, "" while nobody saw it
+	Answer   string
+	Since    []string
+	Versions []versionRow
+	LinkKey  string // of a link that was made just now
+	Linked   bool
+	Newest   bool
+	Invoice  bool // there is something to charge
+}
+
+// willView is what accepting one alternative does.
+type willView struct {
+	Letter, Name, Total string
+	Does, Against       []string
+}
+
+type versionRow struct {
+	ID                  int64
+	Label, When, Became string
+	This                bool
+}
+
+func quoteID(c *echo.Context) (int64, error) {
+	id, err := strconv.ParseInt(c.Param("quote"), 10, 64)
+	if err != nil {
+		return 0, shop.ErrNotFound
+	}
+	return id, nil
+}
+
+// makeQuote makes a quote of the options that are ticked on a plan.
+func (s *server) makeQuote(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	id, ctx := c.Param("id"), c.Request().Context()
+	st := readState(c, c.Request().PostForm)
+	st.query.Practice = st.practice(s.settings(c).Practice)
+	picked := atMost(quote.MostAlternatives+1, c.Request().PostForm["option"])
+	made, err := s.Shop.Offer(ctx, s.actor(c), c.FormValue("token"), id, picked, st.query)
+	var faults hw.Faults
+	switch {
+	case err == nil:
+		return seeOther(c, fmt.Sprintf("/quotes/%d", made))
+	case len(picked) == 0:
+		return s.planPage(c, id, http.StatusUnprocessableEntity, "Nothing is quoted yet: tick one, two or three of the options.", st.values)
+	case errors.Is(err, shop.ErrDanger):
+		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.", st.values)
+	case errors.Is(err, shop.ErrPlanChanged):
+		return s.planPage(c, id, http.StatusConflict, "The plan changed since this page was shown. Nothing was stored; this is the plan as it stands.", st.values)
+	case errors.As(err, &faults):
+		return s.planPage(c, id, http.StatusUnprocessableEntity, "Nothing was stored: "+faults[0].Text+".", st.values)
+	}
+	return err
+}
+
+func (s *server) showQuote(c *echo.Context) error {
+	return s.quotePage(c, http.StatusOK, form.New(url.Values{}), "")
+}
+
+func (s *server) quotePage(c *echo.Context, status int, f *form.Form, key string) error {
+	id, err := quoteID(c)
+	if err != nil {
+		return err
+	}
+	ctx := c.Request().Context()
+	q, err := s.Shop.Quote(ctx, id)
+	if err != nil {
+		return err
+	}
+	paper, err := s.paperOf(c)
+	if err != nil {
+		return err
+	}
+	v := quoteView{Form: f, tabs: tabsOf(&q.Job.MachineRecord, "job"), ID: id, Revision: q.Revision, Label: q.Label(), JobLabel: shop.Label(q.JobID),
+		Ways: shop.AnswerWays[:3].Terms(), Since: q.Since, LinkKey: key, Linked: q.Linked, Newest: q.Newest}
+	if v.Sheet, err = sheetOf(q.Doc, q.Label(), paper); err != nil {
+		return err
+	}
+	will, err := s.Shop.LookAtAcceptance(ctx, id)
+	if err != nil {
+		return err
+	}
+	for i, w := range will {
+		v.Will = append(v.Will, willView{w.Letter, q.Doc.Alternatives[i].Name, v.Sheet.Letters[i].Total, w.Does, w.Against})
+	}
+	for _, asked := range q.Doc.Consents {
+		for _, row := range consentRows(q.Job.Details.Consents) {
+			if row.Code == string(asked.Code) {
+				row.Means = v.Sheet.ConsentLetters(asked)
+				v.Consents = append(v.Consents, row)
+			}
+		}
+	}
+	v.Open = q.Newest && q.Answer != shop.Accepted && q.Answer != shop.Declined && !q.Over && q.Job.Closed.IsZero() && q.Job.State.Danger == ""
+	if !v.Open && len(will) > 0 {
+		v.Against = will[0].Against
+	}
+	if !q.Shown.IsZero() {
+		v.Shown = stamp(q.Shown) + ", " + q.ShownHow
+	}
+	switch q.Answer {
+	case shop.Accepted:
+		v.Answer = fmt.Sprintf("Accepted %s: %s, %s, %s", stamp(q.Answered), q.Given.Letter, q.Given.Who, hw.LowerFirst(shop.AnswerWays.Says(q.Given.How)))
+		v.Invoice = true
+	case shop.Declined:
+		v.Answer = fmt.Sprintf("Declined %s by %s", stamp(q.Answered), q.Given.Who)
+		v.Invoice = q.Doc.DeclinedSum.Total > 0
+	case shop.Thinking:
+		v.Answer = fmt.Sprintf("%s thinks it over; asked again on %s", q.Given.Who, hw.Day(q.AskOn))
+	}
+	for _, x := range q.Versions {
+		row := versionRow{ID: x.ID, Label: x.Label(), When: stamp(x.At) + ", " + x.By, Became: "never shown", This: x.ID == id}
+		switch {
+		case x.Answer != "":
+			row.Became = x.Answer
+		case !x.Shown.IsZero():
+			row.Became = "shown " + stamp(x.Shown)
+		}
+		v.Versions = append(v.Versions, row)
+	}
+	return s.render(c, status, "quote", "Quote "+v.Label, "machines", v)
+}
+
+// answerQuotePage is what came of a change of a quote: its page again, or the faults at their fields.
+func (s *server) answerQuotePage(c *echo.Context, f *form.Form, id int64, err error) error {
+	switch {
+	case err == nil:
+		return seeOther(c, fmt.Sprintf("/quotes/%d", id))
+	case errors.Is(err, shop.ErrChanged):
+		f.Fault("/verdict", "somebody changed it meanwhile. Nothing was stored; look, and say it again")
+		return s.quotePage(c, http.StatusConflict, f, "")
+	case f.Take(err):
+		return s.quotePage(c, http.StatusUnprocessableEntity, f, "")
+	}
+	return err
+}
+
+func quoteForm(c *echo.Context) (int64, *form.Form, error) {
+	id, err := quoteID(c)
+	if err != nil {
+		return 0, nil, err
+	}
+	f, err := form.Sent(c)
+	return id, f, err
+}
+
+// freezeQuote marks a quote as shown, makes a link to it, or takes that back.
+func (s *server) freezeQuote(c *echo.Context) error {
+	id, f, err := quoteForm(c)
+	if err != nil {
+		return err
+	}
+	ctx, revision := c.Request().Context(), f.Whole("revision").Or(-1)
+	switch f.Text("do") {
+	case "link":
+		key, err := s.Shop.LinkQuote(ctx, s.actor(c), id, revision)
+		if err != nil {
+			return s.answerQuotePage(c, f, id, err)
+		}
+		return s.quotePage(c, http.StatusOK, form.New(url.Values{}), key)
+	case "unlink":
+		return s.answerQuotePage(c, f, id, s.Shop.UnlinkQuote(ctx, s.actor(c), f.Text("token"), id, revision))
+	}
+	return s.answerQuotePage(c, f, id, s.Shop.ShowQuote(ctx, s.actor(c), f.Text("token"), id, revision, orDash(f.Text("how"), "shown")))
+}
+
+// readAnswer reads what was said to a quote.
+func readAnswer(f *form.Form, now func(name string) string) shop.QuoteAnswer {
+	ans := shop.QuoteAnswer{Verdict: shop.Accepted, Letter: f.Text("/letter"), How: f.Text("/how"), Who: f.Text("/who"), Said: f.Text("/said"),
+		Consents: consentsOf(f), Signature: f.Text("/signature")}
+	switch {
+	case f.Is("do", "think"):
+		ans.Verdict, ans.Letter, ans.AskOn = shop.Thinking, "", now("/ask_on")
+	case ans.Letter == "neither":
+		ans.Verdict, ans.Letter = shop.Declined, ""
+	}
+	return ans
+}
+
+func (s *server) answerQuote(c *echo.Context) error {
+	id, f, err := quoteForm(c)
+	if err != nil {
+		return err
+	}
+	ans := readAnswer(f, func(name string) string { return f.DayAhead(name, s.Shop.Now()) })
+	if f.Count() > 0 {
+		return s.quotePage(c, http.StatusUnprocessableEntity, f, "")
+	}
+	return s.answerQuotePage(c, f, id, s.Shop.AnswerQuote(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Whole("revision").Or(-1), ans))
+}
+
+// quoteEditView is the form in which a quote is worded otherwise.
+type quoteEditView struct {
+	*form.Form
+	ID, JobID    int64
+	Revision     int
+	Label        string
+	Alternatives []quote.Alternative
+	Ways         []hw.Term[string]
+	Frozen       bool
+	Currency     string
+}
+
+func (s *server) editQuote(c *echo.Context) error {
+	return s.quoteEditPage(c, http.StatusOK, form.New(url.Values{}))
+}
+
+func (s *server) quoteEditPage(c *echo.Context, status int, f *form.Form) error {
+	id, err := quoteID(c)
+	if err != nil {
+		return err
+	}
+	q, err := s.Shop.Quote(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	if status == http.StatusOK {
+		f.Values = quoteTyped(q.Doc)
+	}
+	return s.render(c, status, "quoteedit", "Word "+q.Label(), "machines", quoteEditView{f, id, q.JobID, q.Revision, q.Label(),
+		q.Doc.Alternatives, quote.OldPartsWays.Terms(), !q.Shown.IsZero(), q.Doc.Currency})
+}
+
+// quoteTyped is how a quote is worded, as the form has it.
+func quoteTyped(q *quote.Quote) url.Values {
+	v := url.Values{"/told": {q.Told}, "/found": {q.Found}, "/risk": {q.Risk}, "/left": {strings.Join(q.Left, "\n")},
+		"/valid_until": {hw.Day(q.ValidUntil)}, "/old_parts": {string(q.OldParts)}}
+	for _, a := range q.Alternatives {
+		v.Set("/"+a.Letter+"/name", a.Name)
+		v.Set("/"+a.Letter+"/data", a.Data)
+		v.Set("/"+a.Letter+"/ready", a.Ready)
+		for _, l := range a.Lines {
+			if l.Kind == "discount" {
+				v.Set("/discount", amountTyped(q.Currency, -l.Cents))
+				v.Set("/discount_text", l.Text)
+			}
+		}
+	}
+	return v
+}
+
+func (s *server) saveQuote(c *echo.Context) error {
+	id, f, err := quoteForm(c)
+	if err != nil {
+		return err
+	}
+	e := shop.QuoteEdit{Told: f.Text("/told"), Found: f.Text("/found"), Risk: f.Text("/risk"), Left: strings.Split(f.Value("/left"), "\n"),
+		Names: map[string]string{}, Data: map[string]string{}, Ready: map[string]string{}, ValidUntil: f.DayAhead("/valid_until", s.Shop.Now()),
+		Discount: f.Cents("/discount").Or(0), DiscountText: f.Text("/discount_text"), OldParts: quote.OldParts(f.Text("/old_parts"))}
+	for _, letter := range []string{"A", "B", "C"} {
+		e.Names[letter], e.Data[letter], e.Ready[letter] = f.Text("/"+letter+"/name"), f.Text("/"+letter+"/data"), f.Text("/"+letter+"/ready")
+	}
+	if f.Count() == 0 {
+		to, err := s.Shop.EditQuote(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Whole("revision").Or(-1), e)
+		switch {
+		case err == nil:
+			return seeOther(c, fmt.Sprintf("/quotes/%d", to))
+		case errors.Is(err, shop.ErrChanged):
+			f.Fault("/told", "somebody changed it meanwhile: what you typed is still here; keep it again to have it so")
+			return s.quoteEditPage(c, http.StatusConflict, f)
+		case !f.Take(err):
+			return err
+		}
+	}
+	return s.quoteEditPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// linkView is what a link shows: one quote, and nothing else.
+type linkView struct {
+	*form.Form
+	Sheet    *quoteSheet
+	Key      string
+	Revision int
+	Over     bool
+	Done     string
+	Consents []consentRow
+}
+
+func (s *server) showLink(c *echo.Context) error {
+	if c.QueryParam("done") != "" {
+		return s.renderLink(c, http.StatusOK, linkView{Form: form.New(url.Values{}), Done: "Thank you. Your answer is with the workshop."})
+	}
+	return s.linkPage(c, http.StatusOK, form.New(url.Values{}))
+}
+
+func (s *server) linkPage(c *echo.Context, status int, f *form.Form) error {
+	key := c.Param("key")
+	q, err := s.Shop.QuoteByLink(c.Request().Context(), key)
+	if errors.Is(err, shop.ErrNotFound) {
+		return s.renderLink(c, http.StatusNotFound, linkView{Form: f, Done: "This link leads nowhere: the quote is answered, its time is over, or it was taken back. Please ask the workshop."})
+	}
+	if err != nil {
+		return err
+	}
+	v := linkView{Form: f, Key: key, Revision: q.Revision, Over: q.Over}
+	if v.Sheet, err = sheetOf(q.Doc, q.Label, "a4"); err != nil {
+		return err
+	}
+	for _, asked := range q.Doc.Consents {
+		for _, row := range consentRows(nil) {
+			if row.Code == string(asked.Code) {
+				row.Means = strings.TrimSpace(row.Means + " " + v.Sheet.ConsentLetters(asked))
+				v.Consents = append(v.Consents, row)
+			}
+		}
+	}
+	return s.renderLink(c, status, v)
+}
+
+func (s *server) renderLink(c *echo.Context, status int, v linkView) error {
+	h := c.Response().Header()
+	h.Set("X-Robots-Tag", "noindex, nofollow")
+	h.Set("Cache-Control", "no-store")
+	h.Set("Referrer-Policy", "no-referrer")
+	return s.render(c, status, "link", "Your quote", "", v)
+}
+
+func (s *server) answerLink(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	ans := readAnswer(f, func(string) string { return "" })
+	err = s.Shop.AnswerByLink(c.Request().Context(), f.Text("token"), c.Param("key"), ans)
+	switch {
+	case err == nil:
+		return seeOther(c, "/q/"+url.PathEscape(c.Param("key"))+"?done=yes")
+	case errors.Is(err, shop.ErrNotFound):
+		return s.linkPage(c, http.StatusNotFound, f)
+	case errors.Is(err, shop.ErrChanged):
+		f.Fault("/verdict", "the workshop changed it meanwhile: look, and answer again")
+		return s.linkPage(c, http.StatusConflict, f)
+	case f.Take(err):
+		return s.linkPage(c, http.StatusUnprocessableEntity, f)
+	}
+	return err
+}
