@@ -22,10 +22,12 @@ type Pricing struct {
 	Law           string            `json:"law,omitempty"`            // what has to stand on invoices
 }
 
+// MostFixed is how many fixed lines a shop has.
+const MostFixed = 12
+
 // Limits of what a shop charges.
 const (
 	usualValidDays = 14
-	mostFixed      = 12
 	maxLaw         = 1000
 )
 
@@ -54,8 +56,8 @@ func (p *Pricing) check(faults *hw.Faults, currency string) {
 	if utf8.RuneCountInString(p.Law) > maxLaw {
 		faults.Add("/pricing/law", hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxLaw))
 	}
-	if len(p.Fixed) > mostFixed {
-		faults.Add("/pricing/fixed/0/text", hw.FaultRange, fmt.Sprint(len(p.Fixed), " lines"), fmt.Sprintf("at most %d", mostFixed))
+	if len(p.Fixed) > MostFixed {
+		faults.Add("/pricing/fixed/0/text", hw.FaultRange, fmt.Sprint(len(p.Fixed), " lines"), fmt.Sprintf("at most %d", MostFixed))
 	}
 	for i := range p.Fixed {
 		f, at := &p.Fixed[i], fmt.Sprintf("/pricing/fixed/%d", i)

@@ -75,7 +75,17 @@ func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (s
 	if len(before) > 0 && before[0].Answer != Accepted && before[0].Answer != Declined {
 		row.Number = before[0].Number
 	}
-	if row.Rests, err = json.Marshal(quoteRests{p.Model.Version, p.Record.MachineVer, p.Settings.LabourRate, p.Settings.TaxPercent}); err != nil {
+	free := map[string]int{}
+	for _, alt := range doc.Alternatives {
+		for _, b := range alt.Option.Buy {
+			stock, err := tx.Stock(b.Part)
+			if err != nil {
+				return "", err
+			}
+			free[b.Part] = stock.Shelf - stock.Held
+		}
+	}
+	if row.Rests, err = json.Marshal(quoteRests{p.Model.Version, p.Record.MachineVer, p.Settings.LabourRate, p.Settings.TaxPercent, free}); err != nil {
 		return "", err
 	}
 	doc.On = s.now().Format(time.DateOnly)
@@ -103,7 +113,7 @@ func linesOf(text string) []string {
 }
 
 // partSince says what of a part is another than when it was offered.
-func partSince(tx store.Tx, id string, n int, cents int64, currency string) ([]string, error) {
+func partSince(tx store.Tx, id string, n int, cents int64, currency string, then int) ([]string, error) {
 	row, err := tx.Part(id)
 	if errors.Is(err, store.ErrNotFound) {
 		return []string{"a part that is no longer there"}, nil
@@ -126,7 +136,7 @@ func partSince(tx store.Tx, id string, n int, cents int64, currency string) ([]s
 	if err != nil {
 		return nil, err
 	}
-	if free := stock.Shelf - stock.Held; free < n && !row.Uncounted && !p.Brought() {
+	if free := stock.Shelf - stock.Held; free < n && free < then && !row.Uncounted && !p.Brought() {
 		out = append(out, fmt.Sprintf("%d of %d × %s free on the shelf", max(free, 0), n, p.Name))
 	}
 	return out, nil

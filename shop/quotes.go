@@ -42,6 +42,8 @@ type quoteRests struct {
 	Machine int    `json:"machine"`
 	Rate    int64  `json:"rate"`
 	Tax     hw.Dec `json:"tax"`
+	// Free is how many of each part were free on the shelf.
+	Free map[string]int `json:"free,omitempty"`
 }
 
 // What can be answered to a quote.
@@ -186,7 +188,7 @@ func (s *Shop) changedSince(tx store.Tx, q *QuotePage) ([]string, error) {
 				continue
 			}
 			seen[b.Part] = true
-			says, err := partSince(tx, b.Part, b.Quantity, b.Cents, how.Currency)
+			says, err := partSince(tx, b.Part, b.Quantity, b.Cents, how.Currency, q.rests.Free[b.Part])
 			if err != nil {
 				return nil, err
 			}

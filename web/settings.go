@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -12,6 +13,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/memory"
+	"yembo/core/quote"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -24,6 +26,8 @@ type settingsView struct {
 	Largest                      []largestField
 	Saved                        bool
 	Days                         []dayChoice
+	Fixed                        []int // rows of fixed lines
+	Whens                        []hw.Term[string]
 	Copies                       shop.Copies
 	CopyAge                      string
 }
@@ -79,6 +83,9 @@ func settingsTyped(how *shop.Settings) url.Values {
 			set("/days/"+name[:3], "yes")
 		}
 	}
+	for name, list := range pricingTyped(how) {
+		values[name] = list
+	}
 	if how.ShelfTax {
 		set("/shelf_tax", "yes")
 	}
@@ -115,15 +122,57 @@ func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved b
 	}
 	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(),
 		Migrations: hw.Migrations.Terms(),
-		Papers:     papers, Days: weekDays(),
+		Papers:     papers, Days: weekDays(), Whens: quote.Whens.Terms(),
 		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(),
 		Largest:   largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
+	for i := range min(len(how.Pricing.Fixed)+2, shop.MostFixed) {
+		v.Fixed = append(v.Fixed, i)
+	}
 	if v.CopyAge = "there is none yet"; !v.Copies.Newest.IsZero() {
 		v.CopyAge = "the newest is of " + stamp(v.Copies.Newest)
 	}
 	return s.render(c, status, "settings", "Settings", "settings", v)
+}
+
+// pricingTyped is how the shop charges, as the form has it.
+func pricingTyped(how *shop.Settings) url.Values {
+	p, values := &how.Pricing, url.Values{}
+	amount := func(name string, cents int64) {
+		if cents != 0 {
+			values.Set(name, amountTyped(how.Currency, cents))
+		}
+	}
+	values.Set("/pricing/days", itoa(p.Days()))
+	values.Set("/pricing/round", fmt.Sprint(max(p.RoundTo, 1)))
+	values.Set("/pricing/law", p.Law)
+	amount("/pricing/least", p.LeastCents)
+	amount("/pricing/declined", p.DeclinedCents)
+	for i := range p.Fixed {
+		at := fmt.Sprintf("/pricing/fixed/%d", i)
+		values.Set(at+"/text", p.Fixed[i].Text)
+		values.Set(at+"/cents", amountTyped(how.Currency, p.Fixed[i].Cents))
+		values.Set(at+"/when", string(p.Fixed[i].When))
+		values.Set(at+"/tax", decWords(p.Fixed[i].Tax))
+	}
+	return values
+}
+
+// readPricing reads how the shop charges; a fixed line without words and price is none.
+func readPricing(f *form.Form) shop.Pricing {
+	p := shop.Pricing{LeastCents: f.Cents("/pricing/least").Or(0), DeclinedCents: f.Cents("/pricing/declined").Or(0),
+		RoundTo: int64(f.Whole("/pricing/round").Or(0)), ValidDays: f.Whole("/pricing/days").Or(0), Law: f.Text("/pricing/law")}
+	for i := range shop.MostFixed {
+		at := fmt.Sprintf("/pricing/fixed/%d", i)
+		if f.Text(at+"/text") == "" && f.Text(at+"/cents") == "" {
+			continue
+		}
+		f.Rows[fmt.Sprintf("/pricing/fixed/%d", len(p.Fixed))] = at
+		p.Fixed = append(p.Fixed, quote.FixedLine{Text: f.Text(at + "/text"), Cents: f.Cents(at + "/cents").Or(0),
+			When: form.Choose(f, at+"/when", quote.Whens).Or(quote.Always), Tax: f.Dec(at + "/tax")})
+	}
+	return p
 }
 
 func (s *server) saveSettings(c *echo.Context) error {
@@ -142,6 +191,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 	}
 	next := how
 	readWorkshop(f, &how, &next)
+	next.Pricing = readPricing(f)
 	next.Loosen = f.Choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")

@@ -11,6 +11,7 @@ type QuoteBars struct {
 	Today, Then         *QuoteBar
 	MarkX, MarkTextX    float64 // 0 for none
 	MarkText, MarkClass string
+	H                   float64
 	Says                string // for those who do not see it
 }
 
@@ -48,6 +49,10 @@ func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
 		return b
 	}
 	d := &QuoteBars{Today: bar(c.Today), Then: bar(c.Then)}
+	d.H = 38
+	if d.Today != nil && d.Then != nil && c.Today == c.Then {
+		d.Then, d.H = nil, 18 // it stays: one bar says it
+	}
 	if d.Today != nil {
 		d.Says = "today " + d.Today.Text
 	}
@@ -56,6 +61,7 @@ func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
 	}
 	if mark, ok := c.Mark.Get(); ok && mark <= most {
 		d.MarkX = tenths(quoteBarX + mark.Float()*scale)
+		d.H += 18
 		d.MarkText = markText + ", " + mark.String()
 		d.MarkTextX, d.MarkClass = d.MarkX, "mid"
 		if d.MarkX > 160 {
@@ -67,3 +73,6 @@ func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
 	}
 	return d
 }
+
+// MarkEnd is where the line of the mark ends.
+func (d *QuoteBars) MarkEnd() float64 { return d.H - 14 }
