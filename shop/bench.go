@@ -137,6 +137,9 @@ func Stand(r MachineRecord, lacks []Lack, today string) BenchRow {
 	case r.State.Waits == WaitsCustomer:
 		row.Class, row.WaitsFor = ClassCustomer, "customer"
 		row.Next, row.Why = "Ask again", r.State.For
+		if r.State.Due > today {
+			row.Next = "Wait until " + dayWords(r.State.Due)
+		}
 	case r.State.Waits == WaitsParts:
 		row.Class, row.WaitsFor = ClassParts, "parts"
 		if r.State.Due != "" {

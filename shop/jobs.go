@@ -122,9 +122,10 @@ type JobRecord struct {
 	Contacts []Contact
 	Readings []ReadingRecord
 	Photos   []Photo
-	Parts    []JobPart // of the option chosen
-	Lacks    []Lack    // what of them is not there
-	Stops    []Stop    // what stands against opening the machine
+	Parts    []JobPart     // of the option chosen
+	Lacks    []Lack        // what of them is not there
+	Stops    []Stop        // what stands against opening the machine
+	Quotes   []QuoteRecord // the newest first
 	Trail    Trail
 }
 
@@ -210,6 +211,9 @@ func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 	}
 	moved, err := tx.MovementsFor(id)
 	if err != nil {
+		return out, err
+	}
+	if out.Quotes, err = s.quotesOf(tx, id); err != nil {
 		return out, err
 	}
 	out.Stops = stopsOf(&out.MachineRecord, out.Lacks, s.now())

@@ -56,6 +56,8 @@ type jobView struct {
 	Box                    jobBox
 	Money                  []moneyLine
 	Total, Net             string
+	Quotes                 []versionRow
+	MoneySays              string
 }
 
 // jobBox is where the job stands: what is missing before a screw is turned, and what is here.
@@ -202,9 +204,11 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 		}
 	}
 	v.Ways, v.HasBattery = shop.ContactWays, r.Machine.Fitted.Battery != nil
+	v.Quotes = versionRows(j.Quotes, 0)
 	v.Benches = benchChoices(rows, &row, how.FloorOf().Benches)
 	if r.Choice != nil {
 		v.chosen(r)
+		v.quoted(&j)
 	}
 	if sig := r.Details.Signature; sig != nil {
 		v.SignedAt = stamp(sig.At)
@@ -238,6 +242,28 @@ func benchChoices(rows []shop.BenchRow, row *shop.BenchRow, benches int) []bench
 	return out
 }
 
+// quoted fills what was accepted, as it stands on the quote.
+func (v *jobView) quoted(j *shop.JobRecord) {
+	for i := range j.Quotes {
+		q := &j.Quotes[i]
+		alt := q.Doc.Alternative(q.Given.Letter)
+		if q.Answer != shop.Accepted || alt == nil {
+			continue
+		}
+		v.Money = nil
+		for _, l := range alt.Lines {
+			v.Money = append(v.Money, moneyLine{l.Text, hw.Money(q.Doc.Currency, l.Cents)})
+		}
+		for _, t := range alt.Sum.Taxes {
+			if t.Percent > 0 {
+				v.Money = append(v.Money, moneyLine{fmt.Sprintf("Tax, %s %%", t.Percent), hw.Money(q.Doc.Currency, t.Cents)})
+			}
+		}
+		v.Total, v.MoneySays = hw.Money(q.Doc.Currency, alt.Sum.Total), "As accepted in quote "+q.Label()+"."
+		return
+	}
+}
+
 // chosen fills what the chosen option comes to.
 func (v *jobView) chosen(r *shop.MachineRecord) {
 	o := &r.Choice.Option
@@ -254,7 +280,7 @@ func (v *jobView) chosen(r *shop.MachineRecord) {
 	if cents, ok := o.ServicesCents.Get(); ok {
 		v.Money = append(v.Money, moneyLine{"What the services use up", money(cents)})
 	}
-	v.Total = money(o.TotalCents)
+	v.Total, v.MoneySays = money(o.TotalCents), "As it was chosen, without tax. No quote is accepted yet."
 	for _, a := range o.Actions {
 		if a.Do == plan.DoReplace || a.Do == plan.DoRemove {
 			v.Out = append(v.Out, jobOut{a.Place, a.Out})

@@ -141,16 +141,7 @@ func (s *server) quotePage(c *echo.Context, status int, f *form.Form, key string
 	case shop.Thinking:
 		v.Answer = fmt.Sprintf("%s thinks it over; asked again on %s", q.Given.Who, hw.Day(q.AskOn))
 	}
-	for _, x := range q.Versions {
-		row := versionRow{ID: x.ID, Label: x.Label(), When: stamp(x.At) + ", " + x.By, Became: "never shown", This: x.ID == id}
-		switch {
-		case x.Answer != "":
-			row.Became = x.Answer
-		case !x.Shown.IsZero():
-			row.Became = "shown " + stamp(x.Shown)
-		}
-		v.Versions = append(v.Versions, row)
-	}
+	v.Versions = versionRows(q.Versions, id)
 	return s.render(c, status, "quote", "Quote "+v.Label, "machines", v)
 }
 
@@ -166,6 +157,25 @@ func (s *server) answerQuotePage(c *echo.Context, f *form.Form, id int64, err er
 		return s.quotePage(c, http.StatusUnprocessableEntity, f, "")
 	}
 	return err
+}
+
+// versionRows are the versions of a job's quotes, with what became of each.
+func versionRows(list []shop.QuoteRecord, this int64) []versionRow {
+	var out []versionRow
+	for i := range list {
+		x := &list[i]
+		row := versionRow{ID: x.ID, Label: x.Label(), When: stamp(x.At) + ", " + x.By, Became: "never shown", This: x.ID == this}
+		switch {
+		case x.Answer == shop.Thinking:
+			row.Became = "thought over, asked again on " + hw.Day(x.AskOn)
+		case x.Answer != "":
+			row.Became = x.Answer + " " + stamp(x.Answered)
+		case !x.Shown.IsZero():
+			row.Became = "shown " + stamp(x.Shown)
+		}
+		out = append(out, row)
+	}
+	return out
 }
 
 func quoteForm(c *echo.Context) (int64, *form.Form, error) {

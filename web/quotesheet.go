@@ -32,6 +32,7 @@ type sheetLetter struct{ Letter, Name, Total string }
 // sheetRow is one row of the table: a cell an alternative.
 type sheetRow struct {
 	Head  string
+	Again string // the head of the rows before, for those who do not see it
 	Cells []sheetCell
 	Class string // sums, total
 }
@@ -124,9 +125,9 @@ func (v *quoteSheet) sums() {
 			rows = max(rows, len(lines[i]))
 		}
 		for n := range rows {
-			row := sheetRow{Class: "line"}
+			row := sheetRow{Class: "line", Again: kind.Says}
 			if n == 0 {
-				row.Head = kind.Says
+				row.Head, row.Again = kind.Says, ""
 			}
 			for i := range lines {
 				cell := sheetCell{Amount: "–"}
