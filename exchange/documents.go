@@ -8,6 +8,8 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -185,4 +187,18 @@ func WriteChassis(ch *hw.Chassis) ([]byte, error) {
 		doc.Findings[i].Path = evidence.Pointer(ch, doc.Findings[i].Path)
 	}
 	return Write(&doc)
+}
+
+// WriteChecked writes a document after it was checked against its schema: what leaves Yembo is what the
+// schema says.
+func WriteChecked(name string, value any) ([]byte, error) {
+	raw, err := Write(value)
+	if err != nil {
+		return nil, err
+	}
+	tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(raw))
+	if err != nil {
+		return nil, err
+	}
+	return raw, checkShape(name, tree)
 }

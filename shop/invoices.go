@@ -1,0 +1,422 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/hw"
+	"yembo/core/money"
+	"yembo/core/plan"
+	"yembo/core/quote"
+	"yembo/exchange"
+	"yembo/store"
+)
+
+// InvoiceRecord is an invoice with what became of it.
+type InvoiceRecord struct {
+	Doc       *quote.Invoice
+	JobID     int64
+	At        time.Time
+	By        string
+	Cancelled int64 // the number of the one that cancels it, 0 for none
+	Paid      int64 // of it, so far
+	Payments  []PaymentRecord
+}
+
+// Owed is what is still to be paid; less than nothing is to be paid back.
+func (v *InvoiceRecord) Owed() int64 {
+	if v.Cancelled != 0 || v.Doc.Cancels != 0 {
+		return -v.Paid
+	}
+	return v.Doc.Sum.Total - v.Paid
+}
+
+// PaymentRecord is what was paid for a job.
+type PaymentRecord struct {
+	ID, Invoice, Cents int64 // Invoice 0 where there was none yet: a deposit
+	How, Note, By      string
+	At                 time.Time
+}
+
+// PaidHows are how something is paid.
+var PaidHows = hw.Vocabulary[string]{{Word: "cash", Says: "cash"}, {Word: "card", Says: "card"}, {Word: "transfer", Says: "bank transfer"},
+	{Word: "other", Says: "otherwise"}}
+
+// Extra is what was agreed beside the quote: every one with who agreed to it.
+type Extra struct {
+	Text   string
+	Cents  int64
+	Agreed string
+}
+
+// Bill is what would be charged for a job now.
+type Bill struct {
+	Job      JobRecord
+	Quote    string // that it follows, "" for none
+	quoteID  int64
+	Lines    []money.Line
+	Sum      money.Sum
+	Invoices []InvoiceRecord
+	Deposits []PaymentRecord // paid, and on no invoice yet
+	Against  string          // why nothing can be charged
+	Settings Settings
+}
+
+// Bill tells what would be charged for a job now.
+func (s *Shop) Bill(ctx context.Context, job int64) (Bill, error) {
+	var out Bill
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = s.bill(tx, job)
+		return err
+	})
+	return out, err
+}
+
+func (s *Shop) bill(tx store.Tx, id int64) (Bill, error) {
+	var out Bill
+	var err error
+	if out.Settings, err = settings(tx); err != nil {
+		return out, err
+	}
+	if out.Job, err = s.job(tx, id); err != nil {
+		return out, err
+	}
+	if out.Invoices, out.Deposits, err = s.invoicesOf(tx, id); err != nil {
+		return out, err
+	}
+	for i := range out.Invoices {
+		if v := &out.Invoices[i]; v.Doc.Cancels == 0 && v.Cancelled == 0 {
+			out.Against = quote.InvoiceLabel(v.Doc.Number) + " charges it already: cancel it first where it is wrong"
+		}
+	}
+	for i := range out.Job.Quotes {
+		q := &out.Job.Quotes[i]
+		switch q.Answer {
+		case Accepted:
+			out.Lines = q.Doc.Alternative(q.Given.Letter).Lines
+		case Declined:
+			out.Lines = q.Doc.Declined
+		default:
+			continue
+		}
+		out.Quote, out.quoteID = q.Label(), q.ID
+		break
+	}
+	if out.Quote == "" && out.Job.Choice != nil {
+		if out.Lines, err = s.linesChosen(tx, &out); err != nil {
+			return out, err
+		}
+	}
+	if len(out.Lines) == 0 && out.Against == "" {
+		out.Against = "no quote was answered and no option is chosen: there is nothing to charge yet"
+	}
+	out.Sum = money.AddUp(out.Lines, out.Settings.Pricing.RoundTo)
+	return out, nil
+}
+
+// linesChosen are the lines of the option that was chosen without a quote.
+func (s *Shop) linesChosen(tx store.Tx, b *Bill) ([]money.Line, error) {
+	parts, err := s.partsFor(tx, b.Job.Key, b.Job.Machine.ID, b.Job.JobID)
+	if err != nil {
+		return nil, err
+	}
+	return quote.LinesOf(&quote.Input{Plan: plan.Input{Chassis: b.Job.Chassis, Machine: b.Job.Machine, Parts: parts, Request: b.Job.Wish},
+		Options: []plan.Option{b.Job.Choice.Option}, Terms: b.Settings.terms()}), nil
+}
+
+// invoicesOf lists the invoices of a job with their payments, and what was paid before there was one.
+func (s *Shop) invoicesOf(tx store.Tx, job int64) ([]InvoiceRecord, []PaymentRecord, error) {
+	rows, err := tx.Invoices(job, 0)
+	if err != nil {
+		return nil, nil, err
+	}
+	paid, err := tx.Payments(job)
+	if err != nil {
+		return nil, nil, err
+	}
+	return invoiceRecords(rows, paid)
+}
+
+func invoiceRecords(rows []store.Invoice, paid []store.Payment) ([]InvoiceRecord, []PaymentRecord, error) {
+	out := make([]InvoiceRecord, len(rows))
+	at := map[int64]int{}
+	for i := range rows {
+		out[i] = InvoiceRecord{Doc: &quote.Invoice{}, JobID: rows[i].JobID, At: rows[i].At, By: rows[i].By}
+		if err := json.Unmarshal(rows[i].Doc, out[i].Doc); err != nil {
+			return nil, nil, fmt.Errorf("the invoice %d: %w", rows[i].Number, err)
+		}
+		at[rows[i].Number] = i
+	}
+	for i := range rows {
+		if c := rows[i].Cancels; c != nil {
+			if k, ok := at[*c]; ok {
+				out[k].Cancelled = rows[i].Number
+			}
+		}
+	}
+	var deposits []PaymentRecord
+	for _, p := range paid {
+		r := PaymentRecord{ID: p.ID, Cents: p.Cents, How: p.How, Note: p.Note, By: p.By, At: p.At}
+		if p.Invoice == nil {
+			deposits = append(deposits, r)
+			continue
+		}
+		r.Invoice = *p.Invoice
+		if k, ok := at[*p.Invoice]; ok {
+			out[k].Payments = append(out[k].Payments, r)
+			out[k].Paid += p.Cents
+		}
+	}
+	return out, deposits, nil
+}
+
+// MakeInvoice charges a job: what was accepted, and what was agreed beside it. What was paid before is
+// paid on it. It returns the invoice's number; the error is hw.Faults where nothing can be charged.
+func (s *Shop) MakeInvoice(ctx context.Context, a Actor, token string, job int64, extras []Extra) (int64, error) {
+	result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		b, err := s.bill(tx, job)
+		if err != nil {
+			return "", err
+		}
+		if b.Against != "" {
+			return "", hw.Faults{{Pointer: "/invoice", Text: b.Against}}
+		}
+		doc := &quote.Invoice{Format: quote.InvoiceFormat, Currency: b.Settings.Currency, On: s.now().Format(time.DateOnly),
+			Shop:     quote.Party{Name: orWord(b.Settings.Workshop, s.Called), Address: linesOf(b.Settings.Address)},
+			Customer: quote.Party{Name: b.Job.Customer, Contact: b.Job.Contact},
+			Machine:  quote.Machine{ID: b.Job.Machine.ID, Model: b.Job.Chassis.Name(), Serial: b.Job.Machine.Serial},
+			Job:      Label(job), Quote: b.Quote, RoundTo: b.Settings.Pricing.RoundTo, Law: b.Settings.Pricing.Law,
+			Lines: append([]money.Line{}, b.Lines...)}
+		var faults hw.Faults
+		for i, x := range extras {
+			at := fmt.Sprintf("/extra/%d", i)
+			if strings.TrimSpace(x.Text) == "" {
+				faults.Add(at+"/text", hw.FaultMissing, "", "what it is for")
+			}
+			if strings.TrimSpace(x.Agreed) == "" {
+				faults.Add(at+"/agreed", hw.FaultMissing, "", "who agreed to it")
+			}
+			if utf8.RuneCountInString(x.Text+x.Agreed) > maxName*2 {
+				faults.Add(at+"/text", hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxName*2))
+			}
+			doc.Lines = append(doc.Lines, money.Line{Kind: money.Change, Text: strings.TrimSpace(x.Text) + ", agreed with " + strings.TrimSpace(x.Agreed),
+				Cents: x.Cents, Tax: b.Settings.TaxPercent})
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		row := store.Invoice{JobID: job}
+		if b.quoteID != 0 {
+			row.QuoteID = &b.quoteID
+		}
+		if err := s.storeInvoice(tx, a, &row, doc, b.Job.Key); err != nil {
+			return "", err
+		}
+		return strconv.FormatInt(row.Number, 10), tx.AssignPayments(job, row.Number)
+	})
+	return idIn(result), err
+}
+
+// storeInvoice gives an invoice the next number, and stores it.
+func (s *Shop) storeInvoice(tx store.Tx, a Actor, row *store.Invoice, doc *quote.Invoice, machine string) error {
+	var err error
+	if doc.Number, err = tx.NextInvoice(); err != nil {
+		return err
+	}
+	if err := doc.Add(); err != nil {
+		return err
+	}
+	if row.Doc, err = json.Marshal(doc); err != nil {
+		return err
+	}
+	row.Cents, row.Currency, row.At, row.By = doc.Sum.Total, doc.Currency, s.now(), a.Name
+	if err := tx.CreateInvoice(row); err != nil {
+		return err
+	}
+	what := "charged " + hw.Money(doc.Currency, doc.Sum.Total) + ", invoice " + quote.InvoiceLabel(row.Number)
+	if doc.Cancels != 0 {
+		what = "invoice " + quote.InvoiceLabel(doc.Cancels) + " cancelled by " + quote.InvoiceLabel(row.Number)
+	}
+	return s.noteEvent(tx, a, kindMachine, machine, event{what: Label(row.JobID) + ": " + what, kind: eventWork, job: row.JobID}, nil)
+}
+
+// CancelInvoice cancels an invoice by another with the same lines and the other sign. It returns the
+// number of that.
+func (s *Shop) CancelInvoice(ctx context.Context, a Actor, token string, number int64, why string) (int64, error) {
+	result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		row, err := tx.Invoice(number)
+		if err != nil {
+			return "", err
+		}
+		_, cancelled, err := tx.InvoiceCancelling(number)
+		switch {
+		case err != nil:
+			return "", err
+		case cancelled:
+			return "", hw.Faults{{Pointer: "/why", Text: "it is cancelled already"}}
+		case row.Cancels != nil:
+			return "", hw.Faults{{Pointer: "/why", Text: "it cancels another: make a new invoice instead"}}
+		case strings.TrimSpace(why) == "":
+			return "", hw.Faults{{Pointer: "/why", Text: "the reason is missing"}}
+		case utf8.RuneCountInString(why) > maxName:
+			return "", hw.Faults{{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the reason", fmt.Sprintf("at most %d characters", maxName))}}
+		}
+		var doc quote.Invoice
+		if err := json.Unmarshal(row.Doc, &doc); err != nil {
+			return "", err
+		}
+		job, err := tx.Job(row.JobID)
+		if err != nil {
+			return "", err
+		}
+		contra := doc.Contra(strings.TrimSpace(why))
+		contra.On = s.now().Format(time.DateOnly)
+		next := store.Invoice{JobID: row.JobID, QuoteID: row.QuoteID, Cancels: &number}
+		if err := s.storeInvoice(tx, a, &next, contra, job.MachineID); err != nil {
+			return "", err
+		}
+		return strconv.FormatInt(next.Number, 10), nil
+	})
+	return idIn(result), err
+}
+
+// Pay notes what was paid for a job: for one of its invoices, or before there was one. Less than nothing
+// was paid back.
+func (s *Shop) Pay(ctx context.Context, a Actor, token string, job, invoice, cents int64, how, note string) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		b, err := s.bill(tx, job)
+		if err != nil {
+			return "", err
+		}
+		var faults hw.Faults
+		if cents == 0 || cents > money.Most || cents < -money.Most {
+			faults.Add("/cents", hw.FaultMissing, "", "how much was paid")
+		}
+		if PaidHows.Index(how) < 0 {
+			faults.Add("/how", hw.FaultChoice, strconv.Quote(how), strings.Join(PaidHows.Words(), ", "))
+		}
+		if utf8.RuneCountInString(note) > maxName {
+			faults.Add("/note", hw.FaultRange, "the note", fmt.Sprintf("at most %d characters", maxName))
+		}
+		row := store.Payment{JobID: job, Cents: cents, How: how, Note: strings.TrimSpace(note), At: s.now(), By: a.Name}
+		if invoice != 0 {
+			found := false
+			for i := range b.Invoices {
+				v := &b.Invoices[i]
+				if v.Doc.Number != invoice {
+					continue
+				}
+				found = true
+				if owed := v.Owed(); cents > 0 && cents > owed || cents < 0 && -cents > v.Paid {
+					faults.Add("/cents", hw.FaultRange, hw.Money(v.Doc.Currency, cents), hw.Money(v.Doc.Currency, owed)+" is still to be paid")
+				}
+			}
+			if !found {
+				return "", store.ErrNotFound
+			}
+			row.Invoice = &invoice
+		}
+		if err := faults.Err(); err != nil {
+			return "", err
+		}
+		if err := tx.Create(&row); err != nil {
+			return "", err
+		}
+		return fmt.Sprint(row.ID), s.noteEvent(tx, a, kindMachine, b.Job.Key, event{what: Label(job) + ": paid " +
+			hw.Money(b.Settings.Currency, cents) + ", " + PaidHows.Says(how), kind: eventWork, job: job}, nil)
+	})
+	return err
+}
+
+// Invoice returns one invoice.
+func (s *Shop) Invoice(ctx context.Context, number int64) (InvoiceRecord, error) {
+	var out InvoiceRecord
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		row, err := tx.Invoice(number)
+		if err != nil {
+			return err
+		}
+		list, _, err := s.invoicesOf(tx, row.JobID)
+		for i := range list {
+			if list[i].Doc.Number == number {
+				out = list[i]
+			}
+		}
+		return err
+	})
+	return out, err
+}
+
+// Invoices lists the invoices, the newest first.
+func (s *Shop) Invoices(ctx context.Context, most int) ([]InvoiceRecord, error) {
+	var out []InvoiceRecord
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.Invoices(0, most)
+		if err != nil {
+			return err
+		}
+		paid, err := tx.Payments(0)
+		if err != nil {
+			return err
+		}
+		out, _, err = invoiceRecords(rows, paid)
+		return err
+	})
+	return out, err
+}
+
+// InvoiceDocument is an invoice as yembo.invoice, checked against its schema.
+func (s *Shop) InvoiceDocument(ctx context.Context, number int64) ([]byte, error) {
+	v, err := s.Invoice(ctx, number)
+	if err != nil {
+		return nil, err
+	}
+	return exchange.WriteChecked("invoice", v.Doc)
+}
+
+// QuoteDocument is a version of a quote as yembo.quote, checked against its schema.
+func (s *Shop) QuoteDocument(ctx context.Context, id int64) ([]byte, error) {
+	q, err := s.Quote(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return exchange.WriteChecked("quote", q.Doc)
+}
+
+// InvoiceTable is all invoices and payments as a table for the bookkeeper: a row a rate of tax, and a row
+// a payment.
+func (s *Shop) InvoiceTable(ctx context.Context) ([]byte, error) {
+	list, err := s.Invoices(ctx, 0)
+	if err != nil {
+		return nil, err
+	}
+	var rows [][]string
+	for i := len(list) - 1; i >= 0; i-- {
+		v := &list[i]
+		d := v.Doc
+		cancels := ""
+		if d.Cancels != 0 {
+			cancels = quote.InvoiceLabel(d.Cancels)
+		}
+		plain := func(cents int64) string { return strings.ReplaceAll(hw.Amount(d.Currency, cents), "−", "-") }
+		for k, t := range d.Sum.Taxes {
+			total, rounding := "", ""
+			if k == 0 { // once an invoice, so that the column adds up
+				total, rounding = plain(d.Sum.Total), plain(d.Sum.Rounding)
+			}
+			rows = append(rows, []string{"invoice", quote.InvoiceLabel(d.Number), d.On, d.Customer.Name, d.Job, cancels, d.Currency, t.Percent.String(),
+				plain(t.Base), plain(t.Cents), rounding, total, ""})
+		}
+		for _, p := range v.Payments {
+			rows = append(rows, []string{"payment", quote.InvoiceLabel(d.Number), p.At.Format(time.DateOnly), d.Customer.Name, d.Job, "", d.Currency, "", "", "", "",
+				plain(p.Cents), p.How})
+		}
+	}
+	return exchange.WriteTable([]string{"what", "invoice", "date", "customer", "job", "cancels", "currency", "tax_percent", "net", "tax", "rounding",
+		"total", "paid_how"}, rows)
+}

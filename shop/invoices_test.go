@@ -1,0 +1,141 @@
+package shop
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"testing"
+
+	"yembo/core/hw"
+	"yembo/core/quote"
+	"yembo/store"
+)
+
+// accepted is a job of which a quote was accepted.
+func accepted(t *testing.T, s *Shop, machine string) QuotePage {
+	t.Helper()
+	q := offered(t, s, machine, 1)
+	if err := s.AnswerQuote(t.Context(), okell, "accept", q.ID, q.Revision, yes(&q)); err != nil {
+		t.Fatal(err)
+	}
+	return quoteOf(t, s, q.ID)
+}
+
+// TestInvoice: what was accepted is charged once, with what was agreed beside it, paid in parts, a deposit
+// among them, and cancelled by another; nothing of it is ever changed.
+func TestInvoice(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	var faults hw.Faults
+	if _, err := s.MakeInvoice(ctx, okell, "none", 1, nil); !errors.As(err, &faults) {
+		t.Errorf("nothing was agreed, and it is charged: %v", err)
+	}
+	q := accepted(t, s, "tarn-vet-03")
+	total := q.Doc.Alternatives[0].Sum.Total
+	if err := s.Pay(ctx, okell, "deposit", q.JobID, 0, 2000, "cash", ""); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.MakeInvoice(ctx, okell, "who", q.JobID, []Extra{{Text: "a screw", Cents: 50}}); !errors.As(err, &faults) || faults[0].Pointer != "/extra/0/agreed" {
+		t.Errorf("a change that nobody agreed to: %v", err)
+	}
+	for range 2 { // a double click
+		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []Extra{{Text: "a screw", Cents: 50, Agreed: "J. Farrow"}}); err != nil || n != 1 {
+			t.Fatalf("%d %v", n, err)
+		}
+	}
+	if _, err := s.MakeInvoice(ctx, okell, "again", q.JobID, nil); !errors.As(err, &faults) || !strings.Contains(err.Error(), "I-0001") {
+		t.Errorf("charged twice: %v", err)
+	}
+	v, err := s.Invoice(ctx, 1)
+	if err != nil || v.Doc.Sum.Total != total+60 || v.Paid != 2000 || v.Owed() != total+60-2000 {
+		t.Fatalf("%+v, paid %d, owed %d: %v", v.Doc.Sum, v.Paid, v.Owed(), err)
+	}
+	if err := s.Pay(ctx, okell, "too much", q.JobID, 1, v.Owed()+1, "card", ""); !errors.As(err, &faults) {
+		t.Errorf("more is paid than is owed: %v", err)
+	}
+	if err := s.Pay(ctx, okell, "rest", q.JobID, 1, v.Owed(), "card", ""); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.CancelInvoice(ctx, okell, "no why", 1, ""); !errors.As(err, &faults) {
+		t.Errorf("cancelled without a reason: %v", err)
+	}
+	if n, err := s.CancelInvoice(ctx, okell, "cancel", 1, "the wrong customer"); err != nil || n != 2 {
+		t.Fatalf("%d %v", n, err)
+	}
+	if _, err := s.CancelInvoice(ctx, okell, "twice", 1, "again"); !errors.As(err, &faults) {
+		t.Errorf("cancelled twice: %v", err)
+	}
+	contra, err := s.Invoice(ctx, 2)
+	if err != nil || contra.Doc.Sum.Total != -v.Doc.Sum.Total || contra.Doc.Cancels != 1 {
+		t.Errorf("%+v %v", contra.Doc, err)
+	}
+	if v, err = s.Invoice(ctx, 1); err != nil || v.Cancelled != 2 || v.Owed() != -v.Paid {
+		t.Errorf("cancelled by %d, owed %d: %v", v.Cancelled, v.Owed(), err)
+	}
+	if n, err := s.MakeInvoice(ctx, okell, "anew", q.JobID, nil); err != nil || n != 3 {
+		t.Errorf("afterwards %d %v", n, err)
+	}
+	for n := range int64(3) {
+		if _, err := s.InvoiceDocument(ctx, n+1); err != nil {
+			t.Errorf("invoice %d against its schema: %v", n+1, err)
+		}
+	}
+	if _, err := s.QuoteDocument(ctx, q.ID); err != nil {
+		t.Errorf("the quote against its schema: %v", err)
+	}
+	table, err := s.InvoiceTable(ctx)
+	if err != nil || strings.Count(string(table), "\n") != 1+3+2 || !strings.Contains(string(table), "I-0002,2026-05-14,Tarn Veterinary Practice,YB-0001,I-0001") {
+		t.Errorf("%s %v", table, err)
+	}
+	if look, err := s.LookAtRemoval(ctx, kindJob, fmt.Sprint(q.JobID)); err != nil || len(look.Against) == 0 {
+		t.Errorf("a job with an invoice can be removed: %v", err)
+	}
+}
+
+// TestInvoiceNumbers: many who charge at once have numbers without a gap, and none twice.
+func TestInvoiceNumbers(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	q := accepted(t, s, "tarn-vet-03")
+	const clients, each = 20, 10
+	var mu sync.Mutex
+	seen := map[int64]int{}
+	var wg sync.WaitGroup
+	for c := range clients {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			for i := range each {
+				token := fmt.Sprint("c", c, "-", i)
+				err := s.store.Update(ctx, func(tx store.Tx) error {
+					row := store.Invoice{JobID: q.JobID}
+					doc := quote.Invoice{Format: quote.InvoiceFormat, Currency: "EUR", Lines: q.Doc.Alternatives[0].Lines, Job: token}
+					if err := s.storeInvoice(tx, okell, &row, &doc, q.Job.Key); err != nil {
+						return err
+					}
+					if i%5 == 4 {
+						return errors.New("it fails after its number was taken")
+					}
+					mu.Lock()
+					seen[row.Number]++
+					mu.Unlock()
+					return nil
+				})
+				if (err != nil) != (i%5 == 4) {
+					t.Error(err)
+				}
+			}
+		}()
+	}
+	wg.Wait()
+	const want = clients * each * 4 / 5
+	if len(seen) != want {
+		t.Errorf("%d numbers for %d invoices", len(seen), want)
+	}
+	for n := int64(1); n <= want; n++ {
+		if seen[n] != 1 {
+			t.Errorf("number %d is given %d times", n, seen[n])
+		}
+	}
+}
