@@ -18,7 +18,7 @@ var pageKeys = map[string][]pageKey{
 	"customers": rowKeys, "models": append([]pageKey{{"n", "records a model"}}, rowKeys...),
 	"parts": append([]pageKey{{"n", "a new part by form"}}, rowKeys...),
 	"job": {{"e", "corrects what was agreed"}, {"t", "to the line of a talk"}, {"p", "the plan"}, {"c", "the work card"},
-		{"i", "the intake sheet"}},
+		{"i", "the intake sheet"}, {"m", "its money: invoice, payments"}},
 	"plan": {{"w", "to what is wished"}, {"1 to 9", "to that option"}, {"c", "the work card of what is chosen"}},
 	"arrange": {{"arrows", "move what has the focus by 1 mm, with Shift by 10"}, {"R", "turns it by 90°"},
 		{"Delete", "takes a screw out of the drawing"}, {"Ctrl Z", "undoes"}, {"Ctrl Y", "does it again"}},

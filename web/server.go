@@ -223,6 +223,15 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/quotes/:quote", s.saveQuote)
 	e.POST("/quotes/:quote/show", s.freezeQuote)
 	e.POST("/quotes/:quote/answer", s.answerQuote)
+	e.GET("/quotes/:quote/document", s.quoteDocument)
+	e.GET("/jobs/:job/bill", s.showBill)
+	e.POST("/jobs/:job/invoice", s.makeInvoice)
+	e.POST("/jobs/:job/pay", s.payJob)
+	e.GET("/invoices", s.listInvoices)
+	e.GET("/invoices/table.csv", s.invoiceTable)
+	e.GET("/invoices/:invoice", s.showInvoice)
+	e.GET("/invoices/:invoice/document", s.invoiceDocument)
+	e.POST("/invoices/:invoice/cancel", s.cancelInvoice)
 	// What a customer sees by a link: asked no faster than somebody reads, so that keys are not tried.
 	linked := e.Group("/q", middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{Store: middleware.NewRateLimiterMemoryStoreWithConfig(
 		middleware.RateLimiterMemoryStoreConfig{Rate: linkRate, Burst: linkBurst, ExpiresIn: time.Hour})}))

@@ -1,0 +1,329 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/hw"
+	"yembo/core/money"
+	"yembo/core/quote"
+	"yembo/shop"
+	"yembo/web/form"
+)
+
+// billView is what a job costs: what would be charged, what was charged and paid.
+type billView struct {
+	*form.Form
+	tabs
+	Label     string
+	Quote     string
+	Lines     []moneyLine
+	Sums      []moneyLine
+	Total     string
+	Against   string
+	Can       bool
+	Extras    []int
+	Invoices  []invoiceRow
+	Payments  []paymentRow
+	Deposited string // on no invoice yet
+	Hows      []hw.Term[string]
+	Currency  string
+	Owed      string
+	Tax       string
+}
+
+type invoiceRow struct {
+	Number                                        int64
+	JobID                                         int64
+	Label, On, Customer, Job, Total, Paid, Stands string
+	Open                                          bool // something is to be paid
+}
+
+type paymentRow struct{ On, How, Amount, By, Note, Invoice string }
+
+// mostExtras is how many changes the form of an invoice asks for.
+const mostExtras = 4
+
+func (s *server) showBill(c *echo.Context) error {
+	return s.billPage(c, http.StatusOK, form.New(url.Values{}))
+}
+
+func (s *server) billPage(c *echo.Context, status int, f *form.Form) error {
+	id, err := jobID(c)
+	if err != nil {
+		return err
+	}
+	b, err := s.Shop.Bill(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	cur := b.Settings.Currency
+	v := billView{Form: f, tabs: tabsOf(&b.Job.MachineRecord, "job"), Label: shop.Label(id), Quote: b.Quote, Against: b.Against, Can: b.Against == "",
+		Hows: shop.PaidHows.Terms(), Currency: cur, Tax: b.Settings.TaxPercent.String()}
+	for i := range mostExtras {
+		v.Extras = append(v.Extras, i)
+	}
+	v.Lines, v.Sums, v.Total = moneyLines(b.Lines, &b.Sum, cur)
+	paid := func(list []shop.PaymentRecord) {
+		for _, p := range list {
+			row := paymentRow{On: stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Money(cur, p.Cents), By: p.By, Note: p.Note, Invoice: "deposit"}
+			if p.Invoice != 0 {
+				row.Invoice = quote.InvoiceLabel(p.Invoice)
+			}
+			v.Payments = append(v.Payments, row)
+		}
+	}
+	owed := int64(0)
+	for i := range b.Invoices {
+		v.Invoices = append(v.Invoices, invoiceRowOf(&b.Invoices[i]))
+		owed += b.Invoices[i].Owed()
+		paid(b.Invoices[i].Payments)
+	}
+	deposits := int64(0)
+	for _, p := range b.Deposits {
+		deposits += p.Cents
+	}
+	paid(b.Deposits)
+	if deposits != 0 {
+		v.Deposited = hw.Money(cur, deposits)
+	}
+	v.Owed = amountTyped(cur, max(owed, 0))
+	if status == http.StatusOK && owed > 0 {
+		f.Values.Set("/cents", v.Owed)
+	}
+	return s.render(c, status, "bill", "Money of "+v.Label, "machines", v)
+}
+
+// moneyLines puts lines and sums into words.
+func moneyLines(lines []money.Line, sum *money.Sum, cur string) (rows, sums []moneyLine, total string) {
+	for _, l := range lines {
+		rows = append(rows, moneyLine{l.Text, hw.Amount(cur, l.Cents)})
+	}
+	sums = append(sums, moneyLine{"Net", hw.Amount(cur, sum.Net)})
+	for _, t := range sum.Taxes {
+		if t.Percent > 0 {
+			sums = append(sums, moneyLine{fmt.Sprintf("Tax, %s %% of %s", t.Percent, hw.Amount(cur, t.Base)), hw.Amount(cur, t.Cents)})
+		}
+	}
+	if sum.Rounding != 0 {
+		sums = append(sums, moneyLine{"Rounding", hw.Amount(cur, sum.Rounding)})
+	}
+	return rows, sums, hw.Money(cur, sum.Total)
+}
+
+func invoiceRowOf(v *shop.InvoiceRecord) invoiceRow {
+	d := v.Doc
+	row := invoiceRow{Number: d.Number, JobID: v.JobID, Label: quote.InvoiceLabel(d.Number), On: hw.Day(d.On), Customer: d.Customer.Name, Job: d.Job,
+		Total: hw.Money(d.Currency, d.Sum.Total), Paid: hw.Money(d.Currency, v.Paid)}
+	owed := v.Owed()
+	switch {
+	case d.Cancels != 0:
+		row.Stands = "cancels " + quote.InvoiceLabel(d.Cancels)
+	case v.Cancelled != 0 && owed != 0:
+		row.Stands = "cancelled by " + quote.InvoiceLabel(v.Cancelled) + "; " + hw.Money(d.Currency, -owed) + " to be paid back"
+	case v.Cancelled != 0:
+		row.Stands = "cancelled by " + quote.InvoiceLabel(v.Cancelled)
+	case owed == 0:
+		row.Stands = "paid"
+	default:
+		row.Stands, row.Open = hw.Money(d.Currency, owed)+" to be paid", true
+	}
+	return row
+}
+
+// makeInvoice charges a job.
+func (s *server) makeInvoice(c *echo.Context) error {
+	id, f, err := jobForm(c)
+	if err != nil {
+		return err
+	}
+	var extras []shop.Extra
+	for i := range mostExtras {
+		at := fmt.Sprintf("/extra/%d", i)
+		if f.Text(at+"/text") == "" && f.Text(at+"/cents") == "" {
+			continue
+		}
+		f.Rows[fmt.Sprintf("/extra/%d", len(extras))] = at
+		x := shop.Extra{Text: f.Text(at + "/text"), Cents: f.Cents(at + "/cents").Or(0), Agreed: f.Text(at + "/agreed")}
+		if f.Is(at+"/less", "yes") {
+			x.Cents = -x.Cents
+		}
+		extras = append(extras, x)
+	}
+	if f.Count() == 0 {
+		number, err := s.Shop.MakeInvoice(c.Request().Context(), s.actor(c), f.Text("token"), id, extras)
+		if err == nil {
+			return seeOther(c, fmt.Sprintf("/invoices/%d", number))
+		}
+		if !f.Take(err) {
+			return err
+		}
+	}
+	return s.billPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// payJob notes a payment.
+func (s *server) payJob(c *echo.Context) error {
+	id, f, err := jobForm(c)
+	if err != nil {
+		return err
+	}
+	cents := f.Cents("/cents").Or(0)
+	if f.Is("/back", "yes") {
+		cents = -cents
+	}
+	invoice, _ := strconv.ParseInt(f.Text("/invoice"), 10, 64) // "" is a deposit
+	if f.Count() == 0 {
+		err := s.Shop.Pay(c.Request().Context(), s.actor(c), f.Text("token"), id, invoice, cents, f.Text("/how"), f.Text("/note"))
+		if err == nil {
+			return seeOther(c, fmt.Sprintf("/jobs/%d/bill", id))
+		}
+		if !f.Take(err) {
+			return err
+		}
+	}
+	return s.billPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// invoiceView is an invoice as it stands on paper.
+type invoiceView struct {
+	*form.Form
+	*quote.Invoice
+	Label, Paper, Date, CancelsLabel string
+	JobID                            int64
+	Rows, Sums                       []moneyLine
+	Total                            string
+	Payments                         []paymentRow
+	Paid, Owed                       string
+	Stands                           string
+	Cancelled                        int64
+	CancelledLabel                   string
+	CanCancel                        bool
+	NoAddress                        bool
+	TaxTold                          bool
+}
+
+func invoiceNumber(c *echo.Context) (int64, error) {
+	n, err := strconv.ParseInt(c.Param("invoice"), 10, 64)
+	if err != nil {
+		return 0, shop.ErrNotFound
+	}
+	return n, nil
+}
+
+func (s *server) showInvoice(c *echo.Context) error {
+	return s.invoicePage(c, http.StatusOK, form.New(url.Values{}))
+}
+
+func (s *server) invoicePage(c *echo.Context, status int, f *form.Form) error {
+	n, err := invoiceNumber(c)
+	if err != nil {
+		return err
+	}
+	r, err := s.Shop.Invoice(c.Request().Context(), n)
+	if err != nil {
+		return err
+	}
+	paper, err := s.paperOf(c)
+	if err != nil {
+		return err
+	}
+	d := r.Doc
+	row := invoiceRowOf(&r)
+	v := invoiceView{Form: f, Invoice: d, Label: row.Label, Paper: paper, Date: row.On, JobID: r.JobID, Stands: row.Stands, Cancelled: r.Cancelled,
+		CancelledLabel: quote.InvoiceLabel(r.Cancelled), CanCancel: r.Cancelled == 0 && d.Cancels == 0, NoAddress: len(d.Shop.Address) == 0 || d.Customer.Contact == ""}
+	if d.Cancels != 0 {
+		v.CancelsLabel = quote.InvoiceLabel(d.Cancels)
+	}
+	v.Rows, v.Sums, v.Total = moneyLines(d.Lines, &d.Sum, d.Currency)
+	for _, t := range d.Sum.Taxes {
+		v.TaxTold = v.TaxTold || t.Percent > 0
+	}
+	for _, p := range r.Payments {
+		v.Payments = append(v.Payments, paymentRow{On: stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Amount(d.Currency, p.Cents), By: p.By, Note: p.Note})
+	}
+	if r.Paid != 0 {
+		v.Paid, v.Owed = hw.Amount(d.Currency, r.Paid), hw.Money(d.Currency, r.Owed())
+	}
+	return s.render(c, status, "invoice", "Invoice "+v.Label, "machines", v)
+}
+
+// cancelInvoice cancels an invoice by another.
+func (s *server) cancelInvoice(c *echo.Context) error {
+	n, err := invoiceNumber(c)
+	if err != nil {
+		return err
+	}
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	to, err := s.Shop.CancelInvoice(c.Request().Context(), s.actor(c), f.Text("token"), n, f.Text("/why"))
+	if err == nil {
+		return seeOther(c, fmt.Sprintf("/invoices/%d", to))
+	}
+	if !f.Take(err) {
+		return err
+	}
+	return s.invoicePage(c, http.StatusUnprocessableEntity, f)
+}
+
+func (s *server) invoiceDocument(c *echo.Context) error {
+	n, err := invoiceNumber(c)
+	if err != nil {
+		return err
+	}
+	out, err := s.Shop.InvoiceDocument(c.Request().Context(), n)
+	if err != nil {
+		return err
+	}
+	return sendFile(c, quote.InvoiceLabel(n)+".json", "application/json", out)
+}
+
+func (s *server) quoteDocument(c *echo.Context) error {
+	id, err := quoteID(c)
+	if err != nil {
+		return err
+	}
+	out, err := s.Shop.QuoteDocument(c.Request().Context(), id)
+	if err != nil {
+		return err
+	}
+	return sendFile(c, fmt.Sprintf("quote-%d.json", id), "application/json", out)
+}
+
+func (s *server) invoiceTable(c *echo.Context) error {
+	out, err := s.Shop.InvoiceTable(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	return sendFile(c, "invoices.csv", "text/csv; charset=utf-8", out)
+}
+
+// invoiceListView is the list of invoices.
+type invoiceListView struct {
+	Rows []invoiceRow
+	Open bool // those alone on which something is to be paid
+	More bool
+}
+
+// maxInvoices is how many invoices the list shows; the table has all of them.
+const maxInvoices = 300
+
+func (s *server) listInvoices(c *echo.Context) error {
+	list, err := s.Shop.Invoices(c.Request().Context(), maxInvoices+1)
+	if err != nil {
+		return err
+	}
+	v := invoiceListView{Open: c.QueryParam("where") == "open", More: len(list) > maxInvoices}
+	for i := range list[:min(len(list), maxInvoices)] {
+		if row := invoiceRowOf(&list[i]); !v.Open || row.Open {
+			v.Rows = append(v.Rows, row)
+		}
+	}
+	return s.render(c, http.StatusOK, "invoices", "Invoices", "bench", v)
+}
