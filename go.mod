@@ -13,6 +13,7 @@ require (
 	github.com/gofrs/flock v0.13.2
 	github.com/gosimple/slug v1.15.0
 	github.com/labstack/echo/v5 v5.4.4
+	github.com/ledongthuc/pdf v0.0.0-20260907135840-6c8c28e0e8a0
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3
 	golang.org/x/image v0.47.0
 	golang.org/x/sys v0.49.0

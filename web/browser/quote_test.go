@@ -29,6 +29,12 @@ func TestQuoting(t *testing.T) {
 		if !strings.Contains(string(pdf), "/MediaBox [0 0 "+box) {
 			t.Errorf("the quote %s is not on its paper", paper)
 		}
+		read := printedText(t, pdf)
+		for _, total := range eval[[]string](b, `[...document.querySelectorAll('.qtotal td .mono')].map((e) => e.innerText)`) {
+			if strings.Count(read[0], total) != 2 { // at the foot of its column, and where it is chosen
+				t.Errorf("%s stands %d times on paper", total, strings.Count(read[0], total))
+			}
+		}
 	}
 	b.visit("/quotes/1")
 	cut := eval[string](b, `[...document.querySelectorAll('.quotesheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`)
@@ -101,4 +107,83 @@ func TestQuoteByLink(t *testing.T) {
 	b.until(`document.readyState === 'complete' && document.querySelector('main').innerText.includes('leads nowhere')`)
 	b.visit("/quotes/1")
 	has(t, b.text(), "Accepted 14 May 26", "The vet, by the link")
+}
+
+// TestInvoicing: what was accepted is charged with a change that was agreed, a deposit and a payment in
+// parts, and printed; a wrong one is cancelled.
+func TestInvoicing(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/machines/8")
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[form="quoteform"]').click()`))
+	b.tabTo(`#quoteform button`)
+	b.follow(`location.pathname.startsWith('/quotes/')`)
+	b.tabTo(`[name="/letter"]`)
+	b.keys(" ")
+	b.fill("/who", "the receptionist")
+	b.tabTo(`button[value="answer"]`)
+	b.follow(`document.querySelector('main').innerText.includes('Accepted 14 May 26')`)
+	b.tabTo(`a[href="/jobs/8/bill"]`)
+	b.follow(`location.pathname === '/jobs/8/bill'`)
+	b.checked()
+	has(t, b.text(), "As accepted in quote Q-0001-1.", "Total")
+	b.fill("/cents", "50")
+	b.tabTo(`form[action="/jobs/8/pay"] .button`)
+	b.follow(`document.querySelector('main').innerText.includes('deposit, 14 May 26')`)
+	b.fill("/extra/0/text", "A new foot")
+	b.fill("/extra/0/cents", "1,50")
+	b.tabTo(`form[action="/jobs/8/invoice"] .button.action`)
+	b.follow(`document.querySelector('.fault') !== null`)
+	has(t, b.text(), "who agreed to it")
+	b.checked()
+	b.fill("/extra/0/agreed", "the vet")
+	b.tabTo(`form[action="/jobs/8/invoice"] .button.action`)
+	b.follow(`location.pathname === '/invoices/1'`)
+	b.checked()
+	has(t, b.text(), "Invoice I-0001", "A new foot, agreed with the vet", "Paid", "50.00", "Still to be paid", "Payable within 14 days.")
+	if wrong := eval[string](b, `(() => {
+		const cents = (row) => Math.round(Number(row.querySelector('.num').innerText.replace('−', '-').replace(/[^0-9.-]/g, '')) * 100)
+		const lines = [...document.querySelectorAll('.invoicelines tbody tr')].reduce((sum, row) => sum + cents(row), 0)
+		const foot = [...document.querySelectorAll('.invoicelines tfoot tr')].map((row) => [row.innerText, cents(row)])
+		const of = (word) => foot.filter(([text]) => text.startsWith(word)).reduce((sum, [, n]) => sum + n, 0)
+		if (lines !== of('Net')) return lines + ' lines are not ' + of('Net')
+		if (of('Net') + of('Tax') + of('Rounding') !== of('Total')) return 'the total is not what is above it'
+		return of('Total') - of('Paid') !== of('Still') ? 'what is still to be paid is wrong' : ''
+	})()`); wrong != "" {
+		t.Error(wrong)
+	}
+	read := printedText(t, b.pdf())
+	if len(read) != 1 || !strings.Contains(read[0], "I-0001") {
+		t.Fatalf("the invoice is printed as %q", read)
+	}
+	// Six lines, net, tax, total, paid, still to be paid: read back from the paper they add up.
+	on := printedAmounts(read[0])
+	if len(on) != 11 {
+		t.Fatalf("on paper stand %v", on)
+	}
+	lines := 0
+	for _, n := range on[:6] {
+		lines += n
+	}
+	if net, tax, total, paid, owed := on[6], on[7], on[8], on[9], on[10]; lines != net || net+tax != total || total-paid != owed || paid != 5000 {
+		t.Errorf("on paper stand %v", on)
+	}
+	b.visit("/jobs/8/bill")
+	b.tabTo(`form[action="/jobs/8/pay"] .button`)
+	b.follow(`document.querySelector('main').innerText.includes('paid')`)
+	b.visit("/invoices")
+	has(t, b.text(), "I-0001", "paid")
+	b.checked()
+	b.visit("/invoices/1")
+	b.tabTo(`.invoiceafter summary`)
+	b.keys("\r")
+	b.fill("/why", "the wrong customer")
+	b.tabTo(`form[action="/invoices/1/cancel"] .button`)
+	b.follow(`location.pathname === '/invoices/2'`)
+	has(t, b.text(), "Counter-invoice I-0002", "Cancels I-0001. the wrong customer", "−")
+	b.do(chromedp.EmulateViewport(390, 844))
+	for _, page := range []string{"/invoices/2", "/invoices", "/jobs/8/bill", "/quotes/1"} {
+		b.visit(page)
+		b.noOverflow()
+	}
+	b.quiet()
 }
