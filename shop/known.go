@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"yembo/core/hw"
+	"yembo/core/quote"
 	"yembo/core/reading"
 	"yembo/store"
 )
@@ -52,6 +53,16 @@ type KnownJob struct {
 	Chosen    string       `json:"chosen,omitempty"`
 	Talks     []Contact    `json:"talks,omitempty"`
 	Photos    []KnownPhoto `json:"photos,omitempty"`
+	// What was offered, charged and paid, as documents.
+	Quotes   []KnownQuote     `json:"quotes,omitempty"`
+	Invoices []*quote.Invoice `json:"invoices,omitempty"`
+	Payments []KnownEntry     `json:"payments,omitempty"`
+}
+
+// KnownQuote is a version of a quote with what was answered.
+type KnownQuote struct {
+	Quote  *quote.Quote `json:"quote"`
+	Answer QuoteAnswer  `json:"answer"`
 }
 
 // KnownPhoto is a picture of a machine as it was handed in, as a JPEG file.
@@ -167,6 +178,9 @@ func knownJob(tx store.Tx, row *store.Job, files bool) (KnownJob, error) {
 	for _, c := range talks {
 		out.Talks = append(out.Talks, Contact{c.At, c.By, c.Who, c.How, c.Said, c.Agreed})
 	}
+	if err := out.money(tx, row.ID); err != nil {
+		return out, err
+	}
 	photos, err := tx.PhotosOf(kindJob, fmt.Sprint(row.ID))
 	if err != nil {
 		return out, err
@@ -183,4 +197,35 @@ func knownJob(tx store.Tx, row *store.Job, files bool) (KnownJob, error) {
 		out.Photos = append(out.Photos, known)
 	}
 	return out, nil
+}
+
+// money adds what was offered, charged and paid for a job.
+func (k *KnownJob) money(tx store.Tx, job int64) error {
+	quotes, err := tx.QuotesOf(job)
+	if err != nil {
+		return err
+	}
+	for i := range quotes {
+		q := KnownQuote{Quote: &quote.Quote{}}
+		if err := errors.Join(json.Unmarshal(quotes[i].Doc, q.Quote), json.Unmarshal(quotes[i].AnswerDoc, &q.Answer)); err != nil {
+			return err
+		}
+		k.Quotes = append(k.Quotes, q)
+	}
+	rows, err := tx.Invoices(job, 0)
+	if err != nil {
+		return err
+	}
+	paid, err := tx.Payments(job)
+	if err != nil {
+		return err
+	}
+	list, _, err := invoiceRecords(rows, nil)
+	for i := range list {
+		k.Invoices = append(k.Invoices, list[i].Doc)
+	}
+	for _, p := range paid {
+		k.Payments = append(k.Payments, KnownEntry{p.At, p.By, fmt.Sprintf("%d of the smallest unit, %s, %s", p.Cents, p.How, p.Note)})
+	}
+	return err
 }

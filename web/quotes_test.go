@@ -1,0 +1,113 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+)
+
+// quoted makes a quote of the first option of the plan of machine 8, and returns the address of its link.
+func quoted(t *testing.T, e http.Handler) string {
+	t.Helper()
+	option := regexp.MustCompile(`form="quoteform" name="option" value="([^"]+)"`).FindStringSubmatch(request(e, "GET", "/machines/8", nil, nil).Body.String())
+	if option == nil {
+		t.Fatal("nothing can be quoted")
+	}
+	if w := request(e, "POST", "/machines/8/quote", url.Values{"token": {"q"}, "option": {option[1]}}, sameOrigin); w.Header().Get("Location") != "/quotes/1" {
+		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
+	}
+	body := request(e, "POST", "/quotes/1/show", url.Values{"do": {"link"}, "revision": {"1"}}, sameOrigin).Body.String()
+	link := regexp.MustCompile(`/q/[A-Z0-9]{26}`).FindString(body)
+	if link == "" {
+		t.Fatal("no link is told")
+	}
+	return link
+}
+
+// TestLinkPage: a link's page is for nobody's index and no cache, has nothing of the shop's own, and is not
+// asked for faster than somebody reads; another key leads nowhere.
+func TestLinkPage(t *testing.T) {
+	e, _ := application(t)
+	link := quoted(t, e)
+	w := request(e, "GET", link, nil, nil)
+	body := w.Body.String()
+	if w.Code != http.StatusOK || w.Header().Get("X-Robots-Tag") != "noindex, nofollow" || w.Header().Get("Cache-Control") != "no-store" ||
+		w.Header().Get("Referrer-Policy") != "no-referrer" || !strings.Contains(body, `content="noindex, nofollow"`) {
+		t.Errorf("%d %v", w.Code, w.Header())
+	}
+	for _, own := range []string{"R. Okell", "YB-0008", `"/settings`, `"/machines`, `"/jobs`, "T. Ansty"} {
+		if strings.Contains(body, own) {
+			t.Errorf("the page has %q on it", own)
+		}
+	}
+	if again := request(e, "GET", "/quotes/1", nil, nil).Body.String(); strings.Contains(again, link) {
+		t.Error("the link is told a second time")
+	}
+	if w := request(e, "POST", link, url.Values{"/letter": {"A"}, "token": {"l"}}, sameOrigin); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(w.Body.String(), "who said it") {
+		t.Errorf("nobody's answer: %d", w.Code)
+	}
+	tried, refused := 0, 0
+	for range linkBurst * 2 {
+		switch w := request(e, "GET", "/q/AAAAAAAAAAAAAAAAAAAAAAAAAA", nil, nil); w.Code {
+		case http.StatusNotFound:
+			tried++
+		case http.StatusTooManyRequests:
+			refused++
+		default:
+			t.Fatalf("a key at random: %d", w.Code)
+		}
+	}
+	if tried > linkBurst || refused == 0 {
+		t.Errorf("%d keys could be tried, %d were refused", tried, refused)
+	}
+}
+
+// TestQuoteForms: what cannot be is told at its field, with what was typed; what was shown is worded
+// otherwise as the next version alone.
+func TestQuoteForms(t *testing.T) {
+	e, _ := application(t)
+	quoted(t, e)
+	form := fieldsOf(t, page(e, "/quotes/1/edit"), "/quotes/1")
+	bad := url.Values{}
+	for k, v := range form {
+		bad[k] = v
+	}
+	bad.Set("/discount", "99999")
+	bad.Set("/told", "kept as typed")
+	if w := request(e, "POST", "/quotes/1", bad, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "a discount above the sum") ||
+		!strings.Contains(w.Body.String(), "kept as typed") {
+		t.Errorf("a discount above the sum: %d", w.Code)
+	}
+	form.Set("/told", "In other words.")
+	if w := request(e, "POST", "/quotes/1", form, sameOrigin); w.Header().Get("Location") != "/quotes/2" {
+		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
+	}
+	if old, next := page(e, "/quotes/1"), page(e, "/quotes/2"); strings.Contains(old, "In other words.") || !strings.Contains(next, "In other words.") ||
+		!strings.Contains(next, "Q-0001-2") || !strings.Contains(old, "there is a newer version of it") {
+		t.Error("the version that was shown is worded otherwise, or the next is not")
+	}
+	if w := request(e, "GET", "/find?code=q-1-2", nil, nil); !strings.HasPrefix(w.Header().Get("Location"), "/quotes/2") {
+		t.Errorf("a quote's label leads to %s", w.Header().Get("Location"))
+	}
+	for path, code := range map[string]int{"/quotes/99": 404, "/quotes/x": 404, "/invoices/1": 404, "/quotes/2/document": 200, "/invoices/table.csv": 200, "/jobs/99/bill": 404} {
+		if w := request(e, "GET", path, nil, nil); w.Code != code {
+			t.Errorf("%s: %d", path, w.Code)
+		}
+	}
+	if w := request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}}, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "tick one, two or three") {
+		t.Errorf("a quote of nothing: %d", w.Code)
+	}
+	settings := fieldsOf(t, page(e, "/settings"), "/settings")
+	settings.Set("/tax", "19,5")
+	settings.Set("/pricing/fixed/4/cents", "3")
+	if w := request(e, "POST", "/settings", settings, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "what it is for") {
+		t.Errorf("a fixed line without words: %d", w.Code)
+	}
+	settings.Set("/pricing/fixed/4/text", "Parking")
+	if w := request(e, "POST", "/settings", settings, sameOrigin); w.Code != http.StatusSeeOther || !strings.Contains(page(e, "/settings"), `value="19.5"`) {
+		t.Errorf("a tax of 19,5: %d", w.Code)
+	}
+}
