@@ -57,6 +57,10 @@ var shapes = sync.OnceValues(func() (map[string]*shape, error) {
 	}
 	out := map[string]*shape{}
 	for _, e := range entries {
+		kind := strings.TrimSuffix(e.Name(), ".schema.json")
+		if formats.OnlyWritten(kind) {
+			continue
+		}
 		raw, err := formats.Schemas.ReadFile(e.Name())
 		if err != nil {
 			return nil, err
@@ -71,7 +75,7 @@ var shapes = sync.OnceValues(func() (map[string]*shape, error) {
 		if c.err != nil {
 			return nil, fmt.Errorf("%s: %w", e.Name(), c.err)
 		}
-		out[strings.TrimSuffix(e.Name(), ".schema.json")] = s
+		out[kind] = s
 	}
 	return out, nil
 })

@@ -6,14 +6,17 @@ import (
 	"testing"
 
 	"yembo/core/hw"
+	"yembo/core/money"
+	"yembo/core/quote"
 	"yembo/docs/formats"
 )
 
 // tables are the vocabularies that a property of the schemas takes its words from.
 var tables = map[string][][]string{
-	"kind": {hw.Builds.Words(), hw.PartKinds.Words()}, "type": {hw.MemoryTypes.Words()},
+	"kind": {hw.Builds.Words(), hw.PartKinds.Words(), money.Kinds.Words()}, "type": {hw.MemoryTypes.Words()},
 	"form": {hw.ModuleForms.Words(), hw.DriveForms.Words()}, "purpose": {hw.Purposes.Words()},
 	"protocols": {hw.Interfaces.Words()}, "refuses": {hw.Refusals.Words()}, "cooling": {hw.Coolings.Words()},
+	"old_parts": {quote.OldPartsWays.Words()},
 	"from":      {hw.FixingsFrom.Words()},
 	"interface": {hw.DriveInterfaces.Words(), hw.CardInterfaces.Words()}, "verb": {hw.VerbWords().Words()},
 	"side": {hw.Sides.Words()}, "connector": {hw.Connectors.Words()},

@@ -157,7 +157,7 @@ func Make(in Input) (*Quote, error) {
 		return nil, hw.Faults{{Pointer: "/options", Text: fmt.Sprintf("one to %d options are offered, not %d", MostAlternatives, n)}}
 	}
 	q := &Quote{Format: Format, Version: 1, Currency: in.Terms.Currency, Told: told(in.Complaint), Found: found(&in), OldParts: Ask,
-		RoundTo: in.Terms.RoundTo, Consents: []Consent{}, Left: left(&in)}
+		RoundTo: in.Terms.RoundTo, Consents: []Consent{}, Declined: []money.Line{}, Left: left(&in)}
 	for i := range in.Options {
 		o := &in.Options[i]
 		letter := string(rune('A' + i))

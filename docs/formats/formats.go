@@ -8,3 +8,7 @@ import "embed"
 //
 //go:embed *.schema.json
 var Schemas embed.FS
+
+// OnlyWritten says whether documents of a kind are written and never read: a quote and an
+// invoice are what the shop showed, and nobody hands them in.
+func OnlyWritten(kind string) bool { return kind == "quote" || kind == "invoice" }

@@ -113,7 +113,7 @@ func TestMat(t *testing.T) {
 	}
 	b.visit("/models/marrowby-osier-14/mat")
 	b.checked()
-	has(t, b.text(), "3 : 4", "all 31 screws", "8 of PH0", "A in a hole of B, C, G, H:", "too long, can press through.")
+	has(t, b.text(), "3 : 4", "all 31 screws", "8 × PH0", "A in a hole of B, C, G, H:", "too long, can press through.")
 	b.visit("/models/marrowby-osier-14/mat?t=m2a")
 	has(t, b.text(), "14 screws for m2a")
 	if strings.Contains(b.text(), "PH1") {

@@ -81,6 +81,13 @@ func TestPictures(t *testing.T) {
 	b.keys(" ")
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	take("draw")
+	b.visit("/machines/8")
+	for range 2 {
+		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('[form="quoteform"]:not(:checked)')[0].click()`))
+	}
+	b.tabTo(`#quoteform button`)
+	b.follow(`location.pathname.startsWith('/quotes/')`)
+	shot("/quotes/1", "quote", 1280, 1330)
 	b.scheme("dark")
 	shot("/models/pellam-hurdle-16", "model-dark", 1280, 1000)
 	b.scheme("light")
