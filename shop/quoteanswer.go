@@ -193,6 +193,9 @@ func (ans *QuoteAnswer) check(q *QuotePage, now time.Time) error {
 	if utf8.RuneCountInString(ans.Who+ans.Said) > maxText {
 		faults.Add("/said", hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))
 	}
+	if ans.OldParts != "" && quote.OldPartsWays.Index(ans.OldParts) < 0 {
+		faults.Add("/old_parts", hw.FaultChoice, strconv.Quote(string(ans.OldParts)), strings.Join(quote.OldPartsWays.Words(), ", "))
+	}
 	for _, code := range ans.Consents {
 		if !isConsent(code) {
 			faults.Add("/consents", hw.FaultChoice, strconv.Quote(string(code)), "a consent of the list")
@@ -226,6 +229,9 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 		}
 		alt := q.Doc.Alternative(ans.Letter)
 		talk.Agreed = fmt.Sprintf("quote %s, %s: %s, %s", q.Label(), alt.Letter, alt.Name, hw.Money(q.Doc.Currency, alt.Sum.Total))
+		if ans.OldParts != "" && ans.OldParts != quote.Ask {
+			talk.Agreed += "; old parts: " + hw.LowerFirst(quote.OldPartsWays.Says(ans.OldParts))
+		}
 		told.what, told.data = "quote "+q.Label()+" accepted: "+alt.Letter+", "+hw.Money(q.Doc.Currency, alt.Sum.Total), course.data()
 	case Declined:
 		if err := s.letGo(tx, a, job.ID); err != nil {

@@ -63,6 +63,8 @@ type QuoteAnswer struct {
 	Consents  []hw.Consent `json:"consents,omitempty"`
 	AskOn     string       `json:"ask_on,omitempty"`
 	Signature string       `json:"signature,omitempty"` // as strokes
+	// What becomes of the parts that come out, where the quote asks it; Ask or "" for not said.
+	OldParts quote.OldParts `json:"old_parts,omitempty"`
 }
 
 // AnswerWays are how a quote is answered.

@@ -134,6 +134,9 @@ func (s *server) quotePage(c *echo.Context, status int, f *form.Form, key string
 	switch q.Answer {
 	case shop.Accepted:
 		v.Answer = fmt.Sprintf("Accepted %s: %s, %s, %s", stamp(q.Answered), q.Given.Letter, q.Given.Who, hw.LowerFirst(shop.AnswerWays.Says(q.Given.How)))
+		if old := q.Given.OldParts; old != "" && old != quote.Ask {
+			v.Answer += "; old parts: " + hw.LowerFirst(quote.OldPartsWays.Says(old))
+		}
 		v.Invoice = true
 	case shop.Declined:
 		v.Answer = fmt.Sprintf("Declined %s by %s", stamp(q.Answered), q.Given.Who)
@@ -210,7 +213,7 @@ func (s *server) freezeQuote(c *echo.Context) error {
 // readAnswer reads what was said to a quote.
 func readAnswer(f *form.Form, now func(name string) string) shop.QuoteAnswer {
 	ans := shop.QuoteAnswer{Verdict: shop.Accepted, Letter: f.Text("/letter"), How: f.Text("/how"), Who: f.Text("/who"), Said: f.Text("/said"),
-		Consents: consentsOf(f), Signature: f.Text("/signature")}
+		Consents: consentsOf(f), Signature: f.Text("/signature"), OldParts: quote.OldParts(f.Text("/old_parts"))}
 	switch {
 	case f.Is("do", "think"):
 		ans.Verdict, ans.Letter, ans.AskOn = shop.Thinking, "", now("/ask_on")

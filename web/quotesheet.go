@@ -38,8 +38,10 @@ type sheetRow struct {
 }
 
 type sheetCell struct {
+	Head         string // of the row, where a narrow page has the alternatives below each other
 	Bars         *draw.QuoteBars
 	Text, Amount string
+	Nothing      bool // the alternative has no such line
 }
 
 func sheetOf(q *quote.Quote, label, paper string) (*quoteSheet, error) {
@@ -80,21 +82,28 @@ func (v *quoteSheet) changes(head, mark string, of func(a *quote.Alternative) *q
 		return
 	}
 	row := sheetRow{Head: head}
-	said := ""
 	for i := range v.Alternatives {
 		c := of(&v.Alternatives[i])
-		cell := sheetCell{Bars: draw.QuoteBarsOf(c, most, mark)}
-		switch {
-		case c == nil:
-			cell.Text = "Stays as it is."
-		case i > 0 && c.Says == said && said != "":
-			cell.Text = "As in " + v.Alternatives[i-1].Letter + "."
-		default:
-			cell.Text, said = c.Says, c.Says
+		cell := sheetCell{Head: head, Bars: draw.QuoteBarsOf(c, most, mark, len(v.Alternatives)), Text: "Stays as it is."}
+		if c != nil {
+			cell.Text = c.Says
+			if first := v.first(i, func(b *quote.Alternative) bool { o := of(b); return o != nil && *o == *c }); first != "" && c.Says != "" {
+				cell.Text = first
+			}
 		}
 		row.Cells = append(row.Cells, cell)
 	}
 	v.Rows = append(v.Rows, row)
+}
+
+// first names the first alternative before the i-th that is the same.
+func (v *quoteSheet) first(i int, same func(a *quote.Alternative) bool) string {
+	for k := range v.Alternatives[:i] {
+		if same(&v.Alternatives[k]) {
+			return "As in " + v.Alternatives[k].Letter + "."
+		}
+	}
+	return ""
 }
 
 // texts is a row of words; the same again is said once.
@@ -102,10 +111,10 @@ func (v *quoteSheet) texts(head string, of func(a *quote.Alternative) string) {
 	row := sheetRow{Head: head}
 	for i := range v.Alternatives {
 		text := of(&v.Alternatives[i])
-		if i > 0 && text == of(&v.Alternatives[i-1]) {
-			text = "As in " + v.Alternatives[i-1].Letter + "."
+		if first := v.first(i, func(a *quote.Alternative) bool { return of(a) == text }); first != "" {
+			text = first
 		}
-		row.Cells = append(row.Cells, sheetCell{Text: text})
+		row.Cells = append(row.Cells, sheetCell{Head: head, Text: text})
 	}
 	v.Rows = append(v.Rows, row)
 }
@@ -114,25 +123,19 @@ func (v *quoteSheet) texts(head string, of func(a *quote.Alternative) string) {
 func (v *quoteSheet) sums() {
 	amount := func(cents int64) string { return hw.Amount(v.Currency, cents) }
 	for _, kind := range money.Kinds {
-		lines := make([][]money.Line, len(v.Alternatives))
-		rows := 0
-		for i := range v.Alternatives {
-			for _, l := range v.Alternatives[i].Lines {
-				if l.Kind == kind.Word {
-					lines[i] = append(lines[i], l)
-				}
-			}
-			rows = max(rows, len(lines[i]))
-		}
-		for n := range rows {
+		told := make([]bool, len(v.Alternatives))
+		for n, beside := range v.beside(kind.Word) {
 			row := sheetRow{Class: "line", Again: kind.Says}
 			if n == 0 {
 				row.Head, row.Again = kind.Says, ""
 			}
-			for i := range lines {
-				cell := sheetCell{Amount: "–"}
-				if n < len(lines[i]) {
-					cell = sheetCell{Text: lines[i][n].Text, Amount: amount(lines[i][n].Cents)}
+			for i, line := range beside {
+				cell := sheetCell{Amount: "–", Nothing: true}
+				if line != nil {
+					cell = sheetCell{Text: line.Text, Amount: amount(line.Cents)}
+					if !told[i] {
+						cell.Head, told[i] = kind.Says, true
+					}
 				}
 				row.Cells = append(row.Cells, cell)
 			}
@@ -144,8 +147,8 @@ func (v *quoteSheet) sums() {
 	rounds := false
 	for i := range v.Alternatives {
 		s := &v.Alternatives[i].Sum
-		net.Cells = append(net.Cells, sheetCell{Amount: amount(s.Net)})
-		total.Cells = append(total.Cells, sheetCell{Amount: hw.Money(v.Currency, s.Total)})
+		net.Cells = append(net.Cells, sheetCell{Head: net.Head, Amount: amount(s.Net)})
+		total.Cells = append(total.Cells, sheetCell{Head: total.Head, Amount: hw.Money(v.Currency, s.Total)})
 		rounds = rounds || s.Rounding != 0
 		for _, t := range s.Taxes {
 			if !contains(rates, t.Percent) && t.Percent > 0 {
@@ -157,10 +160,10 @@ func (v *quoteSheet) sums() {
 	for _, rate := range rates {
 		row := sheetRow{Head: "Tax", Class: "line"}
 		for i := range v.Alternatives {
-			cell := sheetCell{Amount: "–"}
+			cell := sheetCell{Amount: "–", Nothing: true}
 			for _, t := range v.Alternatives[i].Sum.Taxes {
 				if t.Percent == rate {
-					cell = sheetCell{Text: fmt.Sprintf("%s %% of %s", rate, amount(t.Base)), Amount: amount(t.Cents)}
+					cell = sheetCell{Head: row.Head, Text: fmt.Sprintf("%s %% of %s", rate, amount(t.Base)), Amount: amount(t.Cents)}
 				}
 			}
 			row.Cells = append(row.Cells, cell)
@@ -170,11 +173,49 @@ func (v *quoteSheet) sums() {
 	if rounds {
 		row := sheetRow{Head: "Rounding", Class: "line"}
 		for i := range v.Alternatives {
-			row.Cells = append(row.Cells, sheetCell{Amount: amount(v.Alternatives[i].Sum.Rounding)})
+			row.Cells = append(row.Cells, sheetCell{Head: row.Head, Amount: amount(v.Alternatives[i].Sum.Rounding)})
 		}
 		v.Rows = append(v.Rows, row)
 	}
 	v.Rows = append(v.Rows, total)
+}
+
+// beside lays the lines of a kind beside each other, a line an alternative, nil where it has none: what
+// the shop charges for every machine stands beside itself, anything else in the order of its quote.
+func (v *quoteSheet) beside(kind money.Kind) [][]*money.Line {
+	var rows [][]*money.Line
+	for i := range v.Alternatives {
+		for k := range v.Alternatives[i].Lines {
+			line := &v.Alternatives[i].Lines[k]
+			if line.Kind != kind {
+				continue
+			}
+			at := -1
+			for n := range rows {
+				other := rowText(rows[n])
+				if rows[n][i] == nil && (kind != money.Fixed && kind != money.Service || other == line.Text) {
+					at = n
+					break
+				}
+			}
+			if at < 0 {
+				at = len(rows)
+				rows = append(rows, make([]*money.Line, len(v.Alternatives)))
+			}
+			rows[at][i] = line
+		}
+	}
+	return rows
+}
+
+// rowText is what the first line of a row says.
+func rowText(row []*money.Line) string {
+	for _, line := range row {
+		if line != nil {
+			return line.Text
+		}
+	}
+	return ""
 }
 
 func contains(list []hw.Dec, x hw.Dec) bool {
@@ -184,6 +225,13 @@ func contains(list []hw.Dec, x hw.Dec) bool {
 		}
 	}
 	return false
+}
+
+// OldWays are what can become of the old parts, where the quote leaves it to the customer.
+func (v *quoteSheet) OldWays() []hw.Term[string] {
+	terms := quote.OldPartsWays.Terms()
+	terms[0].Says = "not said yet"
+	return terms
 }
 
 // ConsentLetters are the alternatives that ask for a consent, where there are several.

@@ -3,6 +3,7 @@ package browser
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -145,7 +146,7 @@ func has(t *testing.T, text string, want ...string) {
 
 // pages are the main views, for checks and pictures.
 var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/readings", "/machines/wath-07/draw",
-	"/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/customers", "/customers/2",
+	"/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/jobs/8/bill", "/jobs", "/invoices", "/customers", "/customers/2",
 	"/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
 	"/models/quillon-aster-14/edit", "/models/quillon-block-2/suspected/third-slot",
 	"/models/pellam-drover-15/findings", "/models/new",
@@ -161,6 +162,11 @@ var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/re
 // TestNarrow holds the pages at a phone's width and at 200 % zoom.
 func TestNarrow(t *testing.T) {
 	b := open(t, application(t, true))
+	wide := map[string][]string{}
+	for _, p := range pages {
+		b.visit(p)
+		wide[p] = b.controls()
+	}
 	for _, size := range []struct {
 		w, h  int64
 		scale float64
@@ -169,9 +175,22 @@ func TestNarrow(t *testing.T) {
 		for _, p := range pages {
 			b.visit(p)
 			b.noOverflow()
+			here := b.controls()
+			for _, control := range wide[p] {
+				if !slices.Contains(here, control) {
+					t.Errorf("%s at %d px does not show %s, which it shows at 1280", p, size.w, control)
+				}
+			}
 		}
 	}
 	b.quiet()
+}
+
+// controls are the fields and buttons of a page that can be seen, but those that only a wide page wants.
+func (b *tab) controls() []string {
+	b.t.Helper()
+	return eval[[]string](b, `[...document.querySelectorAll('main :is(button, a.button, input, select, textarea)')].filter(
+		e => e.getClientRects().length > 0 && !e.closest('.onlywide')).map(e => e.localName + ' ' + (e.name || e.innerText.trim()))`)
 }
 
 // TestEveryPage runs the accessibility rules over the pages that no journey visits.

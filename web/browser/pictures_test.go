@@ -47,7 +47,6 @@ func TestPictures(t *testing.T) {
 	b.keys("16GB 2Rx8 PC4-3200AA-SE1-11")
 	b.until(`document.querySelector('[data-look] svg') !== null`)
 	take("shelf")
-	shot("/models", "models", 1280, 800)
 	b.do(chromedp.EmulateViewport(1280, 1190))
 	b.visit("/models/marrowby-osier-14")
 	b.arrow("l", 0)

@@ -5,13 +5,13 @@ import (
 	"yembo/core/quote"
 )
 
-// QuoteBars are what something is today and what it is then, to one scale, in a box of 230 by 54: today
+// QuoteBars are what something is today and what it is then, to one scale, in a box of Wide by H: today
 // thin, then thick, what is used black, what the work was measured to take as a dotted line.
 type QuoteBars struct {
 	Today, Then         *QuoteBar
 	MarkX, MarkTextX    float64 // 0 for none
 	MarkText, MarkClass string
-	H                   float64
+	Wide, H             float64
 	Says                string // for those who do not see it
 }
 
@@ -23,16 +23,21 @@ type QuoteBar struct {
 
 const (
 	quoteBarX     = 40.0
-	quoteBarRoom  = 130.0
 	quoteTextRoom = 8.0
+	quoteTextWide = 52.0 // "1.012 TB", the longest that is written beside a bar
 )
 
-// QuoteBarsOf draws a change on the scale of a row, whose longest bar is most.
-func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
+// QuoteBarsOf draws a change on the scale of a row, whose longest bar is most. With three alternatives
+// beside each other the bars are shorter and the letters as large.
+func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string, alternatives int) *QuoteBars {
 	if c == nil || most <= 0 {
 		return nil
 	}
-	scale := quoteBarRoom / most.Float()
+	wide := 230.0
+	if alternatives > 2 {
+		wide = 160
+	}
+	scale := (wide - quoteBarX - quoteTextRoom - quoteTextWide) / most.Float()
 	bar := func(m hw.Maybe[hw.Dec]) *QuoteBar {
 		v, ok := m.Get()
 		if !ok {
@@ -48,7 +53,7 @@ func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
 		b.TextX = quoteBarX + b.W + quoteTextRoom
 		return b
 	}
-	d := &QuoteBars{Today: bar(c.Today), Then: bar(c.Then)}
+	d := &QuoteBars{Today: bar(c.Today), Then: bar(c.Then), Wide: wide}
 	d.H = 38
 	if d.Today != nil && d.Then != nil && c.Today == c.Then {
 		d.Then, d.H = nil, 18 // it stays: one bar says it
@@ -64,8 +69,8 @@ func QuoteBarsOf(c *quote.Change, most hw.Dec, markText string) *QuoteBars {
 		d.H += 18
 		d.MarkText = markText + ", " + mark.String()
 		d.MarkTextX, d.MarkClass = d.MarkX, "mid"
-		if d.MarkX > 160 {
-			d.MarkTextX, d.MarkClass = 228, "end"
+		if d.MarkX > wide-70 {
+			d.MarkTextX, d.MarkClass = wide-2, "end"
 		} else if d.MarkX < 70 {
 			d.MarkTextX, d.MarkClass = quoteBarX, ""
 		}
