@@ -30,7 +30,8 @@ type quoteView struct {
 	Consents []consentRow
 	Open     bool // it can be answered
 	Against  []string
-	Shown    string // when and how, "" while nobody saw it
+	Untold   []string // what the settings do not tell, and the sheet therefore does not say
+	Shown    string   // when and how, "" while nobody saw it
 	Answer   string
 	Since    []string
 	Versions []versionRow
@@ -125,6 +126,9 @@ func (s *server) quotePage(c *echo.Context, status int, f *form.Form, key string
 		}
 	}
 	v.Open = q.Newest && q.Answer != shop.Accepted && q.Answer != shop.Declined && !q.Over && q.Job.Closed.IsZero() && q.Job.State.Danger == ""
+	if v.Open {
+		v.Untold = untold(s.settings(c))
+	}
 	if !v.Open && len(will) > 0 {
 		v.Against = will[0].Against
 	}
@@ -146,6 +150,21 @@ func (s *server) quotePage(c *echo.Context, status int, f *form.Form, key string
 	}
 	v.Versions = versionRows(q.Versions, id)
 	return s.render(c, status, "quote", "Quote "+v.Label, "machines", v)
+}
+
+// untold lists what of a shop's money and address the settings do not tell.
+func untold(how *shop.Settings) []string {
+	var out []string
+	if how.LabourRate == 0 {
+		out = append(out, "what an hour costs")
+	}
+	if how.TaxPercent == 0 {
+		out = append(out, "a tax")
+	}
+	if len(how.Address) == 0 {
+		out = append(out, "the workshop's address")
+	}
+	return out
 }
 
 // answerQuotePage is what came of a change of a quote: its page again, or the faults at their fields.

@@ -199,7 +199,9 @@ func lines(in *Input, o *plan.Option) []money.Line {
 	for _, b := range o.Buy {
 		add(money.Part, fmt.Sprintf("%d × %s", b.Quantity, partName(in, b.Part)), b.Cents, t.TaxPercent)
 	}
-	add(money.Labour, fmt.Sprintf("%s min at %s an hour", o.Minutes, hw.Money(t.Currency, t.LabourRate)), o.LabourCents, t.TaxPercent)
+	if t.LabourRate > 0 { // what an hour costs that nobody told is not printed as nothing
+		add(money.Labour, fmt.Sprintf("%s min at %s an hour", o.Minutes, hw.Money(t.Currency, t.LabourRate)), o.LabourCents, t.TaxPercent)
+	}
 	if cents, ok := o.ServicesCents.Get(); ok && cents > 0 {
 		add(money.Service, "What the services use up", cents, t.TaxPercent)
 	}

@@ -3,6 +3,7 @@ package quote
 import (
 	"errors"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -120,6 +121,10 @@ func TestTerms(t *testing.T) {
 	if q, err = Make(in); err != nil || q.Found != "How much memory the work takes was not measured." ||
 		q.Alternatives[0].Memory.Says != "How much the work takes was not measured." || !strings.Contains(q.Alternatives[0].Ready, "nobody has said") {
 		t.Errorf("what is not known: %q, %q, %q", q.Found, q.Alternatives[0].Memory.Says, q.Alternatives[0].Ready)
+	}
+	in.Terms.LabourRate = 0
+	if q, err = Make(in); err != nil || slices.ContainsFunc(q.Alternatives[0].Lines, func(l money.Line) bool { return l.Kind == money.Labour }) {
+		t.Errorf("labour at no price: %+v %v", q.Alternatives[0].Lines, err)
 	}
 	in.Options = make([]plan.Option, 4)
 	if _, err := Make(in); err == nil {
