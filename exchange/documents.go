@@ -165,19 +165,6 @@ func ReadObserved(data []byte) (*reading.Observed, error) {
 	return &o, nil
 }
 
-// Write prints a document: two spaces a level, a final line break, the same bytes
-// for the same value.
-func Write(doc any) ([]byte, error) {
-	var out bytes.Buffer
-	enc := json.NewEncoder(&out)
-	enc.SetEscapeHTML(false)
-	enc.SetIndent("", "  ")
-	if err := enc.Encode(doc); err != nil {
-		return nil, err
-	}
-	return out.Bytes(), nil
-}
-
 // WriteChassis prints yembo.chassis/1 with the findings' paths by index.
 func WriteChassis(ch *hw.Chassis) ([]byte, error) {
 	doc := *ch

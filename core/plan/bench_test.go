@@ -7,9 +7,9 @@ import (
 )
 
 // benchInput is the case of the figure to hold: a chassis with 2 sockets, 3 drive
-// places and 2 packs, all goals unmet, and that many generated parts.
-func benchInput(parts int) Input {
-	g := newGen(1)
+// places and 2 packs, all goals unmet, and that many parts generated from a seed.
+func benchInput(seed uint64, parts int) Input {
+	g := newGen(seed)
 	slot := func(id string, gen int) hw.Slot {
 		return hw.Slot{ID: id, Purpose: "storage", Key: hw.Known("M"), Gen: hw.Known(gen), Lanes: hw.Known(4),
 			Protocols: []hw.Interface{"nvme", "sata"},
@@ -55,7 +55,7 @@ func benchInput(parts int) Input {
 }
 
 func BenchmarkPlan5000(b *testing.B) {
-	in := benchInput(5000)
+	in := benchInput(1, 5000)
 	options := 0
 	for b.Loop() {
 		p, err := Make(b.Context(), in)
@@ -67,16 +67,10 @@ func BenchmarkPlan5000(b *testing.B) {
 	b.ReportMetric(float64(options), "options")
 }
 
-// BenchmarkPlanLarge is a machine with four sockets, all four kinds wanted and no budget: some
-// 15,000 options.
+// BenchmarkPlanLarge is a machine with four sockets, four drive places and three packs, all four kinds
+// wanted, no budget and 10,000 parts: nearly 20,000 options.
 func BenchmarkPlanLarge(b *testing.B) {
-	in := benchInput(5000)
-	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
-		hw.Socket{ID: "d2", Channel: "A", Form: "SO-DIMM", Reach: "shield"},
-		hw.Socket{ID: "d3", Channel: "B", Form: "SO-DIMM", Reach: "shield"})
-	in.Chassis.Memory.Limits.Maker = hw.Known(gb(128))
-	in.Request.Goals.MemoryGB = hw.Known(gb(64))
-	in.Request.Goals.StorageGB = hw.Known(gb(4000))
+	in := largeInput()
 	options := 0
 	for b.Loop() {
 		p, err := Make(b.Context(), in)
@@ -86,4 +80,22 @@ func BenchmarkPlanLarge(b *testing.B) {
 		options = len(p.Options)
 	}
 	b.ReportMetric(float64(options), "options")
+}
+
+func largeInput() Input {
+	in := benchInput(5, 10_000)
+	ch := in.Chassis
+	ch.Memory.Sockets = append(ch.Memory.Sockets,
+		hw.Socket{ID: "d2", Channel: "A", Form: "SO-DIMM", Reach: "shield"},
+		hw.Socket{ID: "d3", Channel: "B", Form: "SO-DIMM", Reach: "shield"})
+	ch.Memory.Limits.Maker = hw.Known(gb(128))
+	third := ch.Slots[0]
+	third.ID = "m2"
+	ch.Slots = append(ch.Slots, third)
+	pack := ch.Batteries[1]
+	pack.ID, pack.DesignWh, pack.PartNumbers = "p2", hw.Known(gb(60)), []string{"N2"}
+	ch.Batteries = append(ch.Batteries, pack)
+	in.Request.Goals.MemoryGB = hw.Known(gb(64))
+	in.Request.Goals.StorageGB = hw.Known(gb(4000))
+	return in
 }

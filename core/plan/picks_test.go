@@ -72,7 +72,7 @@ func TestPicks(t *testing.T) {
 func TestCancelled(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())
 	cancel()
-	if _, err := Make(ctx, benchInput(300)); err == nil {
+	if _, err := Make(ctx, benchInput(1, 300)); err == nil {
 		t.Error("a cancelled plan was made")
 	}
 }
