@@ -89,6 +89,30 @@ func TestFirstPlan(t *testing.T) {
 	if b.strokes > 450 {
 		t.Errorf("%d keystrokes; at most 450", b.strokes)
 	}
+
+	// From there to money, still with nothing told but what an hour costs.
+	b.visit("/machines/1")
+	b.tabTo(`[form="quoteform"]`)
+	b.keys(" ")
+	b.tabTo(`#quoteform button`)
+	b.follow(`location.pathname === '/quotes/1'`)
+	has(t, b.text(), "Quote Q-0001-1", "R. Fell", "so nothing of it stands on the sheet: a tax, the workshop's address",
+		"2 × Corvane 16 GB", "77.80", "reserves 2 ×")
+	b.checked()
+	b.tabTo(`[name="/letter"]`)
+	b.keys(" ")
+	b.fill("/who", "R. Fell")
+	b.tabTo(`button[value="answer"]`)
+	b.follow(`document.querySelector('main').innerText.includes('Accepted ')`)
+	b.do(chromedp.EmulateViewport(390, 844))
+	b.visit("/jobs/1/bill")
+	has(t, b.text(), "No tax is told in the settings: none is added.", "77.80")
+	b.tabTo(`form[action="/jobs/1/invoice"] .button.action`)
+	b.follow(`location.pathname === '/invoices/1'`)
+	has(t, b.text(), "Invoice I-0001", "The workshop's address is not told")
+	b.noOverflow()
+	b.checked()
+	b.quiet()
 }
 
 // TestCorrecting: what was taken in wrongly is corrected on its page and put back by one press; a
