@@ -168,7 +168,7 @@ func (ans *QuoteAnswer) check(q *QuotePage, now time.Time) error {
 	switch ans.Verdict {
 	case Accepted:
 		if alt == nil {
-			faults.Add("/letter", hw.FaultMissing, "", "which of them it is")
+			faults = append(faults, hw.Fault{Pointer: "/letter", Text: "say which one, or neither"})
 			break
 		}
 		for _, code := range alt.Option.Consents {
