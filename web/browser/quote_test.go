@@ -167,6 +167,25 @@ func TestInvoicing(t *testing.T) {
 	if net, tax, total, paid, owed := on[6], on[7], on[8], on[9], on[10]; lines != net || net+tax != total || total-paid != owed || paid != 5000 {
 		t.Errorf("on paper stand %v", on)
 	}
+	// As many lines as an invoice can have go on to a second sheet, each once, the sums below the last.
+	b.do(chromedp.Evaluate[chromedp.Void](`(() => {
+		const body = document.querySelector('.invoicelines tbody'), row = body.querySelector('tr')
+		body.replaceChildren(...Array.from({ length: 60 }, (_, i) => {
+			const next = row.cloneNode(true)
+			next.querySelector('.num').innerText = i + 100 + '.01'
+			return next
+		}))
+	})()`))
+	read = printedText(t, b.pdf())
+	if len(read) != 2 {
+		t.Fatalf("60 lines are printed on %d sheets", len(read))
+	}
+	on = printedAmounts(read[0] + " " + read[1])
+	for i := range 60 {
+		if len(on) != 65 || on[i] != (i+100)*100+1 {
+			t.Fatalf("of 60 lines stand on paper %v", on)
+		}
+	}
 	b.visit("/jobs/8/bill")
 	b.tabTo(`form[action="/jobs/8/pay"] .button`)
 	b.follow(`document.querySelector('main').innerText.includes('paid')`)
