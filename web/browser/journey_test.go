@@ -186,10 +186,10 @@ func TestNarrow(t *testing.T) {
 	b.quiet()
 }
 
-// controls are the fields and buttons of a page that can be seen, but those that only a wide page wants.
+// controls are the headings, fields and buttons of a page that can be seen, but those that only a wide page wants.
 func (b *tab) controls() []string {
 	b.t.Helper()
-	return eval[[]string](b, `[...document.querySelectorAll('main :is(button, a.button, input, select, textarea)')].filter(
+	return eval[[]string](b, `[...document.querySelectorAll('main :is(h1, h2, h3, button, a.button, input, select, textarea)')].filter(
 		e => e.getClientRects().length > 0 && !e.closest('.onlywide')).map(e => e.localName + ' ' + (e.name || e.innerText.trim()))`)
 }
 
