@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"strconv"
 	"strings"
 	"time"
@@ -332,6 +333,11 @@ func (s *Shop) Pay(ctx context.Context, a Actor, token string, job, invoice, cen
 	})
 	return err
 }
+
+var invoiceLabelText = regexp.MustCompile(`^I-0*([1-9][0-9]{0,9})$`)
+
+// InvoiceOfLabel is the number of an invoice whose label was typed or scanned.
+func InvoiceOfLabel(text string) (int64, bool) { return numberOn(invoiceLabelText, text) }
 
 // Invoice returns one invoice.
 func (s *Shop) Invoice(ctx context.Context, number int64) (InvoiceRecord, error) {

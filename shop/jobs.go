@@ -146,8 +146,11 @@ func Label(job int64) string { return fmt.Sprintf("YB-%04d", job) }
 var labelText = regexp.MustCompile(`^YB-0*([1-9][0-9]{0,9})$`)
 
 // JobOfLabel reads a job's label, as typed or scanned.
-func JobOfLabel(text string) (int64, bool) {
-	m := labelText.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(text)))
+func JobOfLabel(text string) (int64, bool) { return numberOn(labelText, text) }
+
+// numberOn is the number on a label, as typed or scanned.
+func numberOn(label *regexp.Regexp, text string) (int64, bool) {
+	m := label.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(text)))
 	if m == nil {
 		return 0, false
 	}

@@ -338,9 +338,10 @@ func idIn(text string) int64 {
 	return id
 }
 
-var quoteLabelText = regexp.MustCompile(`^Q-0*([1-9][0-9]{0,9})-([1-9][0-9]{0,4})$`)
+var quoteLabelText = regexp.MustCompile(`^Q-0*([1-9][0-9]{0,9})(?:-([1-9][0-9]{0,4}))?$`)
 
-// QuoteOfLabel finds the version of a quote whose label was typed or scanned.
+// QuoteOfLabel finds the version of a quote whose label was typed or scanned; the newest where the label
+// names none.
 func (s *Shop) QuoteOfLabel(ctx context.Context, text string) (id int64, ok bool, err error) {
 	m := quoteLabelText.FindStringSubmatch(strings.ToUpper(strings.TrimSpace(text)))
 	if m == nil {

@@ -173,8 +173,9 @@ func (t Tx) HoldsMoney(job int64) (int, error) {
 		WHERE job_id = @job) + (SELECT count(*) FROM payments WHERE job_id = @job)`, map[string]any{"job": job}).Scan(&n).Error
 }
 
-// QuoteNumbered is the id of a version of a quote.
+// QuoteNumbered is the id of a version of a quote, of the newest for "".
 func (t Tx) QuoteNumbered(number, version string) (int64, error) {
-	q, err := first[Quote](t.db.Select("id"), "number = ? AND version = ?", number, version)
+	q, err := first[Quote](t.db.Select("id").Order("version DESC"), "number = @n AND (@v = '' OR version = @v)",
+		map[string]any{"n": number, "v": version})
 	return q.ID, err
 }

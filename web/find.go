@@ -15,7 +15,7 @@ import (
 
 // foundWords are what a code that was scanned or typed turned out to be, by their words in the address
 // of the page that it led to.
-var foundWords = map[string]string{"label": "a job's label", "quote": "a quote", "machine": "a machine", "serial": "the serial of a machine",
+var foundWords = map[string]string{"label": "a job's label", "quote": "a quote", "invoice": "an invoice", "machine": "a machine", "serial": "the serial of a machine",
 	"piece": "the serial of a piece", "part": "a part"}
 
 // maxCode is how much of a code a page says again.
@@ -33,7 +33,7 @@ func foundBy(c *echo.Context) string {
 // scanView is the page for a code, with one that was not found.
 type scanView struct{ Code string }
 
-// find opens what a code is that was scanned or typed: a job's label, a machine's tag or serial, a
+// find opens what a code is that was scanned or typed: the number of a quote or an invoice, a job's label, a machine's tag or serial, a
 // piece's serial, a part's label or number. Anything else is searched.
 func (s *server) find(c *echo.Context) error {
 	code := strings.TrimSpace(c.QueryParam("code"))
@@ -48,6 +48,15 @@ func (s *server) find(c *echo.Context) error {
 		return err
 	} else if ok {
 		return to(fmt.Sprintf("/quotes/%d", id), "quote")
+	}
+	if n, ok := shop.InvoiceOfLabel(code); ok {
+		_, err := s.Shop.Invoice(ctx, n)
+		switch {
+		case err == nil:
+			return to(fmt.Sprintf("/invoices/%d", n), "invoice")
+		case !errors.Is(err, shop.ErrNotFound):
+			return err
+		}
 	}
 	if id, ok := shop.JobOfLabel(code); ok {
 		_, err := s.Shop.Job(ctx, id)

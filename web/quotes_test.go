@@ -89,8 +89,10 @@ func TestQuoteForms(t *testing.T) {
 		!strings.Contains(next, "Q-0001-2") || !strings.Contains(old, "there is a newer version of it") {
 		t.Error("the version that was shown is worded otherwise, or the next is not")
 	}
-	if w := request(e, "GET", "/find?code=q-1-2", nil, nil); !strings.HasPrefix(w.Header().Get("Location"), "/quotes/2") {
-		t.Errorf("a quote's label leads to %s", w.Header().Get("Location"))
+	for code, want := range map[string]string{"q-1-2": "/quotes/2?", "Q-0001-1": "/quotes/1?", "q-1": "/quotes/2?", "I-1": ""} {
+		if w := request(e, "GET", "/find?code="+code, nil, nil); !strings.HasPrefix(w.Header().Get("Location"), want) {
+			t.Errorf("%s leads to %s", code, w.Header().Get("Location"))
+		}
 	}
 	for path, code := range map[string]int{"/quotes/99": 404, "/quotes/x": 404, "/invoices/1": 404, "/quotes/2/document": 200, "/invoices/table.csv": 200, "/jobs/99/bill": 404} {
 		if w := request(e, "GET", path, nil, nil); w.Code != code {
