@@ -58,30 +58,8 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 		if how, err = settings(tx); err != nil {
 			return err
 		}
-		jobs, err := tx.OpenJobs()
-		if err != nil {
-			return err
-		}
-		lacks, err := s.lacks(tx)
-		if err != nil {
-			return err
-		}
-		models := map[string]*hw.Chassis{} // each is opened once
-		for i := range jobs {
-			m := &jobs[i].Machine
-			if models[m.ModelID] == nil {
-				models[m.ModelID] = &hw.Chassis{}
-				if err := json.Unmarshal(m.Model.Doc, models[m.ModelID]); err != nil {
-					return fmt.Errorf("model %s: %w", m.ModelID, err)
-				}
-			}
-			r, err := recordOf(m, &jobs[i], models[m.ModelID])
-			if err != nil {
-				return err
-			}
-			out = append(out, Stand(r, lacks[r.JobID], s.today()))
-		}
-		return nil
+		out, err = s.benchRows(tx)
+		return err
 	})
 	if err != nil {
 		return nil, err
@@ -89,6 +67,49 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 	rank(out)
 	schedule(out, s.now(), how.FloorOf())
 	return out, nil
+}
+
+// benchRows are the open jobs, each with where it stands.
+func (s *Shop) benchRows(tx store.Tx) ([]BenchRow, error) {
+	jobs, err := tx.OpenJobs()
+	if err != nil {
+		return nil, err
+	}
+	lacks, err := s.lacks(tx)
+	if err != nil {
+		return nil, err
+	}
+	var out []BenchRow
+	models := map[string]*hw.Chassis{} // each is opened once
+	for i := range jobs {
+		m := &jobs[i].Machine
+		if models[m.ModelID] == nil {
+			models[m.ModelID] = &hw.Chassis{}
+			if err := json.Unmarshal(m.Model.Doc, models[m.ModelID]); err != nil {
+				return nil, fmt.Errorf("model %s: %w", m.ModelID, err)
+			}
+		}
+		r, err := recordOf(m, &jobs[i], models[m.ModelID])
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Stand(r, lacks[r.JobID], s.today()))
+	}
+	return out, nil
+}
+
+// benchDays is how many whole working days the other jobs that are ready or running keep all benches.
+func benchDays(rows []BenchRow, floor Floor, job int64) int {
+	floor = floor.orUsual()
+	var work time.Duration
+	for i := range rows {
+		r := &rows[i]
+		if r.Record.JobID != job && (r.Class == ClassReady || r.Class == ClassRunning) {
+			work += minutesOf(r.Minutes.Or(0)) + toClear
+		}
+	}
+	day := time.Duration(floor.Benches*(floor.Closes-floor.Opens)) * time.Hour
+	return int(work / day)
 }
 
 // rank orders the bench list.
@@ -342,11 +363,14 @@ func schedule(rows []BenchRow, now time.Time, floor Floor) {
 	}
 }
 
+// toClear is what it takes to clear a bench after a job.
+const toClear = 10 * time.Minute
+
 // cleared is when a bench can be used after a job: ten minutes to clear it, then the next
 // full five.
 func cleared(end time.Time) time.Time {
 	const five = 5 * time.Minute
-	free := end.Add(10 * time.Minute)
+	free := end.Add(toClear)
 	if full := free.Truncate(five); !full.Equal(free) {
 		return full.Add(five)
 	}

@@ -96,6 +96,22 @@ func TestBenchOrder(t *testing.T) {
 			t.Errorf("%s waits for %q, want %q", id, plan[id], want)
 		}
 	}
+	// 150 minutes of work and four benches to clear; two benches of an hour a day are taken for a day by it.
+	var own int64
+	for i := range rows {
+		rows[i].Record.JobID = int64(i + 1)
+		if rows[i].Class == ClassRunning {
+			own = rows[i].Record.JobID
+		}
+	}
+	for floor, want := range map[Floor]int{{Benches: 2, Opens: 9, Closes: 18}: 0, {Benches: 2, Opens: 9, Closes: 10}: 1, {Benches: 1, Opens: 9, Closes: 10}: 3} {
+		if got := benchDays(rows, floor, 0); got != want {
+			t.Errorf("%+v: taken for %d days, want %d", floor, got, want)
+		}
+	}
+	if got := benchDays(rows, Floor{Benches: 1, Opens: 9, Closes: 10}, own); got != 1 {
+		t.Errorf("the job's own work keeps its bench from it: %d", got)
+	}
 	for i := range rows {
 		rows[i].Start = time.Time{}
 	}

@@ -101,7 +101,11 @@ func (s *Shop) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (Acce
 		out.Promise = q.Job.Promised
 		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s; promised for %s, as before", Label(q.JobID), to, timeWords(out.Promise)))
 	case known:
-		out.Promise = how.FloorOf().workdaysAfter(s.now(), days+1)
+		rows, err := s.benchRows(tx)
+		if err != nil {
+			return out, err
+		}
+		out.Promise = how.FloorOf().workdaysAfter(s.now(), max(days, benchDays(rows, how.FloorOf(), q.JobID))+1)
 		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s, promised for %s", Label(q.JobID), to, timeWords(out.Promise)))
 	default:
 		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s; nobody has said when the parts come, so nothing is promised", Label(q.JobID), to))

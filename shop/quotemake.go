@@ -31,7 +31,12 @@ func (s *Shop) Offer(ctx context.Context, a Actor, token, machineID string, fing
 			}
 			options = append(options, *o)
 		}
-		doc, err := quote.Make(quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.terms(), Complaint: p.Record.Complaint})
+		rows, err := s.BenchList(ctx)
+		if err != nil {
+			return 0, err
+		}
+		doc, err := quote.Make(quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.terms(), Complaint: p.Record.Complaint,
+			BenchDays: benchDays(rows, p.Settings.FloorOf(), p.Record.JobID)})
 		if err != nil {
 			return 0, err
 		}

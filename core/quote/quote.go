@@ -149,6 +149,7 @@ type Input struct {
 	Options   []plan.Option // one to three, as they are offered
 	Terms     Terms
 	Complaint string
+	BenchDays int // working days for which the benches are taken by other work
 }
 
 // Make offers options of a plan. Numbers, dates and parties are the caller's to fill in.
@@ -161,7 +162,7 @@ func Make(in Input) (*Quote, error) {
 	for i := range in.Options {
 		o := &in.Options[i]
 		letter := string(rune('A' + i))
-		a := Alternative{Letter: letter, Name: nameOf(&in, o), Option: *o, Data: data(o), Ready: ready(o), Lines: lines(&in, o)}
+		a := Alternative{Letter: letter, Name: nameOf(&in, o), Option: *o, Data: data(o), Ready: ready(o, in.BenchDays), Lines: lines(&in, o)}
 		a.changes(&in, o)
 		if err := money.Check(a.Lines, MostLines).Err(); err != nil {
 			return nil, err

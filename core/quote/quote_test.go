@@ -122,6 +122,16 @@ func TestTerms(t *testing.T) {
 		q.Alternatives[0].Memory.Says != "How much the work takes was not measured." || !strings.Contains(q.Alternatives[0].Ready, "nobody has said") {
 		t.Errorf("what is not known: %q, %q, %q", q.Found, q.Alternatives[0].Memory.Says, q.Alternatives[0].Ready)
 	}
+	for days, want := range map[int]string{0: "the working day after your word", 3: "4 working days after your word: the benches are taken until then"} {
+		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(0), days
+		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
+			t.Errorf("benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)
+		}
+	}
+	in.Options[0].ReadyInDays, in.BenchDays = hw.Known(5), 3
+	if q, err = Make(in); err != nil || q.Alternatives[0].Ready != "6 working days after your word: parts are ordered" {
+		t.Errorf("parts take longer than the benches: %q %v", q.Alternatives[0].Ready, err)
+	}
 	in.Terms.LabourRate = 0
 	if q, err = Make(in); err != nil || slices.ContainsFunc(q.Alternatives[0].Lines, func(l money.Line) bool { return l.Kind == money.Labour }) {
 		t.Errorf("labour at no price: %+v %v", q.Alternatives[0].Lines, err)

@@ -158,12 +158,15 @@ func data(o *plan.Option) string {
 	return how + ". The old one is only read."
 }
 
-// ready says when it can be had, counted from the customer's word.
-func ready(o *plan.Option) string {
+// ready says when it can be had, counted from the customer's word: the parts are here and a bench is
+// free, then a day for the work.
+func ready(o *plan.Option, benchDays int) string {
 	days, ok := o.ReadyInDays.Get()
 	switch {
 	case !ok:
 		return "when the parts are here; nobody has said when that is"
+	case benchDays > days:
+		return fmt.Sprintf("%d working days after your word: the benches are taken until then", benchDays+1)
 	case days == 0:
 		return "the working day after your word"
 	case days == 1:
