@@ -98,18 +98,23 @@ func (s *Shop) benchRows(tx store.Tx) ([]BenchRow, error) {
 	return out, nil
 }
 
-// benchDays is how many whole working days the other jobs that are ready or running keep all benches.
+// benchDays is how many whole working days the other jobs that are ready or running keep all benches. A job
+// that runs without a plan keeps its bench for a day, for nobody knows how long it takes.
 func benchDays(rows []BenchRow, floor Floor, job int64) int {
 	floor = floor.orUsual()
+	hours := time.Duration(floor.Closes-floor.Opens) * time.Hour
 	var work time.Duration
 	for i := range rows {
 		r := &rows[i]
 		if r.Record.JobID != job && (r.Class == ClassReady || r.Class == ClassRunning) {
-			work += minutesOf(r.Minutes.Or(0)) + toClear
+			takes := hours
+			if min, known := r.Minutes.Get(); known {
+				takes = minutesOf(min) + toClear
+			}
+			work += takes
 		}
 	}
-	day := time.Duration(floor.Benches*(floor.Closes-floor.Opens)) * time.Hour
-	return int(work / day)
+	return int(work / (hours * time.Duration(floor.Benches)))
 }
 
 // rank orders the bench list.

@@ -112,6 +112,9 @@ func TestBenchOrder(t *testing.T) {
 	if got := benchDays(rows, Floor{Benches: 1, Opens: 9, Closes: 10}, own); got != 1 {
 		t.Errorf("the job's own work keeps its bench from it: %d", got)
 	}
+	if got := benchDays([]BenchRow{{Class: ClassRunning}}, Floor{Benches: 1, Opens: 9, Closes: 18}, 1); got != 1 {
+		t.Errorf("a job that nobody knows the minutes of keeps its bench for %d days", got)
+	}
 	for i := range rows {
 		rows[i].Start = time.Time{}
 	}

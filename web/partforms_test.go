@@ -72,7 +72,7 @@ func TestWorkAside(t *testing.T) {
 	if again, ok := sh.Begin(shop.Actor{Name: "T"}, "token", "Something long", longWork(nil)); !ok || again != id {
 		t.Errorf("the same form: %s %v", again, ok)
 	}
-	w := request(e, "GET", "/work/"+id, nil, nil)
+	w := request(e, "GET", "/underway/"+id, nil, nil)
 	if w.Code != 200 || w.Header().Get("Refresh") == "" || !strings.Contains(w.Body.String(), "3 of 10 are done") {
 		t.Errorf("%d %.400s", w.Code, w.Body)
 	}
@@ -83,7 +83,7 @@ func TestWorkAside(t *testing.T) {
 		!strings.Contains(w.Body.String(), "Yours was not begun") {
 		t.Errorf("another meanwhile: %d", w.Code)
 	}
-	if w := request(e, "POST", "/work/"+id+"/stop", url.Values{}, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := request(e, "POST", "/underway/"+id+"/stop", url.Values{}, sameOrigin); w.Code != http.StatusSeeOther {
 		t.Errorf("stop: %d", w.Code)
 	}
 	if w, err := sh.Work(t.Context(), id, time.Second); err != nil || !w.Ended || !w.Stopped {
@@ -92,7 +92,7 @@ func TestWorkAside(t *testing.T) {
 	if w := doneAside(e, "/parts/import/take", form); !strings.Contains(w.Body.String(), "1 new, 0 changed") {
 		t.Errorf("after it: %d %.600s", w.Code, w.Body)
 	}
-	if w := request(e, "GET", "/work/none", nil, nil); w.Code != http.StatusNotFound {
+	if w := request(e, "GET", "/underway/none", nil, nil); w.Code != http.StatusNotFound {
 		t.Errorf("%d", w.Code)
 	}
 }

@@ -244,8 +244,8 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/customers/:customer/known", s.showKnown)
 	e.GET("/customers/:customer/known.json", s.exportKnown)
 
-	e.GET("/work/:id", s.showWork)
-	e.POST("/work/:id/stop", s.stopWork)
+	e.GET("/underway/:id", s.showWork)
+	e.POST("/underway/:id/stop", s.stopWork)
 
 	e.GET("/reckoner", s.showReckoner)
 	e.GET("/settings", s.showSettings)

@@ -31,7 +31,7 @@ func (s *server) aside(c *echo.Context, token, what string,
 	if _, err := s.Shop.Work(c.Request().Context(), id, asideWait); err != nil {
 		return err
 	}
-	return seeOther(c, "/work/"+id)
+	return seeOther(c, "/underway/"+id)
 }
 
 // looksAlone lets one file that came in be looked at at a time, each may need much memory; whoever
@@ -82,5 +82,5 @@ func (s *server) stopWork(c *echo.Context) error {
 	if _, err := s.Shop.Work(c.Request().Context(), c.Param("id"), asideWait); err != nil {
 		return err
 	}
-	return seeOther(c, "/work/"+c.Param("id"))
+	return seeOther(c, "/underway/"+c.Param("id"))
 }

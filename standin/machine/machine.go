@@ -270,11 +270,11 @@ func (s *sim) lspci() []byte {
 			return ""
 		}
 		fmt.Fprintf(&b, "00:1%d.0 PCI bridge: Pellam Device 9a1%d (rev 20) (prog-if 00 [Normal "+
-			"decode])\n\tCapabilities: [40] Express (v2) Root Port (Slot+), MSI 00\n\t\tLnkCap:\tPort #%d, Speed "+
+			"decode])\n\tCapabilities: [40] Express (v2) Root Port (Slot+), IntMsgNum 0\n\t\tLnkCap:\tPort #%d, Speed "+
 			"%s, Width x%d, ASPM L1\n\t\tLnkSta:\tSpeed %s, Width x%d\n\n",
 			bus%10, bus%10, bus, rate(capGen), capLanes, rate(gen), lanes)
 		fmt.Fprintf(&b, "%02x:00.0 %s\n\tCapabilities: [40] Power Management version 3\n\tCapabilities: [70] "+
-			"Express (v2) Endpoint, MSI 00\n\t\tDevCap:\tMaxPayload 256 bytes, PhantFunc 0\n\t\tLnkCap:\tPort #0, "+
+			"Express (v2) Endpoint, IntMsgNum 0\n\t\tDevCap:\tMaxPayload 256 bytes, PhantFunc 0\n\t\tLnkCap:\tPort #0, "+
 			"Speed %s, Width x%d, ASPM L1, Exit Latency L1 <8us\n\t\tLnkSta:\tSpeed %s%s, Width x%d%s\n\n",
 			bus, class, rate(capGen), capLanes, rate(gen), less(gen, capGen), lanes, less(lanes, capLanes))
 	}
