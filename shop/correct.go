@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"yembo/core/hw"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -147,7 +148,7 @@ func (s *Shop) correctMachine(tx store.Tx, a Actor, row *store.Machine, next *hw
 // tagWith is a machine's tag with another owner: one that was made of the former owner's name is
 // made anew.
 func tagWith(tx store.Tx, row *store.Machine, to int64) (string, error) {
-	if !strings.HasPrefix(row.Tag, hw.Slug(row.Customer.Name, "machine")+"-") {
+	if !strings.HasPrefix(row.Tag, slug.Make(row.Customer.Name, "machine")+"-") {
 		return row.Tag, nil
 	}
 	customer, err := tx.Customer(to)

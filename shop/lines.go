@@ -11,6 +11,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/exchange"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -30,7 +31,7 @@ func (l *LinesLook) Clear() bool { return len(l.Faults) == 0 && len(l.Wrong) == 
 // LookAtLines reads lines about a record; an empty record for a new one. force is how
 // things are known where no line says so.
 func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand.Source) (LinesLook, error) {
-	look := LinesLook{Lines: shorthand.Parse(text, ch, force), Next: ch, Touched: map[string]bool{}}
+	look := LinesLook{Lines: shorthand.Parse(text, ch, force, slug.Of), Next: ch, Touched: map[string]bool{}}
 	look.Faults = shorthand.Faults(look.Lines)
 	for _, batch := range shorthand.Batches(look.Lines) {
 		for i := range batch {
@@ -231,7 +232,7 @@ func nameByItsWords(ch *hw.Chassis) hw.Faults {
 		return hw.Faults{{Pointer: "/text",
 			Text: `the model is not named: a line such as model Quillon "Aster 14" is missing`}}
 	}
-	ch.ID = hw.Slug(ch.Maker+" "+ch.Model, "model")
+	ch.ID = slug.Make(ch.Maker+" "+ch.Model, "model")
 	return nil
 }
 

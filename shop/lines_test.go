@@ -8,6 +8,7 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/shorthand"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -76,7 +77,7 @@ func TestLines(t *testing.T) {
 	}
 	// What machines have fitted cannot be typed away; the usual steps of both kinds can be recorded.
 	for _, kind := range []string{"notebook", "mini_pc"} {
-		lines := shorthand.Parse(UsualSteps(&hw.Chassis{Kind: hw.Build(kind)}), nil, bench)
+		lines := shorthand.Parse(UsualSteps(&hw.Chassis{Kind: hw.Build(kind)}), nil, bench, slug.Of)
 		if len(lines) != 8 || len(shorthand.Faults(lines)) > 0 {
 			t.Errorf("%s: %v", kind, shorthand.Faults(lines))
 		}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yembo/core/hw"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -383,7 +384,7 @@ func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord
 
 // freeID makes a machine id from the customer's name and the next free number.
 func freeID(tx store.Tx, customer string) (string, error) {
-	base := hw.Slug(customer, "machine")
+	base := slug.Make(customer, "machine")
 	for n := 1; n < 10_000; n++ {
 		id := fmt.Sprintf("%s-%02d", base, n)
 		if taken, err := tx.Taken(kindMachine, "tag", id); err != nil || !taken {

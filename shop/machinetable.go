@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -123,7 +124,7 @@ func (l *ListedMachine) settle(model string, byWord map[string]string, taken map
 		l.Fault = "no record of the model " + strconv.Quote(model)
 	case l.Serial == "" && l.ID == "":
 		l.Fault = "neither serial nor machine id: it could not be told from another"
-	case l.ID != "" && l.ID != hw.Slug(l.ID, ""):
+	case l.ID != "" && l.ID != slug.Of(l.ID):
 		l.Fault = "the machine id has more than lower-case letters, digits and single dashes"
 	case l.ID != "" && !hasLetter(l.ID):
 		l.Fault = "the machine id " + l.ID + " has no letter: it would be taken for a number of Yembo's own"
@@ -195,7 +196,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, content []byte, rows []ListedMachi
 			customers[l.Customer] = c.ID
 		}
 		m := &hw.Machine{Format: hw.FormatMachine, ID: l.ID, Chassis: l.Model, Serial: l.Serial}
-		base := hw.Slug(l.Customer, "machine")
+		base := slug.Make(l.Customer, "machine")
 		for m.ID == "" || l.ID == "" && taken["id "+m.ID] {
 			next[base]++
 			m.ID = fmt.Sprintf("%s-%02d", base, next[base])

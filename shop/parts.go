@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -54,7 +55,7 @@ func (l *PartLine) check() hw.Faults {
 	switch {
 	case hw.PartKinds.Index(p.Kind) >= 0:
 		if p.ID == "" {
-			p.ID = hw.Slug(p.Name, "part")
+			p.ID = slug.Make(p.Name, "part")
 		}
 		if p.Brought() {
 			p.For = "any" // the document names the machine where it is written
@@ -176,7 +177,7 @@ func freePart(tx store.Tx, p *hw.Part, machine string) (string, error) {
 	case machine != "":
 		base = "brought-" + machine
 	case base == "":
-		base = hw.Slug(p.Name, "part")
+		base = slug.Make(p.Name, "part")
 	}
 	is, err := isPart(tx, base)
 	switch {

@@ -14,6 +14,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -225,7 +226,7 @@ type newNames map[string]int
 
 // id is a free id for a new part.
 func (n newNames) id(tx store.Tx, p *hw.Part) (string, error) {
-	base := hw.Slug(p.Name, "part")
+	base := slug.Make(p.Name, "part")
 	if next := n[base]; next > 0 && p.ID == "" {
 		n[base]++
 		return fmt.Sprintf("%s-%d", base, next), nil

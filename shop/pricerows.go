@@ -10,6 +10,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/exchange"
+	"yembo/exchange/slug"
 )
 
 // partIndex finds a part by its number, its name or its facts without going through all of them.
@@ -119,7 +120,7 @@ func (in *incoming) row(l *ListedPart, cell func(string) string) (fault string) 
 		words += " kind:" + string(kind)
 	}
 	if gives := cell("gives"); gives != "" {
-		words += " gives:" + hw.Slug(gives, "")
+		words += " gives:" + slug.Of(gives)
 	}
 	read := shorthand.ParsePart(words, in.how.Currency)
 	if faults := read.Faults(); len(faults) > 0 {

@@ -8,6 +8,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/exchange"
+	"yembo/exchange/slug"
 )
 
 // TestSpokenPart: lines brought into the part of a record that they speak of give what they
@@ -33,7 +34,7 @@ func TestSpokenPart(t *testing.T) {
 			"suspect:x a third socket? >cover", "unscrew odd lid 3*nothing", "unscrew odd lid 4xPH0x3", "ram ddr5-4800",
 			"shape:q fan at:300/10/90x90", "quirk lid-powers-on",
 		} {
-			lines := shorthand.Parse(text, ch, shorthand.Source{Name: "bench"})
+			lines := shorthand.Parse(text, ch, shorthand.Source{Name: "bench"}, slug.Of)
 			if len(shorthand.Faults(lines)) > 0 {
 				continue
 			}

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"yembo/core/hw"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -22,7 +23,7 @@ func hasLetter(tag string) bool {
 func tagFault(tx store.Tx, tag string) string {
 	taken, err := tx.Taken(kindMachine, "tag", tag)
 	switch {
-	case tag != hw.Slug(tag, "") || tag == "":
+	case tag != slug.Of(tag) || tag == "":
 		return hw.Word(hw.FaultChoice, strconv.Quote(tag), "lower-case letters, digits and single dashes")
 	case !hasLetter(tag):
 		return hw.Word(hw.FaultChoice, strconv.Quote(tag), "a tag with a letter: numbers are Yembo's own")

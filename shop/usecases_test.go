@@ -16,6 +16,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/shorthand"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -135,7 +136,7 @@ func TestEveryUseCase(t *testing.T) {
 		return r.Customer
 	}
 	newModel := func(model string) ModelEntry {
-		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: hw.Slug(model, ""), Maker: "Pellam",
+		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: slug.Of(model), Maker: "Pellam",
 			Model: model, Kind: "notebook"}, How: bench}
 	}
 	cases := map[string]useCase{

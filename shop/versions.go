@@ -7,6 +7,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/exchange/slug"
 	"yembo/store"
 )
 
@@ -88,7 +89,7 @@ func (s *Shop) Copy(ctx context.Context, a Actor, token, from string, general hw
 		next.ID, next.Maker, next.Model, next.Code, next.Year, next.Covers = general.ID, general.Maker, general.Model,
 			general.Code, general.Year, nil
 		if next.ID == "" {
-			next.ID = hw.Slug(general.Maker+" "+general.Model, "model")
+			next.ID = slug.Make(general.Maker+" "+general.Model, "model")
 		}
 		if err := faults.Err(); err != nil {
 			return "", err

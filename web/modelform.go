@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/exchange/slug"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -224,7 +225,7 @@ func readModel(f *form.Form, id string) *hw.Chassis {
 		f.Fault("/model", hw.Word(hw.FaultMissing, "", "the model's name"))
 	}
 	if id == "" {
-		ch.ID = f.Slug("/id", hw.Slug(ch.Maker+" "+ch.Model, "model"))
+		ch.ID = f.Slug("/id", slug.Make(ch.Maker+" "+ch.Model, "model"))
 	}
 	w, d := f.Dec("/outline/width_mm"), f.Dec("/outline/depth_mm")
 	if w.IsKnown() != d.IsKnown() {

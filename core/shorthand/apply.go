@@ -133,14 +133,3 @@ func put(object doc.Tree, name string, value any) {
 	}
 	object.Set(name, all)
 }
-
-// Build makes a record out of lines alone. The error is the first of their faults.
-func Build(text string) (*hw.Chassis, error) {
-	ch := &hw.Chassis{}
-	lines := Parse(text, nil, Source{})
-	if faults := Faults(lines); len(faults) > 0 {
-		return nil, faults[0]
-	}
-	ch, _, err := Apply(ch, lines...)
-	return ch, err
-}

@@ -47,7 +47,7 @@ func TestLines(t *testing.T) {
 		"none bays suspects":                                                                     `{"bays":[],"suspected":[]}`,
 		`model Quillon "Aster 14" QA14-2 2023 mini 314x221,5`:                                    `{"code":"QA14-2","kind":"mini_pc","maker":"Quillon","model":"Aster 14","outline":{"depth_mm":221.5,"width_mm":314},"year":2023}`,
 	} {
-		ch, err := Build(text)
+		ch, err := build(text)
 		if err != nil {
 			t.Errorf("%s: %v", text, err)
 			continue
@@ -73,7 +73,7 @@ func TestLines(t *testing.T) {
 // TestChanges: a line about what is in the record changes what it says and leaves the
 // rest; ids of the record start a line by themselves.
 func TestChanges(t *testing.T) {
-	before, err := Build("m2a 2280* 2230 g3x2 nvme sata\nslot:odd storage keyM\nbat:small 52wh\nstep:cover unclip " +
+	before, err := build("m2a 2280* 2230 g3x2 nvme sata\nslot:odd storage keyM\nbat:small 52wh\nstep:cover unclip " +
 		"base cover\nwlan 2230* keyE")
 	if err != nil {
 		t.Fatal(err)
@@ -87,7 +87,7 @@ func TestChanges(t *testing.T) {
 		"unclip lid":        "step:lid unclip part:lid after:cover",
 		"wlan ant:none":     "wlan 2230* keyE ant:none",
 	} {
-		lines := Parse(text, before, Source{})
+		lines := Parse(text, before, Source{}, asciiName)
 		if faults := Faults(lines); len(faults) > 0 {
 			t.Errorf("%s: %v", text, faults[0])
 			continue
@@ -107,11 +107,11 @@ func TestChanges(t *testing.T) {
 // line, or for the lines after it.
 func TestSources(t *testing.T) {
 	// What is said twice is applied one after the other, the rest at once.
-	if n := len(Batches(Parse("m2a g4\nm2b g4\nm2a x4 g3\nm2b x2\nm2a x2", nil, Source{}))); n != 3 {
+	if n := len(Batches(Parse("m2a g4\nm2b g4\nm2a x4 g3\nm2b x2\nm2a x2", nil, Source{}, asciiName))); n != 3 {
 		t.Errorf("%d batches", n)
 	}
 	lines := Parse("m2a g4 @maker:2026-03-02#\"p. 41\" x4 @reading nvme\n@label:2026-04-18\nbat 52wh\n@seller "+
-		"bat:large 76wh\nbat 11.4v", nil, Source{Name: "bench"})
+		"bat:large 76wh\nbat 11.4v", nil, Source{Name: "bench"}, asciiName)
 	if faults := Faults(lines); len(faults) > 0 {
 		t.Fatal(faults[0])
 	}
@@ -162,12 +162,12 @@ func TestFaults(t *testing.T) {
 		strings.Repeat("m2a nvme\n", 401):   "more than 400 lines",
 		strings.Repeat("screws"+strings.Repeat(" 1xPH0", 300)+"\n", 5): "more than 1000 things",
 	} {
-		faults := Faults(Parse(text, nil, Source{Name: "bench"}))
+		faults := Faults(Parse(text, nil, Source{Name: "bench"}, asciiName))
 		if len(faults) == 0 || !strings.Contains(faults[0].Error(), want) {
 			t.Errorf("%.40q: %v", text, faults)
 		}
 	}
-	line := Parse("m2b pda g3x2 nvme", nil, Source{})[0]
+	line := Parse("m2b pda g3x2 nvme", nil, Source{}, asciiName)[0]
 	if len(line.Items[0].Fields) != 3 || len(line.Words) != 5 || line.Words[1].Fault == nil ||
 		line.Words[2].Means != "generation 3" || line.Words[3].Col != 11 {
 		t.Errorf("%+v", line.Words)
@@ -176,7 +176,7 @@ func TestFaults(t *testing.T) {
 
 // TestComplete proposes what can stand at the cursor.
 func TestComplete(t *testing.T) {
-	ch, err := Build("step:battery-plug unplug battery\nbay25 7mm\nbat:large 76wh")
+	ch, err := build("step:battery-plug unplug battery\nbay25 7mm\nbat:large 76wh")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -215,7 +215,7 @@ func TestEveryFieldHasAWord(t *testing.T) {
 		}
 	}
 	for _, h := range Help() {
-		if faults := Faults(Parse(h.Example, nil, Source{})); len(faults) > 0 {
+		if faults := Faults(Parse(h.Example, nil, Source{}, asciiName)); len(faults) > 0 {
 			t.Errorf("the example of %s: %v", h.Word, faults[0])
 		}
 	}
@@ -231,7 +231,7 @@ func TestDocs(t *testing.T) {
 	if len(blocks) < 3 {
 		t.Fatal("docs/shorthand.md has no example")
 	}
-	ch, err := Build(blocks[1])
+	ch, err := build(blocks[1])
 	if err != nil || len(ch.Steps) != 4 || len(ch.Slots) != 3 || len(ch.Fasteners) != 3 {
 		t.Errorf("%v: %+v", err, ch)
 	}
@@ -245,7 +245,7 @@ func FuzzParse(f *testing.F) {
 	}
 	f.Add("@maker:2026-03-02#\"p. 41\" limit maker24\n@-\nunscrew lid 7xPH0x6 cap2")
 	f.Fuzz(func(t *testing.T, text string) {
-		lines := Parse(text, nil, Source{Name: "bench"})
+		lines := Parse(text, nil, Source{Name: "bench"}, asciiName)
 		all := strings.Split(strings.ReplaceAll(text, "\r\n", "\n"), "\n")
 		for _, fault := range Faults(lines) {
 			if fault.Line < 1 || fault.Line > len(all) || fault.Col < 1 ||
@@ -253,12 +253,12 @@ func FuzzParse(f *testing.F) {
 				t.Fatalf("a fault outside: %v", fault)
 			}
 		}
-		ch, err := Build(text)
+		ch, err := build(text)
 		if err != nil {
 			return
 		}
 		once := Print(ch)
-		again, err := Build(once)
+		again, err := build(once)
 		if err != nil {
 			t.Fatalf("%s\nis printed as\n%s\nand then: %v", text, once, err)
 		}
@@ -270,13 +270,13 @@ func FuzzParse(f *testing.F) {
 
 // BenchmarkLine is one key: the line is read and the record with it made.
 func BenchmarkLine(b *testing.B) {
-	ch, err := Build("ram 8 sold a + 2x sodimm b a ddr4-3200 2ch max32\nm2a 2280* 2230 g4x4 nvme pad\nbat 52wh " +
+	ch, err := build("ram 8 sold a + 2x sodimm b a ddr4-3200 2ch max32\nm2a 2280* 2230 g4x4 nvme pad\nbat 52wh " +
 		"11.4v 3s\npower-down\nunscrew cover 7xPH0x6\nunclip cover\nunplug battery iso")
 	if err != nil {
 		b.Fatal(err)
 	}
 	for b.Loop() {
-		lines := Parse("m2b 2280* 2242 g3x2 nvme sata pad top1.5 bot0 >battery-plug", ch, Source{Name: "bench"})
+		lines := Parse("m2b 2280* 2242 g3x2 nvme sata pad top1.5 bot0 >battery-plug", ch, Source{Name: "bench"}, asciiName)
 		if _, _, err := Apply(ch, lines[0]); err != nil {
 			b.Fatal(err)
 		}
@@ -325,7 +325,7 @@ func TestNames(t *testing.T) {
 		"a date that there is not":   {"@bench:2026-02-31 m2a 2280*", "", "is no date"},
 		"thread once for all groups": {"screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 cap2", "cover cover-2 cover-3", ""},
 	} {
-		lines := Parse(c.text, record, Source{Name: hw.Bench})
+		lines := Parse(c.text, record, Source{Name: hw.Bench}, asciiName)
 		var ids []string
 		for _, l := range lines {
 			for _, item := range l.Items {
@@ -371,7 +371,7 @@ func TestEveryWord(t *testing.T) {
 				t.Fatal(err)
 			}
 			lines := Print(&want)
-			got, err := Build(lines)
+			got, err := build(lines)
 			if err != nil {
 				t.Errorf("%s: %v in\n%s", word, err, lines)
 				continue

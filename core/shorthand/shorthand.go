@@ -106,11 +106,17 @@ func Faults(lines []Line) []*Fault {
 	return out
 }
 
+// Namer makes an id of a name that was typed, in any script: lower-case letters and
+// digits with dashes between. It is empty where the name has no letter. The spelling of
+// other scripts is a matter of tables that the core does not keep.
+type Namer func(name string) string
+
 // Parse reads lines. ch is the record they are about, which tells what ids stand for;
-// it may be nil. force is how things are known where no line says so. What cannot be
-// read is a fault at its word, and the other words of the line are read all the same.
-func Parse(text string, ch *hw.Chassis, force Source) []Line {
-	p := &parser{ch: ch, force: force}
+// it may be nil. force is how things are known where no line says so, name makes an id
+// of a name. What cannot be read is a fault at its word, and the other words of the line
+// are read all the same.
+func Parse(text string, ch *hw.Chassis, force Source, name Namer) []Line {
+	p := &parser{ch: ch, force: force, name: name}
 	if ch != nil && len(ch.Steps) > 0 {
 		p.lastStep = ch.Steps[len(ch.Steps)-1].ID
 	}
@@ -143,6 +149,7 @@ func (l *Line) fail(col, size int, text, got, want, near string) {
 type parser struct {
 	ch       *hw.Chassis
 	force    Source
+	name     Namer
 	lastStep string // a new step comes after it unless it says otherwise
 	items    int
 	earlier  []*Item // what the lines before speak of

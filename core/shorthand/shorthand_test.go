@@ -282,7 +282,7 @@ func TestRoundTrip(t *testing.T) {
 func same(t *testing.T, ch *hw.Chassis) {
 	t.Helper()
 	text := Print(ch)
-	lines := Parse(text, nil, Source{Name: "bench"})
+	lines := Parse(text, nil, Source{Name: "bench"}, asciiName)
 	if faults := Faults(lines); len(faults) > 0 {
 		t.Fatalf("%v in\n%s", faults[0], text)
 	}
@@ -315,4 +315,22 @@ func same(t *testing.T, ch *hw.Chassis) {
 			t.Fatalf("%s is known by %+v, and was by %+v, in\n%s", f.Path, from, f.InForce, text)
 		}
 	}
+}
+
+// asciiName makes ids of plain letters and digits.
+func asciiName(name string) string {
+	return strings.Join(strings.FieldsFunc(strings.ToLower(name), func(r rune) bool {
+		return (r < 'a' || r > 'z') && (r < '0' || r > '9')
+	}), "-")
+}
+
+// build makes a record out of lines alone. The error is the first of their faults.
+func build(text string) (*hw.Chassis, error) {
+	ch := &hw.Chassis{}
+	lines := Parse(text, nil, Source{}, asciiName)
+	if faults := Faults(lines); len(faults) > 0 {
+		return nil, faults[0]
+	}
+	ch, _, err := Apply(ch, lines...)
+	return ch, err
 }

@@ -131,7 +131,7 @@ func nameStep(r *reader) {
 	verb, _ := r.item.Fields["verb"].(string)
 	part, _ := r.item.Fields["part"].(string)
 	if r.item.ID == "" {
-		id := hw.Slug(part, "")
+		id := r.p.name(part)
 		switch {
 		case verb == string(hw.PowerDown):
 			id = "power-off"
@@ -157,7 +157,7 @@ func nameStep(r *reader) {
 	known, _ := r.p.said(r.item)
 	fresh := len(known) == 0 && !r.p.has("steps", r.item.ID)
 	for i, group := range r.made {
-		base := hw.Slug(part, "")
+		base := r.p.name(part)
 		if base == "" {
 			base = r.item.ID
 		}
@@ -203,7 +203,7 @@ func nameLoose(name string) func(r *reader) {
 			return
 		}
 		text, _ := r.item.Fields[name].(string)
-		if r.item.ID = hw.Slug(text, ""); r.item.ID == "" {
+		if r.item.ID = r.p.name(text); r.item.ID == "" {
 			w := r.l.Words[0]
 			r.l.fail(w.Col, w.Len, w.Text, "it has no name", "an id, such as "+r.k.word+":ID, or words to name it by",
 				"")

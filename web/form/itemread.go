@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"yembo/core/hw"
+	"yembo/exchange/slug"
 )
 
 // ReadItem reads what was typed into the fields of the document; an empty field is
@@ -114,7 +115,7 @@ func heldTyped(text string) string {
 	}
 	low := strings.ToLower(text)
 	if name, ok := strings.CutPrefix(low, "needs"); ok {
-		return "needs:" + hw.Slug(strings.TrimPrefix(strings.TrimLeft(name, ": "), "a "), "")
+		return "needs:" + slug.Of(strings.TrimPrefix(strings.TrimLeft(name, ": "), "a "))
 	}
 	return text
 }
