@@ -8,6 +8,7 @@ import (
 	"math/big"
 	"math/bits"
 	"slices"
+	"sync/atomic"
 
 	"yembo/core/hw"
 	"yembo/core/storage"
@@ -235,6 +236,15 @@ type offer struct {
 // offer looks a part up by its pieces: a walk asks for the same few thousands of times, and
 // what it asks about lies together here.
 func (s *search) offer(part int32, pieces int) *offer {
+	if len(s.offers[part]) < pieces {
+		s.lookUp(part, pieces)
+	}
+	return &s.offers[part][pieces-1]
+}
+
+// lookUp prepares what offer answers of a part for that many pieces and fewer; after that
+// several hands may ask at once.
+func (s *search) lookUp(part int32, pieces int) {
 	list := s.offers[part]
 	for n := len(list) + 1; n <= pieces; n++ {
 		p := &s.parts[part]
@@ -243,7 +253,6 @@ func (s *search) offer(part int32, pieces int) *offer {
 			s.canHave(p, bought)})
 	}
 	s.offers[part] = list
-	return &list[pieces-1]
 }
 
 // mostSteps is how many steps a walk through the ways to treat one kind may take;
@@ -260,7 +269,8 @@ type collector struct {
 	ints  []int32
 	ctx   context.Context
 	steps int
-	err   error // why the walk stopped: the context's error, or the limit
+	all   *atomic.Int64 // steps of all hands of the walk, told now and then
+	err   error         // why the walk stopped: the context's error, or the limit
 }
 
 type shape struct {
@@ -274,7 +284,7 @@ type shape struct {
 }
 
 func (s *search) collector(ctx context.Context) *collector {
-	return &collector{s: s, best: map[shape]*candidate{}, ctx: ctx}
+	return &collector{s: s, best: map[shape]*candidate{}, ctx: ctx, all: new(atomic.Int64)}
 }
 
 // stopped counts a step of a walk and reports whether the walk is to end: cancelled,
@@ -285,14 +295,33 @@ func (c *collector) stopped() bool {
 		return true
 	}
 	c.steps++
+	all := int64(c.steps)
 	if c.steps%1024 == 0 {
 		c.err = c.ctx.Err()
+		all = c.all.Add(1024)
 	}
-	if c.steps > mostSteps {
+	c.limit(all)
+	return c.err != nil
+}
+
+// limit ends a walk of too many steps.
+func (c *collector) limit(steps int64) {
+	if steps > mostSteps {
 		c.err = TooLarge(fmt.Sprintf("more than %d ways to fill the places of one kind: take parts that you would "+
 			"not fit off the list", mostSteps))
 	}
-	return c.err != nil
+}
+
+// merge takes what another hand of the same walk collected. Of two sets of one shape the
+// same one is kept whichever came first.
+func (c *collector) merge(other *collector) {
+	if c.steps += other.steps; c.err == nil {
+		c.err = other.err
+	}
+	c.limit(int64(c.steps))
+	for _, x := range other.list {
+		c.add(*x)
+	}
 }
 
 // add takes a candidate; the choice is copied when it is kept.

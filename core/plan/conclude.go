@@ -47,6 +47,29 @@ func (r *reachable) note(f *found, affordable bool) {
 	}
 }
 
+// merge takes what was noted of other combinations.
+func (r *reachable) merge(other *reachable) {
+	for k := range kinds {
+		r.complete[k] = r.complete[k] || other.complete[k]
+		r.incomplete[k] = r.incomplete[k] || other.incomplete[k]
+		for which := range r.atAnyPrice {
+			r.atAnyPrice[which][k] = r.atAnyPrice[which][k] || other.atAnyPrice[which][k]
+		}
+		r.nearerAbove[k] = lesserTold(r.nearerAbove[k], other.nearerAbove[k])
+	}
+	for met := range r.cheapest {
+		r.cheapest[met] = lesserTold(r.cheapest[met], other.cheapest[met])
+	}
+}
+
+// lesserTold is the lesser of two amounts of which 0 is none.
+func lesserTold(a, b int64) int64 {
+	if a == 0 || b != 0 && b < a {
+		return b
+	}
+	return a
+}
+
 // smallest is the smallest total of a complete combination that meets all of want.
 func (r *reachable) smallest(want [kinds]bool) (int64, bool) {
 	best, ok := int64(0), false

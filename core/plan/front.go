@@ -80,6 +80,18 @@ type front struct {
 	free  []*rival
 }
 
+func newFront(s *search) *front { return &front{s: s, cells: map[cell][]*rival{}} }
+
+// merge takes what another front kept. Which of two options beats the other never depends
+// on which came first, so the parts of a walk may be collected apart.
+func (fr *front) merge(other *front) {
+	for _, list := range other.cells {
+		for _, r := range list {
+			fr.add(&r.found)
+		}
+	}
+}
+
 // rival is an option with what it is compared by among those of its cell.
 type rival struct {
 	cost cost

@@ -81,22 +81,31 @@ func (s *search) swollen() bool {
 // plan searches, and fills the verdict, the options, the picks and the rest.
 func (s *search) plan(ctx context.Context, groups [kinds][]group, p *Plan) error {
 	budget, limited := s.in.Request.BudgetCents.Get()
-	fr := &front{s: s, cells: map[cell][]*rival{}}
-	reach := newReachable()
 	pinned := s.pinned()
-	err := s.combine(ctx, groups, func(f *found) {
-		if !uses(f, pinned) {
-			return
-		}
-		affordable := !limited || f.total <= budget
-		f.met = s.metBy(f)
-		reach.note(f, affordable)
-		if affordable {
-			fr.add(f)
+	var fronts []*front
+	var reached []*reachable
+	err := s.combineByHands(ctx, groups, func(own *search) func(*found) {
+		fr, reach := newFront(own), newReachable()
+		fronts, reached = append(fronts, fr), append(reached, reach)
+		return func(f *found) {
+			if !uses(f, pinned) {
+				return
+			}
+			affordable := !limited || f.total <= budget
+			f.met = own.metBy(f)
+			reach.note(f, affordable)
+			if affordable {
+				fr.add(f)
+			}
 		}
 	})
 	if err != nil {
 		return err
+	}
+	fr, reach := fronts[0], reached[0]
+	for i := range fronts[1:] {
+		fr.merge(fronts[1+i])
+		reach.merge(reached[1+i])
 	}
 	kept := fr.options()
 	p.Options = make([]Option, 0, len(kept))

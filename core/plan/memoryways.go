@@ -3,7 +3,9 @@ package plan
 import (
 	"context"
 	"fmt"
+	"runtime"
 	"slices"
+	"sync"
 
 	"yembo/core/hw"
 )
@@ -58,36 +60,73 @@ func (s *search) planMemory(ctx context.Context, keep bool) (memoryPlan, error) 
 			}
 		}
 	}
-	c := s.collector(ctx)
-	w := &memoryWalk{s: s, c: c, out: &out, choice: s.same(kMemory), keep: keep, open: make([][]int32, len(sockets))}
+	for _, parts := range fitting {
+		for _, part := range parts {
+			s.lookUp(part, len(sockets))
+		}
+	}
+	walks := s.walks(fitting)
+	hands := make([]*memoryWalk, runtime.GOMAXPROCS(0))
+	first := s.collector(ctx)
+	var done sync.WaitGroup
+	for h := range hands {
+		c := first
+		if h > 0 {
+			c = s.collector(ctx)
+			c.all = first.all
+		}
+		w := &memoryWalk{s: s, c: c, choice: s.same(kMemory), keep: keep, hand: h, hands: len(hands)}
+		hands[h] = w
+		done.Go(func() {
+			for _, open := range walks {
+				w.start(open)
+			}
+		})
+	}
+	done.Wait()
+	for h, w := range hands {
+		if h > 0 {
+			first.merge(w.c)
+		}
+		for _, total := range w.totals {
+			if !slices.Contains(out.totals, total) {
+				out.totals = append(out.totals, total)
+			}
+		}
+	}
+	if first.err != nil {
+		return out, first.err
+	}
+	out.groups = first.result(memoryKind{}.asItIs(s))
+	return out, nil
+}
+
+// walks are the parts that a walk tries by socket: all capacities against each other where
+// any mix is allowed, then each class.
+func (s *search) walks(fitting [][]int32) [][][]int32 {
+	open := make([][]int32, len(fitting))
 	if s.pairs() == hw.PairAny {
 		for i := range fitting {
-			w.open[i] = s.thinMemory(fitting[i], len(sockets), bySize, true)
+			open[i] = s.thinMemory(fitting[i], len(fitting), bySize, true)
 		}
-		w.start()
-	} else {
-		w.start() // sets that only take modules out
-	}
+	} // else sets that only take modules out
+	out := [][][]int32{open}
 	// Within a class every module that another one stands in for is dropped once and for all.
 	for i := range fitting {
-		fitting[i] = s.thinMemory(fitting[i], len(sockets), s.exactly, false)
+		fitting[i] = s.thinMemory(fitting[i], len(fitting), s.exactly, false)
 	}
 	for _, class := range s.memoryClasses(fitting) {
-		w.open = make([][]int32, len(sockets))
+		open := make([][]int32, len(fitting))
 		for i := range fitting {
 			for _, part := range fitting[i] {
 				if s.belongs(part, class) {
-					w.open[i] = append(w.open[i], part)
+					open[i] = append(open[i], part)
 				}
 			}
 		}
-		w.start()
+		out = append(out, open)
 	}
-	if c.err != nil {
-		return out, c.err
-	}
-	out.groups = c.result(memoryKind{}.asItIs(s))
-	return out, nil
+	return out
 }
 
 // exactly is the class of a part in which parts stand in for each other: the whole class,
@@ -196,15 +235,19 @@ func (s *search) speedCounts(speed int) hw.Dec {
 type memoryWalk struct {
 	s      *search
 	c      *collector
-	out    *memoryPlan
+	totals []hw.Dec  // every total that an allowed set of this hand reaches
 	open   [][]int32 // by socket: the parts to try
 	twin   []int     // by socket: the nearest earlier one that takes the same parts, or -1
 	choice []int32
 	keep   bool
+
+	// Several hands share a walk: what the first socket may hold is dealt out to them in turn.
+	hand, hands, dealt int
 }
 
 // start goes through the sets of the open parts.
-func (w *memoryWalk) start() {
+func (w *memoryWalk) start(open [][]int32) {
+	w.open = open
 	w.twin = make([]int, len(w.open))
 	for i := range w.open {
 		w.twin[i] = -1
@@ -231,24 +274,33 @@ func (w *memoryWalk) walk(socket int, total hw.Dec) {
 	if p.occupied {
 		kept += w.s.m.Fitted.Memory[p.fitted].Module.Capacity.Or(0)
 	}
-	w.choice[socket] = unchanged
-	w.walk(socket+1, kept)
+	try := func(what int32, after hw.Dec) {
+		if socket > 0 || w.mine() {
+			w.choice[socket] = what
+			w.walk(socket+1, after)
+		}
+	}
+	try(unchanged, kept)
 	if w.keep && p.keep {
 		return
 	}
 	if p.occupied {
-		w.choice[socket] = remove
-		w.walk(socket+1, total)
+		try(remove, total)
 	}
 	from := w.partBefore(socket)
 	for _, part := range w.open[socket] {
 		if part < from {
 			continue
 		}
-		w.choice[socket] = part
-		w.walk(socket+1, total+w.s.classOf(part).gb)
+		try(part, total+w.s.classOf(part).gb)
 	}
 	w.choice[socket] = unchanged
+}
+
+// mine reports whether the next thing that the first socket may hold falls to this hand.
+func (w *memoryWalk) mine() bool {
+	w.dealt++
+	return w.dealt%w.hands == w.hand
 }
 
 // partBefore is the new module in the nearest earlier socket that takes the same
@@ -273,8 +325,8 @@ func (w *memoryWalk) take() {
 	if !ok {
 		return
 	}
-	if !slices.Contains(w.out.totals, set.total) {
-		w.out.totals = append(w.out.totals, set.total)
+	if !slices.Contains(w.totals, set.total) {
+		w.totals = append(w.totals, set.total)
 	}
 	mbs := s.bandwidth(w.choice)
 	if !w.keep || !s.wanted[kMemory] || set.total <= s.todayMemory && mbs.Or(0) <= s.todayLayout.MBs.Or(0) {

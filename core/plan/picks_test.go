@@ -1,7 +1,10 @@
 package plan
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -100,5 +103,34 @@ func TestWalkEnds(t *testing.T) {
 	}
 	if !strings.Contains(endless.err.Error(), "20000000 ways") {
 		t.Errorf("the limit is not named: %v", endless.err)
+	}
+}
+
+// TestHands: a plan does not tell how many hands made it, to the byte.
+func TestHands(t *testing.T) {
+	before := runtime.GOMAXPROCS(0)
+	defer runtime.GOMAXPROCS(before)
+	inputs := []Input{benchInput(1, 1500)}
+	for seed := range uint64(200) {
+		inputs = append(inputs, newGen(seed).input(40))
+	}
+	for i, in := range inputs {
+		var first []byte
+		for _, hands := range []int{1, 2, 7} {
+			runtime.GOMAXPROCS(hands)
+			p, err := Make(t.Context(), in)
+			if err != nil {
+				t.Fatal(err)
+			}
+			text, err := json.Marshal(p)
+			switch {
+			case err != nil:
+				t.Fatal(err)
+			case first == nil:
+				first = text
+			case !bytes.Equal(first, text):
+				t.Errorf("input %d: %d hands make another plan than one", i, hands)
+			}
+		}
 	}
 }

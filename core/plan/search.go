@@ -3,7 +3,11 @@ package plan
 import (
 	"context"
 	"math/bits"
+	"runtime"
+	"sync"
+	"sync/atomic"
 
+	"yembo/core/evidence"
 	"yembo/core/hw"
 )
 
@@ -50,21 +54,67 @@ var (
 // for each that is an option, whatever it costs.
 func (s *search) combine(ctx context.Context, groups [kinds][]group, take func(*found)) error {
 	var of [kinds]*group
-	var walk func(k int) error
-	walk = func(k int) error {
-		if k == kinds {
-			s.combineGroups(&of, take)
-			return ctx.Err()
+	for n := range tuples(groups) {
+		tuple(groups, n, &of)
+		s.combineGroups(&of, take)
+		if err := ctx.Err(); err != nil {
+			return err
 		}
-		for g := range groups[k] {
-			of[k] = &groups[k][g]
-			if err := walk(k + 1); err != nil {
-				return err
-			}
-		}
-		return nil
 	}
-	return walk(0)
+	return nil
+}
+
+// combineByHands is combine by as many hands as there are processors. Each hand takes the
+// next groups that no other has taken, with a search of its own (hand) and with what
+// newTake makes for it; so take needs no lock. What the hands found depends on who took
+// what, and has to be put together by something that does not care about the order.
+func (s *search) combineByHands(ctx context.Context, groups [kinds][]group, newTake func(*search) func(*found)) error {
+	all := tuples(groups)
+	hands := max(1, min(runtime.GOMAXPROCS(0), all))
+	var next atomic.Int64
+	var done sync.WaitGroup
+	for h := range hands {
+		own := s
+		if h > 0 {
+			own = s.hand()
+		}
+		take := newTake(own)
+		done.Go(func() {
+			var of [kinds]*group
+			for n := int(next.Add(1)) - 1; n < all && ctx.Err() == nil; n = int(next.Add(1)) - 1 {
+				tuple(groups, n, &of)
+				own.combineGroups(&of, take)
+			}
+		})
+	}
+	done.Wait()
+	return ctx.Err()
+}
+
+// hand is a search that shares all that stays the same with s and has its own memory of
+// what it worked out on the way.
+func (s *search) hand() *search {
+	own := *s
+	own.accessoryCost, own.providers = map[needs]accessory{}, map[supplyKey]supply{}
+	own.openings, own.factCache = map[openingKey]opening{}, map[factKey][]evidence.Fact{}
+	return &own
+}
+
+// tuples is how many ways there are to take one group of each kind.
+func tuples(groups [kinds][]group) int {
+	n := 1
+	for k := range groups {
+		n *= len(groups[k])
+	}
+	return n
+}
+
+// tuple is the n-th way to take one group of each kind.
+func tuple(groups [kinds][]group, n int, of *[kinds]*group) {
+	for k := kinds - 1; k >= 0; k-- {
+		of[k] = &groups[k][n%len(groups[k])]
+		n /= len(groups[k])
+	}
 }
 
 // combination goes through the candidates of one group of each kind: they change the same
