@@ -27,6 +27,7 @@ type Card struct {
 	FirstStart               []string
 	Old                      []Old
 	Reach                    error
+	Sheet                    *teardown.Sheet // that it was made from; nil with Reach
 }
 
 // Part is something bought or taken from the shelf.
@@ -47,9 +48,39 @@ type Step struct {
 
 // Fit is what happens at one place, or one service.
 type Fit struct {
+	ID    string // of the place or the service
 	Place string
 	What  string // the part that goes in, "comes out" or the service
 	How   []string
+	In    *hw.Part // that goes in, nil for none
+	Out   string   // what comes out, in words, "" for nothing
+	Moves []Move   // of the hands, in their order; How has them too
+}
+
+// MoveKind is what the hands do at a place.
+type MoveKind string
+
+// The kinds of moves, in the order in which they are made.
+const (
+	MoveOut    MoveKind = "out"    // the old part is taken out
+	MoveHolder MoveKind = "holder" // a bracket, caddy or cable goes in first
+	MovePost   MoveKind = "post"
+	MoveCarry  MoveKind = "carry" // something moves over from the old part
+	MoveSeat   MoveKind = "seat"  // into the socket, at its angle
+	MoveDown   MoveKind = "down"  // until it lies or clicks
+	MoveScrew  MoveKind = "screw"
+	MovePad    MoveKind = "pad"
+	MoveLeads  MoveKind = "leads"
+)
+
+// Move is one move of the hands at a place: in a sentence for the card, in a few words for
+// the bench, and with what a drawing of it needs.
+type Move struct {
+	Kind        MoveKind
+	Says, Title string
+	From, To    int      // mm, where a post stands and is to stand; 0 for not told
+	Key         string   // of the socket, "" for not told
+	Leads       []string // by post: the colour of its lead
 }
 
 // Old is a part that came out.
@@ -72,6 +103,7 @@ func Of(ctx context.Context, j Job, o *plan.Option) (*Card, error) {
 	sheet, err := teardown.RunSheet(ctx, j.Chassis, targets, job)
 	switch unknown := (teardown.ReachUnknown{}); {
 	case err == nil:
+		c.Sheet = sheet
 		m.ways(sheet)
 	case asReach(err, &unknown):
 		c.Reach = unknown

@@ -66,8 +66,8 @@ func TestCard(t *testing.T) {
 		"post moves": {o: plan.Option{Actions: []plan.Action{add("m2a", "d80", "256 GB NVMe")}, Migration: clone,
 			Buy: []plan.Buy{{Part: "d80", Quantity: 1}}},
 			want: []string{"Bits: T5, PH0", "Used: M2x3", "1 Bexmoor 80, to be ordered, 4 days",
-				"Out: 256 GB NVMe | Move the post to 80 mm | In at an angle, notch to key M, then flat; held by one " +
-					"M2x3, PH0, from the kit | Moves over from the old part: pad | The pad goes back on | Copy the old " +
+				"Out: 256 GB NVMe | Move the post to 80 mm | Moves over from the old part: pad | In at an angle, notch " +
+					"to key M, then flat; held by one M2x3, PH0, from the kit | The pad goes back on | Copy the old " +
 					"drive onto it",
 				"old m2a: 256 GB NVMe, back to the customer with the data on it, or erased, as agreed"},
 			not: []string{"initialised", "memory is trained"}},

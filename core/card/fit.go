@@ -52,14 +52,16 @@ func (m *maker) fits(s *teardown.Sheet) {
 		if a.Do == plan.DoKeep {
 			continue
 		}
-		f := Fit{Place: a.Place, What: "comes out"}
-		if a.Out != "" && a.Part != "" {
-			f.How = append(f.How, "Out: "+outWords(a))
+		f := Fit{ID: a.Place, Place: a.Place, What: "comes out"}
+		if a.Out != "" {
+			f.Out = outWords(a)
+			f.Moves = append(f.Moves, Move{Kind: MoveOut, Title: "Out: " + f.Out, Says: "Out: " + f.Out})
 		}
 		if a.Part != "" {
 			p := m.part(a.Part)
-			f.What = p.Name
-			f.How = append(f.How, m.fitted(a, p)...)
+			f.What, f.In = p.Name, p
+			f.Moves = append(f.Moves, m.fitted(a, p)...)
+			f.How = howOf(f.Moves)
 			if over := m.leftOver(p); over != "" {
 				f.How = append(f.How, over)
 			}
@@ -78,7 +80,7 @@ func (m *maker) fits(s *teardown.Sheet) {
 		}
 	}
 	for _, id := range m.o.Services {
-		f := Fit{Place: id, What: id}
+		f := Fit{ID: id, Place: id, What: id}
 		if i := m.Chassis.ServiceByID(id); i >= 0 {
 			sv := &m.Chassis.Services[i]
 			f.What, f.Place = m.Chassis.ServiceName(id), ""
@@ -93,11 +95,28 @@ func (m *maker) fits(s *teardown.Sheet) {
 	}
 }
 
+// howOf is the moves as lines of a card: how a part goes down and what holds it stand with
+// how it goes in.
+func howOf(moves []Move) []string {
+	var out []string
+	for _, x := range moves {
+		switch {
+		case x.Kind == MoveDown && len(out) > 0:
+			out[len(out)-1] += ", " + x.Says
+		case x.Kind == MoveScrew && len(out) > 0:
+			out[len(out)-1] += "; " + x.Says
+		default:
+			out = append(out, x.Says)
+		}
+	}
+	return out
+}
+
 // fitted says how a part goes into its place.
-func (m *maker) fitted(a *plan.Action, p *hw.Part) []string {
+func (m *maker) fitted(a *plan.Action, p *hw.Part) []Move {
 	switch {
 	case p.Memory != nil:
-		return m.module(p.Memory)
+		return module(p.Memory)
 	case a.Place == hw.BatteryPlace:
 		return m.pack()
 	}
@@ -111,19 +130,46 @@ func (m *maker) fitted(a *plan.Action, p *hw.Part) []string {
 }
 
 // module says how memory is seated (the usual remedy for one that is not told: handbook 8).
-func (m *maker) module(mem *hw.Module) []string {
+func module(mem *hw.Module) []Move {
 	switch mem.Form {
 	case "SO-DIMM":
-		return []string{"Notch to the key; in at an angle until no gold shows, then down until both arms click"}
+		return []Move{{Kind: MoveSeat, Title: "In at an angle, notch to the key, until no gold shows", Says: "Notch to the key; in at an angle until no gold shows"},
+			{Kind: MoveDown, Title: "Down until both arms click", Says: "then down until both arms click"}}
 	case "CAMM2", "LPCAMM2":
-		return []string{"Flat onto its contacts by the pins, then its screws crosswise"}
+		return []Move{{Kind: MoveDown, Title: "Flat onto its contacts, by the pins", Says: "Flat onto its contacts by the pins"},
+			{Kind: MoveScrew, Title: "Its screws, crosswise", Says: "its screws crosswise"}}
 	}
-	return []string{"Notch to the key, straight down until both latches close"}
+	return []Move{{Kind: MoveSeat, Title: "Notch to the key, straight in", Says: "Notch to the key, straight in"},
+		{Kind: MoveDown, Title: "Down until both latches close", Says: "then down until both latches close"}}
 }
 
 // slot says where the post stands, what holds the module, what goes on it, and the leads of
 // a card.
-func (m *maker) slot(s *hw.Slot, p *hw.Part) []string {
+func (m *maker) slot(s *hw.Slot, p *hw.Part) []Move {
+	out := m.holds(s, p)
+	if len(s.CarryOver) > 0 {
+		list := strings.Join(s.CarryOver, ", ")
+		out = append(out, Move{Kind: MoveCarry, Title: upper(list) + " from the old part", Says: "Moves over from the old part: " + list})
+	}
+	seat := Move{Kind: MoveSeat, Title: "In at an angle, notch to the key", Says: "In at an angle, notch to the key", Key: s.Key.Or("")}
+	if seat.Key != "" {
+		seat.Says = "In at an angle, notch to key " + seat.Key
+		seat.Title = seat.Says
+	}
+	held := fixedBy(s.Fixing)
+	out = append(out, seat, Move{Kind: MoveDown, Title: "Down flat", Says: "then flat"}, Move{Kind: MoveScrew, Title: upper(held), Says: held})
+	if cool, ok := s.Cooling.Get(); ok && cool != hw.NoCooling && p.Drive != nil {
+		what := "The " + hw.Coolings.Says(cool) + " goes back on"
+		out = append(out, Move{Kind: MovePad, Title: what, Says: what})
+	}
+	if p.Wireless != nil {
+		out = append(out, antennas(s, p.Wireless))
+	}
+	return out
+}
+
+// holds says what holds a module at its length: where the post stands, or the bracket to it.
+func (m *maker) holds(s *hw.Slot, p *hw.Part) []Move {
 	length := hw.Maybe[int]{}
 	switch {
 	case p.Drive != nil:
@@ -131,39 +177,36 @@ func (m *maker) slot(s *hw.Slot, p *hw.Part) []string {
 	case p.Wireless != nil:
 		length = p.Wireless.Length
 	}
-	var out []string
 	mm, told := length.Get()
 	how := s.Lengths[strconv.Itoa(mm)]
 	name, needs := hw.Needs(how)
+	now := m.longNow(s.ID)
+	post := Move{Kind: MovePost, From: now, To: mm}
 	switch {
 	case !told:
-		out = append(out, "How long the module is was not told: look at the post first")
+		post.Says = "How long the module is was not told: look at the post first"
 	case needs:
-		out = append(out, fmt.Sprintf("%s to %d mm holds it", m.accessory(name), mm))
-	case how == hw.HeldMovable && m.longNow(s.ID) == mm:
-		out = append(out, fmt.Sprintf("The post stays at %d mm", mm))
+		post.Kind, post.Says = MoveHolder, fmt.Sprintf("%s to %d mm holds it", m.accessory(name), mm)
+	case how == hw.HeldMovable && now == mm:
+		post.Says = fmt.Sprintf("The post stays at %d mm", mm)
 	case how == hw.HeldMovable:
-		out = append(out, fmt.Sprintf("Move the post to %d mm", mm))
+		post.Says = fmt.Sprintf("Move the post to %d mm", mm)
 	case how == hw.HeldFitted:
-		out = append(out, fmt.Sprintf("The post at %d mm is there", mm))
+		post.From, post.Says = mm, fmt.Sprintf("The post at %d mm is there", mm)
 	case how == hw.HeldByNone:
-		out = append(out, fmt.Sprintf("Nothing holds %d mm: fix it as agreed", mm))
+		post.Says = fmt.Sprintf("Nothing holds %d mm: fix it as agreed", mm)
+	default:
+		return nil
 	}
-	seat := "In at an angle, notch to the key"
-	if key, ok := s.Key.Get(); ok {
-		seat = "In at an angle, notch to key " + key
+	post.Title = post.Says
+	return []Move{post}
+}
+
+func upper(words string) string {
+	if words == "" {
+		return ""
 	}
-	out = append(out, seat+", then flat; "+fixedBy(s.Fixing))
-	if len(s.CarryOver) > 0 {
-		out = append(out, "Moves over from the old part: "+strings.Join(s.CarryOver, ", "))
-	}
-	if cool, ok := s.Cooling.Get(); ok && cool != hw.NoCooling && p.Drive != nil {
-		out = append(out, "The "+hw.Coolings.Says(cool)+" goes back on")
-	}
-	if p.Wireless != nil {
-		out = append(out, m.antennas(s, p.Wireless)...)
-	}
-	return out
+	return strings.ToUpper(words[:1]) + words[1:]
 }
 
 func (m *maker) longNow(place string) int {
@@ -185,19 +228,24 @@ func (m *maker) accessory(name string) string {
 	return "The " + strings.ReplaceAll(name, "-", " ")
 }
 
-func (m *maker) antennas(s *hw.Slot, card *hw.Card) []string {
+func antennas(s *hw.Slot, card *hw.Card) Move {
 	if len(s.Antennas) == 0 {
-		return []string{"Note which lead sits on which post before it comes off"}
+		look := "Note which lead sits on which post before it comes off"
+		return Move{Kind: MoveLeads, Title: look, Says: look}
 	}
 	posts := make([]string, 0, len(s.Antennas))
+	leads := Move{Kind: MoveLeads}
 	for i, colour := range s.Antennas {
 		if n, told := card.Antennas.Get(); told && i >= n {
 			posts = append(posts, colour+" is left over: insulate its end")
 			continue
 		}
 		posts = append(posts, fmt.Sprintf("%s on post %d", colour, i+1))
+		leads.Leads = append(leads.Leads, colour)
 	}
-	return []string{"Leads straight down until they snap: " + strings.Join(posts, ", ")}
+	leads.Title = "Leads straight down: " + strings.Join(posts, ", ")
+	leads.Says = "Leads straight down until they snap: " + strings.Join(posts, ", ")
+	return leads
 }
 
 func fixedBy(f *hw.Fixing) string {
@@ -220,30 +268,34 @@ func fixedBy(f *hw.Fixing) string {
 	return words
 }
 
-func (m *maker) bay(b *hw.Bay) []string {
-	var out []string
-	for _, x := range []struct{ what, how string }{{"caddy", b.Caddy.Or("")}, {"cable", b.Connector.Or("")}} {
-		if name, needs := hw.Needs(x.how); needs {
-			out = append(out, m.accessory(name)+" goes in first")
+func (m *maker) bay(b *hw.Bay) []Move {
+	var out []Move
+	say := func(kind MoveKind, says string) { out = append(out, Move{Kind: kind, Title: upper(says), Says: says}) }
+	for _, how := range []string{b.Caddy.Or(""), b.Connector.Or("")} {
+		if name, needs := hw.Needs(how); needs {
+			say(MoveHolder, m.accessory(name)+" goes in first")
 		}
 	}
 	if b.Caddy.Or("") == hw.HeldFitted {
-		out = append(out, "Into the caddy that is there")
+		say(MoveHolder, "Into the caddy that is there")
 	}
-	out = append(out, "Slide it until the plug seats; "+fixedBy(b.Fixing))
+	say(MoveSeat, "Slide it until the plug seats")
+	say(MoveScrew, fixedBy(b.Fixing))
 	if len(b.CarryOver) > 0 {
-		out = append(out, "Moves over from the old part: "+strings.Join(b.CarryOver, ", "))
+		say(MoveCarry, "Moves over from the old part: "+strings.Join(b.CarryOver, ", "))
 	}
 	return out
 }
 
-func (m *maker) pack() []string {
-	out := []string{"Flat into its place, never bent or pressed; its plug goes in on the way back"}
+func (m *maker) pack() []Move {
+	lay := "Flat into its place, never bent or pressed; its plug goes in on the way back"
+	out := []Move{{Kind: MoveSeat, Title: "Flat into its place, never bent or pressed", Says: lay}}
 	if m.o.Battery == nil {
 		return out
 	}
 	if i := m.Chassis.BatteryByID(m.o.Battery.Option); i >= 0 && len(m.Chassis.Batteries[i].CarryOver) > 0 {
-		out = append(out, "Moves over from the old pack: "+strings.Join(m.Chassis.Batteries[i].CarryOver, ", "))
+		list := strings.Join(m.Chassis.Batteries[i].CarryOver, ", ")
+		out = append(out, Move{Kind: MoveCarry, Title: upper(list) + " from the old pack", Says: "Moves over from the old pack: " + list})
 	}
 	return out
 }
