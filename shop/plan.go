@@ -106,8 +106,8 @@ func (s *Shop) gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 		return p, err
 	}
 	p.basis = basis{p.Record.MachineVer, p.Record.JobVer, p.Model.Version, parts, stock, string(how)}
-	if p.Settings.UsualTimes {
-		p.Record.Chassis = withUsualTimes(p.Record.Chassis)
+	if p.Record.Chassis, err = s.timed(tx, &p.Settings, p.Record.Chassis); err != nil {
+		return p, err
 	}
 	req := *p.Record.Wish
 	if q.Wish != nil {
@@ -149,17 +149,6 @@ func (p *Planned) dropGone(req *hw.Request) {
 		}
 		return gone
 	})
-}
-
-// withUsualTimes returns a copy of a record whose steps have no minutes of their own, so
-// that each takes the usual time of its kind.
-func withUsualTimes(ch *hw.Chassis) *hw.Chassis {
-	usual := *ch
-	usual.Steps = slices.Clone(ch.Steps)
-	for i := range usual.Steps {
-		usual.Steps[i].Minutes = hw.Maybe[hw.Dec]{}
-	}
-	return &usual
 }
 
 // modelState finds what changed in the model's record since an option was chosen.

@@ -17,6 +17,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/plan"
+	"yembo/core/run"
 	"yembo/store"
 )
 
@@ -32,6 +33,7 @@ type Shop struct {
 	work  *workbench
 	uses  *uses
 	ask   *asking
+	runs  *runs
 	// Called is the name that the workshop was started with, where its settings tell none.
 	Called string
 }
@@ -39,6 +41,7 @@ type Shop struct {
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
 	return &Shop{store: s, now: now, shelf: &shelf{parts: -1}, care: &care{}, work: &workbench{}, uses: &uses{},
+		runs: newRuns(),
 		ask: &asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
 }
 
@@ -193,6 +196,10 @@ type Settings struct {
 	// ShelfTax shows the prices of the shelf with tax; they are kept without.
 	ShelfTax bool   `json:"shelf_tax,omitempty"`
 	Paper    string `json:"paper,omitempty"` // a4 or letter
+	// Trial is when a machine is started before its cover goes on, "" for the usual.
+	Trial run.TrialWhen `json:"trial_start,omitempty"`
+	// MeasuredTimes takes the median of what at least three jobs of a model took for a step.
+	MeasuredTimes bool `json:"measured_times,omitempty"`
 	// UsualTimes plans with the usual time of each kind of step (handbook 7), whatever
 	// minutes a record gives: for records whose minutes are another workshop's.
 	UsualTimes bool `json:"usual_times,omitempty"`
@@ -222,6 +229,14 @@ func (v *Settings) LargestModules() memory.LargestModule { return v.largest() }
 
 // FloorOf is where and when the shop works.
 func (v *Settings) FloorOf() Floor { return v.Floor.orUsual() }
+
+// TrialOf is when a machine is started before its cover goes on.
+func (v *Settings) TrialOf() run.TrialWhen {
+	if v.Trial == "" {
+		return run.TrialMore
+	}
+	return v.Trial
+}
 
 // PaperOf is the paper that sheets print on.
 func (v *Settings) PaperOf() string {
@@ -332,6 +347,9 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	s.checkBackups(&faults, next.Backups)
 	checkService(&faults, next.SupplierService)
 	next.Floor.check(&faults)
+	if next.Trial != "" && run.TrialWhens.Index(next.Trial) < 0 {
+		faults.Add("/trial", hw.FaultChoice, strconv.Quote(string(next.Trial)), strings.Join(run.TrialWhens.Words(), ", "))
+	}
 	if utf8.RuneCountInString(next.Workshop) > maxName {
 		faults.Add("/workshop", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", maxName))
 	}

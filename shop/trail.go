@@ -16,6 +16,7 @@ type Trail struct {
 	Spans       []Span    // one after the other, without a gap
 	Stations    []Station
 	Spent       map[SpanKind]time.Duration // they add up to the whole
+	Hands       time.Duration              // that hands were on it, by the runs that ended; 0 where none did
 }
 
 // SpanKind is what a stretch of a job's life was spent on.
@@ -171,6 +172,7 @@ func (j *JobRecord) trail(moved []store.Movement, now time.Time) Trail {
 	from, kind := t.From, st.kind()
 	for i := range all {
 		m := &all[i]
+		t.Hands += time.Duration(m.Hands) * time.Millisecond
 		if m.To != "" {
 			st.to = m.To
 		}

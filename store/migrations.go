@@ -124,6 +124,8 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0012", Migrate: statements(withRemoval("models", "customers", "machines", "jobs", "parts")...)},
 	// What a customer was offered and answered, what was charged and paid.
 	{ID: "0013", Migrate: statements(quotesAndInvoices...)},
+	// The work at the bench, step by step.
+	{ID: "0014", Migrate: statements(runs...)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -84,6 +84,11 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 		{`UPDATE quotes SET doc = CAST(json_set(CAST(doc AS TEXT), '$.customer', json('{"name":""}'), '$.told', '', '$.found', '', '$.machine.serial', '')
 			AS BLOB), answer_doc = 'forgotten', key_hash = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
 		{`UPDATE quotes SET answer_doc = '{}' WHERE answer_doc = 'forgotten'`, nil},
+		// Of the work what was done stays, and nobody's words.
+		{`UPDATE run_events SET data = CAST(json_remove(CAST(data AS TEXT), '$.text', '$.why', '$.in', '$.out', '$.goes') AS BLOB)
+			WHERE run_id IN (SELECT id FROM runs WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?))`, []any{customer}},
+		{`UPDATE runs SET doc = CAST(json_set(CAST(doc AS TEXT), '$.machine.id', 'forgotten', '$.machine.serial', '') AS BLOB)
+			WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
 		{`DELETE FROM uploads`, nil},
 	} {
 		if err := t.db.Exec(x.sql, x.args...).Error; err != nil {

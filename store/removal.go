@@ -165,6 +165,8 @@ func (t Tx) Purge(before time.Time) error {
 	jobs, machines := "(SELECT id FROM jobs WHERE "+gone+")", "(SELECT id FROM machines WHERE "+gone+")"
 	moved := "(SELECT job_id FROM movements WHERE job_id IS NOT NULL UNION SELECT job_id FROM holds)"
 	for _, sql := range []string{
+		"DELETE FROM run_events WHERE run_id IN (SELECT id FROM runs WHERE job_id IN " + jobs + ")",
+		"DELETE FROM runs WHERE job_id IN " + jobs,
 		"DELETE FROM contacts WHERE job_id IN " + jobs,
 		"DELETE FROM photos WHERE kind = 'job' AND record IN " + jobs,
 		"UPDATE readings SET job_id = NULL WHERE job_id IN " + jobs,

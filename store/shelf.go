@@ -121,6 +121,9 @@ func (t Tx) Parts() ([]Part, error) {
 // Part returns one part.
 func (t Tx) Part(id string) (Part, error) { return first[Part](t.db, "id = ?", id) }
 
+// AnyPart returns one part, also one that was removed.
+func (t Tx) AnyPart(id string) (Part, error) { return first[Part](t.db.Unscoped(), "id = ?", id) }
+
 // CreatePart stores a new part after those there are.
 func (t Tx) CreatePart(p *Part) error {
 	if err := t.db.Raw("SELECT COALESCE(MAX(position), 0) + 1 FROM parts").Scan(&p.Position).Error; err != nil {

@@ -453,5 +453,8 @@ func (v *jobView) trail(j *shop.JobRecord, row *shop.BenchRow, floor shop.Floor)
 	if len(waits) > 0 {
 		v.SpentOn = "It waited " + strings.Join(waits, ", ") + "."
 	}
+	if t.Hands > 0 {
+		v.SpentOn = strings.TrimSpace(v.SpentOn + " Step by step, hands were on it " + draw.DurationWords(t.Hands) + ".")
+	}
 	v.Trail.Says = v.Spent + " " + v.SpentOn
 }

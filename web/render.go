@@ -24,6 +24,8 @@ func loadPages(a *assets) (*pages, error) {
 		"asset": a.url, "day": hw.Day, "stamp": stamp, "money": hw.Money, "source": sourceWords,
 		"dict": dict, "join": strings.Join, "upper": upperFirst, "gb": gbWords, "sentence": sentence, "ownfield": isOwnField,
 		"caution": cautionWords, "measure": hw.FieldSays, "fieldname": fieldName,
+		"add":      func(a, b int) int { return a + b },
+		"add2":     func(a, b float64) float64 { return a + b },
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
 	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/layout.html",

@@ -14,6 +14,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/quote"
+	"yembo/core/run"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -23,6 +24,7 @@ type settingsView struct {
 	*form.Form
 	Limits, Pairings, Migrations []hw.Term[string]
 	Standards, Papers, Ways      []hw.Term[string]
+	Trials                       []hw.Term[string]
 	Largest                      []largestField
 	Saved                        bool
 	Days                         []dayChoice
@@ -95,6 +97,10 @@ func settingsTyped(how *shop.Settings) url.Values {
 	if how.Simulated {
 		set("/simulated", "yes")
 	}
+	if how.MeasuredTimes {
+		set("/measured", "yes")
+	}
+	set("/trial", string(how.TrialOf()))
 	p := &how.Practice
 	set("/practice/memory_limit", string(p.MemoryLimit.Or(hw.LimitMaker)))
 	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
@@ -125,8 +131,8 @@ func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved b
 		Papers:     papers, Days: weekDays(), Whens: quote.Whens.Terms(),
 		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
-		Standards: hw.Standards.Terms(),
-		Largest:   largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
+		Standards: hw.Standards.Terms(), Trials: run.TrialWhens.Terms(),
+		Largest: largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
 	for i := range min(len(how.Pricing.Fixed)+2, shop.MostFixed) {
 		v.Fixed = append(v.Fixed, i)
 	}
@@ -198,6 +204,10 @@ func (s *server) saveSettings(c *echo.Context) error {
 	}
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
 	next.ShelfTax = f.Is("/shelf_tax", "yes")
+	next.MeasuredTimes, next.Trial = f.Is("/measured", "yes"), form.Choose(f, "/trial", run.TrialWhens).Or("")
+	if next.Trial == run.TrialMore && how.Trial == "" {
+		next.Trial = "" // as it was: nobody chose it
+	}
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
 	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices),

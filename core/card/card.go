@@ -93,6 +93,8 @@ type Job struct {
 	Parts   *hw.Parts
 	// Printed says that heat sinks are loosened in the printed order, not in its reverse.
 	Printed bool
+	// Whole says that every step of the way in was done, whatever the option needs.
+	Whole bool
 }
 
 // Of makes the card of an option.
@@ -100,7 +102,13 @@ func Of(ctx context.Context, j Job, o *plan.Option) (*Card, error) {
 	c := &Card{}
 	m := maker{Job: j, o: o, card: c, facts: evidence.Facts(j.Chassis.Findings)}
 	job, targets := plan.JobOf(j.Chassis, j.Machine, o)
-	sheet, err := teardown.RunSheet(ctx, j.Chassis, targets, job)
+	var sheet *teardown.Sheet
+	var err error
+	if j.Whole {
+		sheet = teardown.WholeWay(j.Chassis, job, targets...)
+	} else {
+		sheet, err = teardown.RunSheet(ctx, j.Chassis, targets, job)
+	}
 	switch unknown := (teardown.ReachUnknown{}); {
 	case err == nil:
 		c.Sheet = sheet
@@ -114,6 +122,16 @@ func Of(ctx context.Context, j Job, o *plan.Option) (*Card, error) {
 	m.fits(sheet)
 	m.firstStart()
 	return c, nil
+}
+
+// OfWay is the card of a look inside: every step of the way in and back, and nothing fitted.
+func OfWay(j Job) *Card {
+	is := teardown.InsideOf(j.Chassis, j.Machine)
+	c := &Card{Sheet: teardown.WholeWay(j.Chassis, teardown.Job{Is: is, Ends: is})}
+	m := maker{Job: j, o: &plan.Option{}, card: c, facts: evidence.Facts(j.Chassis.Findings)}
+	m.ways(c.Sheet)
+	m.firstStart()
+	return c
 }
 
 // maker makes one card.

@@ -1,6 +1,10 @@
 package evidence
 
-import "yembo/core/hw"
+import (
+	"strings"
+
+	"yembo/core/hw"
+)
 
 // Open is a fact that is not yet known, with how to find it out.
 type Open struct {
@@ -118,3 +122,13 @@ func (l *openList) slot(s *hw.Slot) {
 	}
 	l.ask(at+"/reach", s.Reach != "", "record the step it lies behind", "")
 }
+
+// byEye are the facts that somebody sees, counts or measures at an open machine; others need
+// a document, a reading or a part tried.
+var byEye = map[string]bool{"key": true, "lengths": true, "lanes": true, "max_top_mm": true, "max_bottom_mm": true,
+	"cooling": true, "antennas": true, "height_mm": true, "interface": true, "connector": true, "caddy": true,
+	"design_wh": true, "nominal_v": true, "series": true, "part_numbers": true, "count": true, "bit": true,
+	"length_mm": true}
+
+// ByEye reports whether a fact can be seen, counted or measured once its place is bare.
+func ByEye(path string) bool { return byEye[path[strings.LastIndexByte(path, '/')+1:]] }

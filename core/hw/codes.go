@@ -274,6 +274,10 @@ const (
 	CautionNoForce     CautionCode = "do_not_force"
 )
 
+// Danger reports whether a caution is of something that can hurt: it is acknowledged before
+// the step is done (handbook 11).
+func (c CautionCode) Danger() bool { return c == CautionLive || c == CautionNoIsolation }
+
 // Cautions is the table of cautions that have words of their own.
 var Cautions = Vocabulary[CautionCode]{
 	{CautionLive, "a live plug comes off: wiggle it by its body, never pull the wires", "", nil},

@@ -1,6 +1,9 @@
 package hw
 
-import "strings"
+import (
+	"fmt"
+	"strings"
+)
 
 // Verb is what a step does.
 type Verb string
@@ -35,6 +38,8 @@ type VerbRow struct {
 	Turns, Lays bool
 	// Name ends the name that is made for such a step: base cover gives base-cover-screws.
 	Name string
+	// Did and DidBack say that the step, or its undoing, is done; %n are the screws ("4 screws are").
+	Did, DidBack string
 	// Closing is what is looked at before the cover goes on ("plugged in"), "" nothing.
 	Closing string
 }
@@ -42,24 +47,24 @@ type VerbRow struct {
 // Verbs is the table of verbs, in the order in which they are offered.
 var Verbs = []VerbRow{
 	{Verb: PowerDown, Does: "Shut down (not sleep), charger out",
-		Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
-	{Verb: Drain, Does: "Drain %p", Back: "Nothing to undo: it charges again", Minutes: 1000},
-	{Verb: OpenSeal, Does: "Break the seal of %p", Back: "Note the broken seal for the customer", Minutes: 1000},
-	{Verb: Unscrew, Does: "Unscrew %p", Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500,
+		Did: "It is off, the charger is out", DidBack: "The charger is in, it starts", Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
+	{Verb: Drain, Does: "Drain %p", Did: "It is drained", DidBack: "It charges", Back: "Nothing to undo: it charges again", Minutes: 1000},
+	{Verb: OpenSeal, Does: "Break the seal of %p", Did: "The seal is broken", DidBack: "It is noted", Back: "Note the broken seal for the customer", Minutes: 1000},
+	{Verb: Unscrew, Does: "Unscrew %p", Did: "%n out", DidBack: "%n in", Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500,
 		PerScrew: 250, Turns: true, Lays: true, Name: "-screws"},
-	{Verb: Loosen, Does: "Loosen %p", Back: "Tighten %p: start all%n, then tighten", Minutes: 500, PerScrew: 250,
+	{Verb: Loosen, Does: "Loosen %p", Did: "%n loose", DidBack: "%n tight", Back: "Tighten %p: start all%n, then tighten", Minutes: 500, PerScrew: 250,
 		Turns: true, Name: "-screws"},
-	{Verb: Unclip, Does: "Unclip %p", Back: "Press %p home edge by edge, and look round the seam for gaps",
+	{Verb: Unclip, Does: "Unclip %p", Did: "It is unclipped", DidBack: "It is pressed home, without a gap", Back: "Press %p home edge by edge, and look round the seam for gaps",
 		Minutes: 3000},
-	{Verb: Unplug, Does: "Unplug %p", Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug",
+	{Verb: Unplug, Does: "Unplug %p", Did: "It is unplugged", DidBack: "It is plugged in, and sits", Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug",
 		Closing: "plugged in"},
-	{Verb: Unlatch, Does: "Unlatch %p", Back: "Close the latch of %p", Minutes: 500},
-	{Verb: Lift, Does: "Lift %p", Back: "Set %p back in its place", Minutes: 1000, Closing: "back on"},
-	{Verb: Peel, Does: "Peel %p", Back: "Lay %p back on its marks", Minutes: 1000, Closing: "back on"},
-	{Verb: Slide, Does: "Slide %p", Back: "Slide %p back until it stops", Minutes: 1000},
-	{Verb: Swing, Does: "Swing %p", Back: "Swing %p back", Minutes: 1000},
-	{Verb: Remove, Does: "Remove %p", Back: "Put %p back", Minutes: 1000, Closing: "back on"},
-	{Verb: Flip, Does: "Flip %p", Back: "Turn %p back", Minutes: 1000},
+	{Verb: Unlatch, Does: "Unlatch %p", Did: "It is unlatched", DidBack: "The latch is closed", Back: "Close the latch of %p", Minutes: 500},
+	{Verb: Lift, Does: "Lift %p", Did: "It is off", DidBack: "It is back", Back: "Set %p back in its place", Minutes: 1000, Closing: "back on"},
+	{Verb: Peel, Does: "Peel %p", Did: "It is off", DidBack: "It is back on its marks", Back: "Lay %p back on its marks", Minutes: 1000, Closing: "back on"},
+	{Verb: Slide, Does: "Slide %p", Did: "It is out", DidBack: "It is back", Back: "Slide %p back until it stops", Minutes: 1000},
+	{Verb: Swing, Does: "Swing %p", Did: "It is aside", DidBack: "It is back", Back: "Swing %p back", Minutes: 1000},
+	{Verb: Remove, Does: "Remove %p", Did: "It is out", DidBack: "It is back", Back: "Put %p back", Minutes: 1000, Closing: "back on"},
+	{Verb: Flip, Does: "Flip %p", Did: "It is turned", DidBack: "It is turned back", Back: "Turn %p back", Minutes: 1000},
 }
 
 // Row is the verb's row of the table; a verb that is not in it takes a minute and is put
@@ -71,7 +76,7 @@ func (v Verb) Row() VerbRow {
 		}
 	}
 	word := strings.ReplaceAll(string(v), "_", " ")
-	return VerbRow{Verb: v, Does: word + " %p", Back: "Put %p back", Minutes: 1000}
+	return VerbRow{Verb: v, Does: word + " %p", Back: "Put %p back", Did: "It is done", DidBack: "It is back", Minutes: 1000}
 }
 
 // Says is the verb in a list: "open seal".
@@ -96,6 +101,22 @@ func (s *Step) Undone(n string) string {
 		return s.words("Plug %p in: "+how, n)
 	}
 	return s.words(s.Verb.Row().Back, n)
+}
+
+// Ticked is what is true when a step is done, or undone on the way back: "4 screws are out".
+func (s *Step) Ticked(back bool, screws int) string {
+	words := s.Verb.Row().Did
+	if back {
+		words = s.Verb.Row().DidBack
+	}
+	n := fmt.Sprintf("%d screws are", screws)
+	switch screws {
+	case 0:
+		n = "It is"
+	case 1:
+		n = "The screw is"
+	}
+	return strings.ReplaceAll(words, "%n", n)
 }
 
 func (s *Step) words(form, n string) string {

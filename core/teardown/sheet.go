@@ -3,6 +3,7 @@ package teardown
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"yembo/core/hw"
 )
@@ -77,10 +78,7 @@ func JobAsIs(ch *hw.Chassis, m *hw.Machine, targets []string) Job {
 // does not exist, ReachUnknown for one whose reach is not known, ErrTooHard past
 // the limit.
 func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*Sheet, error) {
-	s := &Sheet{Format: FormatSheet, Chassis: ch.ID, Targets: []string{}, Down: []string{}, Work: []string{},
-		Up:          []string{},
-		SwapOnRefit: map[string]string{}, Tray: []Tray{}, Cautions: []Caution{},
-		Kit: Kit{[]string{}, []string{}, []string{}}}
+	s := newSheet(ch)
 	var reaches []string
 	seen := map[string]bool{}
 	for _, target := range targets {
@@ -106,12 +104,7 @@ func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*
 	if err != nil {
 		return nil, err
 	}
-	s.BitChanges, s.Flips = order.BitChanges, order.Flips
-	undone, extra := w.Back(down, job.Ends)
-	s.wayIn(w, order.Steps, w.Live(down))
-	s.work(w, order.Steps, undone, job.Ends)
-	s.wayBack(w, order.Steps, undone, extra)
-	minutes := w.Minutes(down, undone, extra)
+	minutes := s.fill(w, down, order, job.Ends)
 	for _, target := range s.Targets {
 		if k := ch.ServiceByID(target); k >= 0 {
 			minutes += hw.MinutesOf(ch.Services[k].Minutes.Or(0))
@@ -121,6 +114,47 @@ func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*
 	}
 	s.Minutes = minutes.Shown()
 	return s, nil
+}
+
+// WholeWay is the sheet of a look inside: every step of the way in, in the order in which they
+// were recorded, and back again; the targets are served on the way.
+func WholeWay(ch *hw.Chassis, job Job, targets ...string) *Sheet {
+	s := newSheet(ch)
+	s.Targets = append(s.Targets, targets...)
+	w := WaysInto(ch, job.Is)
+	var order Order
+	for i := range ch.Steps {
+		w.inOrder(i, &order.Steps)
+	}
+	s.Minutes = s.fill(w, w.part, order, job.Ends).Shown()
+	return s
+}
+
+// inOrder adds a step of the way in after all that it needs.
+func (w *Ways) inOrder(i int, steps *[]int) {
+	if !w.part[i] || slices.Contains(*steps, i) {
+		return
+	}
+	for _, need := range w.needs[i] {
+		w.inOrder(need, steps)
+	}
+	*steps = append(*steps, i)
+}
+
+func newSheet(ch *hw.Chassis) *Sheet {
+	return &Sheet{Format: FormatSheet, Chassis: ch.ID, Targets: []string{}, Down: []string{}, Work: []string{},
+		Up: []string{}, SwapOnRefit: map[string]string{}, Tray: []Tray{}, Cautions: []Caution{},
+		Kit: Kit{[]string{}, []string{}, []string{}}}
+}
+
+// fill writes out both ways and the work, and returns the minutes of the ways.
+func (s *Sheet) fill(w *Ways, down []bool, order Order, ends *Inside) hw.Minutes {
+	undone, extra := w.Back(down, ends)
+	s.BitChanges, s.Flips = order.BitChanges, order.Flips
+	s.wayIn(w, order.Steps, w.Live(down))
+	s.work(w, order.Steps, undone, ends)
+	s.wayBack(w, order.Steps, undone, extra)
+	return w.Minutes(down, undone, extra)
 }
 
 func reachFact(ch *hw.Chassis, target string) string {

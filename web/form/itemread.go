@@ -14,51 +14,7 @@ func ReadItem(f *Form, spec ItemSpec) map[string]any {
 	out := map[string]any{}
 	for _, field := range spec.Fields {
 		name := "/" + field.Name
-		var value any
-		switch field.Kind {
-		case "id":
-			value = f.Slug(name, "")
-			if value == "" {
-				f.Fault(name, hw.Word(hw.FaultMissing, "", "the id"))
-			}
-		case "int":
-			if n, ok := f.Whole(name).Get(); ok {
-				value = n
-			}
-		case "dec":
-			if n, ok := f.Dec(name).Get(); ok {
-				value = n
-			}
-		case "yesno":
-			if text, ok := f.Choice(name, yesNo).Get(); ok {
-				value = text == "yes"
-			}
-		case "list":
-			value = f.list(name)
-			if words, ok := value.([]string); ok {
-				for i := range words {
-					words[i] = field.meant(words[i])
-				}
-			}
-		case "held":
-			if text := f.Text(name); text != "" {
-				value = heldTyped(text)
-			}
-		case "condition":
-			value = f.condition(name)
-		case "lengths":
-			value = f.lengths(name)
-		case "screws":
-			value = f.screws(name)
-		case "ints":
-			value = f.ints(name)
-		case "points", "board":
-			value = f.points(name, field.Kind == "board")
-		default:
-			if text := f.Text(name); text != "" {
-				value = field.meant(text)
-			}
-		}
+		value := ReadField(f, &field, name)
 		// The formats ask for these (the id is asked for above).
 		if value == nil && (field.Name == "purpose" || field.Name == "verb" || field.Name == "form" ||
 			(field.Name == "capacity_gb" && spec.List == "memory/soldered")) {
@@ -73,6 +29,78 @@ func ReadItem(f *Form, spec ItemSpec) map[string]any {
 		out["at"] = f.placeOnBase()
 	}
 	return out
+}
+
+// ReadField reads what was typed into one field, nil for nothing. What cannot be read is a fault
+// at the field with that name.
+func ReadField(f *Form, field *FieldSpec, name string) (value any) {
+	switch field.Kind {
+	case "id":
+		value = f.Slug(name, "")
+		if value == "" {
+			f.Fault(name, hw.Word(hw.FaultMissing, "", "the id"))
+		}
+	case "int":
+		if n, ok := f.Whole(name).Get(); ok {
+			value = n
+		}
+	case "dec":
+		if n, ok := f.Dec(name).Get(); ok {
+			value = n
+		}
+	case "yesno":
+		if text, ok := f.Choice(name, yesNo).Get(); ok {
+			value = text == "yes"
+		}
+	case "list":
+		value = f.list(name)
+		if words, ok := value.([]string); ok {
+			for i := range words {
+				words[i] = field.meant(words[i])
+			}
+		}
+	case "held":
+		if text := f.Text(name); text != "" {
+			value = heldTyped(text)
+		}
+	case "condition":
+		value = f.condition(name)
+	case "lengths":
+		value = f.lengths(name)
+	case "screws":
+		value = f.screws(name)
+	case "ints":
+		value = f.ints(name)
+	case "points", "board":
+		value = f.points(name, field.Kind == "board")
+	default:
+		if text := f.Text(name); text != "" {
+			value = field.meant(text)
+		}
+	}
+	return value
+}
+
+// FieldAt is the field of a form that a fact is typed into, by the fact's path; ok is false where no
+// form has it.
+func FieldAt(path string) (FieldSpec, bool) {
+	words := strings.Split(strings.Trim(path, "/"), "/")
+	list, rest := "", words
+	switch {
+	case words[0] == "memory" && len(words) > 3:
+		list, rest = words[0]+"/"+words[1], words[3:]
+	case len(words) > 2:
+		list, rest = words[0], words[2:]
+	}
+	name := strings.Join(rest, "/")
+	for i := range Items {
+		for k := range Items[i].Fields {
+			if Items[i].List == list && Items[i].Fields[k].Name == name {
+				return Items[i].Fields[k], true
+			}
+		}
+	}
+	return FieldSpec{}, false
 }
 
 // list reads words with commas. "none" is an empty list, an empty field is not known.

@@ -21,7 +21,9 @@ document.addEventListener('keydown', (event) => {
         scan.field.setSelectionRange?.(scan.at, scan.end)
         scan.field.dispatchEvent(new Event('input', { bubbles: true }))
       }
-      window.location.assign('/find?code=' + encodeURIComponent(label ? scan.text.toUpperCase() : scan.text))
+      // A page may take what is no label for itself.
+      const free = label || document.dispatchEvent(new CustomEvent('scanned', { detail: scan.text, cancelable: true }))
+      if (free) window.location.assign('/find?code=' + encodeURIComponent(label ? scan.text.toUpperCase() : scan.text))
     }
     scan.text = ''
     return

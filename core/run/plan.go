@@ -1,0 +1,450 @@
+// Package run is the work at the bench as one sequence: down into the machine, what is done
+// there, and up again, with what is looked at on the way; and what of it is done, worked out
+// from the events of a run.
+//
+// The order of the steps is that of package teardown, their words are those of package card.
+package run
+
+import (
+	"context"
+
+	"yembo/core/card"
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/teardown"
+)
+
+// Kind is what a step of a run is.
+type Kind string
+
+// The kinds of steps.
+const (
+	Down    Kind = "down"    // a step of the way in
+	Hold    Kind = "hold"    // the power button is held, which cuts the pack
+	Look    Kind = "look"    // the pack is looked at
+	Fit     Kind = "fit"     // a place is served
+	Service Kind = "service" // work that fits no part
+	Up      Kind = "up"      // a step of the way back
+	Trial   Kind = "trial"   // a start before the cover goes on
+	Detour  Kind = "detour"  // put in while the run was under way
+	Return  Kind = "return"  // a detour undone
+)
+
+// Spare reports whether a step can be left out, with a reason: what is done in a machine, not
+// the way into it.
+func (k Kind) Spare() bool { return k == Fit || k == Service || k == Trial || k == Detour }
+
+// Lot is so many screws of a group.
+type Lot struct {
+	Group   string // its id, or where no group is recorded the step's
+	Count   int
+	Captive bool // they stay in their part, and never lie on the tray
+	Own     bool // they come with what is fitted, and not from the tray
+}
+
+// Step is one step of a run.
+type Step struct {
+	Key    string // names it within the run: "down:cover"
+	Kind   Kind
+	ID     string // of the record's step, the place or the service
+	Does   string
+	Screws []string
+	How    []string
+	Mind   []string
+	Why    string
+	Danger []hw.CautionCode // acknowledged before it is done
+	Side   hw.Side          // that faces up, "" for either
+	Turns  bool             // the machine is turned over for it
+	Bit    string           // picked up for it, "" where the one in hand does or none is wanted
+	BitOut string           // put away for it
+	Lays   []Lot            // screws that lie on the tray after it
+	Takes  []Lot            // screws that go back in it
+	Opens  string           // the plug that it takes off, in words
+	Closes string           // the plug that it puts on
+	Live   bool             // it gives the machine its power back
+	Depth  int              // how many steps of the way in are done after it
+	Begins hw.Minutes       // when it begins, by the record's minutes
+	Lasts  hw.Minutes       // how long it takes
+	Hold   hw.Maybe[hw.Dec] // seconds, of Hold
+	Fit    *card.Fit        // of Fit and Service
+	Goes   string           // where the old part usually goes
+	At     *hw.At           // where it is done, nil where that is not recorded
+}
+
+// Plan is a run from its first step to its last.
+type Plan struct {
+	Chassis *hw.Chassis
+	Steps   []Step
+	Asks    []Ask
+	Card    *card.Card
+	Sheet   *teardown.Sheet
+	Minutes hw.Minutes
+	index   map[string]int
+}
+
+// Input is what a run is made from: the documents as they were when it began.
+type Input struct {
+	Chassis *hw.Chassis
+	Machine *hw.Machine
+	Parts   *hw.Parts
+	Option  *plan.Option // what is done; nil for a look inside, down every step and up again
+	Printed bool         // heat sinks are loosened in the printed order
+	Trial   TrialWhen
+	Whole   bool // every step of the way in is done, whatever the option needs
+}
+
+// TrialWhen is a shop's practice of starting a machine before its cover goes on (handbook 7).
+type TrialWhen string
+
+// The practices.
+const (
+	TrialMore   TrialWhen = "more" // when more than the memory was touched
+	TrialAlways TrialWhen = "always"
+	TrialNever  TrialWhen = "never"
+)
+
+// TrialWhens is the table of practices.
+var TrialWhens = hw.Vocabulary[TrialWhen]{{Word: TrialMore, Says: "when more than the memory was touched"},
+	{Word: TrialAlways, Says: "always"}, {Word: TrialNever, Says: "never"}}
+
+// Make works out a run. The error is teardown.ReachUnknown where the way to a place is not
+// recorded, teardown.ErrTooHard where the order is not found.
+func Make(ctx context.Context, in Input) (*Plan, error) {
+	p := &Plan{Chassis: in.Chassis}
+	o := in.Option
+	if o == nil {
+		o = &plan.Option{}
+	}
+	var err error
+	job := card.Job{Chassis: in.Chassis, Machine: in.Machine, Parts: in.Parts, Printed: in.Printed, Whole: in.Whole}
+	if in.Option == nil {
+		p.Card = card.OfWay(job)
+	} else {
+		p.Card, err = card.Of(ctx, job, o)
+	}
+	if err != nil {
+		return nil, err
+	}
+	if p.Card.Reach != nil {
+		return nil, p.Card.Reach
+	}
+	p.Sheet = p.Card.Sheet
+	m := maker{in: in, p: p, option: o, battery: in.Chassis.Batteries == nil || len(in.Chassis.Batteries) > 0}
+	m.wayIn()
+	m.bottom()
+	m.wayBack()
+	p.number()
+	p.Asks = asksOf(p)
+	return p, nil
+}
+
+// maker makes one run.
+type maker struct {
+	in       Input
+	p        *Plan
+	option   *plan.Option
+	battery  bool
+	deep     int
+	undoneAt map[string][]Step // fits that are done on the way back, by the step they are done at
+}
+
+func (m *maker) add(s Step) {
+	s.Depth = m.deep
+	m.p.Steps = append(m.p.Steps, s)
+}
+
+// step is what the record says of a step, on the way in or back.
+func (m *maker) step(kind Kind, c *card.Step) Step {
+	s := Step{Key: string(kind) + ":" + c.ID, Kind: kind, ID: c.ID, Does: c.Does, Screws: c.Screws, How: c.How,
+		Mind: c.Mind, Why: c.Why}
+	st := &m.in.Chassis.Steps[m.in.Chassis.StepByID(c.ID)]
+	s.Side, s.At = st.Side, st.At
+	s.Lasts = teardown.StepMinutes(st)
+	if kind == Up && st.BackBefore == "" {
+		s.Lasts = s.Lasts.Back()
+	}
+	return s
+}
+
+// wayIn lists the way in, with the look at the pack before it is unplugged.
+func (m *maker) wayIn() {
+	look := m.lookAfter()
+	if look < 0 {
+		m.look()
+	}
+	n := -1
+	for i := range m.p.Card.Down {
+		c := &m.p.Card.Down[i]
+		if c.ID == "" { // the power button, which the record does not have as a step
+			m.add(Step{Key: "hold", Kind: Hold, Does: c.Does, How: c.How, Hold: m.in.Chassis.HoldSeconds})
+			continue
+		}
+		n++
+		m.deep++
+		s := m.step(Down, c)
+		st := &m.in.Chassis.Steps[m.in.Chassis.StepByID(c.ID)]
+		for _, caution := range m.p.Sheet.Cautions {
+			if caution.Step == c.ID && caution.Code.Danger() {
+				s.Danger = append(s.Danger, caution.Code)
+			}
+		}
+		s.Lays = m.lots(st)
+		if st.Verb == hw.Unplug {
+			s.Opens = plugName(st)
+		}
+		m.add(s)
+		if n == look {
+			m.look()
+		}
+	}
+}
+
+// lots are the screws that a step turns.
+func (m *maker) lots(st *hw.Step) []Lot {
+	if !st.Verb.Row().Turns {
+		return nil
+	}
+	var out []Lot
+	for _, f := range st.Fasteners {
+		l := Lot{Group: f.Group, Count: f.Count, Captive: !st.Verb.Row().Lays}
+		if i := m.in.Chassis.FastenerByID(f.Group); i >= 0 && m.in.Chassis.Fasteners[i].Captive.Or(false) {
+			l.Captive = true
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+func plugName(st *hw.Step) string {
+	if st.Part != "" {
+		return st.Part
+	}
+	return "plug of " + st.ID
+}
+
+// lookAfter is the number, on the way in, of the step that bares the pack: the last that the
+// first isolating step needs, else the last that the pack lies behind; where neither is done
+// the last step of all. -1 is before the first step, -2 nowhere: there is no pack.
+func (m *maker) lookAfter() int {
+	ch := m.in.Chassis
+	if !m.battery || len(m.p.Sheet.Down) == 0 {
+		return -2
+	}
+	at := map[string]int{}
+	for i, id := range m.p.Sheet.Down {
+		at[id] = i
+	}
+	bare := func(st *hw.Step) int {
+		last := -1
+		for _, need := range st.Needs {
+			if i, done := at[need]; done {
+				last = max(last, i)
+			}
+		}
+		return last
+	}
+	for _, id := range m.p.Sheet.Down {
+		if st := &ch.Steps[ch.StepByID(id)]; st.IsolatesPwr.Or(false) {
+			return bare(st)
+		}
+	}
+	if i, done := at[ch.BatteryReach]; done {
+		return i
+	}
+	return len(m.p.Sheet.Down) - 1
+}
+
+// Look keys.
+const (
+	lookKey  = "look"
+	trialKey = "trial"
+)
+
+func (m *maker) look() {
+	m.add(Step{Key: lookKey, Kind: Look, Does: "Look at the pack", ID: hw.BatteryPlace,
+		How: []string{"before it is unplugged: swollen, dented, hot, or leaking?"}})
+}
+
+// bottom lists what is done at the bottom, and keeps what is done on the way back.
+func (m *maker) bottom() {
+	m.undoneAt = map[string][]Step{}
+	for i := range m.p.Card.Fit {
+		f := &m.p.Card.Fit[i]
+		s := Step{Key: string(Fit) + ":" + f.ID, Kind: Fit, ID: f.ID, Fit: f}
+		if k := m.in.Chassis.ServiceByID(f.ID); k >= 0 {
+			s.Key, s.Kind = string(Service)+":"+f.ID, Service
+			s.Lasts = hw.MinutesOf(m.in.Chassis.Services[k].Minutes.Or(0))
+			s.Does = f.What
+			s.How = f.How
+		} else {
+			s.Does = fitWords(f)
+			s.Lasts = teardown.SwapMinutes(m.in.Chassis, f.ID)
+			if place, ok := m.in.Chassis.PlaceNamed(f.ID); ok {
+				s.At = place.At
+			}
+			for _, old := range m.p.Card.Old {
+				if old.Place == f.ID {
+					s.Goes = old.Goes
+				}
+			}
+		}
+		if at, back := m.p.Sheet.SwapOnRefit[f.ID]; back {
+			m.undoneAt[at] = append(m.undoneAt[at], s)
+			continue
+		}
+		m.add(s)
+	}
+}
+
+func fitWords(f *card.Fit) string {
+	where := f.Place
+	if f.ID == hw.BatteryPlace {
+		where = "its place"
+	}
+	switch {
+	case f.In == nil:
+		return "Take out what is in " + where
+	case f.ID == hw.BatteryPlace:
+		return "Fit the pack"
+	case f.In.Memory != nil:
+		return "Fit the memory in " + where
+	case f.In.Wireless != nil:
+		return "Fit the card in " + where
+	}
+	return "Fit the drive in " + where
+}
+
+// wayBack lists the way back, with what is fitted on it and the trial start.
+func (m *maker) wayBack() {
+	ch := m.in.Chassis
+	trial := m.trialBefore()
+	for i := range m.p.Card.Up {
+		c := &m.p.Card.Up[i]
+		st := &ch.Steps[ch.StepByID(c.ID)]
+		for _, s := range m.undoneAt[c.ID] {
+			m.add(s)
+		}
+		if c.ID == trial {
+			m.add(Step{Key: trialKey, Kind: Trial, Does: "Trial start, with the cover off",
+				How: []string{"charger in, hands and tools away, then start it", "it sees what was fitted, or the mend is still near",
+					"off again, charger out, before the next step"}, Live: true})
+		}
+		if st.BackBefore == "" {
+			m.deep--
+		}
+		s := m.step(Up, c)
+		s.Takes = m.lots(st)
+		for k := range s.Takes {
+			s.Takes[k].Own = st.BackBefore != ""
+		}
+		if st.Verb == hw.Unplug && st.BackBefore == "" {
+			s.Closes = plugName(st)
+		}
+		s.Live = st.IsolatesPwr.Or(false) || st.Verb == hw.PowerDown
+		m.add(s)
+	}
+}
+
+// trialBefore is the step of the way back before which the machine is started: the first
+// after everything that lies behind the cover is back. "" is no trial.
+func (m *maker) trialBefore() string {
+	switch m.in.Trial {
+	case TrialNever:
+		return ""
+	case TrialAlways:
+	default:
+		if !m.touchesMore() {
+			return ""
+		}
+	}
+	ch := m.in.Chassis
+	outer := map[string]bool{} // what the plug of the battery lies behind: the cover and its like
+	var behind func(id string)
+	behind = func(id string) {
+		i := ch.StepByID(id)
+		if i < 0 || outer[id] {
+			return
+		}
+		outer[id] = true
+		for _, need := range ch.Steps[i].Needs {
+			behind(need)
+		}
+	}
+	for i := range ch.Steps {
+		if ch.Steps[i].IsolatesPwr.Or(false) {
+			for _, need := range ch.Steps[i].Needs {
+				behind(need)
+			}
+		}
+	}
+	if len(outer) == 0 { // nothing isolates: the last that is put back is the cover
+		for i := len(m.p.Sheet.Up) - 1; i >= 0; i-- {
+			if st := &ch.Steps[ch.StepByID(m.p.Sheet.Up[i])]; st.Verb != hw.PowerDown {
+				outer[st.ID] = true
+				if st.Verb.Row().Turns {
+					continue // the screws of the cover, and then the cover
+				}
+				break
+			}
+		}
+	}
+	first := ""
+	for i := len(m.p.Sheet.Up) - 1; i >= 0; i-- {
+		id := m.p.Sheet.Up[i]
+		if !outer[id] && ch.Steps[ch.StepByID(id)].BackBefore == "" {
+			break
+		}
+		if ch.Steps[ch.StepByID(id)].Verb != hw.PowerDown {
+			first = id
+		}
+	}
+	return first
+}
+
+// touchesMore reports whether more than the memory is touched.
+func (m *maker) touchesMore() bool {
+	if m.in.Option == nil {
+		return true
+	}
+	if len(m.option.Services) > 0 {
+		return true
+	}
+	for _, a := range m.option.Actions {
+		if a.Do != plan.DoKeep && m.in.Chassis.SocketByID(a.Place) < 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// number works out bits, sides and times along the sequence, and how steps are found.
+func (p *Plan) number() {
+	p.index = map[string]int{}
+	var at hw.Minutes
+	bit, side := "", hw.Side("")
+	for i := range p.Steps {
+		s := &p.Steps[i]
+		p.index[s.Key] = i
+		s.Begins, s.Turns, s.Bit, s.BitOut = at, false, "", ""
+		at += s.Lasts
+		if s.Side != "" {
+			s.Turns = side != "" && side != s.Side
+			side = s.Side
+		}
+		if i := p.Chassis.StepByID(s.ID); i >= 0 && (s.Kind == Down || s.Kind == Up) {
+			if bits := teardown.StepBits(p.Chassis, &p.Chassis.Steps[i]); len(bits) > 0 && bits[0] != bit {
+				s.Bit, s.BitOut = bits[0], bit
+				bit = bits[len(bits)-1]
+			}
+		}
+	}
+	p.Minutes = at
+}
+
+// Index is the number of a step by its key, -1 for none.
+func (p *Plan) Index(key string) int {
+	if i, ok := p.index[key]; ok {
+		return i
+	}
+	return -1
+}

@@ -1,0 +1,403 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/run"
+	"yembo/store"
+)
+
+// SentEvent is an event as a bench page sends it. Ago is how long before the sending it
+// happened, by the page's own clock: clocks of tablets are not trusted, stretches are.
+type SentEvent struct {
+	Client string
+	Kind   run.EventKind
+	Step   string
+	Ago    time.Duration
+	Data   run.Data
+	By     string // who was at the screen then, "" for whoever sends it
+}
+
+// Refusal is an event that was not taken, and why. It changed nothing.
+type Refusal struct {
+	Client string
+	Says   []string
+	Bars   []run.Bar
+}
+
+// most events of one run, and of one sending.
+const (
+	mostRunEvents = 5000
+	mostSent      = 500
+	mostClient    = 64
+)
+
+// RunEvents takes what happened at the bench, in its order and in one transaction. An event
+// whose client's name was taken before is the same event, and is passed over. What cannot be
+// is refused and changes nothing; the others are taken all the same.
+func (s *Shop) RunEvents(ctx context.Context, a Actor, job int64, sent []SentEvent) ([]Refusal, error) {
+	var refused []Refusal
+	if len(sent) > mostSent {
+		return nil, hw.Faults{{Pointer: "/step", Text: fmt.Sprintf("more than %d events at once", mostSent)}}
+	}
+	var id int64
+	err := s.store.Update(ctx, func(tx store.Tx) error {
+		refused = nil
+		row, err := s.runOf(tx, job)
+		if err != nil {
+			return err
+		}
+		id = row.ID
+		r, err := s.runAt(ctx, tx, &row)
+		if err != nil {
+			return err
+		}
+		events := make([]run.Event, len(r.Events))
+		for i := range r.Events {
+			events[i] = r.Events[i].Event
+		}
+		t := &runTaker{s: s, tx: tx, a: a, row: &row, job: job, events: events, state: r.State}
+		for i := range sent {
+			says, err := t.take(ctx, &sent[i])
+			if err != nil {
+				return err
+			}
+			if says != nil {
+				refused = append(refused, *says)
+			}
+		}
+		return nil
+	})
+	if err == nil && len(sent) > len(refused) {
+		s.runs.told(id)
+	}
+	return refused, err
+}
+
+// runTaker takes events into a run, one after the other.
+type runTaker struct {
+	s      *Shop
+	tx     store.Tx
+	a      Actor
+	row    *store.Run
+	job    int64
+	events []run.Event
+	state  *run.State
+}
+
+// take takes one event; it returns why it was refused, nil where it was taken.
+func (t *runTaker) take(ctx context.Context, in *SentEvent) (*Refusal, error) {
+	refuse := func(format string, args ...any) *Refusal {
+		return &Refusal{Client: in.Client, Says: []string{fmt.Sprintf(format, args...)}}
+	}
+	if in.Client == "" || len(in.Client) > mostClient {
+		return refuse("the event has no name"), nil
+	}
+	before, err := t.tx.RunEventOf(t.row.ID, in.Client)
+	if err != nil || before.ID != 0 {
+		return nil, err
+	}
+	if len(t.events) >= mostRunEvents {
+		return refuse("the run has %d events already; no more are taken", mostRunEvents), nil
+	}
+	if t.row.EndedAt != nil {
+		return refuse("the run is finished"), nil
+	}
+	if says := t.check(in); says != nil {
+		return says, nil
+	}
+	now := t.s.now()
+	at := now.Add(-max(in.Ago, 0))
+	if at.Before(t.row.BeganAt) {
+		at = t.row.BeganAt
+	}
+	by := t.a.Name
+	if in.By != "" {
+		by = in.By
+	}
+	e := run.Event{Client: in.Client, Kind: in.Kind, Step: in.Step, At: at, By: by, Data: in.Data}
+	if err := t.learn(&e); err != nil {
+		var faults hw.Faults
+		if !errors.As(err, &faults) {
+			return nil, err
+		}
+		if e.Kind == run.Found || e.Kind == run.Offered {
+			return refuse("%s", faults[0].Text), nil
+		}
+		e.Data.Refused = faults[0].Text // a note that it goes otherwise is kept whatever the record says
+	}
+	raw, err := json.Marshal(e.Data)
+	if err != nil {
+		return nil, err
+	}
+	stored := store.RunEvent{RunID: t.row.ID, Client: e.Client, Kind: string(e.Kind), Step: e.Step, At: e.At, By: e.By,
+		Data: raw, TakenAt: now}
+	if err := t.tx.Create(&stored); err != nil {
+		return nil, err
+	}
+	t.events = append(t.events, e)
+	p, _, err := t.s.runs.plan(ctx, t.row.Doc)
+	if err != nil {
+		return nil, err
+	}
+	t.state = p.StateOf(t.row.BeganAt, t.events)
+	return nil, t.follow(ctx, &e)
+}
+
+// check says what is wrong with an event, nil for nothing.
+func (t *runTaker) check(in *SentEvent) *Refusal {
+	refuse := func(format string, args ...any) *Refusal {
+		return &Refusal{Client: in.Client, Says: []string{fmt.Sprintf(format, args...)}}
+	}
+	d := &in.Data
+	for _, text := range []string{d.Text, d.Why, d.In, d.Out, d.Goes, d.Word, d.Part} {
+		if utf8.RuneCountInString(text) > maxText {
+			return refuse("the text has more than %d characters", maxText)
+		}
+	}
+	switch in.Kind {
+	case run.Ticked:
+		if d.Skip && strings.TrimSpace(d.Why) == "" {
+			return refuse("say why it is left out")
+		}
+		if bars := t.state.Bars(in.Step, *d); len(bars) > 0 {
+			out := &Refusal{Client: in.Client}
+			for _, b := range bars {
+				out.Says, out.Bars = append(out.Says, upperFirst(b.Says)), append(out.Bars, b.Bar)
+			}
+			return out
+		}
+	case run.Ended:
+		if bars := t.state.EndBars(); len(bars) > 0 && strings.TrimSpace(d.Why) == "" {
+			out := &Refusal{Client: in.Client}
+			for _, b := range bars {
+				out.Says, out.Bars = append(out.Says, upperFirst(b.Says)), append(out.Bars, b.Bar)
+			}
+			return out
+		}
+	case run.Noted:
+		if strings.TrimSpace(d.Text) == "" {
+			return refuse("the note is empty")
+		}
+	case run.Put:
+		if strings.TrimSpace(d.Part) == "" || hw.VerbWords().Index(d.Verb) < 0 || t.state.Plan.Index(in.Step) < 0 {
+			return refuse("say what is done, and to what")
+		}
+	case run.Differs:
+		if run.Whats.Index(d.What) < 0 {
+			return refuse("say how it goes otherwise")
+		}
+		if d.What == run.OtherCount && (d.N < 0 || d.N > 200 || d.Group == "") {
+			return refuse("say which screws, and how many: 0 to 200")
+		}
+		if (d.What == run.OtherBit || d.What == run.OtherPlug) && strings.TrimSpace(d.Word) == "" {
+			return refuse("say which it is")
+		}
+	case run.Found:
+		if d.Path == "" || len(d.Value) == 0 {
+			return refuse("say what was found")
+		}
+	case run.Undone, run.Photo, run.Later, run.Solved, run.Paused, run.Resumed, run.Stopped, run.Offered:
+	default:
+		return refuse("this is nothing that happens in a run")
+	}
+	return nil
+}
+
+// learn brings what an event says of the model into its record: as a finding from the bench.
+// The error is hw.Faults where the record cannot have it; nothing is changed then.
+func (t *runTaker) learn(e *run.Event) error {
+	path, value := "", json.RawMessage(nil)
+	switch e.Kind {
+	case run.Found:
+		path, value = e.Data.Path, e.Data.Value
+	case run.Differs:
+		i := t.state.Plan.Index(e.Step)
+		if i < 0 {
+			return nil
+		}
+		p, v, ok := e.Data.Fact(t.state.Plan.Chassis, t.state.Plan.Steps[i].ID)
+		if !ok {
+			return nil
+		}
+		raw, err := json.Marshal(v)
+		if err != nil {
+			return err
+		}
+		path, value = p, raw
+	case run.Offered:
+		if !e.Data.Kept {
+			return nil
+		}
+		return t.changeModel(func(before *hw.Chassis) (*hw.Chassis, error) { return t.withDetour(before, e) })
+	default:
+		return nil
+	}
+	return t.changeModel(func(before *hw.Chassis) (*hw.Chassis, error) {
+		return t.s.withFact(t.a, before, path, value, e.Data.Text)
+	})
+}
+
+// changeModel changes the model's record from within a run, which goes on to know it.
+func (t *runTaker) changeModel(change func(before *hw.Chassis) (*hw.Chassis, error)) error {
+	was, err := t.tx.Model(t.row.ModelID)
+	if err != nil {
+		return err
+	}
+	err = t.s.changeModelIn(t.tx, t.a, t.row.ModelID, latest, func(before *hw.Chassis) (*hw.Chassis, event, error) {
+		next, err := change(before)
+		return next, event{}, err
+	})
+	if err != nil {
+		return err
+	}
+	if was.Version != t.row.ModelVersion {
+		return nil // somebody else changed it before: the run says so
+	}
+	now, err := t.tx.Model(t.row.ModelID)
+	if err != nil {
+		return err
+	}
+	t.row.ModelVersion = now.Version
+	return t.tx.SetRunVersion(t.row.ID, now.Version)
+}
+
+// withFact is a record with one fact as it was found at the bench.
+func (s *Shop) withFact(a Actor, before *hw.Chassis, path string, value json.RawMessage, note string) (*hw.Chassis, error) {
+	f := hw.Finding{Path: path, Value: value, Source: hw.Bench, On: s.today(), By: a.Name, Note: strings.TrimSpace(note)}
+	if err := possible(before, f); err != nil {
+		return nil, err
+	}
+	typed, err := evidence.Set(before, path, value)
+	if err != nil {
+		return nil, hw.Faults{{Pointer: "/value", Text: err.Error()}}
+	}
+	return evidence.Record(before, typed, func(p string) bool { return p == path },
+		func(string) (hw.Finding, bool) { return f, true }, hw.SetAside{On: f.On, By: a.Name, Note: "found otherwise at the bench"})
+}
+
+// withDetour is a record with the step that a run put in: before the step that asked for it,
+// on the way back alone where it was needed there alone.
+func (t *runTaker) withDetour(before *hw.Chassis, offer *run.Event) (*hw.Chassis, error) {
+	var put *run.Event
+	for i := range t.events {
+		if t.events[i].Client == offer.Data.Of && t.events[i].Kind == run.Put {
+			put = &t.events[i]
+		}
+	}
+	if put == nil {
+		return nil, hw.Faults{{Pointer: "/of", Text: "this is nothing that the run put in"}}
+	}
+	asks := t.state.Plan.Steps[t.state.Plan.Index(put.Step)]
+	next := *before
+	next.Steps = slices.Clone(before.Steps)
+	st := hw.Step{ID: freeStep(before, put.Data.Part), Verb: put.Data.Verb, Part: strings.TrimSpace(put.Data.Part), Needs: []string{}}
+	covers := []string{"/steps/" + st.ID}
+	at := before.StepByID(asks.ID)
+	switch {
+	case put.Data.BackOnly && at >= 0:
+		st.BackBefore = asks.ID
+		next.Steps = slices.Insert(next.Steps, at+1, st)
+	case at >= 0:
+		st.Needs, st.Side = slices.Clone(before.Steps[at].Needs), before.Steps[at].Side
+		next.Steps = slices.Insert(next.Steps, at, st)
+		next.Steps[at+1].Needs = append(slices.Clone(next.Steps[at+1].Needs), st.ID)
+		covers = append(covers, "/steps/"+asks.ID+"/needs")
+	default:
+		reach, known := before.ReachOf(asks.ID)
+		if !known || reach == "" {
+			return nil, hw.Faults{{Pointer: "/of", Text: "the record has no way to where it was put in"}}
+		}
+		st.Needs = []string{reach}
+		next.Steps = append(next.Steps, st)
+		place, _ := before.PlaceNamed(asks.ID)
+		raw, err := json.Marshal(st.ID)
+		if err != nil {
+			return nil, err
+		}
+		path := place.ReachFact()
+		out, err := evidence.Set(&next, path, raw)
+		if err != nil {
+			return nil, err
+		}
+		next = *out
+		byID, _ := evidence.ByID(before, path)
+		covers = append(covers, byID)
+	}
+	f := hw.Finding{Source: hw.Bench, On: t.s.today(), By: t.a.Name, Note: "put in at " + Label(t.job)}
+	return evidence.Record(before, &next, func(p string) bool {
+		return slices.ContainsFunc(covers, func(c string) bool { return evidence.Within(p, c) })
+	}, func(string) (hw.Finding, bool) { return f, true }, hw.SetAside{On: f.On, By: f.By, Note: "put in at the bench"})
+}
+
+// follow does what goes with an event beside the run itself.
+func (t *runTaker) follow(_ context.Context, e *run.Event) error {
+	switch e.Kind {
+	case run.Stopped:
+		return t.stop(e)
+	case run.Ended:
+		return t.end(e)
+	}
+	return nil
+}
+
+// stop marks the job: nothing goes on before the machine is safe.
+func (t *runTaker) stop(e *run.Event) error {
+	row, err := t.tx.Job(t.job)
+	if err != nil {
+		return err
+	}
+	var st State
+	if err := json.Unmarshal(row.State, &st); err != nil {
+		return err
+	}
+	st.Danger = "pack not sound: " + orWord(e.Data.Text, "swollen, dented, hot or leaking")
+	return t.saveState(&row, &st, event{what: Label(t.job) + ": stopped at the bench: " + st.Danger, kind: eventMoved,
+		data: course{To: "stop"}.data(), job: t.job})
+}
+
+// end keeps the times and tells the history how long hands were on it.
+func (t *runTaker) end(e *run.Event) error {
+	timings, err := json.Marshal(timingsOf(t.state))
+	if err != nil {
+		return err
+	}
+	now := t.s.now()
+	t.row.EndedAt = &now
+	if err := t.tx.EndRun(t.row.ID, now, timings); err != nil {
+		return err
+	}
+	row, err := t.tx.Job(t.job)
+	if err != nil {
+		return err
+	}
+	what := fmt.Sprintf("the work at the bench is done, %s min with hands on it", minutesOfMS(t.state.Hands.Milliseconds()))
+	kind := eventWork
+	if e.Data.Why != "" {
+		kind, what = eventMoved, what+"; left as it was: "+e.Data.Why
+	}
+	return t.s.noteEvent(t.tx, t.a, kindMachine, row.MachineID, event{what: Label(t.job) + ": " + what, kind: kind, job: t.job,
+		data: course{Hands: t.state.Hands.Milliseconds()}.data()}, nil)
+}
+
+func (t *runTaker) saveState(row *store.Job, st *State, told event) error {
+	var err error
+	if row.State, err = json.Marshal(st); err != nil {
+		return err
+	}
+	row.UpdatedAt = t.s.now()
+	row.Version++
+	if err := t.tx.SaveJob(row, row.Version-1); err != nil {
+		return err
+	}
+	return t.s.noteEvent(t.tx, t.a, kindMachine, row.MachineID, told, nil)
+}

@@ -1,0 +1,160 @@
+package browser
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/chromedp"
+)
+
+// cut takes the network away from the browser, or gives it back.
+func (b *tab) cut(off bool) {
+	b.t.Helper()
+	rule := &network.Conditions{URLPattern: "", Latency: 0, DownloadThroughput: -1, UploadThroughput: -1, Offline: off}
+	if _, err := chromedp.Call(b.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+		MatchedNetworkConditions: []*network.Conditions{rule}}); err != nil {
+		b.t.Fatal(err)
+	}
+	if off {
+		return
+	}
+	b.mu.Lock() // that it could not reach the server is what was asked for
+	defer b.mu.Unlock()
+	b.complaints = slices.DeleteFunc(b.complaints, func(c string) bool { return strings.Contains(c, "ERR_INTERNET_DISCONNECTED") })
+}
+
+// shown waits until a step of the run is shown.
+func (b *tab) shown(key string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf(`document.querySelector('[data-step]:not([hidden])')?.dataset.step === %q`, key))
+}
+
+// press clicks what a selector finds.
+func (b *tab) press(selector string) {
+	b.t.Helper()
+	b.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`document.querySelector(%q).click()`, selector)))
+}
+
+// settle waits until all that happened was sent.
+func (b *tab) sent() {
+	b.t.Helper()
+	b.until(`document.querySelector('[data-net]').textContent === 'All ticks sent'`)
+}
+
+// TestRun is a whole run by the keyboard: what is missing stops it, the pack is looked at, the
+// network is cut in the middle, a second tablet ticks and follows, a fact is found, something has to
+// come out first, a count does not come out, and at the end the record is asked to take the detour.
+func TestRun(t *testing.T) {
+	base := application(t, true)
+	b := open(t, base)
+	b.visit("/jobs/6")
+	b.checked()
+	b.keys("b")
+	b.until(`location.pathname === '/jobs/6/run'`)
+	b.settled()
+	b.checked()
+	has(t, b.text(), "Before the first screw", "Parts, in the hand", "plastic pick")
+	b.tabTo(`button[name="/bench"][value="2"]`)
+	b.follow(`!!document.querySelector('.faults')`)
+	has(t, b.text(), "tell why it begins although this is missing")
+	b.tabTo(`[data-allhere]`)
+	b.keys("\r")
+	b.tabTo(`button[name="/bench"][value="2"]`)
+	b.follow(`!!document.querySelector('[data-run]')`)
+	b.shown("down:power-off")
+	b.sent()
+	b.checked()
+
+	// Space ticks, and a second tablet sees it without being asked.
+	second := open(t, base)
+	second.visit("/jobs/6/run")
+	second.shown("down:power-off")
+	b.keys(" ")
+	b.shown("down:cover-screws")
+	second.shown("down:cover-screws")
+	// The other one ticks; both tick the same step once, and it is done once.
+	second.keys(" ")
+	b.shown("down:cover")
+	has(t, b.text(), "On the mat, 10 screws")
+
+	// Without the network nothing is lost, and what is done is told as waiting.
+	b.cut(true)
+	b.keys(" ")
+	b.shown("look")
+	b.keys(" ")
+	b.shown("down:battery-plug")
+	b.until(`document.querySelector('[data-net]').textContent.includes('2 waiting to be sent')`)
+	second.shown("down:cover")
+	if n := eval[int](second, `document.querySelectorAll('.dive.is-done').length`); n != 2 {
+		t.Errorf("the other tablet shows %d steps done", n)
+	}
+	b.cut(false)
+	b.sent()
+	second.shown("down:battery-plug")
+
+	// Something has to come out first: it is put in before this step, and undone on the way back.
+	b.press(`[data-open="otherwise"]`)
+	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('.what summary')].at(-1).click()`))
+	b.tabTo(`[name=part]`)
+	b.keys("speaker cable")
+	b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
+	b.keys("\r")
+	b.until(`!window.leaving && document.querySelector('[data-step]:not([hidden])')?.dataset.kind === 'detour'`)
+	b.settled()
+	has(t, b.text(), "Remove the speaker cable")
+	b.keys(" ")
+	b.shown("down:battery-plug")
+	b.keys(" ")
+	b.shown("fit:dimm2")
+
+	// What is bare is asked; a tap settles it, as seen at the bench.
+	has(t, b.text(), "While it is open", "M2a, lanes")
+	b.press(`[data-ask="/slots/m2a/lanes"] button[value="4"]`)
+	b.until(`document.querySelector('[data-asks]').hidden`)
+	b.sent()
+	b.checked()
+	// A serial is asked for once.
+	b.keys(" ")
+	b.until(`document.querySelector('[data-step="fit:dimm2"] [data-ticknote]').textContent.includes('press again')`)
+	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+	b.keys(" ")
+	b.shown("up:battery-plug")
+	b.keys(" ")
+	b.until(`document.querySelector('[data-step]:not([hidden])').dataset.kind === 'return'`)
+	b.keys(" ")
+	b.shown("up:cover")
+	b.keys(" ")
+	b.shown("up:cover-screws")
+
+	// Nine of ten: it is not ticked before somebody says what became of the tenth.
+	b.keys(" ")
+	b.until(`document.querySelector('[data-step="up:cover-screws"] [data-ticknote]').textContent.includes('0 of 10')`)
+	b.do(chromedp.Evaluate[chromedp.Void](`const f = document.querySelector('[data-step="up:cover-screws"] form');
+		f.querySelector('input[type=number]').value = 9; f.elements.rest.value = 'missing'; f.elements.why.value = 'one sheared, a new one goes in'; document.activeElement.blur()`))
+	b.keys(" ")
+	b.shown("up:power-off")
+	b.sent()
+	has(t, b.text(), "On the mat, 0 screws")
+	b.keys(" ")
+	b.until(`!document.querySelector('[data-alldone]').hidden`)
+	b.sent()
+	b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
+	b.keys(" ")
+	b.until(`!window.leaving && !!document.querySelector('[data-ended]')`)
+	b.settled()
+	b.checked()
+	has(t, b.text(), "The work is done", "Remove the speaker cable was not in the record")
+
+	// What it taught is in the model's record.
+	b.visit("/models/pellam-drover-15/findings")
+	if text := b.text(); !strings.Contains(text, "bench") && !strings.Contains(text, "Bench") {
+		t.Error("what was found is not in the record")
+	}
+	b.visit("/jobs/6")
+	b.visit(eval[string](b, `document.querySelector('.tabs a[href$="/history"]').getAttribute('href')`))
+	has(t, b.text(), "the work at the bench is done")
+	second.quiet()
+}

@@ -1,0 +1,496 @@
+// The run at the bench. The page holds every step; this shows the one that is next, keeps what is
+// done in the browser's own store until the server has it, and follows what others do. What may be
+// done is the server's to say: here it is only told earlier.
+(() => {
+  const root = document.querySelector('[data-run]')
+  if (!root) return
+  const base = `/jobs/${root.dataset.run}/run`
+  const steps = [...root.querySelectorAll('[data-step]')]
+  const keys = steps.map((step) => step.dataset.step)
+  const net = root.querySelector('[data-net]')
+  const alldone = root.querySelector('[data-alldone]')
+  const load = String(performance.timeOrigin)
+  let state = JSON.parse(root.dataset.state)
+  const shape = state.shape
+  let queue = [] // what happened and was not taken by the server yet
+  let shown = steps.findIndex((step) => !step.hidden)
+  let lost = false // the server did not answer last time
+  let memory = '' // why the browser keeps nothing, "" where it does
+
+  // name makes a name that no other event has; a tablet on plain http has no randomUUID.
+  const name = () => [...crypto.getRandomValues(new Uint8Array(12))].map((b) => b.toString(16).padStart(2, '0')).join('')
+
+  // The store of the browser, one for all jobs.
+  let store
+  const opened = new Promise((done) => {
+    let asked
+    try {
+      asked = indexedDB.open('yembo bench', 1)
+    } catch {
+      done()
+      return
+    }
+    asked.onupgradeneeded = () => asked.result.createObjectStore('events', { keyPath: 'n', autoIncrement: true })
+    asked.onsuccess = () => { store = asked.result; done() }
+    asked.onerror = () => { memory = 'This browser keeps nothing'; done() }
+  })
+  const within = (mode, act) => new Promise((done, failed) => {
+    const t = store.transaction('events', mode)
+    const asked = act(t.objectStore('events'))
+    t.oncomplete = () => done(asked.result)
+    t.onerror = t.onabort = () => failed(t.error)
+  })
+  async function keep(event) {
+    await opened
+    if (!store) {
+      memory ||= 'This browser keeps nothing'
+      return
+    }
+    try {
+      event.n = await within('readwrite', (s) => s.add(event))
+    } catch (failure) {
+      memory = failure?.name === 'QuotaExceededError' ? 'The store of this browser is full' : 'This browser keeps nothing'
+    }
+  }
+  async function drop(event) {
+    queue = queue.filter((e) => e !== event)
+    if (store && event.n !== undefined) await within('readwrite', (s) => s.delete(event.n)).catch(() => {})
+  }
+
+  // happened notes an event: it counts on this page at once, and is sent as soon as that can be.
+  async function happened(fields, photo) {
+    const event = { job: root.dataset.run, client: name(), by: root.dataset.actor, at: Date.now(), mono: performance.now(), load, fields, photo }
+    queue.push(event)
+    const follow = shown === nextOf()
+    render()
+    if (follow || fields.kind === 'tick') go(nextOf())
+    await keep(event)
+    send()
+  }
+
+  // ago is how long before now something happened, by the page's own clock where it is still the
+  // same page: clocks of tablets jump.
+  const ago = (event) => Math.max(0, Math.round(event.load === load ? performance.now() - event.mono : Date.now() - event.at))
+
+  let sending = false
+  let again = 0
+  async function send() {
+    if (sending) return
+    sending = true
+    clearTimeout(again)
+    try {
+      for (;;) {
+        const batch = queue.filter((e) => !e.photo).slice(0, 100)
+        if (batch.length === 0) break
+        const answer = await fetch(base + '/sync', { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': root.dataset.csrf }, body: JSON.stringify({ events: batch.map((e) => ({ client: e.client, ago: ago(e), by: e.by, fields: e.fields })) }) })
+        if (!answer.ok) throw new Error(String(answer.status))
+        const told = await answer.json()
+        for (const event of batch) await drop(event)
+        lost = false
+        take(told)
+        refuse(batch, told.refused ?? {})
+      }
+      // A picture may take long on a slow line: what is ticked meanwhile goes past it.
+      const picture = queue.find((e) => e.photo)
+      if (picture && !picture.going) sendPhoto(picture)
+    } catch {
+      lost = true
+      again = setTimeout(send, 3000)
+    }
+    sending = false
+    render()
+  }
+
+  async function sendPhoto(event) {
+    event.going = true
+    const body = new FormData()
+    for (const [field, value] of Object.entries(event.fields)) body.set(field, value)
+    body.set('client', event.client)
+    body.set('ago', String(ago(event)))
+    body.set('csrf', root.dataset.csrf)
+    body.set('photo', event.photo, 'photo.jpg')
+    try {
+      const answer = await fetch(base + '/photos', { method: 'POST', headers: { Accept: 'application/json' }, body })
+      if (answer.status >= 500) throw new Error(String(answer.status))
+      const told = await answer.json().catch(() => ({}))
+      await drop(event)
+      if (told.refused) refuse([event], told.refused)
+      lost = false
+      send()
+    } catch {
+      event.going = false
+      lost = true
+      again = setTimeout(send, 5000)
+    }
+    render()
+  }
+
+  // refuse says what the server did not take, and shows the step again.
+  function refuse(sent, refused) {
+    const box = root.querySelector('[data-refusals]')
+    for (const event of sent) {
+      const says = refused[event.client]
+      if (!says) continue
+      const step = keys.indexOf(event.fields.step)
+      for (const text of says) {
+        const p = document.createElement('p')
+        p.className = 'fault'
+        p.textContent = (step >= 0 ? `Step ${step + 1}: ` : '') + text
+        box.append(p)
+      }
+      root.querySelector('[data-refused]').hidden = false
+      root.querySelector('[data-refused]').scrollIntoView({ block: 'nearest' })
+      if (event.fields.kind === 'tick' && step >= 0) go(step)
+    }
+  }
+
+  function take(told) {
+    const follow = shown === nextOf()
+    state = told
+    if (state.shape !== shape && queue.length === 0) {
+      window.location.assign(base)
+      return
+    }
+    if (follow) shown = nextOf()
+    render()
+  }
+
+  // news waits for what others do; the server answers when something happened.
+  async function news() {
+    for (;;) {
+      if (document.hidden || lost) {
+        await new Promise((done) => setTimeout(done, 1000))
+        if (document.hidden) continue
+      }
+      try {
+        const answer = await fetch(`${base}/news?after=${state.last}`)
+        if (!answer.ok) throw new Error(String(answer.status))
+        const told = await answer.json()
+        const was = lost
+        lost = false
+        if (told.last !== state.last || told.shape !== state.shape) take(told)
+        if (was || queue.length > 0) send()
+        render()
+      } catch {
+        lost = true
+        render()
+        await new Promise((done) => setTimeout(done, 2000))
+      }
+    }
+  }
+
+  // doneNow is what is done, with what waits to be sent.
+  function doneNow() {
+    const done = { ...state.done }
+    for (const { fields } of queue) {
+      if (fields.kind === 'tick' && !done[fields.step]) done[fields.step] = { by: root.dataset.actor, at: 'just now' }
+      if (fields.kind === 'undo') delete done[fields.step]
+    }
+    return done
+  }
+  function nextOf() {
+    const done = doneNow()
+    const next = keys.findIndex((key) => !done[key])
+    return next < 0 ? keys.length : next
+  }
+
+  // trayNow is what lies on the mat, with what waits to be sent.
+  function trayNow(done) {
+    const tray = { ...state.tray }
+    for (const { fields } of queue) {
+      if (fields.kind !== 'tick') continue
+      const step = steps[keys.indexOf(fields.step)]
+      if (!step) continue
+      for (const [group, n] of Object.entries(JSON.parse(step.dataset.lays))) tray[group] = (tray[group] ?? 0) + n
+      for (const [field, n] of Object.entries(fields)) {
+        if (!field.startsWith('back/')) continue
+        const group = field.slice(5)
+        tray[group] = fields.rest === 'missing' ? 0 : Math.max(0, (tray[group] ?? 0) - Number(n))
+      }
+    }
+    return tray
+  }
+
+  function go(n) {
+    shown = Math.min(Math.max(n, 0), steps.length)
+    render()
+    const url = new URL(window.location.href)
+    if (shown === nextOf() || shown >= keys.length) url.searchParams.delete('step')
+    else url.searchParams.set('step', keys[shown])
+    history.replaceState(null, '', url)
+  }
+
+  const all = (attribute) => root.querySelectorAll(`[data-${attribute}]`)
+  function render() {
+    const done = doneNow()
+    const next = nextOf()
+    const at = Math.min(shown, keys.length)
+    steps.forEach((step, i) => {
+      step.hidden = i !== at
+      const mark = done[keys[i]]
+      const words = step.querySelector('[data-donewords]')
+      words.hidden = !mark
+      if (mark) words.textContent = `Done ${mark.at}, ${mark.by}`
+      step.classList.toggle('is-done', Boolean(mark))
+      step.querySelector('[data-tick]').disabled = Boolean(mark)
+    })
+    if (alldone) alldone.hidden = at < keys.length
+    for (const figure of all('zoom')) figure.hidden = figure.dataset.zoom !== keys[at]
+    for (const screws of all('screws')) screws.hidden = screws.dataset.screws !== keys[at]
+    for (const seg of all('seg')) seg.classList.toggle('is-done', Boolean(done[seg.dataset.seg]))
+    for (const node of all('node')) node.classList.toggle('is-done', Boolean(done[node.dataset.node]))
+    for (const floor of all('floor')) floor.classList.toggle('is-now', floor.dataset.floor === keys[at])
+    for (const float of all('floatof')) {
+      const now = float.dataset.floatof === keys[Math.min(at, keys.length - 1)]
+      float.toggleAttribute('hidden', !now)
+      // On a narrow page the drawing scrolls: the float stays in sight.
+      const box = now && float.closest('.descentbox')
+      if (box && box.scrollWidth > box.clientWidth) {
+        const of = float.ownerSVGElement
+        box.scrollLeft = float.transform.baseVal[0].matrix.e / of.viewBox.baseVal.width * of.clientWidth - box.clientWidth / 2
+      }
+    }
+    for (const line of all('listdone')) line.textContent = done[line.dataset.listdone] ? `done ${done[line.dataset.listdone].at}` : ''
+    const tray = trayNow(done)
+    let sum = 0
+    for (const row of all('group')) {
+      const n = tray[row.dataset.group] ?? 0
+      sum += n
+      row.hidden = n === 0
+      row.querySelector('[data-n]').textContent = String(n)
+      row.querySelectorAll('svg g').forEach((mark, i) => mark.toggleAttribute('hidden', i >= n))
+    }
+    const total = root.querySelector('[data-traysum]')
+    if (total) total.textContent = String(sum)
+    const plugs = root.querySelector('[data-open]')
+    if (plugs?.matches('p')) {
+      plugs.hidden = state.open.length === 0
+      plugs.querySelector('[data-plugs]').textContent = state.open.join(', ')
+    }
+    asks(at)
+    then(at)
+    const undo = root.querySelector('[data-undo]')
+    if (undo) {
+      const last = keys.findLastIndex((key) => done[key])
+      undo.disabled = last < 0
+      undo.form.elements.step.value = last < 0 ? '' : keys[last]
+      root.querySelector('[data-undon]').textContent = last < 0 ? '' : `step ${last + 1}`
+    }
+    for (const panel of root.querySelectorAll('.runpanel form')) if (panel.elements.step) panel.elements.step.value = keys[at] ?? ''
+    holds(at)
+    if (net && !root.querySelector('.alldone h2')?.textContent.includes('work is done')) {
+      const waiting = queue.length
+      net.classList.toggle('is-waiting', waiting > 0 || lost)
+      const words = waiting > 0 ? `${waiting} waiting to be sent` : 'All ticks sent'
+      net.textContent = lost ? `No answer from the server: ${words.toLowerCase()}, ${memory === '' ? 'kept in this browser' : 'do not close the page'}` : words
+      if (memory !== '') net.textContent += `. ${memory}: do not close the page before all is sent.`
+    }
+    if (next !== renderedNext) {
+      renderedNext = next
+      if (fallenShown !== state.fallen && queue.length === 0) window.location.assign(base)
+    }
+  }
+  let renderedNext = -1
+  const fallenShown = state.fallen
+
+  // asks shows what can be found out at a step; two at most, those that are covered first.
+  function asks(at) {
+    const box = root.querySelector('[data-asks]')
+    if (!box) return
+    const found = new Set(state.found)
+    for (const { fields } of queue) if (fields.kind === 'fact' || fields.kind === 'later') found.add(fields.path)
+    let n = 0
+    for (const ask of all('ask')) {
+      const bare = at > Number(ask.dataset.from) && at <= Number(ask.dataset.until) && !found.has(ask.dataset.ask)
+      if (bare) n += 1
+      ask.hidden = !bare || n > 2
+    }
+    box.hidden = n === 0
+    root.querySelector('[data-askcount]').textContent = String(n)
+  }
+
+  // then lists the two steps that follow.
+  function then(at) {
+    const list = root.querySelector('[data-then]')
+    if (!list) return
+    list.replaceChildren(...steps.slice(at + 1, at + 3).map((step) => {
+      const row = document.createElement('li')
+      const n = document.createElement('span')
+      n.className = 'mono'
+      n.textContent = step.dataset.n
+      const words = document.createElement('span')
+      words.textContent = step.dataset.title
+      const under = document.createElement('span')
+      under.className = 'under'
+      under.textContent = step.dataset.under
+      words.append(under)
+      row.append(n, words)
+      return row
+    }))
+  }
+
+  function holds(at) {
+    const box = root.querySelector('[data-holds]')
+    const list = steps[at]?.querySelector('[data-holding]')
+    if (!box) return
+    box.querySelector('ul')?.remove()
+    box.hidden = !list
+    if (list) box.append(list.content.cloneNode(true))
+  }
+
+  // ready says what is still missing before a step is ticked, "" where nothing is.
+  function missing(form) {
+    for (const need of form.querySelectorAll('[data-need]')) if (!need.checked) return 'read the caution, and say so'
+    let wrong = ''
+    for (const box of form.querySelectorAll('[data-back]')) {
+      const field = form.elements[box.dataset.back]
+      if (field.value === '' || Number(field.value) !== Number(box.dataset.count)) wrong = `count them back: ${field.value || 0} of ${box.dataset.count}`
+    }
+    if (wrong && (form.elements.rest.value === '' || form.elements.why.value.trim() === '')) return wrong
+    const serial = form.querySelector('[data-serial]')
+    if (serial && serial.value.trim() === '' && !form.dataset.asked) {
+      form.dataset.asked = 'yes'
+      return 'serial not scanned yet; press again to go on without it'
+    }
+    return ''
+  }
+
+  document.addEventListener('submit', (event) => {
+    const form = event.target.closest('form[data-event], form[data-photo]')
+    if (!form || !root.contains(form)) return
+    event.preventDefault()
+    const data = new FormData(form, event.submitter)
+    if (form.matches('[data-photo]')) {
+      const photo = data.get('photo')
+      if (photo?.size > 0) happened({ kind: 'photo', step: keys[shown] ?? '', text: data.get('text') }, photo)
+      form.reset()
+      close()
+      return
+    }
+    const fields = {}
+    for (const [field, value] of data) if (field !== 'csrf' && field !== 'client') fields[field] = value
+    if (fields.kind === 'tick' && !fields.skip) {
+      const says = missing(form)
+      const note = form.querySelector('[data-ticknote]')
+      note.textContent = says
+      if (says !== '') {
+        if (says.startsWith('count')) form.querySelector('[data-rest]').open = true
+        form.querySelector(':invalid, [data-need]:not(:checked), [data-back]:not(:checked), [data-serial]')?.focus()
+        return
+      }
+    }
+    if (['end', 'stop', 'detour', 'solved', 'offer', 'pause', 'resume'].includes(fields.kind)) leaveAfter()
+    root.querySelector('[data-refused]').hidden = true
+    root.querySelector('[data-refusals]').replaceChildren()
+    if (fields.kind === 'fact' && !Object.keys(fields).some((f) => f.startsWith('value') && fields[f] !== '')) return
+    happened(fields)
+    if (['otherwise', 'note', 'detour'].includes(fields.kind)) form.reset()
+    close()
+  }, true)
+
+  // leaveAfter brings the page anew when the server has taken what changes its shape.
+  let leaving = false
+  async function leaveAfter() {
+    if (leaving) return
+    leaving = true
+    for (;;) {
+      await new Promise((done) => setTimeout(done, 150))
+      if (queue.length === 0 && !sending) break
+    }
+    leaving = false
+    if (root.querySelector('[data-refused]').hidden) window.location.assign(base)
+  }
+
+  // A lot is counted back with one tap; a number can be typed instead.
+  root.addEventListener('change', (event) => {
+    const box = event.target.closest('[data-back]')
+    if (box) box.form.elements[box.dataset.back].value = box.checked ? box.dataset.count : ''
+    const number = event.target.closest('input[type=number]')
+    const of = number && number.form?.querySelector(`[data-back="${CSS.escape(number.name)}"]`)
+    if (of) of.checked = number.value === of.dataset.count
+  })
+
+  // Panels.
+  function close() {
+    for (const panel of root.querySelectorAll('[data-panel]')) panel.classList.remove('is-open')
+  }
+  root.addEventListener('click', (event) => {
+    const opener = event.target.closest('[data-open]')
+    if (opener?.matches('button')) {
+      const panel = root.querySelector(`[data-panel="${opener.dataset.open}"]`)
+      const open = !panel.classList.contains('is-open')
+      close()
+      panel.classList.toggle('is-open', open)
+      if (open) {
+        panel.scrollIntoView({ block: 'nearest' })
+        panel.querySelector('summary, button, input')?.focus({ preventScroll: true })
+      }
+    }
+    if (event.target.closest('[data-close]')) close()
+    const jump = event.target.closest('[data-jump]')
+    if (jump) {
+      event.preventDefault()
+      go(keys.indexOf(jump.dataset.jump))
+      root.querySelector('.rungrid')?.scrollIntoView({ block: 'nearest' })
+    }
+    const hold = event.target.closest('[data-hold]')
+    if (hold) count(hold)
+  })
+
+  // count counts the seconds down for which the power button is held.
+  function count(button) {
+    const bar = button.parentElement.querySelector('progress')
+    const whole = Number(button.dataset.hold) * 1000
+    const began = performance.now()
+    button.disabled = true
+    const turn = setInterval(() => {
+      const left = whole - (performance.now() - began)
+      bar.value = Math.min(100, 100 - left / whole * 100)
+      button.textContent = left > 0 ? `Hold it: ${Math.ceil(left / 1000)} s` : 'Let go'
+      if (left <= 0) {
+        clearInterval(turn)
+        button.disabled = false
+      }
+    }, 100)
+  }
+
+  // Space ticks where no control has the focus; the arrows look at the steps before and after.
+  document.addEventListener('keydown', (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector('dialog[open]')) return
+    const control = event.target.closest('input, textarea, select, button, a, summary, [contenteditable]')
+    if (event.key === 'Escape') close()
+    if (control) return
+    if (event.key === ' ') {
+      event.preventDefault()
+      if (!event.repeat) (steps[shown] ?? alldone)?.querySelector('form[data-event] .bigtick')?.click()
+    } else if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') {
+      event.preventDefault()
+      go(shown + (event.key === 'ArrowRight' ? 1 : -1))
+    }
+  })
+
+  // What is scanned where no field has the focus is the serial of what goes in.
+  document.addEventListener('scanned', (event) => {
+    const serial = steps[shown]?.querySelector('[data-serial]')
+    if (!serial) return
+    event.preventDefault()
+    serial.value = event.detail
+    serial.focus()
+  })
+
+  window.addEventListener('online', () => send())
+  document.addEventListener('visibilitychange', () => { if (!document.hidden) send() })
+  window.addEventListener('beforeunload', (event) => { if (memory !== '' && queue.length > 0) event.preventDefault() })
+
+  opened.then(async () => {
+    if (store) {
+      const kept = (await within('readonly', (s) => s.getAll()).catch(() => [])).filter((e) => e.job === root.dataset.run)
+      for (const event of kept) delete event.going
+      queue = [...kept, ...queue.filter((e) => !kept.some((k) => k.client === e.client))]
+    }
+    if (queue.length > 0) shown = nextOf()
+    render()
+    send()
+    if (!root.querySelector('[data-ended]')) news()
+  })
+})()
