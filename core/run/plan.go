@@ -7,6 +7,7 @@ package run
 
 import (
 	"context"
+	"slices"
 
 	"yembo/core/card"
 	"yembo/core/hw"
@@ -169,7 +170,7 @@ func (m *maker) step(kind Kind, c *card.Step) Step {
 // wayIn lists the way in, with the look at the pack before it is unplugged.
 func (m *maker) wayIn() {
 	look := m.lookAfter()
-	if look < 0 {
+	if look == -1 {
 		m.look()
 	}
 	n := -1
@@ -329,8 +330,8 @@ func (m *maker) wayBack() {
 				How: []string{"charger in, hands and tools away, then start it", "it sees what was fitted, or the mend is still near",
 					"off again, charger out, before the next step"}, Live: true})
 		}
-		if st.BackBefore == "" {
-			m.deep--
+		if at := slices.Index(m.p.Sheet.Down, c.ID); at >= 0 {
+			m.deep = at // as deep as before it was done, whatever stays out
 		}
 		s := m.step(Up, c)
 		s.Takes = m.lots(st)
@@ -391,12 +392,13 @@ func (m *maker) trialBefore() string {
 	first := ""
 	for i := len(m.p.Sheet.Up) - 1; i >= 0; i-- {
 		id := m.p.Sheet.Up[i]
+		if ch.Steps[ch.StepByID(id)].Verb == hw.PowerDown {
+			continue
+		}
 		if !outer[id] && ch.Steps[ch.StepByID(id)].BackBefore == "" {
 			break
 		}
-		if ch.Steps[ch.StepByID(id)].Verb != hw.PowerDown {
-			first = id
-		}
+		first = id
 	}
 	return first
 }
