@@ -158,3 +158,97 @@ func TestRun(t *testing.T) {
 	has(t, b.text(), "the work at the bench is done")
 	second.quiet()
 }
+
+// line types a line of a first opening and keeps it.
+func (b *tab) line(text string) {
+	b.t.Helper()
+	b.until(`document.activeElement.matches('[data-line-text]')`)
+	b.keys(text)
+	b.until(`document.querySelector('[data-clear]') !== null`)
+	b.follow(`!!document.querySelector('[data-first]')`)
+	if eval[bool](b, `!!document.querySelector('.faults')`) {
+		b.t.Errorf("%s: %s", text, eval[string](b, `document.querySelector('.faults').innerText`))
+	}
+}
+
+// TestFirstOpening is a model that nobody has opened: the way in is recorded by going it, with nothing
+// but the run; at the end the record has steps with their times, screws in their holes, and ways to
+// what was seen, and the way back is worked off.
+func TestFirstOpening(t *testing.T) {
+	b := open(t, application(t, false))
+	b.visit("/models/new")
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-line-text]').focus()`))
+	b.keys(`model Sundrel "Teasel 14" ST14 notebook`)
+	b.until(`document.querySelector('[data-clear]') !== null`)
+	b.follow(`location.pathname === '/models/sundrel-teasel-14'`)
+	b.visit("/machines/new?model=sundrel-teasel-14")
+	b.until(`document.activeElement.name === '/customer'`)
+	b.keys("Ling Foot Bakery")
+	b.tabTo(field("/condition/looked"))
+	b.keys(" ")
+	b.fill("/goals/memory_gb", "16")
+	b.arrow("Enter", ctrl)
+	b.until(`location.pathname === '/jobs/1' && document.readyState === 'complete' && !!window.Alpine`)
+	b.visit("/jobs/1/run")
+	has(t, b.text(), "Nobody has recorded the way into this model")
+	b.checked()
+	b.tabTo(`button[name="/bench"][value="1"]`)
+	b.follow(`!!document.querySelector('[data-first]')`)
+	has(t, b.text(), "The machine is shut", "Nobody has been here", "Still to find out")
+	b.checked()
+
+	b.line("power-down")
+	b.line("model 314x221")
+	b.keys("unscrew cover 3xPH0x5 1xPH0x8")
+	for _, hole := range [][2]float64{{.1, .1}, {.9, .1}, {.1, .9}, {.9, .9}} {
+		b.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const m = document.querySelector('[data-tapmap]'), box = m.getBoundingClientRect()
+			m.dispatchEvent(new MouseEvent('click', { clientX: box.left + box.width * %v, clientY: box.top + box.height * %v, bubbles: true })) })()`, hole[0], hole[1])))
+	}
+	b.until(`document.querySelector('[data-tapped]').textContent === '4 of 4 tapped.'`)
+	b.until(`document.querySelector('[data-clear]') !== null`)
+	b.follow(`document.querySelector('.steptitle').innerText.includes('Unscrew the cover')`)
+	b.checked()
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('button.open').focus()`))
+	b.follow(`document.querySelector('.steptitle').innerText.includes('Lift the cover')`)
+	b.tabTo(`form:has(input[value="look"]) button`)
+	b.follow(`document.querySelector('main').innerText.includes('The pack was looked at')`)
+	b.line("m2a 2280* nvme keyM")
+	b.line("bat 52.5wh")
+	b.line("unplug battery iso")
+	b.line("unplug display cable")
+	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Undo step 5')).focus()`))
+	b.follow(`!document.querySelector('main').innerText.includes('Unplug the display cable')`)
+	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Deep enough')).focus()`))
+	b.follow(`!!document.querySelector('[data-run]')`)
+	b.shown("up:battery-plug")
+	b.sent()
+	b.checked()
+	has(t, b.text(), "On the mat, 4 screws", "Unplugged: battery")
+	b.keys(" ")
+	b.until(`document.querySelector('[data-step]:not([hidden])').dataset.kind !== 'up' || document.querySelector('[data-step]:not([hidden])').dataset.step !== 'up:battery-plug'`)
+	if eval[string](b, `document.querySelector('[data-step]:not([hidden])').dataset.step`) == "trial" {
+		b.keys(" ")
+	}
+	b.shown("up:cover")
+	b.keys(" ")
+	b.shown("up:cover-screws")
+	for range 2 { // a lot is counted back with one tap
+		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-step="up:cover-screws"] [data-back]:not(:checked)').click(); document.activeElement.blur()`))
+	}
+	b.keys(" ")
+	b.shown("up:power-off")
+	b.keys(" ")
+	b.until(`!document.querySelector('[data-alldone]').hidden`)
+	b.sent()
+
+	record := eval[string](b, `(() => { const x = new XMLHttpRequest(); x.open('GET', '/models/sundrel-teasel-14/export', false); x.send(); return x.responseText })()`)
+	for _, want := range []string{`"id": "cover-screws"`, `"length_mm": 8`, `"reach": "cover"`, `"battery_reach": "cover"`, `"isolates_power": true`, `"x_mm"`} {
+		if !strings.Contains(strings.ReplaceAll(record, `":"`, `": "`), want) && !strings.Contains(record, strings.ReplaceAll(want, ": ", ":")) {
+			t.Errorf("the record has no %s:\n%s", want, record)
+		}
+	}
+	if strings.Contains(strings.ReplaceAll(record, " ", ""), `"id":"display`) {
+		t.Error("what was taken back is in the record still")
+	}
+	b.quiet()
+}
