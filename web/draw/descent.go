@@ -262,6 +262,7 @@ func FirstDescentOf(p *run.Plan) *Descent {
 	var at hw.Minutes
 	for _, s := range p.Steps {
 		if s.Kind == run.Down {
+			s.Danger = nil // what a way in is to be minded for is known when it is whole
 			s.Begins = at
 			at += s.Lasts
 			so.Steps = append(so.Steps, s)
@@ -270,14 +271,14 @@ func FirstDescentOf(p *run.Plan) *Descent {
 	so.Minutes = at
 	const perMinute, whole = 72.0, 12 * 72.0
 	room := math.Min(perMinute*at.Exact().Float(), whole) + leastStep
-	d := &Descent{W: descentW, H: descentTop + 4*mostRow + 40, Left: descentLeft, Right: descentW - 30, Surface: descentTop, Says: fmt.Sprintf("%d steps so far", len(so.Steps))}
+	d := &Descent{W: descentW, H: descentTop + 4*mostRow, Left: descentLeft, Right: descentW - 30, Surface: descentTop, Says: fmt.Sprintf("%d steps so far", len(so.Steps))}
 	x, y := descentLeft, descentTop
 	if len(so.Steps) > 0 {
 		d = descentIn(so, room)
 		n := d.Nodes[len(d.Nodes)-1]
 		x, y = n.X, n.Y
 		d.W, d.Right, d.Total = descentW, descentW-30, ""
-		d.H = math.Max(d.H, descentTop+4*mostRow+40)
+		d.H = math.Max(d.H-16, descentTop+4*mostRow)
 		d.Unplug = nil
 	}
 	end := y + 34

@@ -17,6 +17,7 @@ type RunMap struct {
 	Hinges     []Box
 	Unmeasured bool
 	Says       string
+	Screws     []ZoomScrew // all that are recorded where they sit
 }
 
 // MapPlace is something that lies in the machine.
@@ -64,6 +65,12 @@ func RunMapOf(ch *hw.Chassis) *RunMap {
 	if ch.Kind == hw.Notebook {
 		for _, at := range []float64{0.11, 0.82} {
 			m.Hinges = append(m.Hinges, Box{X: m.W * at, Y: -6, W: 44, H: 8})
+		}
+	}
+	letters := Letters(ch)
+	for i := range ch.Fasteners {
+		for _, at := range ch.Fasteners[i].At {
+			m.Screws = append(m.Screws, ZoomScrew{X: at.X.Float() * mapScale, Y: at.Y.Float() * mapScale, Letter: letters[ch.Fasteners[i].ID]})
 		}
 	}
 	l := Propose(ch, width, depth)
