@@ -324,14 +324,13 @@ func (t *runTaker) withDetour(before *hw.Chassis, offer *run.Event) (*hw.Chassis
 		if err != nil {
 			return nil, err
 		}
-		path := place.ReachFact()
+		path, _ := evidence.ByID(before, place.ReachFact())
 		out, err := evidence.Set(&next, path, raw)
 		if err != nil {
 			return nil, err
 		}
 		next = *out
-		byID, _ := evidence.ByID(before, path)
-		covers = append(covers, byID)
+		covers = append(covers, path)
 	}
 	f := hw.Finding{Source: hw.Bench, On: t.s.today(), By: t.a.Name, Note: "put in at " + Label(t.job)}
 	return evidence.Record(before, &next, func(p string) bool {

@@ -271,12 +271,12 @@ func (s *Shop) withoutStep(a Actor, before *hw.Chassis, gone *hw.Step) (*hw.Chas
 		if p.Reach != gone.ID {
 			continue
 		}
+		path, _ := evidence.ByID(before, p.ReachFact())
 		var err error
-		if out, err = evidence.Set(out, p.ReachFact(), json.RawMessage("null")); err != nil {
+		if out, err = evidence.Set(out, path, json.RawMessage("null")); err != nil {
 			return nil, err
 		}
-		byID, _ := evidence.ByID(before, p.ReachFact())
-		covers = append(covers, byID)
+		covers = append(covers, path)
 	}
 	f := hw.Finding{Source: hw.Bench, On: s.today(), By: a.Name}
 	return evidence.Record(before, out, func(p string) bool {

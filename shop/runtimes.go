@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -75,6 +76,16 @@ func measured(tx store.Tx, model string) (map[string]StepTimes, error) {
 		out[step] = StepTimes{N: len(list), Median: minutesOfMS(median), Least: minutesOfMS(list[0]), Longest: minutesOfMS(list[len(list)-1])}
 	}
 	return out, nil
+}
+
+// StepTimesOf is what the finished jobs of a model took, by step of the way in.
+func (s *Shop) StepTimesOf(ctx context.Context, model string) (map[string]StepTimes, error) {
+	var out map[string]StepTimes
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = measured(tx, model)
+		return err
+	})
+	return out, err
 }
 
 // minutesOfMS is a time in minutes, to a tenth.

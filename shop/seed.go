@@ -10,6 +10,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/quote"
+	"yembo/core/run"
 	"yembo/shop/demo"
 	"yembo/store"
 )
@@ -189,10 +190,39 @@ func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) er
 			return err
 		}
 	}
+	if err := s.seedRun(ctx, a, id, j.Ticks); err != nil {
+		return err
+	}
 	for _, t := range j.Talks {
 		if err := s.then(t.At).AddContact(ctx, a, "", id,
 			Contact{How: t.How, Who: t.Who, Said: t.Said, Agreed: t.Agreed}, nil); err != nil {
 			return err
+		}
+	}
+	return nil
+}
+
+// seedRun begins a run with all that it needs, and ticks its first steps.
+func (s *Shop) seedRun(ctx context.Context, a Actor, id int64, ticks []demo.Tick) error {
+	for i, t := range ticks {
+		then := s.then(t.At)
+		if i == 0 {
+			in, err := then.LookAtStart(ctx, id)
+			if err != nil {
+				return err
+			}
+			var here []string
+			for _, n := range in.Needs {
+				here = append(here, n.ID)
+			}
+			if err := then.BeginRun(ctx, a, "", id, Begin{Here: here}); err != nil {
+				return err
+			}
+			continue
+		}
+		refused, err := then.RunEvents(ctx, a, id, []SentEvent{{Client: fmt.Sprintf("demo-%d", i), Kind: run.Ticked, Step: t.Step}})
+		if err != nil || len(refused) > 0 {
+			return fmt.Errorf("tick %s: %v %w", t.Step, refused, err)
 		}
 	}
 	return nil

@@ -44,6 +44,9 @@ type runView struct {
 	Rests                  []hw.Term[string]
 	Fallen                 []run.Event
 	OpenPlugs              []string
+	UndoStep               string // key of the last step that is done
+	UndoN                  int
+	Bare                   int // facts that can be found out at the step that is shown
 	Stopped                string
 	Ended                  string
 	EndBars                []string
@@ -207,8 +210,18 @@ func (s *server) runView(c *echo.Context, r *shop.Run, shown string) runView {
 	for i := range p.Steps {
 		v.Steps = append(v.Steps, stepView(r, i, letters))
 	}
+	for i := range v.Steps {
+		if v.Steps[i].Done != "" {
+			v.UndoStep, v.UndoN = v.Steps[i].Key, i+1
+		}
+	}
 	v.groups(st, letters)
 	v.asks(p, st)
+	for i := range v.Asks {
+		if a := &v.Asks[i]; a.From < v.At && v.At <= a.Until {
+			v.Bare++
+		}
+	}
 	v.Bits = bitsOf(p.Chassis)
 	v.log(r)
 	for _, w := range st.Waiting {
@@ -253,8 +266,8 @@ func stepView(r *shop.Run, i int, letters map[string]string) runStep {
 	if tick, done := st.Done[x.Key]; done {
 		v.Done, v.By = tick.At.Format("15:04"), tick.By
 	}
-	if m := r.Times[x.ID]; m.Enough() && x.Kind == run.Down {
-		v.Took = fmt.Sprintf("%s min in %d jobs, %s to %s", m.Median, m.N, m.Least, m.Longest)
+	if x.Kind == run.Down {
+		v.Took = tookWords(r.Times[x.ID])
 	}
 	screws := 0
 	for _, l := range x.Lays {

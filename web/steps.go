@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 	"strings"
 
@@ -38,6 +39,7 @@ type stepLine struct {
 	Heads              string // how the screws of a heat sink are loosened and tightened
 	Why                []stepReason
 	First, Last        bool
+	Took               string // what it took in jobs that measured it, "" for none
 }
 
 // stepReason is why a step is done as it is, as the record's findings say.
@@ -81,12 +83,16 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 	v := stepsView{ID: ch.ID, Name: ch.Name(), Version: r.Version, Notice: notice, Reach: draw.ReachOf(ch),
 		Remarks: teardown.Check(ch), Chosen: map[string]bool{}, Mini: ch.Kind == "mini_pc", Loosen: settings.Loosen}
 	facts := evidence.Facts(ch.Findings)
+	times, err := s.Shop.StepTimesOf(ctx, ch.ID)
+	if err != nil {
+		return err
+	}
 	for i := range ch.Steps {
 		st := &ch.Steps[i]
 		v.Steps = append(v.Steps, stepLine{ID: st.ID, Words: draw.StepWords(ch, st),
 			Minutes: teardown.StepMinutes(st).Shown().String(), Needs: st.Needs, Marks: stepMarks(st),
 			Heads: loosenWords(ch, st, settings.Loosen), Why: stepReasons(facts, st.ID), First: i == 0,
-			Last: i == len(ch.Steps)-1})
+			Last: i == len(ch.Steps)-1, Took: tookWords(times[st.ID])})
 	}
 	for _, t := range teardown.Targets(ch) {
 		if !isSuspected(ch, t.Name) {
@@ -115,6 +121,14 @@ func (s *server) stepsPage(c *echo.Context, status int, notice string) error {
 		}
 	}
 	return s.render(c, status, "steps", "The way into "+v.Name, "models", v)
+}
+
+// tookWords says what a step took in the jobs that measured it, "" where too few did.
+func tookWords(m shop.StepTimes) string {
+	if !m.Enough() {
+		return ""
+	}
+	return fmt.Sprintf("%s min in %d jobs, %s to %s", m.Median, m.N, m.Least, m.Longest)
 }
 
 func isSuspected(ch *hw.Chassis, name string) bool {

@@ -82,6 +82,13 @@ type Job struct {
 	Choose    string // least_cost, "" for nothing chosen yet
 	Moves     []Move
 	Talks     []Talk
+	Ticks     []Tick // of the run that goes on, the first at its beginning
+}
+
+// Tick is a step of a run that was done.
+type Tick struct {
+	Step string
+	At   time.Time
 }
 
 // Move is a change of where a job stands.
@@ -141,6 +148,7 @@ func Load() (*Data, error) {
 			Machine, Wish, Details               json.RawMessage
 			Moves                                []Move
 			Contacts                             []Talk
+			Ticks                                []Tick
 		}
 	}
 	if err := json.Unmarshal(raw, &list); err != nil {
@@ -159,7 +167,7 @@ func Load() (*Data, error) {
 			return nil, fmt.Errorf("demo wish of %s: %w", m.ID, err)
 		}
 		d.Jobs = append(d.Jobs, Job{j.Customer, j.Contact, j.Complaint, j.At, m, wish, j.Details, j.Promised, j.Choose,
-			j.Moves, j.Contacts})
+			j.Moves, j.Contacts, j.Ticks})
 	}
 	return &d, nil
 }

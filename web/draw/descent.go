@@ -118,6 +118,9 @@ func descentIn(p *run.Plan, room float64) *Descent {
 		if up {
 			node.LX, node.LY = end+7, node.Y+16
 		}
+		if i+1 < n && (len(p.Steps[i+1].Danger) > 0 || p.Steps[i+1].Kind == run.Look) {
+			node.LX, node.Anchor = end-7, "end" // the gate stands at its right
+		}
 		if node.OnWay && (i+1)%numbersEvery == 0 {
 			node.Label = strconv.Itoa(i + 1)
 		}
