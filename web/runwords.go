@@ -56,7 +56,7 @@ func (v *runView) asks(p *run.Plan, st *run.State) {
 			x.From--
 		}
 		if a.Until < len(p.Steps) {
-			x.UntilWords = fmt.Sprintf("bare until step %d", a.Until+1)
+			x.UntilWords = fmt.Sprintf("Bare until step %d", a.Until+1)
 		}
 		for _, said := range a.Says {
 			x.Choices = append(x.Choices, runChoice{Value: typedValue(&spec, said.Value), Says: hw.ValueWords(a.Path, said.Value), Source: string(said.Source), On: hw.Day(said.On)})

@@ -1,6 +1,7 @@
 package browser
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -55,9 +56,28 @@ func TestPictures(t *testing.T) {
 	take("model")
 	shot("/models/marrowby-osier-14/bench", "model-bench", 1280, 1100)
 	shot("/models/marrowby-osier-14/sheet", "sheet", 900, 1250)
-	shot("/models/marrowby-osier-14/arrange", "arrange", 1280, 900)
 	shot("/models/marrowby-osier-14/steps", "steps", 1280, 1000)
 	shot("/models/marrowby-osier-14/mat", "mat", 1280, 960)
+	b.visit("/machines/10")
+	b.tabTo(`form[action$="/choice"] button`)
+	b.follow(`location.pathname.endsWith('/card')`)
+	b.visit("/jobs/10/run")
+	b.press(`[data-allhere]`)
+	b.fill("/why", "the customer said yes at the counter")
+	b.press(`button[name="/bench"][value="2"]`)
+	b.until(`document.querySelector('[data-step]:not([hidden])')?.dataset.n === '1'`)
+	for n := 2; n <= 13; n++ {
+		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-step]:not([hidden]) [data-need]')?.click(); document.activeElement.blur()`))
+		b.keys(" ")
+		if n == 13 { // a serial that is not scanned is asked for once
+			b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
+			b.keys(" ")
+		}
+		b.until(fmt.Sprintf(`document.querySelector('[data-step]:not([hidden])').dataset.n === '%d'`, n))
+	}
+	b.sent()
+	b.do(chromedp.EmulateViewport(1024, 768))
+	take("run")
 	shot("/models/pellam-drover-15/findings", "findings", 1280, 800)
 	shot("/machines/new?model=pellam-drover-15", "intake", 1280, 1000)
 	shot("/machines/tarn-vet-04", "plan", 1280, 1300)

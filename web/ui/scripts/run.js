@@ -64,6 +64,7 @@
     const follow = shown === nextOf()
     render()
     if (follow || fields.kind === 'tick') go(nextOf())
+    if (fields.kind === 'tick') window.scrollTo(0, 0) // the next step begins at its heading
     await keep(event)
     send()
   }
