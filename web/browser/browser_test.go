@@ -90,6 +90,7 @@ type tab struct {
 
 	mu         sync.Mutex
 	complaints []string
+	wasCut     bool // its network was taken away: that it could not reach the server is no complaint
 	strokes    int // keys pressed so far
 }
 
@@ -316,7 +317,9 @@ func (b *tab) quiet() {
 	b.mu.Lock()
 	defer b.mu.Unlock()
 	for _, c := range b.complaints {
-		b.t.Error(c)
+		if !b.wasCut || !strings.Contains(c, "ERR_INTERNET_DISCONNECTED") {
+			b.t.Error(c)
+		}
 	}
 	b.complaints = nil
 }

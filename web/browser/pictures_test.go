@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 )
@@ -76,7 +77,7 @@ func TestPictures(t *testing.T) {
 		b.until(fmt.Sprintf(`document.querySelector('[data-step]:not([hidden])').dataset.n === '%d'`, n))
 	}
 	b.sent()
-	b.do(chromedp.EmulateViewport(1024, 768))
+	b.do(chromedp.EmulateViewport(1024, 768), chromedp.Sleep(time.Second), chromedp.Evaluate[chromedp.Void](`window.scrollTo(0, 0)`))
 	take("run")
 	shot("/models/pellam-drover-15/findings", "findings", 1280, 800)
 	shot("/machines/new?model=pellam-drover-15", "intake", 1280, 1000)
