@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"time"
 	"unicode"
 	"unicode/utf8"
 
@@ -28,6 +29,9 @@ var errCutOff = errors.New("the form was cut off on its way")
 // noStore is what every answer says unless it says otherwise: what stands on a page of a shop is
 // kept in no browser, for a person may ask to be forgotten.
 const noStore = "no-store"
+
+// answerTime is how long an answer may take from when all of its request is here.
+const answerTime = time.Minute
 
 // asked prepares a request: its number in the log is our own, its answer is kept nowhere, and a HEAD
 // is answered as a GET whose body is not sent.
@@ -81,6 +85,10 @@ func readForm(next echo.HandlerFunc) echo.HandlerFunc {
 			return errCutOff
 		case err != nil:
 			return echo.ErrBadRequest.Wrap(err)
+		}
+		if isUpload(c) {
+			// A file may take long on a slow line; the time for the answer begins when it is here.
+			_ = http.NewResponseController(c.Response()).SetWriteDeadline(time.Now().Add(answerTime))
 		}
 		var wrong []form.Field
 		for _, name := range sortedKeys(r.PostForm) {

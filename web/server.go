@@ -378,7 +378,7 @@ func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
 			h.BaseContext = func(net.Listener) context.Context {
 				return context.WithValue(context.Background(), stoppingKey{}, ctx.Done())
 			}
-			h.ReadHeaderTimeout, h.WriteTimeout, h.IdleTimeout = 10*time.Second, 60*time.Second, 2*time.Minute
+			h.ReadHeaderTimeout, h.WriteTimeout, h.IdleTimeout = 10*time.Second, answerTime, 2*time.Minute
 			return nil
 		}}
 	err := sc.Start(ctx, e)
