@@ -30,7 +30,9 @@ func synced(e *echo.Echo, path, body string, change func(*http.Request)) (int, r
 // reason; the page of 32 steps weighs 250 KB at most, and its events are the page's own.
 func TestRunPage(t *testing.T) {
 	e, _ := application(t)
-	send := func(path string, form url.Values) *httptest.ResponseRecorder { return request(e, "POST", path, form, sameOrigin) }
+	send := func(path string, form url.Values) *httptest.ResponseRecorder {
+		return request(e, "POST", path, form, sameOrigin)
+	}
 	if w := send("/jobs/14/run", url.Values{"token": {"a"}, "/bench": {"2"}, "/why": {"tried"}}); w.Code != http.StatusSeeOther {
 		t.Fatalf("begin: %d", w.Code)
 	}

@@ -91,7 +91,7 @@ type tab struct {
 	mu         sync.Mutex
 	complaints []string
 	wasCut     bool // its network was taken away: that it could not reach the server is no complaint
-	strokes    int // keys pressed so far
+	strokes    int  // keys pressed so far
 }
 
 // open starts a browser with one page.
