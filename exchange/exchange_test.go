@@ -13,6 +13,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/proof"
 	"yembo/core/reading"
 	"yembo/core/teardown"
 )
@@ -207,6 +208,8 @@ func TestAnswersFollowTheirSchema(t *testing.T) {
 			t.Fatal(err)
 		}
 		check("runsheet", sheet)
+		seen := &reading.Observed{System: &reading.System{Serial: "another"}, Memory: &reading.Memory{Devices: []reading.Device{}}, Drives: []reading.Drive{{Interface: "sata"}}}
+		check("differences", proof.DifferencesOf(ch, m, proof.Compare(ch, m, seen)))
 	}
 }
 

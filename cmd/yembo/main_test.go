@@ -111,6 +111,35 @@ func TestVerbs(t *testing.T) {
 	}
 }
 
+// TestVerify: differences are printed, and told by the status; a machine of another model is not taken.
+func TestVerify(t *testing.T) {
+	seen := filepath.Join(t.TempDir(), "seen.json")
+	write := func(text string) {
+		if err := os.WriteFile(seen, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+	}
+	args := func(chassis string) []string {
+		return []string{"verify", "--chassis", demoDir + chassis, "--machine", "testdata/machine.json", "--observed", seen}
+	}
+	write(`{"format":"yembo.observed/1","from":["dmidecode"],"memory":{"devices":[]}}`)
+	out, errs, status := yembo(t, args("aster.json")...)
+	if status != 1 || !strings.Contains(out, `"code": "proof.module_absent"`) || !strings.Contains(errs, "differences") {
+		t.Errorf("status %d\n%s\n%s", status, out, errs)
+	}
+	write(`{"format":"yembo.observed/1","from":["dmidecode"]}`)
+	if out, errs, status = yembo(t, args("aster.json")...); status != 0 || !strings.Contains(out, `"differences": []`) {
+		t.Errorf("status %d\n%s\n%s", status, out, errs)
+	}
+	if out, errs, status = yembo(t, args("drover.json")...); status != 2 || out != "" || !strings.Contains(errs, "/chassis") {
+		t.Errorf("status %d\n%s\n%s", status, out, errs)
+	}
+	write(`{"format":"yembo.observed/1","from":["dmidecode"],"memory":{"devices":{}}}`)
+	if out, errs, status = yembo(t, args("aster.json")...); status != 2 || out != "" || !strings.Contains(errs, "/memory/devices") {
+		t.Errorf("status %d\n%s\n%s", status, out, errs)
+	}
+}
+
 // TestDemo starts the demo, asks for a page and stops it the way Ctrl-C does.
 func TestDemo(t *testing.T) {
 	ctx, cancel := context.WithTimeout(t.Context(), 20*time.Second)

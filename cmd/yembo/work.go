@@ -11,6 +11,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/label"
 	"yembo/core/plan"
+	"yembo/core/proof"
 	"yembo/core/reading"
 	"yembo/core/teardown"
 	"yembo/exchange"
@@ -92,6 +93,35 @@ func (c *runsheetCmd) job(ch *hw.Chassis, targets []string) (teardown.Job, []str
 		}
 	}
 	return teardown.Job{}, nil, fault{c.Plan, fmt.Errorf("there is no option %q", c.Option)}
+}
+
+type verifyCmd struct {
+	Chassis  string `required:"" help:"yembo.chassis/1 file, or - for standard input."`
+	Machine  string `required:"" help:"yembo.machine/1 file: what should be fitted."`
+	Observed string `required:"" help:"yembo.observed/1 file, as read prints it."`
+}
+
+func (c *verifyCmd) Run() error {
+	ch, err := load(c.Chassis, exchange.ReadChassis)
+	if err != nil {
+		return err
+	}
+	m, err := loadMachine(c.Machine, ch)
+	if err != nil {
+		return err
+	}
+	o, err := load(c.Observed, exchange.ReadObserved)
+	if err != nil {
+		return err
+	}
+	d := proof.DifferencesOf(ch, m, proof.Compare(ch, m, o))
+	if err := print(d); err != nil {
+		return err
+	}
+	if n := len(d.Differences); n > 0 {
+		return failed{fmt.Errorf("differences: %d", n)}
+	}
+	return nil
 }
 
 type decodeCmd struct {

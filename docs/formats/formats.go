@@ -9,6 +9,8 @@ import "embed"
 //go:embed *.schema.json
 var Schemas embed.FS
 
-// OnlyWritten says whether documents of a kind are written and never read: a quote and an
-// invoice are what the shop showed, and nobody hands them in.
-func OnlyWritten(kind string) bool { return kind == "quote" || kind == "invoice" }
+// OnlyWritten says whether documents of a kind are written and never read: a quote, an
+// invoice and a report are what the shop showed, differences an answer; nobody hands them in.
+func OnlyWritten(kind string) bool {
+	return kind == "quote" || kind == "invoice" || kind == "differences" || kind == "report"
+}
