@@ -7,6 +7,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/money"
+	"yembo/core/proof"
 	"yembo/core/quote"
 	"yembo/docs/formats"
 )
@@ -17,6 +18,7 @@ var tables = map[string][][]string{
 	"form": {hw.ModuleForms.Words(), hw.DriveForms.Words()}, "purpose": {hw.Purposes.Words()},
 	"protocols": {hw.Interfaces.Words()}, "refuses": {hw.Refusals.Words()}, "cooling": {hw.Coolings.Words()},
 	"old_parts": {quote.OldPartsWays.Words()},
+	"what":      {proof.Whats.Words()}, "code": {proof.Codes()},
 	"from":      {hw.FixingsFrom.Words()},
 	"interface": {hw.DriveInterfaces.Words(), hw.CardInterfaces.Words()}, "verb": {hw.VerbWords().Words()},
 	"side": {hw.Sides.Words()}, "connector": {hw.Connectors.Words()},

@@ -96,6 +96,15 @@ func (c Code) Row() Row {
 	return Row{Code: c, Says: string(c)}
 }
 
+// Codes are the codes of the table.
+func Codes() []string {
+	out := make([]string, len(Table))
+	for i := range Table {
+		out[i] = string(Table[i].Code)
+	}
+	return out
+}
+
 // ByHandRows are the differences that only a person sees.
 func ByHandRows() []Row {
 	var out []Row
