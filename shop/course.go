@@ -20,6 +20,7 @@ type course struct {
 	To       string       `json:"to,omitempty"`
 	Consents []hw.Consent `json:"consents,omitempty"`
 	Agreed   bool         `json:"agreed,omitempty"`
+	Proven   bool         `json:"proven,omitempty"`   // its proof was signed
 	Hands    int64        `json:"hands_ms,omitempty"` // of a run that ended: how long hands were on it
 }
 

@@ -77,6 +77,7 @@ type State struct {
 	Due     string     `json:"due,omitempty"`   // the day parts are expected
 	Bench   int        `json:"bench,omitempty"`
 	Running *time.Time `json:"running,omitempty"`
+	Proven  *time.Time `json:"proven,omitempty"`  // when its proof was signed
 	Despite string     `json:"despite,omitempty"` // why it was begun with something against it
 }
 

@@ -42,7 +42,7 @@ type Shop struct {
 func New(s *store.Store, now func() time.Time) *Shop {
 	return &Shop{store: s, now: now, shelf: &shelf{parts: -1}, care: &care{}, work: &workbench{}, uses: &uses{},
 		runs: newRuns(),
-		ask: &asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
+		ask:  &asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
 }
 
 // Now is the shop's time.
@@ -198,6 +198,8 @@ type Settings struct {
 	Paper    string `json:"paper,omitempty"` // a4 or letter
 	// Trial is when a machine is started before its cover goes on, "" for the usual.
 	Trial run.TrialWhen `json:"trial_start,omitempty"`
+	// WarrantyMonths is how long the shop answers for what it fitted; 0 is not told.
+	WarrantyMonths int `json:"warranty_months,omitempty"`
 	// MeasuredTimes takes the median of what at least three jobs of a model took for a step.
 	MeasuredTimes bool `json:"measured_times,omitempty"`
 	// UsualTimes plans with the usual time of each kind of step (handbook 7), whatever
@@ -347,6 +349,9 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	s.checkBackups(&faults, next.Backups)
 	checkService(&faults, next.SupplierService)
 	next.Floor.check(&faults)
+	if next.WarrantyMonths < 0 || next.WarrantyMonths > 120 {
+		faults.Add("/warranty", hw.FaultRange, strconv.Itoa(next.WarrantyMonths), "0 to 120 months")
+	}
 	if next.Trial != "" && run.TrialWhens.Index(next.Trial) < 0 {
 		faults.Add("/trial", hw.FaultChoice, strconv.Quote(string(next.Trial)), strings.Join(run.TrialWhens.Words(), ", "))
 	}

@@ -190,6 +190,9 @@ func (j *JobRecord) trail(moved []store.Movement, now time.Time) Trail {
 		if m.To == moveStart {
 			pass(StationOpened, m.at, m.by)
 		}
+		if m.Proven {
+			pass(StationProven, m.at, m.by)
+		}
 		if next := st.kind(); next != kind {
 			t.span(kind, from, m.at)
 			from, kind = m.at, next

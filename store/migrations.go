@@ -126,6 +126,8 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0013", Migrate: statements(quotesAndInvoices...)},
 	// The work at the bench, step by step.
 	{ID: "0014", Migrate: statements(runs...)},
+	// What proves that a job is done, and what was handed over.
+	{ID: "0015", Migrate: statements(proofs...)},
 }
 
 // counting are the statements that count the changes of tables.

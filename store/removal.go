@@ -167,6 +167,7 @@ func (t Tx) Purge(before time.Time) error {
 	for _, sql := range []string{
 		"DELETE FROM run_events WHERE run_id IN (SELECT id FROM runs WHERE job_id IN " + jobs + ")",
 		"DELETE FROM runs WHERE job_id IN " + jobs,
+		"DELETE FROM proofs WHERE job_id IN " + jobs,
 		"DELETE FROM contacts WHERE job_id IN " + jobs,
 		"DELETE FROM photos WHERE kind = 'job' AND record IN " + jobs,
 		"UPDATE readings SET job_id = NULL WHERE job_id IN " + jobs,

@@ -97,6 +97,9 @@ func (s *server) readingsPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	for _, n := range machine.Names {
+		if n.AtScreen {
+			continue
+		}
 		if how.Simulated {
 			v.Faults = append(v.Faults, faultChoice{n.Name, n.Words, on[n.Name]})
 		}

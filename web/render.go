@@ -97,7 +97,7 @@ func (f frame) SectionName() string {
 }
 
 // bare are the pages that are print sheets.
-var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": true, "intakesheet": true, "quote": true, "link": true, "invoice": true}
+var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": true, "intakesheet": true, "quote": true, "link": true, "invoice": true, "report": true}
 
 const themeCookie = "yembo_theme"
 

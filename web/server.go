@@ -217,6 +217,11 @@ func (s *server) routes(e *echo.Echo) {
 	e.POST("/jobs/:job/run/photos", s.runPhoto)
 	e.POST("/jobs/:job/run/line", s.recordStep)
 	e.POST("/jobs/:job/run/back", s.turnBack)
+	e.GET("/jobs/:job/proof", s.showProof)
+	e.POST("/jobs/:job/proof", s.changeProof)
+	e.GET("/jobs/:job/report", s.showReport)
+	e.GET("/jobs/:job/report/document", s.reportDocument)
+	e.GET("/jobs/:job/report/file", s.reportFile)
 	e.GET("/jobs/:job/label", s.showLabel)
 	e.GET("/jobs/:job/sheet", s.showIntakeSheet)
 

@@ -297,3 +297,27 @@ func apart(a, b int) int {
 	}
 	return b - a
 }
+
+// DeviceOf is the device that a report has for the i-th socket of a chassis, nil for none or where it
+// does not tell which it is.
+func DeviceOf(ch *hw.Chassis, o *reading.Observed, i int) *reading.Device {
+	if o.Memory == nil {
+		return nil
+	}
+	c := &comparer{ch: ch, o: o, m: &hw.Machine{}}
+	d, _ := c.deviceOf(i)
+	return d
+}
+
+// DriveOf is the drive of a report that stands for the one planned in a place, nil for none.
+func DriveOf(ch *hw.Chassis, m *hw.Machine, o *reading.Observed, place string) *reading.Drive {
+	c := &comparer{ch: ch, m: m, o: o}
+	list, _ := c.planned()
+	c.match(list)
+	for i := range list {
+		if list[i].place.ID == place && list[i].seen >= 0 {
+			return &o.Drives[list[i].seen]
+		}
+	}
+	return nil
+}

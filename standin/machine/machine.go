@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"yembo/core/hw"
+	"yembo/core/proof"
 )
 
 // Faults are what can be wrong with the machine, or with what it says.
@@ -20,29 +21,66 @@ type Faults struct {
 	DriveAbsent   bool // the last drive does not answer
 	WornBattery   bool // the pack holds half of what it did when new, after many cycles
 	LyingFirmware bool // twice the sockets and twice the maximum
+	Slower        bool // all memory runs at half of what it should
+	OtherModule   bool // the last module holds half of what its label says
+	OtherDrive    bool // the last drive holds half of what it should
+	OtherPack     bool // the pack was made for half as much again
+	OtherSerial   bool // the board tells the serial of another machine
+
+	// What no report tells, and somebody sees at the screen.
+	OneChannel, NoVolume, NoStart, Message bool
 }
 
-// Names are the faults by the names that forms use, with what each means.
-var Names = []struct{ Name, Words string }{
-	{"unseated", "a module is not seated"}, {"empty_channel", "one channel is empty"},
-	{"fewer_lanes", "the drive links at fewer lanes"},
-	{"drive_absent", "a drive is absent"}, {"worn_battery", "the battery is worn"},
-	{"lying_firmware", "firmware lies about its sockets"},
+// Name is a fault by the name that forms use, with what it means.
+type Name struct {
+	Name, Words string
+	AtScreen    bool // no report tells it: somebody sees it
+}
+
+// Names are the faults.
+var Names = []Name{
+	{"unseated", "a module is not seated", false}, {"empty_channel", "one channel is empty", false},
+	{"fewer_lanes", "the drive links at fewer lanes", false},
+	{"drive_absent", "a drive is absent", false}, {"worn_battery", "the battery is worn", false},
+	{"lying_firmware", "firmware lies about its sockets", false}, {"slower", "the memory runs slower", false},
+	{"other_module", "another module than its label says", false}, {"other_drive", "another drive", false}, {"other_pack", "another pack", false},
+	{"other_serial", "the serial of another machine", false}, {"one_channel", "half the bandwidth", true}, {"no_volume", "the new drive has no volume", true},
+	{"no_start", "it stays dark", true}, {"message", "it says that its settings changed", true},
+}
+
+// of is the switch of a fault by its name, nil for one there is not.
+func (f *Faults) of(name string) *bool {
+	return map[string]*bool{"unseated": &f.Unseated, "empty_channel": &f.EmptyChannel, "fewer_lanes": &f.FewerLanes,
+		"drive_absent": &f.DriveAbsent, "worn_battery": &f.WornBattery, "lying_firmware": &f.LyingFirmware, "slower": &f.Slower,
+		"other_module": &f.OtherModule, "other_drive": &f.OtherDrive, "other_pack": &f.OtherPack, "other_serial": &f.OtherSerial,
+		"one_channel": &f.OneChannel, "no_volume": &f.NoVolume, "no_start": &f.NoStart, "message": &f.Message}[name]
 }
 
 // FaultsOf switches on the faults of those names. The error names one there is not.
 func FaultsOf(names []string) (Faults, error) {
 	var f Faults
 	for _, name := range names {
-		on, ok := map[string]*bool{"unseated": &f.Unseated, "empty_channel": &f.EmptyChannel,
-			"fewer_lanes":  &f.FewerLanes,
-			"drive_absent": &f.DriveAbsent, "worn_battery": &f.WornBattery, "lying_firmware": &f.LyingFirmware}[name]
-		if !ok {
+		on := f.of(name)
+		if on == nil {
 			return f, fmt.Errorf("the simulated machine has no fault %q", name)
 		}
 		*on = true
 	}
 	return f, nil
+}
+
+// Screen is what somebody who looks at the machine sees and no report tells.
+func Screen(f Faults) []proof.Code {
+	var out []proof.Code
+	for _, x := range []struct {
+		on   bool
+		code proof.Code
+	}{{f.OneChannel, proof.OneChannel}, {f.NoVolume, proof.NoVolume}, {f.NoStart, proof.NoStart}, {f.Message, proof.Message}} {
+		if x.on {
+			out = append(out, x.code)
+		}
+	}
+	return out
 }
 
 // Report is what one tool prints.
@@ -93,6 +131,11 @@ func (s *sim) inSocket(id string) *hw.Module {
 	for i := range s.m.Fitted.Memory {
 		fitted := &s.m.Fitted.Memory[i]
 		if fitted.Socket == id && !(s.f.Unseated && i == last) && !(s.f.EmptyChannel && s.lastChannel(id)) {
+			if gb, ok := fitted.Module.Capacity.Get(); ok && s.f.OtherModule && i == last {
+				half := fitted.Module
+				half.Capacity = hw.Known(gb / 2)
+				return &half
+			}
 			return &fitted.Module
 		}
 	}
@@ -129,6 +172,9 @@ func (s *sim) speed() int {
 	for _, sold := range s.ch.Mem().Soldered {
 		limit(sold.Speed)
 	}
+	if s.f.Slower {
+		return slowest / 2
+	}
 	return slowest
 }
 
@@ -162,7 +208,7 @@ func (s *sim) dmidecode() []byte {
 	record(0, 26, "BIOS Information", "Vendor", s.ch.Maker, "Version", "1.14", "Release Date", "03/02/2026")
 	record(1, 27, "System Information", "Manufacturer", s.ch.Maker, "Product Name", s.ch.Model, "Version",
 		"To Be Filled By O.E.M.",
-		"Serial Number", or(s.m.Serial, "Not Specified"), "SKU Number", or(s.ch.Code, "Not Specified"))
+		"Serial Number", s.machineSerial(), "SKU Number", or(s.ch.Code, "Not Specified"))
 	capacity := "Unknown"
 	if most > 0 {
 		capacity = most.String() + " GB"
@@ -210,11 +256,18 @@ func (s *sim) dmidecode() []byte {
 		record(17, 40, "Memory Device", "Array Handle", array, "Size", size(module.Capacity), "Form Factor", form,
 			"Locator", name, "Bank Locator", "Not Specified",
 			"Type", strings.TrimSuffix(string(or(module.Type, "Unknown")), "L"), "Speed", mts(module.Speed),
-			"Manufacturer", "Corvane", "Serial Number", s.serial(name), "Part Number", "CV-"+s.serial(name)[:4],
+			"Manufacturer", "Corvane", "Serial Number", or(module.Serial, s.serial(name)), "Part Number", "CV-"+s.serial(name)[:4],
 			"Rank", intOr(module.Ranks, "Unknown"), "Configured Memory Speed", running, "Configured Voltage", volts)
 	}
 	fmt.Fprintf(&b, "Handle 0x%04X, DMI type 127, 4 bytes\nEnd Of Table\n\n", handle)
 	return []byte(b.String())
+}
+
+func (s *sim) machineSerial() string {
+	if s.f.OtherSerial {
+		return "X" + s.serial("board")
+	}
+	return or(s.m.Serial, "Not Specified")
 }
 
 func or[T ~string](a, b T) T {
@@ -322,12 +375,15 @@ func (s *sim) smartctl(i int) ([]byte, error) {
 	nvme := d.Drive.Interface == "nvme"
 	out := map[string]any{
 		"json_format_version": []int{1, 0}, "smartctl": map[string]any{"version": []int{7, 4}, "exit_status": 0},
-		"model_name": "BX-" + d.Drive.Capacity.Or(0).String(), "serial_number": "BX" + s.serial(d.Place),
+		"model_name": "BX-" + d.Drive.Capacity.Or(0).String(), "serial_number": or(d.Drive.Serial, "BX"+s.serial(d.Place)),
 		"firmware_version": "2.1",
 		"smart_status":     map[string]any{"passed": passed}, "power_on_time": map[string]any{"hours": 4100 + 7*i},
 		"temperature": map[string]any{"current": 38},
 	}
 	if gb, ok := d.Drive.Capacity.Get(); ok {
+		if s.f.OtherDrive && i == len(s.drives)-1 {
+			gb /= 2
+		}
 		out["user_capacity"] = map[string]any{"bytes": bytesOf(gb)}
 	}
 	if nvme {
@@ -363,6 +419,9 @@ func (s *sim) upower() []byte {
 		full, cycles := own.FullWh.Or(design), own.Cycles.Or(0)
 		if s.f.WornBattery {
 			full, cycles = design/2, 1100
+		}
+		if s.f.OtherPack {
+			design = design * 3 / 2
 		}
 		var b strings.Builder
 		b.WriteString("Device: /org/freedesktop/UPower/devices/line_power_AC\n  power supply:         yes\n  " +

@@ -1,0 +1,398 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"strings"
+	"testing"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/proof"
+	"yembo/core/run"
+	sim "yembo/standin/machine"
+	"yembo/store"
+)
+
+// note notes something on the proof of a job.
+func (b *bencher) note(entry ProofEntry) error {
+	b.t.Helper()
+	b.now = b.now.Add(time.Minute)
+	return b.s.ChangeProof(b.t.Context(), okell, "", b.job, entry)
+}
+
+func (b *bencher) must(entry ProofEntry) {
+	b.t.Helper()
+	if err := b.note(entry); err != nil {
+		b.t.Fatal(err)
+	}
+}
+
+func (b *bencher) proof() Proof {
+	b.t.Helper()
+	p, err := b.s.Proof(b.t.Context(), b.job)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	return p
+}
+
+// read reads the simulated machine as it should be after the work, with a change and faults.
+func (b *bencher) read(f sim.Faults, change func(m *hw.Machine)) {
+	b.t.Helper()
+	p := b.proof()
+	m := *p.Expected
+	if change != nil {
+		change(&m)
+	}
+	reports, err := sim.Reports(p.Job.Chassis, &m, f)
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	var sent []Report
+	for _, r := range reports {
+		sent = append(sent, Report{r.Name, r.Data})
+	}
+	b.now = b.now.Add(time.Minute)
+	if _, err := b.s.AddReading(b.t.Context(), okell, "", p.Job.Key, sent, true); err != nil {
+		b.t.Fatal(err)
+	}
+}
+
+// complete notes all that a proof asks for.
+func (b *bencher) complete() {
+	b.t.Helper()
+	p := b.proof()
+	for _, f := range p.First {
+		b.must(FirstStarts(f.ID, FirstDone, ""))
+	}
+	for _, old := range p.Old {
+		how := OldPart{Goes: GoesBack}
+		if old.Pack {
+			how.Goes = GoesRecycled
+		}
+		b.must(OldGoes(old.Place, how))
+	}
+	if p.Option != nil && p.Option.Migration != nil {
+		b.must(DataIs(DataDone{Verified: "all files counted"}))
+	}
+	if p.touches(hw.KindMemory) {
+		b.must(Tests(MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: p.Option.Memory.TotalGB}))
+	}
+	b.must(Seam(SeamEdges...))
+}
+
+// finish ends the run of a job.
+func (b *bencher) finish() {
+	b.t.Helper()
+	b.through()
+	if says := b.say(run.Ended, "", run.Data{}); says != "" {
+		b.t.Fatal(says)
+	}
+}
+
+func sign(b *bencher, why, agreed string) error {
+	return b.s.SignProof(b.t.Context(), okell, "", b.job, why, agreed)
+}
+
+// TestProof: a module that is not seated is found, mended and proved; signing writes back what is
+// fitted, the stock and what was proven, once, and the model plans from it; then it is handed over.
+func TestProof(t *testing.T) {
+	b := atBench(t, "wath-05")
+	ctx := t.Context()
+	part := b.run().Option.Buy[0].Part
+	drover, err := b.s.Model(ctx, "pellam-drover-15")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := b.s.SetAside(ctx, ansty, "", drover.Chassis.ID, drover.Version, 12, "it was another board"); err != nil {
+		t.Fatal(err)
+	}
+	byProof := PlanQuery{Practice: &hw.Practice{MemoryLimit: hw.Known(hw.LimitProven)}}
+	doubt := hw.Finding{Path: "/memory/limits/maker_gb", Value: json.RawMessage("8"), Source: hw.MakerDocument}
+	if err := b.s.AddFinding(ctx, ansty, "", drover.Chassis.ID, drover.Version+1, doubt); err != nil {
+		t.Fatal(err)
+	}
+	if next, err := b.s.Plan(ctx, "wath-07", byProof); err != nil || len(next.Plan.Options) != 0 {
+		t.Fatalf("16 GB are planned for the next machine before they are proven: %v", err)
+	}
+	before, err := b.s.Part(ctx, part)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b.finish()
+	if p := b.proof(); len(p.Bars) == 0 || p.Reading != nil {
+		t.Errorf("nothing was noted, and against it stand %v", p.Bars)
+	}
+	b.read(sim.Faults{Unseated: true}, nil)
+	p := b.proof()
+	open := 0
+	for _, l := range p.Lines {
+		if l.Standing == proof.Open {
+			open++
+			if l.Code != proof.ModuleAbsent || l.Place != "dimm2" {
+				t.Errorf("open is %+v", l)
+			}
+		}
+		if l.Place == proof.PlaceMemory && l.Standing != proof.Follows {
+			t.Errorf("%s of the memory stands as %s", l.What, l.Standing)
+		}
+	}
+	if open != 1 || !strings.Contains(strings.Join(p.Bars, "; "), "dimm2: a module is not seen") {
+		t.Errorf("%d open, against it: %v", open, p.Bars)
+	}
+	if err := sign(b, "", ""); err == nil || !strings.Contains(err.Error(), "dimm2: a module is not seen") {
+		t.Errorf("it is signed with a module missing: %v", err)
+	}
+	b.must(Tries(proof.ModuleAbsent, "dimm2", 0, "clicked"))
+	b.read(sim.Faults{}, nil)
+	b.complete()
+	if p := b.proof(); len(p.Bars) != 0 {
+		t.Fatalf("against it stand %v", p.Bars)
+	}
+	for range 2 {
+		if err := sign(b, "", ""); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := b.note(ProofNoted("late")); err == nil {
+		t.Error("something was noted on a signed proof")
+	}
+	m, err := b.s.Machine(ctx, "wath-05")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if n := len(m.Machine.Fitted.Memory); n != 2 || m.Machine.Fitted.Memory[1].Socket != "dimm2" {
+		t.Errorf("the machine has %+v", m.Machine.Fitted.Memory)
+	}
+	after, err := b.s.Part(ctx, part)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if before.Shelf-after.Shelf != 1 || after.Held != before.Held-1 {
+		t.Errorf("on the shelf %d, then %d", before.Shelf, after.Shelf)
+	}
+	model, _ := b.s.Model(ctx, "pellam-drover-15")
+	if gb := model.Chassis.Mem().Limits.Proven.Or(0); gb != hw.DecOf(16) {
+		t.Errorf("proven are %s GB", gb)
+	}
+	if next, err := b.s.Plan(ctx, "wath-07", byProof); err != nil || len(next.Plan.Options) == 0 {
+		t.Errorf("16 GB are proven, and the next machine is not planned from it: %v", err)
+	}
+	learned, err := b.s.LearnedOf(ctx, "pellam-drover-15")
+	if err != nil || len(learned) != 1 || !strings.Contains(strings.Join(learned[0].Words, "; "), "16 GB proven") {
+		t.Errorf("%+v %v", learned, err)
+	}
+	if at := mustJob(t, b.s, b.job); at.Trail.Stations[6].At.IsZero() || at.State.Proven == nil {
+		t.Error("the trail does not pass the proof")
+	}
+	hand := HandingOver{To: "J. Farrow", With: []string{"charger"}, AskOn: "2026-05-28"}
+	if err := b.s.HandOver(ctx, okell, "", b.job, HandingOver{}); err == nil {
+		t.Error("it is handed over to nobody")
+	}
+	for range 2 {
+		if err := b.s.HandOver(ctx, okell, "", b.job, hand); err != nil {
+			t.Fatal(err)
+		}
+	}
+	r, err := b.s.Report(ctx, b.job)
+	if err != nil || r.Handed == nil || !strings.Contains(r.Sentence, "it has 16 GB of memory, it had 8") || len(r.Open) > 0 {
+		t.Errorf("%+v %v", r, err)
+	}
+	b.now = time.Date(2026, 5, 28, 9, 0, 0, 0, time.UTC)
+	if asks, err := b.s.ToAsk(ctx); err != nil || len(asks) != 1 || asks[0].Job != b.job {
+		t.Errorf("to be asked: %v %v", asks, err)
+	}
+	if err := b.s.Asked(ctx, okell, "", b.job, "runs well"); err != nil {
+		t.Fatal(err)
+	}
+	if asks, _ := b.s.ToAsk(ctx); len(asks) != 0 {
+		t.Errorf("asked, and still to be asked: %v", asks)
+	}
+}
+
+// TestProofOfAnother: a report of another serial is asked about before it counts, one from before the
+// work does not count, and what was fitted otherwise is written back as it is.
+func TestProofOfAnother(t *testing.T) {
+	b := atBench(t, "wath-05")
+	before := b.proof()
+	if len(before.Job.Readings) > 0 {
+		t.Fatal("the demo's job has a reading already")
+	}
+	b.now = morning.Add(-time.Hour)
+	b.read(sim.Faults{}, nil)
+	b.now = morning
+	if p := b.proof(); p.Reading != nil || len(p.Earlier) != 1 {
+		t.Errorf("a report from before the work counts: %v", p.Reading)
+	}
+	b.finish()
+	b.read(sim.Faults{OtherSerial: true}, nil)
+	p := b.proof()
+	if p.Reading != nil || p.Foreign == nil || !strings.Contains(strings.Join(p.Bars, ";"), "another serial") {
+		t.Fatalf("a report of another serial: %v, %v", p.Reading, p.Bars)
+	}
+	b.must(ReadingCounts(p.Foreign.ID))
+	if p := b.proof(); p.Reading == nil {
+		t.Error("it was said to count, and does not")
+	}
+	if err := b.note(ReadingCounts(999)); err == nil {
+		t.Error("a report that is not there counts")
+	}
+	// 4 GB sit where 8 were planned.
+	b.read(sim.Faults{OtherModule: true}, nil)
+	b.must(IsReally("dimm2"))
+	b.complete()
+	p = b.proof()
+	if bars := strings.Join(p.Bars, ";"); bars != "" {
+		t.Errorf("taken as it is, and against it stand %s", bars)
+	}
+	if err := sign(b, "", ""); err != nil {
+		t.Fatal(err)
+	}
+	m, _ := b.s.Machine(t.Context(), "wath-05")
+	if gb := m.Machine.Fitted.Memory[1].Module.Capacity.Or(0); gb != hw.DecOf(4) {
+		t.Errorf("dimm2 holds %s GB", gb)
+	}
+	part, _ := b.s.Part(t.Context(), p.Option.Buy[0].Part)
+	if learned := strings.Join(b.proof().Doc.Sign.Learned, ";"); strings.Contains(learned, part.Part.Name) {
+		t.Errorf("the piece that was not used was taken off the shelf: %s", learned)
+	}
+}
+
+// TestSignedAllTheSame: with something open a proof is signed only with why and who agreed, and both
+// stand on the report; a fault while it is written back leaves nothing done.
+func TestSignedAllTheSame(t *testing.T) {
+	b := atBench(t, "wath-05")
+	ctx := t.Context()
+	b.finish()
+	b.must(LookedAt("all", true, ""))
+	b.must(LookedAt("dimm2 capacity_gb", false, "4 GB"))
+	if err := sign(b, "customer waits", ""); err == nil || !strings.Contains(err.Error(), "who agreed") {
+		t.Errorf("nobody agreed: %v", err)
+	}
+	// Old memory that goes onto the shelf cannot be booked: nothing of the signature is kept.
+	was, _ := b.s.Machine(ctx, "wath-05")
+	p := b.proof()
+	p.Doc.Test = &MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), At: b.now}
+	raw, err := json.Marshal(&p.Doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := setProof(ctx, b.s, b.job, raw); err != nil {
+		t.Fatal(err)
+	}
+	var faults hw.Faults
+	if err := sign(b, "customer waits", "J. Farrow"); !errors.As(err, &faults) {
+		t.Fatalf("a total that cannot be: %v", err)
+	}
+	now, _ := b.s.Machine(ctx, "wath-05")
+	if now.MachineVer != was.MachineVer || b.proof().Doc.Sign != nil {
+		t.Error("half of it was written back")
+	}
+	p.Doc.Test = nil
+	raw, _ = json.Marshal(&p.Doc)
+	if err := setProof(ctx, b.s, b.job, raw); err != nil {
+		t.Fatal(err)
+	}
+	if err := sign(b, "customer waits", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	r, err := b.s.Report(ctx, b.job)
+	if err != nil || len(r.Open) == 0 || !strings.Contains(r.Agreed, "J. Farrow") {
+		t.Errorf("%+v %v", r, err)
+	}
+}
+
+// TestProofFaults: what cannot be noted is refused at its field, and nothing is kept of it.
+func TestProofFaults(t *testing.T) {
+	b := atBench(t, "wath-05")
+	for name, entry := range map[string]ProofEntry{
+		"a line there is not":     LookedAt("moon capacity_gb", true, ""),
+		"a code of a report":      Meets(proof.LinkDiffers, false),
+		"nothing to try":          Tries(proof.ModuleAbsent, "dimm2", 9, ""),
+		"no report of it":         IsReally("dimm2"),
+		"no such first start":     FirstStarts("moon", FirstDone, ""),
+		"it can be tested here":   FirstStarts("charger", FirstNoTest, ""),
+		"a measure without runs":  WasMeasured(proof.Measure{Name: "read"}),
+		"a measure of no name":    WasMeasured(proof.Measure{After: proof.Side{Runs: []hw.Dec{1}}}),
+		"a run below nought":      WasMeasured(proof.Measure{Name: "x", After: proof.Side{Runs: []hw.Dec{-1}}}),
+		"a test of no pass":       Tests(MemoryTest{Tool: "x", TotalGB: hw.DecOf(8)}),
+		"a test of nothing":       Tests(MemoryTest{Tool: "x", Passes: 1}),
+		"a test by nothing":       Tests(MemoryTest{Passes: 1, TotalGB: hw.DecOf(8)}),
+		"an old part there isn't": OldGoes("dimm2", OldPart{Goes: GoesBack}),
+		"an edge there is not":    Seam("front", "moon"),
+		"an empty note":           ProofNoted(" "),
+	} {
+		var faults hw.Faults
+		if err := b.note(entry); !errors.As(err, &faults) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+	if p := b.proof(); p.Version != 0 {
+		t.Errorf("something was kept: %+v", p.Doc)
+	}
+}
+
+// TestOldDriveOnShelf: a drive that came out goes onto the shelf only erased, and then lies there as a
+// used part with what was known of it; a pack goes to recycling.
+func TestOldDriveOnShelf(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	p, err := s.Plan(ctx, "wath-08", PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Choose(ctx, okell, "", "wath-08", Fingerprint(p.Plan.Options[2]), PlanQuery{}); err != nil {
+		t.Fatal(err)
+	}
+	b := &bencher{t: t, s: s, now: morning}
+	s.now = func() time.Time { return b.now }
+	for _, r := range must(s.BenchList(ctx)) {
+		if r.Record.Machine.ID == "wath-08" {
+			b.job = r.Record.JobID
+		}
+	}
+	b.begin()
+	b.finish()
+	b.read(sim.Faults{}, nil)
+	b.complete()
+	var drive string
+	for _, old := range b.proof().Old {
+		if old.Drive {
+			drive = old.Place
+		}
+	}
+	if err := b.note(OldGoes(drive, OldPart{Goes: GoesShelf})); err == nil {
+		t.Error("a drive with data goes onto the shelf")
+	}
+	b.must(OldGoes(drive, OldPart{Goes: GoesShelf, How: "sanitize", Serial: "OLD-1"}))
+	parts := len(must(s.Parts(ctx)).Parts)
+	if err := sign(b, "it waits", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	list := must(s.Parts(ctx)).Parts
+	if last := list[len(list)-1]; len(list) != parts+1 || !last.Pulled() || last.Drive == nil || last.Drive.Capacity.Or(0) != hw.DecOf(256) {
+		t.Errorf("on the shelf is %+v", list[len(list)-1])
+	}
+}
+
+func must[T any](v T, err error) T {
+	if err != nil {
+		panic(err)
+	}
+	return v
+}
+
+// setProof stores a proof's document as it is given.
+func setProof(ctx context.Context, s *Shop, job int64, doc []byte) error {
+	return s.store.Update(ctx, func(tx store.Tx) error {
+		row, err := tx.ProofOf(job)
+		if err != nil {
+			return err
+		}
+		row.Doc = doc
+		row.Version++
+		return tx.SaveProof(&row, row.Version-1)
+	})
+}

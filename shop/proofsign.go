@@ -1,0 +1,500 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/reading"
+	"yembo/store"
+)
+
+// SignProof signs the proof of a job, and writes back what it taught, all of it or nothing: what is
+// in the machine now, the stock, the old parts that go onto the shelf, and into the model's record what
+// was proven. The error is hw.Faults where something stands against it and nobody says why it is
+// signed all the same, and who agreed.
+func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, why, agreed string) error {
+	return s.changeJob(ctx, a, token, job, func(tx store.Tx, row *store.Job, _ *Details, st *State) (event, error) {
+		p, err := s.proofIn(ctx, tx, job)
+		if err != nil {
+			return event{}, err
+		}
+		why, agreed = strings.TrimSpace(why), strings.TrimSpace(agreed)
+		switch {
+		case p.Doc.Sign != nil:
+			return event{}, nil
+		case row.ClosedAt != nil:
+			return event{}, hw.Faults{{Pointer: "/why", Text: "the job is closed; open it again first"}}
+		case st.Danger != "":
+			return event{}, ErrDanger
+		case utf8.RuneCountInString(why) > maxText || utf8.RuneCountInString(agreed) > maxName:
+			return event{}, hw.Faults{{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))}}
+		}
+		var faults hw.Faults
+		if len(p.Bars) > 0 && why == "" {
+			faults = append(faults, hw.Fault{Pointer: "/why", Text: "tell why it is signed although: " + strings.Join(p.Bars, "; ")})
+		}
+		if len(p.Bars) > 0 && agreed == "" {
+			faults = append(faults, hw.Fault{Pointer: "/agreed", Text: hw.Word(hw.FaultMissing, "", "who agreed to it")})
+		}
+		if err := faults.Err(); err != nil {
+			return event{}, err
+		}
+		now := s.now()
+		w := &writeBack{s: s, tx: tx, a: a, p: &p, row: row}
+		if err := w.all(); err != nil {
+			return event{}, err
+		}
+		p.Doc.Sign = &Signed{At: now, By: a.Name, Open: p.Bars, Why: why, Agreed: agreed, Learned: w.learned}
+		if err := s.saveProof(tx, &p, func(r *store.Proof) { r.SignedAt, r.SignedBy = &now, a.Name }); err != nil {
+			return event{}, err
+		}
+		*st = State{Proven: &now}
+		told := event{what: "the proof is signed", kind: eventWork, data: course{To: moveReady, Proven: true}.data()}
+		if len(p.Bars) > 0 {
+			told.kind, told.what = eventMoved, fmt.Sprintf("the proof is signed with %d things open, agreed with %s: %s", len(p.Bars), agreed, why)
+		}
+		return told, nil
+	})
+}
+
+// writeBack brings what a job taught into the records, within the transaction that signs its proof.
+type writeBack struct {
+	s       *Shop
+	tx      store.Tx
+	a       Actor
+	p       *Proof
+	row     *store.Job
+	learned []string
+}
+
+func (w *writeBack) learn(format string, args ...any) {
+	w.learned = append(w.learned, fmt.Sprintf(format, args...))
+}
+
+func (w *writeBack) all() error {
+	for _, write := range []func() error{w.machine, w.stock, w.oldParts, w.proven, w.links} {
+		if err := write(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// machine writes what is fitted now.
+func (w *writeBack) machine() error {
+	if w.p.Option == nil && len(w.p.Doc.Really) == 0 {
+		return nil
+	}
+	var now hw.Machine
+	if err := json.Unmarshal(w.row.Machine.Doc, &now); err != nil {
+		return err
+	}
+	next := now
+	next.Fitted = w.p.Expected.Fitted
+	next.Fitted.SolderedGB = now.Fitted.SolderedGB
+	if w.p.Reading != nil && next.Fitted.Battery != nil && len(w.p.Reading.Observed.Batteries) > 0 && !w.p.touches(hw.KindBattery) {
+		next.Fitted.Battery = now.Fitted.Battery
+	}
+	if err := hw.ValidateMachine(&next, w.p.Job.Chassis).Err(); err != nil {
+		return err
+	}
+	w.learn("what is fitted in %s", w.row.Machine.Tag)
+	return w.s.saveMachine(w.tx, &w.row.Machine, &next)
+}
+
+// stock books the pieces that went in and were not booked yet.
+func (w *writeBack) stock() error {
+	if w.p.Option == nil {
+		return nil
+	}
+	holds, err := w.tx.HoldsOf(w.p.Job.JobID)
+	if err != nil {
+		return err
+	}
+	for _, b := range w.p.Option.Buy {
+		row, err := w.tx.Part(b.Part)
+		if errors.Is(err, ErrNotFound) || err == nil && (row.Uncounted || row.RetiredAt != nil) {
+			continue // nobody counts it
+		}
+		if err != nil {
+			return err
+		}
+		held, fitted := 0, 0
+		for _, h := range holds {
+			if h.PartID == b.Part {
+				held, fitted = h.N, h.Fitted
+			}
+		}
+		part, err := readPart(&row)
+		if err != nil {
+			return err
+		}
+		n := min(b.Quantity-fitted, held)
+		if used := w.purchasesUsed(part); n > used-fitted {
+			n = used - fitted // the rest was planned and not used: it stays on the shelf
+		}
+		if n < 1 {
+			continue
+		}
+		err = w.s.moveIn(w.tx, w.a, Moving{Part: b.Part, Kind: Fitted, N: n, Job: w.p.Job.JobID, Serials: w.serialsHere(b.Part, n)})
+		if err != nil {
+			return err
+		}
+		w.learn("%d × %s taken off the shelf", n, part.Name)
+	}
+	return nil
+}
+
+// purchasesUsed is how many purchases of a part went in: those of its places that were left as they
+// were, or hold something else, used none.
+func (w *writeBack) purchasesUsed(part *hw.Part) int {
+	pieces := 0
+	for _, a := range w.p.Option.Actions {
+		_, other := w.p.Doc.Really[a.Place]
+		if a.Part == part.ID && !w.p.leftOut(a.Place) && !other {
+			pieces++
+		}
+	}
+	if part.Kind == hw.KindAccessory {
+		for _, b := range w.p.Option.Buy {
+			if b.Part == part.ID {
+				return b.Quantity
+			}
+		}
+	}
+	return part.Purchases(pieces)
+}
+
+// serialsHere are the serials scanned for a part's places that the shelf knows.
+func (w *writeBack) serialsHere(part string, most int) []string {
+	here, err := w.tx.SerialsHere(part)
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, a := range w.p.Option.Actions {
+		serial := w.p.serialIn(a.Place)
+		known := len(here) == 0 || slices.ContainsFunc(here, func(x store.Serial) bool { return x.Serial == serial })
+		if a.Part == part && serial != "" && known && len(out) < most && !slices.Contains(out, serial) {
+			out = append(out, serial)
+		}
+	}
+	return out
+}
+
+// oldParts puts what came out and stays here onto the shelf, as a used part with its state.
+func (w *writeBack) oldParts() error {
+	for _, old := range w.p.Old {
+		done, told := w.p.Doc.Old[old.Place]
+		if !told || done.Goes != GoesShelf {
+			continue
+		}
+		part := w.pulled(old)
+		if part == nil {
+			continue
+		}
+		m := Moving{Kind: Pulled, N: 1, Machine: w.row.Machine.ID, Note: "out of " + Label(w.p.Job.JobID)}
+		if old.Drive {
+			m.Erased = done.How
+		} else {
+			m.Tested = done.How
+		}
+		if done.Serial != "" {
+			m.Serials = []string{done.Serial}
+		}
+		id, err := w.s.addPart(w.tx, w.a, PartLine{Part: *part}, m)
+		if err != nil {
+			return err
+		}
+		w.learn("%s lies on the shelf, %s", part.Name, id)
+	}
+	return nil
+}
+
+// pulled is an old part as the shelf lists it, nil where nothing is known of it.
+func (w *writeBack) pulled(old OldRow) *hw.Part {
+	out := &hw.Part{Name: old.What + ", pulled", Source: hw.OriginPulled}
+	for i := range w.p.Before.Fitted.Memory {
+		if f := &w.p.Before.Fitted.Memory[i]; f.Socket == old.Place {
+			mod := f.Module
+			mod.Serial = ""
+			if mod.Form == "" {
+				mod.Form = w.p.Job.Chassis.Memory.Sockets[w.p.Job.Chassis.SocketByID(old.Place)].Form
+			}
+			out.Kind, out.Memory = hw.KindMemory, &mod
+		}
+	}
+	for i := range w.p.Before.Fitted.Drives {
+		if f := &w.p.Before.Fitted.Drives[i]; f.Place == old.Place {
+			d := f.Drive
+			d.Serial = ""
+			out.Kind, out.Drive = hw.KindDrive, &d
+		}
+	}
+	if out.Kind == "" {
+		return nil
+	}
+	return out
+}
+
+// proven writes a total that a memory test has passed, where it is the highest so far.
+func (w *writeBack) proven() error {
+	t := w.p.Doc.Test
+	if !t.Passed() {
+		return nil
+	}
+	if known, ok := w.p.Job.Chassis.Mem().Limits.Proven.Get(); ok && known >= t.TotalGB {
+		return nil
+	}
+	raw, err := json.Marshal(t.TotalGB)
+	if err != nil {
+		return err
+	}
+	note := fmt.Sprintf("%s, %d passes without an error, %s", t.Tool, t.Passes, Label(w.p.Job.JobID))
+	err = w.fact("/memory/limits/proven_gb", raw, hw.Bench, note)
+	if err == nil {
+		w.learn("%s GB proven in the model", t.TotalGB)
+	}
+	return err
+}
+
+// links writes what a link tells of its slot: where a drive could do more, what it runs at is the
+// slot's own.
+func (w *writeBack) links() error {
+	if w.p.Reading == nil {
+		return nil
+	}
+	ch := w.p.Job.Chassis
+	for i := range ch.Slots {
+		slot := &ch.Slots[i]
+		now, d := linkAt(w.p.Expected, w.p.Reading.Observed, slot.ID)
+		if d == nil || now == nil {
+			continue
+		}
+		for _, x := range []struct {
+			name             string
+			slot, drive, now hw.Maybe[int]
+		}{{"pcie_gen", slot.Gen, d.Gen, now.NowGen}, {"lanes", slot.Lanes, d.Lanes, now.NowLanes}} {
+			can, okC := x.drive.Get()
+			runs, okR := x.now.Get()
+			if !okC || !okR || runs >= can || x.slot.IsKnown() {
+				continue
+			}
+			raw, err := json.Marshal(runs)
+			if err != nil {
+				return err
+			}
+			if err := w.fact("/slots/"+slot.ID+"/"+x.name, raw, hw.FromReading, Label(w.p.Job.JobID)); err != nil {
+				return err
+			}
+			w.learn("%s: %s %d", slot.ID, hw.FieldSays(x.name), runs)
+		}
+	}
+	return nil
+}
+
+// linkAt is the link of the drive in a slot, where the report has one NVMe drive and one link alone.
+func linkAt(m *hw.Machine, o *reading.Observed, slot string) (*reading.Link, *hw.Drive) {
+	var link *reading.Link
+	for i := range o.Links {
+		if o.Links[i].Class == "nvme" {
+			if link != nil {
+				return nil, nil
+			}
+			link = &o.Links[i]
+		}
+	}
+	var found *hw.Drive
+	n := 0
+	for i := range m.Fitted.Drives {
+		if d := &m.Fitted.Drives[i]; d.Drive.Interface == hw.NVMe {
+			if n++; d.Place == slot {
+				found = &d.Drive
+			}
+		}
+	}
+	if n != 1 {
+		return nil, nil
+	}
+	return link, found
+}
+
+// fact brings one fact into the model's record.
+func (w *writeBack) fact(path string, value json.RawMessage, source hw.Source, note string) error {
+	return w.s.changeModelIn(w.tx, w.a, w.p.Job.Chassis.ID, latest, func(before *hw.Chassis) (*hw.Chassis, event, error) {
+		f := hw.Finding{Path: path, Value: value, Source: source, On: w.s.today(), By: w.a.Name, Note: note}
+		if err := possible(before, f); err != nil {
+			return nil, event{}, err
+		}
+		typed, err := evidence.Set(before, path, value)
+		if err != nil {
+			return nil, event{}, hw.Faults{{Pointer: "/proof", Text: err.Error()}}
+		}
+		next, err := evidence.Record(before, typed, func(p string) bool { return p == path },
+			func(string) (hw.Finding, bool) { return f, true }, hw.SetAside{On: f.On, By: f.By, Note: "proven otherwise"})
+		return next, event{}, err
+	})
+}
+
+// HandingOver is to whom a machine goes, with what.
+type HandingOver struct {
+	To    string
+	With  []string // accessories that go with it
+	AskOn string   // the day on which they are asked how it goes, "" for none
+	Path  string   // a signature, "" for none
+}
+
+// HandOver hands a machine over whose proof is signed, and closes the job.
+func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h HandingOver) error {
+	return s.changeJob(ctx, a, token, job, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
+		p, err := s.proofIn(ctx, tx, job)
+		if err != nil {
+			return event{}, err
+		}
+		var faults hw.Faults
+		h.To = strings.TrimSpace(h.To)
+		switch {
+		case p.Doc.Hand != nil:
+			return event{}, nil
+		case p.Doc.Sign == nil:
+			faults = append(faults, hw.Fault{Pointer: "/to", Text: "the proof is signed first"})
+		case row.ClosedAt != nil:
+			faults = append(faults, hw.Fault{Pointer: "/to", Text: "the job is closed; open it again first"})
+		case h.To == "":
+			faults.Add("/to", hw.FaultMissing, "", "who takes it")
+		case utf8.RuneCountInString(h.To) > maxName:
+			faults.Add("/to", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", maxName))
+		}
+		if h.AskOn != "" {
+			if _, err := time.Parse(time.DateOnly, h.AskOn); err != nil {
+				faults.Add("/ask", hw.FaultType, strconv.Quote(h.AskOn), "a day")
+			}
+		}
+		if h.Path != "" && (len(h.Path) > maxSignature || !signaturePath.MatchString(h.Path)) {
+			faults.Add("/signature", hw.FaultType, "it", "strokes")
+		}
+		if err := faults.Err(); err != nil {
+			return event{}, err
+		}
+		now := s.now()
+		hand := &Handed{To: h.To, At: now, By: a.Name}
+		for _, x := range d.Accessories {
+			if slices.Contains(h.With, x) {
+				hand.With = append(hand.With, x)
+			} else {
+				hand.Without = append(hand.Without, x)
+			}
+		}
+		if h.Path != "" {
+			hand.Signature = &Signature{Path: h.Path, Name: h.To, At: now}
+		}
+		p.Doc.Hand = hand
+		if err := s.saveProof(tx, &p, func(r *store.Proof) { r.HandedAt, r.AskOn = &now, h.AskOn }); err != nil {
+			return event{}, err
+		}
+		row.ClosedAt = &now
+		*st = State{Proven: st.Proven}
+		if err := s.letGo(tx, a, job); err != nil {
+			return event{}, err
+		}
+		return event{what: "handed over to " + h.To, kind: eventMoved, data: course{To: moveClose}.data()}, nil
+	})
+}
+
+// ToAsk is a job whose customer is to be asked how it goes.
+type ToAsk struct {
+	Job      int64
+	Machine  string
+	Customer string
+	On       string
+}
+
+// ToAsk lists the jobs whose customers are to be asked today, or were to be.
+func (s *Shop) ToAsk(ctx context.Context) ([]ToAsk, error) {
+	var out []ToAsk
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.ProofsToAsk(s.today())
+		if err != nil {
+			return err
+		}
+		for i := range rows {
+			j, err := tx.Job(rows[i].JobID)
+			if errors.Is(err, ErrNotFound) {
+				continue
+			}
+			if err != nil {
+				return err
+			}
+			out = append(out, ToAsk{j.ID, j.Machine.Tag, j.Machine.Customer.Name, rows[i].AskOn})
+		}
+		return nil
+	})
+	return out, err
+}
+
+// Asked notes that a customer was asked how it goes, and what they said.
+func (s *Shop) Asked(ctx context.Context, a Actor, token string, job int64, said string) error {
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
+		if err := tooLong("/said", said, "what they said"); err != nil {
+			return "", err
+		}
+		row, err := tx.ProofOf(job)
+		if err != nil {
+			return "", err
+		}
+		was := row.Version
+		row.AskOn = ""
+		row.Version++
+		if err := tx.SaveProof(&row, was); err != nil {
+			return "", err
+		}
+		j, err := tx.Job(job)
+		if err != nil {
+			return "", err
+		}
+		if err := tx.Create(&store.Contact{JobID: job, At: s.now(), By: a.Name, How: "phone", Said: strings.TrimSpace(said)}); err != nil {
+			return "", err
+		}
+		return fmt.Sprint(job), s.noteEvent(tx, a, kindMachine, j.MachineID, event{what: Label(job) + ": asked how it goes", kind: eventTalk, job: job}, nil)
+	})
+	return err
+}
+
+// Learned is what a job taught about a model.
+type Learned struct {
+	Job   int64
+	On    time.Time
+	By    string
+	Words []string
+}
+
+// LearnedOf lists what signed proofs taught about a model, the newest first.
+func (s *Shop) LearnedOf(ctx context.Context, model string) ([]Learned, error) {
+	var out []Learned
+	err := s.store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.ProofsOfModel(model)
+		if err != nil {
+			return err
+		}
+		for i := range rows {
+			var d ProofDoc
+			if err := json.Unmarshal(rows[i].Doc, &d); err != nil {
+				return fmt.Errorf("the proof of %s: %w", Label(rows[i].JobID), err)
+			}
+			if d.Sign != nil {
+				out = append(out, Learned{rows[i].JobID, d.Sign.At, d.Sign.By, d.Sign.Learned})
+			}
+		}
+		return nil
+	})
+	return out, err
+}

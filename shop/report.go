@@ -1,0 +1,272 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/plan"
+	"yembo/core/proof"
+)
+
+// Report is what the customer of a job gets, as far as it is proven.
+func (s *Shop) Report(ctx context.Context, job int64) (*proof.Report, error) {
+	p, err := s.Proof(ctx, job)
+	if err != nil {
+		return nil, err
+	}
+	how, err := s.Settings(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r := &reporter{p: &p, out: &proof.Report{Format: proof.FormatReport, Job: Label(job), Found: []string{}, Done: []proof.ReportDone{},
+		Measures: []proof.ReportMeasure{}, Tests: []string{}, Left: []string{}, Data: []string{}, Old: []proof.ReportOld{}, Care: []string{}, Cautions: []string{},
+		Warranty: []proof.ReportWarranty{}, Open: []string{}, Notes: []string{}}}
+	out, j := r.out, &p.Job
+	out.Shop = proof.ReportShop{Name: orWord(how.Workshop, s.Called), Address: how.Address}
+	out.Customer, out.Complaint = j.Customer, j.Complaint
+	out.Machine = proof.ReportMachine{ID: j.Machine.ID, Model: j.Chassis.Name(), Serial: j.Machine.Serial}
+	r.found()
+	r.done()
+	r.sentence()
+	r.measured()
+	r.left()
+	r.aftercare()
+	if sign := p.Doc.Sign; sign != nil {
+		out.Signed = &proof.ReportSigned{By: sign.By, On: sign.At.Format(time.DateOnly)}
+		out.Open = append(out.Open, sign.Open...)
+		if sign.Why != "" {
+			out.Agreed = sign.Why + " (" + sign.Agreed + ")"
+		}
+	} else {
+		out.Open = append(out.Open, p.Bars...)
+	}
+	for _, n := range p.Doc.Notes {
+		out.Notes = append(out.Notes, n.Text)
+	}
+	if h := p.Doc.Hand; h != nil {
+		out.Handed = &proof.ReportHanded{To: h.To, On: h.At.Format(time.DateOnly), With: append([]string{}, h.With...), Without: append([]string{}, h.Without...)}
+	}
+	return out, nil
+}
+
+type reporter struct {
+	p   *Proof
+	out *proof.Report
+}
+
+// found tells how the machine came.
+func (r *reporter) found() {
+	c := &r.p.Job.Details.Condition
+	if d := c.Danger(); d != "" {
+		r.out.Found = append(r.out.Found, "It came "+d+".")
+	}
+	if c.Screws {
+		r.out.Found = append(r.out.Found, "Screws were missing when it came.")
+	}
+	if c.Note != "" {
+		r.out.Found = append(r.out.Found, c.Note)
+	}
+	if gb, ok := r.totalOf(r.p.Before); ok {
+		r.out.Found = append(r.out.Found, "It had "+gb.String()+" GB of memory.")
+	}
+}
+
+// totalOf is the memory of a machine, where all of it is told.
+func (r *reporter) totalOf(m *hw.Machine) (hw.Dec, bool) {
+	if m.Fitted.Memory == nil || r.p.Job.Chassis.Mem().Soldered == nil {
+		return 0, false
+	}
+	sum := hw.Dec(0)
+	for _, st := range memory.Soldered(r.p.Job.Chassis, m) {
+		sum += st.Module.Capacity.Or(0)
+	}
+	for i := range m.Fitted.Memory {
+		gb, ok := m.Fitted.Memory[i].Module.Capacity.Get()
+		if !ok {
+			return 0, false
+		}
+		sum += gb
+	}
+	return sum, true
+}
+
+// done lists what was fitted and done, with the warranty of each part.
+func (r *reporter) done() {
+	if r.p.Option == nil {
+		return
+	}
+	for _, a := range r.p.Option.Actions {
+		part := partNamed(r.p.Parts, a.Part)
+		switch {
+		case a.Do == plan.DoKeep:
+		case r.p.leftOut(a.Place):
+			r.out.Left = append(r.out.Left, fmt.Sprintf("%s stays as it was: %s", hw.PlaceSays(a.Place), r.p.Run.State.Done["fit:"+a.Place].Data.Why))
+		case part == nil:
+			r.out.Done = append(r.out.Done, proof.ReportDone{Place: hw.PlaceSays(a.Place), What: "taken out: " + a.Out})
+		default:
+			serial := r.p.serialIn(a.Place)
+			what := part.Name
+			if really, other := r.p.Doc.Really[a.Place]; other {
+				what, serial = reallyWords(&really)
+			}
+			r.out.Done = append(r.out.Done, proof.ReportDone{Place: hw.PlaceSays(a.Place), What: what, Serial: serial})
+			if r.p.Warranty != "" && !part.Brought() {
+				r.out.Warranty = append(r.out.Warranty, proof.ReportWarranty{What: what, Serial: serial, Until: r.p.Warranty})
+			}
+		}
+	}
+	for _, id := range r.p.Option.Services {
+		r.out.Done = append(r.out.Done, proof.ReportDone{What: r.p.Job.Chassis.ServiceName(id)})
+	}
+}
+
+func reallyWords(r *Really) (what, serial string) {
+	switch {
+	case r.Module != nil:
+		return strings.TrimSpace(r.Module.Capacity.Or(0).String() + " GB " + string(r.Module.Type)), r.Module.Serial
+	case r.Drive != nil:
+		return strings.TrimSpace(r.Drive.Capacity.Or(0).String() + " GB " + hw.Interfaces.Says(r.Drive.Interface)), r.Drive.Serial
+	}
+	return "nothing", ""
+}
+
+// sentence says first and plainly what the machine has now.
+func (r *reporter) sentence() {
+	var words []string
+	if before, ok := r.totalOf(r.p.Before); ok && r.p.touches(hw.KindMemory) {
+		if after, ok := r.totalOf(r.p.Expected); ok {
+			words = append(words, fmt.Sprintf("it has %s GB of memory, it had %s", after, before))
+		}
+	}
+	if r.p.touches(hw.KindDrive) && r.p.Option != nil {
+		for _, a := range r.p.Option.Actions {
+			if part := partNamed(r.p.Parts, a.Part); part != nil && part.Drive != nil && !r.p.leftOut(a.Place) {
+				says := "a new drive"
+				if gb, ok := part.Drive.Capacity.Get(); ok {
+					says += " of " + gb.String() + " GB"
+				}
+				if mi := r.p.Option.Migration; mi != nil && mi.Place == a.Place {
+					says += ", which it starts from"
+				}
+				words = append(words, says)
+			}
+		}
+	}
+	if r.p.touches(hw.KindBattery) {
+		words = append(words, "a new battery")
+	}
+	if r.p.touches(hw.KindWireless) {
+		words = append(words, "a new wireless card")
+	}
+	if r.p.Option != nil {
+		for _, id := range r.p.Option.Services {
+			words = append(words, hw.LowerFirst(r.p.Job.Chassis.ServiceName(id)))
+		}
+	}
+	switch {
+	case len(words) == 0:
+		r.out.Sentence = "Your machine was opened and looked at; nothing in it was changed."
+	default:
+		r.out.Sentence = "Your machine is done: " + strings.Join(words, "; ") + "."
+	}
+}
+
+// judgedWords are the words of a judgement for a customer.
+func judgedWords(j *proof.Judgement) string {
+	switch j.Judged {
+	case proof.Better, proof.Worse:
+		words := string(j.Judged)
+		if n, ok := j.Percent.Get(); ok {
+			words += " by " + max(n, -n).String() + " %"
+		}
+		return words
+	case proof.NoChange:
+		return "no difference shown"
+	case proof.Other:
+		return "not comparable"
+	case proof.Waits:
+		return "not measured after"
+	}
+	return "too few runs to judge"
+}
+
+// measured tells what was measured and tested.
+func (r *reporter) measured() {
+	for i := range r.p.Doc.Measures {
+		m := &r.p.Doc.Measures[i]
+		j := m.Judge()
+		r.out.Measures = append(r.out.Measures, proof.ReportMeasure{Name: m.Name, Unit: m.Unit, Before: j.Before, After: j.After, Shows: judgedWords(&j)})
+	}
+	if t := r.p.Doc.Test; t != nil {
+		says := "no error"
+		if t.Errors > 0 {
+			says = fmt.Sprintf("%d errors", t.Errors)
+		}
+		words := fmt.Sprintf("Memory test over %s GB with %s, %d passes", t.TotalGB, t.Tool, t.Passes)
+		if n, ok := t.Minutes.Get(); ok {
+			words += fmt.Sprintf(", %s min", n)
+		}
+		r.out.Tests = append(r.out.Tests, words+": "+says+".")
+	}
+	for _, f := range r.p.First {
+		if d, done := r.p.Doc.First[f.ID]; done && d.Answer == FirstNoTest {
+			r.out.Tests = append(r.out.Tests, f.Says+": this cannot be tested in our shop.")
+		}
+	}
+}
+
+// left tells what was left alone.
+func (r *reporter) left() {
+	for _, id := range r.p.Job.Wish.Keep {
+		r.out.Left = append(r.out.Left, hw.PlaceSays(id)+" was left as it is, as you wished.")
+	}
+	if r.p.Job.Choice != nil && !r.p.touches(hw.KindBattery) && r.p.Before.Fitted.Battery != nil {
+		r.out.Left = append(r.out.Left, "The battery is the one that was in it.")
+	}
+	if d := r.p.Doc.Data; d != nil {
+		if d.Verified != "" {
+			r.out.Data = append(r.out.Data, "Your data was copied and compared: "+d.Verified+".")
+		}
+		if n, ok := d.ReadErrors.Get(); ok && n > 0 {
+			r.out.Data = append(r.out.Data, fmt.Sprintf("%d places of the old drive could not be read.", n))
+		}
+		if d.Note != "" {
+			r.out.Data = append(r.out.Data, d.Note)
+		}
+	}
+	for _, old := range r.p.Old {
+		d, told := r.p.Doc.Old[old.Place]
+		goes := "not said yet"
+		if told {
+			goes = GoesWays.Says(d.Goes)
+			if d.Goes == GoesKept {
+				goes = fmt.Sprintf("kept here as it is for %d days", d.Days)
+			}
+			if d.How != "" {
+				goes += ": " + d.How
+			}
+		}
+		r.out.Old = append(r.out.Old, proof.ReportOld{What: old.What, Goes: goes, Serial: d.Serial})
+	}
+}
+
+// aftercare tells how to look after it, and what to mind (handbook 11).
+func (r *reporter) aftercare() {
+	ch := r.p.Job.Chassis
+	battery := ch.Batteries == nil || len(ch.Batteries) > 0
+	if r.p.touches(hw.KindBattery) {
+		r.out.Care = append(r.out.Care, "Let the new battery run down to a tenth and charge it full once: then its gauge is right.")
+	}
+	if r.p.touches(hw.KindDrive) {
+		r.out.Care = append(r.out.Care, "Keep a backup: a new drive can fail as an old one can.")
+	}
+	r.out.Care = append(r.out.Care, "Keep its vents free, and have the fan cleaned when it grows loud.")
+	if battery {
+		r.out.Cautions = append(r.out.Cautions, "A battery that bulges, smells or grows hot: switch off, charger out, do not press or open it, away from what burns, and call us.")
+	}
+	r.out.Cautions = append(r.out.Cautions, "Old batteries and electronics do not belong in household waste; local rules say where they go.")
+}
