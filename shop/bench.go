@@ -19,6 +19,7 @@ const (
 	ClassDanger = iota
 	ClassRunning
 	ClassReady
+	ClassDone // the work is done: to prove, or proven and to hand over
 	ClassCustomer
 	ClassParts
 	ClassOther // to survey or to plan
@@ -48,7 +49,7 @@ func minutesOf(d hw.Dec) time.Duration {
 }
 
 // BenchList returns the open jobs in the order in which they want somebody: danger;
-// running; ready to open, by promised time; needs the customer; waits for parts; then
+// running; ready to open, by promised time; done, to prove or to hand over; needs the customer; waits for parts; then
 // the others, the oldest first. Jobs that are ready are planned onto the benches.
 func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 	var out []BenchRow
@@ -156,6 +157,14 @@ func Stand(r MachineRecord, lacks []Lack, today string) BenchRow {
 	case r.State.Danger != "" || swollen:
 		row.Class, row.WaitsFor = ClassDanger, "you, now"
 		row.Next, row.Why = dangerWords(r.State.Danger, swollen)
+	case r.State.Proven != nil && r.State.Waits == "":
+		row.Class, row.WaitsFor = ClassDone, "hand-over"
+		row.Since = *r.State.Proven
+		row.Next, row.Why = "Hand it over to "+orWord(r.Customer, "its owner"), "Proven "+r.State.Proven.Format("2 Jan 15:04")
+	case r.State.Worked != nil && r.State.Waits == "" && r.State.Proven == nil:
+		row.Class, row.WaitsFor = ClassDone, "proof"
+		row.Since, row.Bench = *r.State.Worked, r.State.Bench
+		row.Next, row.Why = "Prove it", "The work ended "+r.State.Worked.Format("2 Jan 15:04")
 	case r.State.Running != nil:
 		row.Class, row.Bench, row.Start = ClassRunning, r.State.Bench, *r.State.Running
 		row.WaitsFor = fmt.Sprintf("bench %d, at it", r.State.Bench)

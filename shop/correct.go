@@ -224,7 +224,7 @@ func (s *Shop) CorrectJob(ctx context.Context, a Actor, token string, id int64, 
 		if next.Contact = strings.TrimSpace(next.Contact); next.Contact != customer.Contact {
 			next.Details.Contact = next.Contact
 		}
-		next.Details.Told = d.Told
+		next.Details.Told, next.Details.Returns = d.Told, d.Returns
 		if keepSigned {
 			next.Details.Signature = d.Signature
 		}
@@ -326,7 +326,7 @@ func (s *Shop) correctCondition(tx store.Tx, job *store.Job, was, now *Condition
 	if was.Danger() != now.Danger() {
 		st.Danger = now.Danger()
 		if st.Danger != "" {
-			*st = State{Danger: st.Danger, Since: s.now()}
+			st.become(State{Danger: st.Danger, Since: s.now()})
 		}
 	}
 	if was.Swollen == now.Swollen {

@@ -63,6 +63,8 @@ func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m M
 				Text: "nothing goes on before the machine is made safe: " + st.Danger}}
 		case row.ClosedAt != nil && m.To != moveReopen:
 			return event{}, hw.Faults{{Pointer: "/to", Text: "the job is closed; open it again first"}}
+		case st.Proven != nil && m.To == moveStart:
+			return event{}, hw.Faults{{Pointer: "/to", Text: alreadyProven}}
 		case m.Seen != "" && m.Seen != st.Mark(row.ClosedAt):
 			return event{}, hw.Faults{{Pointer: "/to",
 				Text: "somebody moved the job meanwhile: " + st.words(row.ClosedAt) +
@@ -81,20 +83,20 @@ func (s *Shop) moveTo(tx store.Tx, a Actor, row *store.Job, st *State, m Move) (
 	case moveStart:
 		err = s.begin(tx, row, st, m, &told)
 	case movePause, moveReady:
-		*st = State{}
+		st.become(State{})
 		told.what = "ready to go on"
 	case WaitsCustomer, WaitsParts:
 		err = needText(m.For, "what it waits for")
-		*st = State{Waits: m.To, For: strings.TrimSpace(m.For), Due: m.Due, Since: now}
+		st.become(State{Waits: m.To, For: strings.TrimSpace(m.For), Due: m.Due, Since: now})
 		told.kind, told.what = eventMoved, "waits for "+m.To+": "+st.For
 	case moveSafe:
 		if err = needText(m.For, "what was done"); err == nil {
 			told.kind, told.what = eventMoved, "made safe: "+strings.TrimSpace(m.For)
 			err = s.madeSafe(tx, row, m.Out, &told.what)
 		}
-		*st = State{}
+		st.become(State{})
 	case moveClose:
-		*st = State{Danger: st.Danger}
+		st.become(State{Danger: st.Danger})
 		row.ClosedAt = &now
 		told.what = "closed"
 		err = s.letGo(tx, a, row.ID)
@@ -156,7 +158,7 @@ func (s *Shop) begin(tx store.Tx, row *store.Job, st *State, m Move, told *event
 	if utf8.RuneCountInString(why) > maxText {
 		return hw.Faults{{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))}}
 	}
-	*st = State{Running: &now, Since: now, Bench: m.Bench}
+	st.become(State{Running: &now, Since: now, Bench: m.Bench})
 	told.what = fmt.Sprintf("on bench %d", m.Bench)
 	if len(stops) > 0 {
 		st.Despite = why

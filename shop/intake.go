@@ -63,6 +63,15 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 			if row.Version != in.KnownVer {
 				return "", ErrChanged
 			}
+			if back := in.Details.Returns; back != 0 {
+				was, err := s.wasEarlier(tx, row.ID, back)
+				if err != nil {
+					return "", err
+				}
+				if !was {
+					faults = append(faults, hw.Fault{Pointer: "/returns", Text: "names " + Label(back) + ", but that is no proven job of this machine"})
+				}
+			}
 			open, err := openJobOf(tx, row.ID)
 			if err != nil {
 				return "", err
@@ -89,7 +98,12 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 			m.Fitted.Battery = pack
 		}
 		faults = append(faults, hw.ValidateMachine(&m, record.Chassis)...)
-		faults = append(faults, hw.ValidateRequest(in.Wish, record.Chassis)...)
+		asked := hw.ValidateRequest(in.Wish, record.Chassis)
+		if in.Details.Returns != 0 && !in.Wish.Asks() {
+			// It comes back for what it was here for: nobody has to wish anything.
+			asked = slices.DeleteFunc(asked, func(f hw.Fault) bool { return f.Pointer == "/goals" })
+		}
+		faults = append(faults, asked...)
 		if err := faults.Err(); err != nil {
 			return "", err
 		}

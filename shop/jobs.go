@@ -27,7 +27,8 @@ type Details struct {
 	Account     string       `json:"account,omitempty"` // the name of a test account; a password is never kept
 	Consents    []hw.Consent `json:"consents,omitempty"`
 	Signature   *Signature   `json:"signature,omitempty"`
-	Told        string       `json:"told,omitempty"` // what the case is about, in two sentences
+	Returns     int64        `json:"returns,omitempty"` // the earlier job that it comes back for, 0 for none
+	Told        string       `json:"told,omitempty"`    // what the case is about, in two sentences
 }
 
 // Condition is how the machine came. Looked says that somebody looked: without it
@@ -77,15 +78,25 @@ type State struct {
 	Due     string     `json:"due,omitempty"`   // the day parts are expected
 	Bench   int        `json:"bench,omitempty"`
 	Running *time.Time `json:"running,omitempty"`
+	Worked  *time.Time `json:"worked,omitempty"`  // when its work at the bench ended
 	Proven  *time.Time `json:"proven,omitempty"`  // when its proof was signed
 	Despite string     `json:"despite,omitempty"` // why it was begun with something against it
+}
+
+// alreadyProven is what stands against work on a job whose proof is signed.
+const alreadyProven = "the job is proven; for more work take the machine in again when it is handed over"
+
+// become is how a job stands from now on; what was done on it stays done.
+func (st *State) become(next State) {
+	next.Worked, next.Proven = st.Worked, st.Proven
+	*st = next
 }
 
 // Mark tells one standing of a job from another; closed is when it was closed, nil while it
 // is open.
 func (st *State) Mark(closed *time.Time) string {
 	text := fmt.Sprint(st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|",
-		closed != nil)
+		closed != nil, "|", st.Worked != nil, "|", st.Proven != nil)
 	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:6])
 }
@@ -105,6 +116,10 @@ func (st *State) words(closed *time.Time) string {
 		return "it is closed"
 	case st.Running != nil:
 		return fmt.Sprintf("it is on bench %d", st.Bench)
+	case st.Proven != nil:
+		return "it is proven"
+	case st.Worked != nil:
+		return "its work at the bench is done"
 	case st.Waits != "":
 		return "it waits for " + orWord(st.For, st.Waits)
 	}
@@ -127,6 +142,7 @@ type JobRecord struct {
 	Lacks    []Lack        // what of them is not there
 	Stops    []Stop        // what stands against opening the machine
 	Quotes   []QuoteRecord // the newest first
+	Earlier  []Earlier     // proven jobs of the same machine
 	Trail    Trail
 }
 
@@ -220,6 +236,9 @@ func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 	if out.Quotes, err = s.quotesOf(tx, id); err != nil {
 		return out, err
 	}
+	if out.Earlier, err = s.earlierOf(tx, out.Key, id); err != nil {
+		return out, err
+	}
 	out.Stops = stopsOf(&out.MachineRecord, out.Lacks, s.now())
 	out.Trail = out.trail(moved, s.now())
 	return out, nil
@@ -301,7 +320,7 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 		if strings.TrimSpace(c.Agreed) != "" {
 			course.Agreed = true
 			if st.Waits == WaitsCustomer {
-				*st = State{Danger: st.Danger}
+				st.become(State{Danger: st.Danger})
 				course.To = moveReady
 			}
 		}

@@ -339,6 +339,9 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	if job.ClosedAt != nil {
 		return hw.Faults{{Text: "the job is closed; open it again first"}}
 	}
+	if p.Record.State.Proven != nil {
+		return hw.Faults{{Text: alreadyProven}}
+	}
 	before := job.Choice
 	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency,
 		o.Words(p.Record.Chassis, p.Parts)}); err != nil {

@@ -96,15 +96,25 @@ func (s *Shop) proofIn(ctx context.Context, tx store.Tx, job int64) (Proof, erro
 	p.compare()
 	p.firstStart()
 	p.against()
+	if p.Doc.Hand != nil {
+		p.Warranty = p.Doc.Hand.Warranty
+		return p, nil
+	}
 	how, err := settings(tx)
 	if err == nil && how.WarrantyMonths > 0 {
-		from := s.now()
-		if p.Doc.Hand != nil {
-			from = p.Doc.Hand.At
-		}
-		p.Warranty = from.AddDate(0, how.WarrantyMonths, 0).Format(time.DateOnly)
+		p.Warranty = s.now().AddDate(0, how.WarrantyMonths, 0).Format(time.DateOnly)
 	}
 	return p, err
+}
+
+// Unmeasured are the measures that the job's wish asks for and nobody took yet.
+func (p *Proof) Unmeasured() []proof.Measure {
+	if p.Job.Wish == nil {
+		return nil
+	}
+	return slices.DeleteFunc(proof.AskedBy(&p.Job.Wish.Goals), func(m proof.Measure) bool {
+		return slices.ContainsFunc(p.Doc.Measures, func(d proof.Measure) bool { return strings.EqualFold(d.Name, m.Name) })
+	})
 }
 
 // expected works out what should be fitted: the machine as the option leaves it, with the serials

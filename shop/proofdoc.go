@@ -148,6 +148,7 @@ type Handed struct {
 	With      []string   `json:"with,omitempty"`    // accessories that went with it
 	Without   []string   `json:"without,omitempty"` // that were handed in, and did not
 	Signature *Signature `json:"signature,omitempty"`
+	Warranty  string     `json:"warranty,omitempty"` // the day until which the shop answers for what it fitted
 }
 
 // ProofNote is a note that stands on the report.

@@ -57,7 +57,7 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		if err := s.saveProof(tx, &p, func(r *store.Proof) { r.SignedAt, r.SignedBy = &now, a.Name }); err != nil {
 			return event{}, err
 		}
-		*st = State{Proven: &now}
+		*st = State{Worked: st.Worked, Proven: &now}
 		told := event{what: "the proof is signed", kind: eventWork, data: course{To: moveReady, Proven: true}.data()}
 		if len(p.Bars) > 0 {
 			told.kind, told.what = eventMoved, fmt.Sprintf("the proof is signed with %d things open, agreed with %s: %s", len(p.Bars), agreed, why)
@@ -386,7 +386,7 @@ func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h
 			return event{}, err
 		}
 		now := s.now()
-		hand := &Handed{To: h.To, At: now, By: a.Name}
+		hand := &Handed{To: h.To, At: now, By: a.Name, Warranty: p.Warranty}
 		for _, x := range d.Accessories {
 			if slices.Contains(h.With, x) {
 				hand.With = append(hand.With, x)
@@ -402,99 +402,10 @@ func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h
 			return event{}, err
 		}
 		row.ClosedAt = &now
-		*st = State{Proven: st.Proven}
+		st.become(State{})
 		if err := s.letGo(tx, a, job); err != nil {
 			return event{}, err
 		}
 		return event{what: "handed over to " + h.To, kind: eventMoved, data: course{To: moveClose}.data()}, nil
 	})
-}
-
-// ToAsk is a job whose customer is to be asked how it goes.
-type ToAsk struct {
-	Job      int64
-	Machine  string
-	Customer string
-	On       string
-}
-
-// ToAsk lists the jobs whose customers are to be asked today, or were to be.
-func (s *Shop) ToAsk(ctx context.Context) ([]ToAsk, error) {
-	var out []ToAsk
-	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.ProofsToAsk(s.today())
-		if err != nil {
-			return err
-		}
-		for i := range rows {
-			j, err := tx.Job(rows[i].JobID)
-			if errors.Is(err, ErrNotFound) {
-				continue
-			}
-			if err != nil {
-				return err
-			}
-			out = append(out, ToAsk{j.ID, j.Machine.Tag, j.Machine.Customer.Name, rows[i].AskOn})
-		}
-		return nil
-	})
-	return out, err
-}
-
-// Asked notes that a customer was asked how it goes, and what they said.
-func (s *Shop) Asked(ctx context.Context, a Actor, token string, job int64, said string) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		if err := tooLong("/said", said, "what they said"); err != nil {
-			return "", err
-		}
-		row, err := tx.ProofOf(job)
-		if err != nil {
-			return "", err
-		}
-		was := row.Version
-		row.AskOn = ""
-		row.Version++
-		if err := tx.SaveProof(&row, was); err != nil {
-			return "", err
-		}
-		j, err := tx.Job(job)
-		if err != nil {
-			return "", err
-		}
-		if err := tx.Create(&store.Contact{JobID: job, At: s.now(), By: a.Name, How: "phone", Said: strings.TrimSpace(said)}); err != nil {
-			return "", err
-		}
-		return fmt.Sprint(job), s.noteEvent(tx, a, kindMachine, j.MachineID, event{what: Label(job) + ": asked how it goes", kind: eventTalk, job: job}, nil)
-	})
-	return err
-}
-
-// Learned is what a job taught about a model.
-type Learned struct {
-	Job   int64
-	On    time.Time
-	By    string
-	Words []string
-}
-
-// LearnedOf lists what signed proofs taught about a model, the newest first.
-func (s *Shop) LearnedOf(ctx context.Context, model string) ([]Learned, error) {
-	var out []Learned
-	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.ProofsOfModel(model)
-		if err != nil {
-			return err
-		}
-		for i := range rows {
-			var d ProofDoc
-			if err := json.Unmarshal(rows[i].Doc, &d); err != nil {
-				return fmt.Errorf("the proof of %s: %w", Label(rows[i].JobID), err)
-			}
-			if d.Sign != nil {
-				out = append(out, Learned{rows[i].JobID, d.Sign.At, d.Sign.By, d.Sign.Learned})
-			}
-		}
-		return nil
-	})
-	return out, err
 }

@@ -222,6 +222,9 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 	if err := errors.Join(json.Unmarshal(job.Details, &d), json.Unmarshal(job.State, &st)); err != nil {
 		return err
 	}
+	if st.Proven != nil && ans.Verdict == Accepted {
+		return hw.Faults{{Pointer: "/verdict", Text: alreadyProven}}
+	}
 	now := s.now()
 	talk := store.Contact{JobID: job.ID, At: now, By: a.Name, Who: ans.Who, How: contactWay(ans.How), Said: ans.Said}
 	told := event{kind: eventTalk}
@@ -241,11 +244,12 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 		if err := s.letGo(tx, a, job.ID); err != nil {
 			return err
 		}
-		st, job.ClosedAt = State{}, &now
+		job.ClosedAt = &now
+		st.become(State{})
 		talk.Said = strings.TrimSpace("quote " + q.Label() + " declined. " + ans.Said)
 		told.what, told.data = "quote "+q.Label()+" declined", course{To: moveClose}.data()
 	default:
-		st = State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn), Due: ans.AskOn, Since: now}
+		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn), Due: ans.AskOn, Since: now})
 		talk.Said = strings.TrimSpace("think quote " + q.Label() + " over. " + ans.Said)
 		told.what, told.data = "quote "+q.Label()+" is thought over", course{To: WaitsCustomer}.data()
 	}
@@ -323,9 +327,11 @@ func (s *Shop) accept(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer, job 
 	if err != nil {
 		return told, err
 	}
-	*st, told.To = State{Since: now}, moveReady
+	told.To = moveReady
+	st.become(State{Since: now})
 	if len(missing) > 0 {
-		*st, told.To = State{Waits: WaitsParts, For: strings.Join(missing, ", "), Since: now}, WaitsParts
+		told.To = WaitsParts
+		st.become(State{Waits: WaitsParts, For: strings.Join(missing, ", "), Since: now})
 	}
 	return told, nil
 }

@@ -176,8 +176,8 @@ func (s *Shop) freeze(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, how 
 		return err
 	}
 	if st := q.Job.State; st.Danger == "" && st.Running == nil {
-		to := State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label(), Since: now}
-		if job.State, err = json.Marshal(to); err != nil {
+		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label(), Since: now})
+		if job.State, err = json.Marshal(st); err != nil {
 			return err
 		}
 		job.UpdatedAt = now

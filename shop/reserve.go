@@ -111,7 +111,8 @@ func (s *Shop) arrived(tx store.Tx, a Actor, job int64) error {
 	if st.Waits != WaitsParts {
 		return nil
 	}
-	if row.State, err = json.Marshal(State{Danger: st.Danger}); err != nil {
+	st.become(State{Danger: st.Danger})
+	if row.State, err = json.Marshal(st); err != nil {
 		return err
 	}
 	row.UpdatedAt = s.now()

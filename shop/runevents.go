@@ -384,8 +384,13 @@ func (t *runTaker) end(e *run.Event) error {
 	if e.Data.Why != "" {
 		kind, what = eventMoved, what+"; left as it was: "+e.Data.Why
 	}
-	return t.s.noteEvent(t.tx, t.a, kindMachine, row.MachineID, event{what: Label(t.job) + ": " + what, kind: kind, job: t.job,
-		data: course{Hands: t.state.Hands.Milliseconds()}.data()}, nil)
+	var st State
+	if err := json.Unmarshal(row.State, &st); err != nil {
+		return err
+	}
+	st.Worked = &now
+	return t.saveState(&row, &st, event{what: Label(t.job) + ": " + what, kind: kind, job: t.job,
+		data: course{Hands: t.state.Hands.Milliseconds()}.data()})
 }
 
 func (t *runTaker) saveState(row *store.Job, st *State, told event) error {

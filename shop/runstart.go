@@ -229,6 +229,8 @@ func (s *Shop) BeginRun(ctx context.Context, a Actor, token string, job int64, b
 			return event{}, ErrDanger
 		case row.ClosedAt != nil:
 			return event{}, hw.Faults{{Pointer: "/why", Text: "the job is closed; open it again first"}}
+		case st.Proven != nil:
+			return event{}, hw.Faults{{Pointer: "/why", Text: alreadyProven}}
 		}
 		j, err := s.job(tx, job)
 		if err != nil {
@@ -260,6 +262,7 @@ func (s *Shop) BeginRun(ctx context.Context, a Actor, token string, job int64, b
 				return event{}, err
 			}
 		}
+		st.Worked = nil
 		told.what = strings.TrimSuffix("the work began; "+told.what, "; ")
 		if len(doc.Missing) > 0 {
 			told.kind = eventMoved

@@ -36,6 +36,13 @@ func (t Tx) ProofsOfModel(model string) ([]Proof, error) {
 		WHERE m.model_id = ?)`, model).Order("signed_at DESC, id DESC").Find(&out).Error
 }
 
+// ProofsOfMachine are the signed proofs of a machine's jobs, the newest first.
+func (t Tx) ProofsOfMachine(machine string) ([]Proof, error) {
+	var out []Proof
+	return out, t.db.Where("signed_at IS NOT NULL AND job_id IN (SELECT id FROM jobs WHERE machine_id = ?)", machine).
+		Order("signed_at DESC, id DESC").Find(&out).Error
+}
+
 // proofs are the statements that bring in the proof of a job.
 var proofs = []string{
 	`CREATE TABLE proofs (

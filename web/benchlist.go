@@ -21,6 +21,7 @@ type benchView struct {
 	Strip   *dayStrip
 	Models  int
 	Total   int
+	ToAsk   []shop.ToAsk
 	First   []shop.FirstStep // of a new shop, nil where they are done
 }
 
@@ -64,6 +65,9 @@ func (s *server) showBenchList(c *echo.Context) error {
 	if v.First, err = s.Shop.FirstSteps(ctx, started); err != nil {
 		return err
 	}
+	if v.ToAsk, err = s.Shop.ToAsk(c.Request().Context()); err != nil {
+		return err
+	}
 	wanted := 0
 	for i := range rows {
 		r := &rows[i]
@@ -72,7 +76,7 @@ func (s *server) showBenchList(c *echo.Context) error {
 			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: sinceWords(now, r.Since),
 			Danger: r.Class == shop.ClassDanger, Running: r.Class == shop.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
-		if r.Class <= shop.ClassReady {
+		if r.Class <= shop.ClassDone {
 			wanted++
 		}
 		name := groupOf(r, now)
@@ -105,6 +109,8 @@ func groupOf(r *shop.BenchRow, now time.Time) string {
 			return "Today"
 		}
 		return "Ready"
+	case shop.ClassDone:
+		return "Done"
 	case shop.ClassCustomer:
 		return "Customer"
 	case shop.ClassParts:

@@ -33,6 +33,7 @@ type intakeView struct {
 	KnownTag  string
 	OpenJob   int64 // of that machine, 0 for none
 	OpenLabel string
+	Earlier   []shop.Earlier // its proven jobs
 	Types     []string
 	Drives    []hw.Term[string]
 	Sockets   []socketRow
@@ -133,6 +134,9 @@ func (s *server) intakeForm(c *echo.Context, model, machine string) error {
 		}
 		presetMachine(f, &view, &r)
 		f.Opens()
+		if view.Earlier, err = s.Shop.EarlierOf(c.Request().Context(), r.Key, 0); err != nil {
+			return err
+		}
 	}
 	return s.render(c, http.StatusOK, "intake", "Take in a machine", "machines", view)
 }
@@ -207,6 +211,9 @@ func (s *server) takeIn(c *echo.Context) error {
 		if known, err = s.Shop.Machine(c.Request().Context(), view.Known); err != nil {
 			return err
 		}
+		if view.Earlier, err = s.Shop.EarlierOf(c.Request().Context(), known.Key, 0); err != nil {
+			return err
+		}
 		f.Pick()
 		now := form.New(url.Values{})
 		presetMachine(now, &view, &known)
@@ -217,6 +224,7 @@ func (s *server) takeIn(c *echo.Context) error {
 	in := readIntake(f, &view, s.Shop.Now())
 	if view.Known != "" {
 		// What the form does not ask for stays as it was.
+		in.Details.Returns = int64(f.Whole("/returns").Or(0))
 		in.Known, in.KnownVer, in.Machine, in.Another = true, known.MachineVer, keepKnown(known.Machine, in.Machine),
 			f.Is("/another", "yes")
 	}

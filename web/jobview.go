@@ -28,6 +28,9 @@ type jobView struct {
 	Next, Why, WaitsFor    string
 	Since                  string
 	Danger, Ready, Running bool
+	Worked, Proven         bool // its work at the bench is done; its proof is signed
+	OnBench                bool
+	Earlier                []shop.Earlier
 	Cautions               []string
 	Closed                 string
 	Wish, Budget           string
@@ -179,6 +182,8 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
 		sinceWords(s.Shop.Now(), row.Since)
 	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now().Format(time.DateOnly))
+	v.Worked, v.Proven = row.Class == shop.ClassDone, r.State.Proven != nil
+	v.OnBench, v.Earlier = r.State.Running != nil, j.Earlier
 	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady,
 		row.Class == shop.ClassRunning
 	if v.Danger {
@@ -214,6 +219,16 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 		v.SignedAt = stamp(sig.At)
 	}
 	v.Box = boxOf(&j, &row)
+	if v.Worked {
+		v.Box.Missing = nil
+		p, err := s.Shop.Proof(ctx, id)
+		if err != nil {
+			return err
+		}
+		for _, bar := range p.Bars {
+			v.Box.Missing = append(v.Box.Missing, boxLine{Says: sentence(bar), Link: proofAt(id)})
+		}
+	}
 	v.trail(&j, &row, how.FloorOf())
 	v.Photos, _ = photoViewsAt(fmt.Sprintf("/jobs/%d/photos/", id), j.Photos)
 	return s.render(c, status, "job", v.Label+" "+v.MachineID, "machines", v)
@@ -330,6 +345,10 @@ func boxOf(j *shop.JobRecord, row *shop.BenchRow) jobBox {
 func (b *jobBox) action(j *shop.JobRecord, row *shop.BenchRow) {
 	switch {
 	case row.Class == shop.ClassReady || row.Class == shop.ClassRunning || row.Class == shop.ClassDanger:
+	case row.Class == shop.ClassDone:
+		if b.Link, b.Do = proofAt(j.JobID), "Prove it"; j.State.Proven != nil {
+			b.Do = "Hand it over"
+		}
 	case row.Class == shop.ClassCustomer:
 		b.Link, b.Do = "#talk", "Note what they say"
 	case row.Class == shop.ClassParts:

@@ -100,6 +100,10 @@ func standsWords(st *shop.State, closed, now time.Time) string {
 		return "closed " + hw.Day(closed.Format(time.DateOnly))
 	case st.Danger != "":
 		return "stopped: " + st.Danger
+	case st.Waits == "" && st.Proven != nil:
+		return "proven, to be handed over"
+	case st.Waits == "" && st.Worked != nil:
+		return "the work is done, to be proven"
 	case st.Running != nil:
 		return "on bench " + itoa(st.Bench) + fromWhen(*st.Running, now)
 	case st.Waits == shop.WaitsParts:

@@ -147,6 +147,9 @@ func (s *server) modelPageWith(c *echo.Context, status int, notice string, copie
 		return err
 	}
 	view := buildModelView(r.Chassis)
+	if view.Learned, err = s.Shop.LearnedOf(c.Request().Context(), r.Chassis.ID); err != nil {
+		return err
+	}
 	if view.Photos, err = s.photosOf(c, r.Chassis.ID); err != nil {
 		return err
 	}

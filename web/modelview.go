@@ -63,6 +63,7 @@ type modelView struct {
 	Replace              []replaceRow
 	Line                 *lineView
 	Reach                *draw.Reach
+	Learned              []shop.Learned
 	Remarks              int // about the way in
 }
 

@@ -27,6 +27,7 @@ type planView struct {
 	Serial, Complaint  string
 	Notice             string
 	Verdict, Why       string
+	Proven             bool   // the job is, so nothing more is chosen on it
 	Above              string // fitted above the limit in force
 	Stop               string
 	Goals              string
@@ -191,7 +192,10 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		v.Budget = hw.Money(cur, cents)
 	}
 	v.Limit, v.LimitWhy = limitWords(p)
-	v.Verdict, v.Why = verdictWords(p)
+	if v.Verdict, v.Why = verdictWords(p); r.State.Proven != nil {
+		v.Proven = true
+		v.Verdict, v.Why = "Done and proven "+r.State.Proven.Format("2 January")+".", provenWords(r)
+	}
 	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory != nil && p.Today.Memory.TotalGB > gb {
 		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. "+
 			"It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)

@@ -91,6 +91,14 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 	return verdict, why
 }
 
+// provenWords says what was done on a job whose proof is signed.
+func provenWords(r *shop.MachineRecord) string {
+	if r.Choice == nil {
+		return "No part was chosen on it; what was found and done stands on its proof."
+	}
+	return "What was chosen was done: " + chosenWords(r.Choice) + "."
+}
+
 // chosenWords says what a choice does, in the words of the day it was made.
 func chosenWords(c *shop.Choice) string {
 	if c.Words != "" {

@@ -34,6 +34,8 @@ type proofView struct {
 	Met                            []metView
 	First                          []firstItem
 	Measures                       []measureView
+	Wanted                         []proof.Measure // that the wish asks for, and nobody took yet
+	Froms                          []hw.Term[string]
 	Test                           *shop.MemoryTest
 	MemoryTouched                  bool
 	TotalGB                        string
@@ -351,6 +353,7 @@ func (v *proofView) fillRest(p *shop.Proof) {
 	for i := range p.Doc.Measures {
 		v.Measures = append(v.Measures, measureOf(&p.Doc.Measures[i]))
 	}
+	v.Wanted, v.Froms = p.Unmeasured(), proof.Froms.Terms()
 	if p.Option != nil {
 		v.MemoryTouched = p.Option.Memory != nil
 		if v.MemoryTouched {
@@ -437,6 +440,14 @@ func measureOf(m *proof.Measure) measureView {
 	default:
 		if m.After.Profile != "" {
 			under = append(under, m.After.Profile)
+		}
+	}
+	for _, side := range []struct {
+		name string
+		*proof.Side
+	}{{"before", &m.Before}, {"after", &m.After}} {
+		if side.From != "" && side.From != proof.ByHand {
+			under = append(under, side.name+" "+proof.Froms.Says(side.From))
 		}
 	}
 	x.Under = upperFirst(strings.Join(under, "; "))

@@ -109,7 +109,8 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 		return shop.FirstStarts(f.Text("id"), shop.FirstAnswer(f.Text("answer")), f.Text("note"))
 	case "measure":
 		m := proof.Measure{Name: f.Text("/name"), Unit: f.Text("/unit"), Less: f.Is("/less", "yes"),
-			Before: proof.Side{Profile: f.Text("/profile"), Runs: runsOf(f, "/before"), From: "by hand"}, After: proof.Side{Profile: f.Text("/profile"), Runs: runsOf(f, "/after"), From: "by hand"}}
+			Before: proof.Side{Profile: f.Text("/profile"), Runs: runsOf(f, "/before"), From: proof.From(f.Text("/from"))},
+			After:  proof.Side{Profile: f.Text("/profile"), Runs: runsOf(f, "/after"), From: proof.From(f.Text("/from"))}}
 		return shop.WasMeasured(m)
 	case "unmeasure":
 		return shop.Unmeasured(f.Text("name"))

@@ -101,6 +101,9 @@ func settingsTyped(how *shop.Settings) url.Values {
 		set("/measured", "yes")
 	}
 	set("/trial", string(how.TrialOf()))
+	if how.WarrantyMonths > 0 {
+		set("/warranty", itoa(how.WarrantyMonths))
+	}
 	p := &how.Practice
 	set("/practice/memory_limit", string(p.MemoryLimit.Or(hw.LimitMaker)))
 	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
@@ -208,6 +211,7 @@ func (s *server) saveSettings(c *echo.Context) error {
 	if next.Trial == run.TrialMore && how.Trial == "" {
 		next.Trial = "" // as it was: nobody chose it
 	}
+	next.WarrantyMonths = f.Whole("/warranty").Or(0)
 	next.UsualTimes, next.Simulated = !f.Is("/own_times", "yes"), f.Is("/simulated", "yes")
 	yes := func(name string) hw.Maybe[bool] { return hw.Known(f.Is(name, "yes")) }
 	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices),

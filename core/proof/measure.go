@@ -2,6 +2,7 @@ package proof
 
 import (
 	"slices"
+	"strings"
 
 	"yembo/core/hw"
 )
@@ -21,7 +22,40 @@ type Side struct {
 	Runs    []hw.Dec `json:"runs,omitempty"`
 	On      string   `json:"on,omitempty"`
 	By      string   `json:"by,omitempty"`
-	From    string   `json:"from,omitempty"` // by hand, the meter, a report
+	From    From     `json:"from,omitempty"`
+}
+
+// From is what a measurement was taken with.
+type From string
+
+// What it can be taken with.
+const (
+	ByHand     From = "hand"
+	FromMeter  From = "meter"
+	FromReport From = "report"
+)
+
+// Froms is the table of them.
+var Froms = hw.Vocabulary[From]{{Word: ByHand, Says: "by hand"}, {Word: FromMeter, Says: "from the meter"}, {Word: FromReport, Says: "from a report"}}
+
+// AskedBy are the measures that a wish asks for: what tells whether it was worth it, to be taken before
+// the work too.
+func AskedBy(g *hw.Goals) []Measure {
+	var out []Measure
+	if g.MemoryGB.IsKnown() {
+		out = append(out, Measure{Name: "Memory in use at the peak", Unit: "%", Less: true})
+	}
+	if g.StorageGB.IsKnown() {
+		out = append(out, Measure{Name: "Start to login", Unit: "s", Less: true}, Measure{Name: "Read, one large file", Unit: "MB/s"},
+			Measure{Name: "Write, one large file", Unit: "MB/s"})
+	}
+	if g.RuntimeH.IsKnown() {
+		out = append(out, Measure{Name: "Runtime", Unit: "h"})
+	}
+	if g.Wireless.IsKnown() {
+		out = append(out, Measure{Name: "Over the air, one large file", Unit: "Mbit/s"})
+	}
+	return out
 }
 
 // Judged is what a measure shows.
@@ -118,6 +152,11 @@ func (s *Side) odd(side string) []string {
 
 // Check adds what cannot be of a measure.
 func (m *Measure) Check(faults *hw.Faults) {
+	for pointer, side := range map[string]*Side{"/before": &m.Before, "/after": &m.After} {
+		if side.From != "" && Froms.Index(side.From) < 0 {
+			faults.Add(pointer, hw.FaultChoice, string(side.From), strings.Join(Froms.Words(), ", "))
+		}
+	}
 	if m.Name == "" {
 		faults.Add("/name", hw.FaultMissing, "", "what was measured")
 	}

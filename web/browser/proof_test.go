@@ -1,0 +1,158 @@
+package browser
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+)
+
+// throughRun ticks the steps of a run by the keyboard until all are done: what lay on the mat is
+// counted back whole, and a serial that is asked for is noted.
+func (b *tab) throughRun() {
+	b.t.Helper()
+	for range 80 {
+		at := eval[string](b, `(() => {
+			const s = document.querySelector('[data-step]:not([hidden])')
+			if (!document.querySelector('[data-alldone]').hidden || !s) return ''
+			for (const box of s.querySelectorAll('[data-back]:not(:checked)')) box.click()
+			for (const i of s.querySelectorAll('input[name=in]')) i.value = 'SN-' + s.dataset.step.replace(':', '-')
+			document.activeElement.blur()
+			return s.dataset.step
+		})()`)
+		if at == "" {
+			b.sent()
+			b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
+			b.keys(" ")
+			b.until(`!window.leaving && !!document.querySelector('[data-ended]')`)
+			b.settled()
+			return
+		}
+		b.keys(" ")
+		b.until(fmt.Sprintf(`document.querySelector('[data-step]:not([hidden])')?.dataset.step !== %q || !document.querySelector('[data-alldone]').hidden`, at))
+	}
+	b.t.Fatal("the run does not end")
+}
+
+// enter follows a button that is found by its words.
+func (b *tab) enter(words, condition string) {
+	b.t.Helper()
+	found := eval[bool](b, fmt.Sprintf(`(() => {
+		const e = [...document.querySelectorAll('main button, main a.button, main summary')].find((e) => e.getClientRects().length > 0 && e.innerText.trim() === %q)
+		e?.focus()
+		return e === document.activeElement
+	})()`, words))
+	if !found {
+		b.t.Fatalf("%q is not on the page: %s", words, b.text())
+	}
+	if condition == "" {
+		b.keys("\r")
+		return
+	}
+	b.follow(condition)
+}
+
+// TestProving goes from the last step of a run to the printed report: a module that is not seated is
+// found, mended and proved; what was measured is judged; signing writes back; the machine is handed
+// over with what came with it.
+func TestProving(t *testing.T) {
+	base := application(t, true)
+	b := open(t, base)
+	b.visit("/settings")
+	b.fill("/warranty", "24")
+	b.follow(`location.search.includes('saved')`)
+	b.visit("/jobs/6/run")
+	b.tabTo(`[data-allhere]`)
+	b.keys("\r")
+	b.tabTo(`button[name="/bench"][value="2"]`)
+	b.follow(`!!document.querySelector('[data-run]')`)
+	b.throughRun()
+	b.enter("Prove it", `location.pathname === '/jobs/6/proof'`)
+	b.checked()
+	has(t, b.text(), "nobody has looked", "Not yet.")
+
+	// The simulated machine shows a module that is not seated; two tablets look at it.
+	b.enter("Read the simulated machine", "")
+	b.tabTo(`input[name=fault][value=unseated]`)
+	b.keys(" ")
+	b.enter("Read it", `document.body.innerText.includes('a module is not seen')`)
+	b.checked()
+	has(t, b.text(), "One difference is open: dimm2", "likeliest first", "until both arms click", "follows")
+	second := open(t, base)
+	second.visit("/jobs/6/proof")
+	b.fill("said", "in again, it clicked")
+	b.follow(`document.body.innerText.includes('in again, it clicked')`)
+	second.enter("Read the simulated machine", "")
+	second.enter("Read it", `document.body.innerText.includes('lines are as planned')`)
+	b.visit("/jobs/6/proof")
+	if text := b.text(); strings.Contains(text, "is open") {
+		t.Errorf("it is mended, and still open: %s", text[:300])
+	}
+	for eval[bool](b, `[...document.querySelectorAll('#first ~ .firstlist button')].some((e) => e.innerText === 'It is so')`) {
+		b.enter("It is so", `true`)
+	}
+	// Two runs are no judgement, a third one is.
+	for i, says := range []string{"Fewer than three runs a side", "Better: −50 %"} {
+		b.visit("/jobs/6/proof")
+		if eval[bool](b, `!!document.querySelector('.measure')`) {
+			b.enter("Take it off", `!document.querySelector('.measure')`)
+		}
+		b.fill("/before", "90 92 94")
+		b.fill("/after", strings.Join([]string{"45", "46", "47"}[:i+2], " "))
+		b.tabTo(`.wanted button`)
+		b.follow(fmt.Sprintf(`document.querySelector('.measure').innerText.includes(%q)`, says))
+	}
+	b.enter("Note a memory test", "")
+	b.fill("/tool", "the firmware's own")
+	b.fill("/passes", "3")
+	b.follow(`document.body.innerText.includes('no error')`)
+	for _, edge := range []string{"front", "right", "hinge", "left", "middle"} {
+		b.tabTo(`input[name=edge][value=` + edge + `]`)
+		b.keys(" ")
+	}
+	b.tabTo(`#seam button`)
+	b.follow(`document.body.innerText.includes('Nothing stands against it')`)
+	b.checked()
+	b.enter("Sign the proof", `document.body.innerText.includes('Written back')`)
+	has(t, b.text(), "Signed", "taken off the shelf")
+	// The other tablet still shows the button; pressing it signs nothing twice.
+	second.visit("/jobs/6")
+	has(t, second.text(), "Hand it over")
+	second.visit("/machines/6")
+	has(t, second.text(), "Done and proven 14 May", "What was chosen was done: dimm2")
+
+	b.fill("/to", "J. Farrow")
+	b.enter("Hand it over, and close the job", `location.pathname === '/jobs/6/report'`)
+	b.checked()
+	sheet := b.text()
+	has(t, sheet, "it has 16 GB of memory, it had 8", "SN-fit-dimm2", "Memory in use at the peak", "until 14 May 28", "Handed over to J. Farrow", "Looking after it")
+	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
+		b.visit("/jobs/6/report" + paper)
+		pdf := b.pdf()
+		if n := len(sheets.FindAll(pdf, -1)); n != 1 {
+			t.Errorf("the report %s takes %d sheets", paper, n)
+		}
+		if !strings.Contains(string(pdf), "/MediaBox [0 0 "+box) {
+			t.Errorf("the report %s is not on its paper", paper)
+		}
+		has(t, printedText(t, pdf)[0], "YB-0006", "wath-05", "PD15-22058", "SN-fit-dimm2", "46")
+	}
+	cut := eval[string](b, `[...document.querySelectorAll('.reportsheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`)
+	if cut != "" {
+		t.Errorf("cut on the sheet: %s", cut)
+	}
+	b.visit("/models/pellam-drover-15")
+	has(t, b.text(), "Learned from jobs")
+
+	// It comes back within the warranty, and the counter knows.
+	b.visit("/machines/new?machine=6")
+	has(t, b.text(), "It was here before", "within the warranty")
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[name="/returns"]').value = '6'`))
+	b.fill("/complaint", "starts slowly again")
+	b.tabTo(`form.entry button.action`)
+	b.follow(`location.pathname.startsWith('/jobs/')`)
+	has(t, b.text(), "It comes back for the same:")
+	b.checked()
+	second.quiet()
+}
