@@ -156,3 +156,67 @@ func TestProving(t *testing.T) {
 	b.checked()
 	second.quiet()
 }
+
+// TestWholeJobs takes a notebook and a mini PC from the counter to the hand-over in one sitting each,
+// without the mouse.
+func TestWholeJobs(t *testing.T) {
+	b := open(t, application(t, true))
+	for _, job := range []struct{ model, customer, in, goal, says string }{
+		{"pellam-drover-15", "Wath River Ferries", "8", "16", "it has 16 GB of memory, it had 8"},
+		{"quillon-block-2", "Corrie School Robotics Club", "16", "32", "it has 32 GB of memory, it had 16"},
+	} {
+		b.strokes = 0
+		b.visit("/machines/new?model=" + job.model)
+		b.fill("/customer", job.customer)
+		b.fill("/complaint", "Slow with many windows.")
+		b.tabTo(`[name="/condition/looked"]`)
+		b.keys(" ")
+		b.fill("/goals/memory_gb", job.goal)
+		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('form.entry details').forEach((d) => d.open = true)`))
+		b.fill("/fitted/memory/0/capacity_gb", job.in)
+		b.follow(`location.pathname.startsWith('/jobs/')`)
+		at := eval[string](b, `location.pathname`)
+		b.tabTo(`.moves a.main`)
+		b.follow(`location.pathname.startsWith('/machines/')`)
+		b.tabTo(`form[action$="/choice"] button`)
+		b.follow(`location.pathname.endsWith('/card')`)
+		b.visit(at)
+		if eval[bool](b, `document.querySelector('.jobbox').innerText.includes('Ask for a consent')`) {
+			t.Fatalf("%s asks for a consent", job.model)
+		}
+		b.visit(at + "/run")
+		b.tabTo(`[data-allhere]`)
+		b.keys("\r")
+		b.tabTo(`button[name="/bench"][value="2"]`)
+		b.follow(`!!document.querySelector('[data-run]')`)
+		b.throughRun()
+		b.enter("Prove it", `location.pathname.endsWith('/proof')`)
+		b.enter("Tick by hand, at the firmware's page", "")
+		b.enter("All the rest is as planned: I looked", `document.body.innerText.includes('Everything that was planned is there')`)
+		for eval[bool](b, `[...document.querySelectorAll('#first ~ .firstlist button')].some((e) => e.innerText === 'It is so')`) {
+			b.enter("It is so", `true`)
+		}
+		b.enter("Note a memory test", "")
+		b.fill("/tool", "the firmware's own")
+		b.fill("/passes", "1")
+		b.follow(`document.body.innerText.includes('no error')`)
+		for eval[bool](b, `!!document.querySelector('.oldpart details[open] button')`) {
+			b.tabTo(`.oldpart details[open] button`)
+			b.follow(`true`)
+		}
+		for _, edge := range []string{"front", "right", "hinge", "left", "middle"} {
+			b.tabTo(`input[name=edge][value=` + edge + `]`)
+			b.keys(" ")
+		}
+		b.tabTo(`#seam button`)
+		b.follow(`true`)
+		b.enter("Sign the proof", `document.body.innerText.includes('Written back')`)
+		b.fill("/to", "the owner")
+		b.enter("Hand it over, and close the job", `location.pathname.endsWith('/report')`)
+		has(t, b.text(), job.says, "Handed over to the owner")
+		b.visit(at)
+		has(t, b.text(), "Proven and handed over")
+		t.Logf("%s: %d keystrokes from the counter to the hand-over", job.model, b.strokes)
+	}
+	b.quiet()
+}
