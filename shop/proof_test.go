@@ -187,6 +187,18 @@ func TestProof(t *testing.T) {
 	if at := mustJob(t, b.s, b.job); at.Trail.Stations[6].At.IsZero() || at.State.Proven == nil {
 		t.Error("the trail does not pass the proof")
 	}
+	out, err := b.s.PiecesOut(ctx, part)
+	if err != nil || len(out) == 0 || out[0].Job != b.job || out[0].N != 1 {
+		t.Fatalf("its piece went to %+v %v", out, err)
+	}
+	for _, why := range []string{"", "errors after two weeks", "once more"} {
+		if err := b.s.FoundBad(ctx, okell, "", part, b.job, "S-77", why); (err == nil) != (why == "errors after two weeks") {
+			t.Errorf("found bad, %q: %v", why, err)
+		}
+	}
+	if again, _ := b.s.PiecesOut(ctx, part); len(again[0].Bad) != 1 || !strings.Contains(again[0].Bad[0], "S-77") {
+		t.Errorf("found bad: %+v", again[0])
+	}
 	hand := HandingOver{To: "J. Farrow", With: []string{"charger"}, AskOn: "2026-05-28"}
 	if err := b.s.HandOver(ctx, okell, "", b.job, HandingOver{}); err == nil {
 		t.Error("it is handed over to nobody")

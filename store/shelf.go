@@ -106,6 +106,18 @@ func (t Tx) SerialsHere(part string) ([]Serial, error) {
 	return out, t.db.Order("id").Find(&out, "part_id = ? AND went IS NULL", part).Error
 }
 
+// SerialsOf lists the pieces of a part that have a serial, those that went too.
+func (t Tx) SerialsOf(part string) ([]Serial, error) {
+	var out []Serial
+	return out, t.db.Order("id").Find(&out, "part_id = ?", part).Error
+}
+
+// AllMovementsOf lists the movements of a part, the oldest first.
+func (t Tx) AllMovementsOf(part string) ([]Movement, error) {
+	var out []Movement
+	return out, t.db.Order("id").Find(&out, "part_id = ?", part).Error
+}
+
 // SerialsNamed lists the pieces of any part with a serial, those on the shelf first.
 func (t Tx) SerialsNamed(serial string) ([]Serial, error) {
 	var out []Serial

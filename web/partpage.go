@@ -30,6 +30,7 @@ type partView struct {
 	Line           *shop.ShelfLine
 	Pieces         *draw.Pieces
 	Serials        []string
+	Out            []shop.PieceOut
 	Moves          []moveRow
 	History        []shop.Change
 	Fits, Perhaps  int
@@ -252,6 +253,9 @@ func (s *server) partPage(c *echo.Context, status int, f *form.Form) error {
 	if err := s.fillPartForm(c, &v); err != nil {
 		return err
 	}
+	if v.Out, err = s.Shop.PiecesOut(ctx, r.ID); err != nil {
+		return err
+	}
 	if l.Machine != "" {
 		m, err := s.Shop.Machine(ctx, l.Machine)
 		if err != nil {
@@ -302,6 +306,11 @@ func (s *server) changePart(c *echo.Context) error {
 		err = s.Shop.MovePart(ctx, s.actor(c), token, booking(f, id))
 		if err == nil && f.Count() == 0 {
 			return seeOther(c, "/parts/"+id+"#moves")
+		}
+	case "bad":
+		err = s.Shop.FoundBad(ctx, s.actor(c), token, id, int64(f.Whole("job").Or(0)), f.Text("serial"), f.Text("/bad"))
+		if err == nil && f.Count() == 0 {
+			return seeOther(c, "/parts/"+id+"#out")
 		}
 	case "ask":
 		if err = s.Shop.AskSupplier(ctx, []string{id}); err != nil {
