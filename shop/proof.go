@@ -107,6 +107,20 @@ func (s *Shop) proofIn(ctx context.Context, tx store.Tx, job int64) (Proof, erro
 	return p, err
 }
 
+// Fits are the names of the parts that the option puts in, by their places.
+func (p *Proof) Fits() map[string]string {
+	out := map[string]string{}
+	if p.Option == nil {
+		return out
+	}
+	for _, a := range p.Option.Actions {
+		if part := partNamed(p.Parts, a.Part); part != nil && !p.leftOut(a.Place) {
+			out[a.Place] = part.Name
+		}
+	}
+	return out
+}
+
 // Unmeasured are the measures that the job's wish asks for and nobody took yet.
 func (p *Proof) Unmeasured() []proof.Measure {
 	if p.Job.Wish == nil {

@@ -26,7 +26,7 @@ import (
 func BenchmarkPages(b *testing.B) {
 	e := largeShop(b)
 	for _, path := range []string{"/", "/machines", "/machines?q=firm+69", "/machines/new?q=quillon", "/jobs/3",
-		"/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
+		"/jobs/6/proof", "/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
 		b.Run(path, func(b *testing.B) {
 			for b.Loop() {
 				if w := request(e, "GET", path, nil, nil); w.Code != http.StatusOK {

@@ -25,6 +25,7 @@ type proofView struct {
 	Label, Model, Customer, Serial string
 	Verdict, VerdictUnder          string
 	Lines                          []proofLine
+	Rows                           []proofLine // as the table shows them
 	Ladder                         *ladderView
 	Reading                        string
 	Foreign                        *shop.ReadingRecord
@@ -68,6 +69,7 @@ type proofLine struct {
 	ID                 string // of the place
 	Place, What, Key   string
 	Expected, Observed string
+	Part               string // that was to go in
 	Standing           string
 	Says               string
 	Known              string // reading, bench or ""
@@ -202,6 +204,30 @@ func (v *proofView) fillLines(p *shop.Proof) {
 		}
 		v.Lines = append(v.Lines, x)
 	}
+	v.Rows = rowsOf(v.Lines)
+	for place, part := range p.Fits() {
+		if i := slices.IndexFunc(v.Rows, func(l proofLine) bool { return l.ID == place }); i >= 0 {
+			v.Rows[i].Part = part
+		}
+	}
+}
+
+// rowsOf puts the lines of a place that are as planned, and seen in one look, into one row.
+func rowsOf(lines []proofLine) []proofLine {
+	var out []proofLine
+	for _, l := range lines {
+		if n := len(out) - 1; n >= 0 && !l.ByHand {
+			last := &out[n]
+			if last.ID == l.ID && last.Standing == string(proof.AsIs) && l.Standing == last.Standing && last.Known == l.Known && last.At == l.At {
+				last.What += ", " + l.What
+				last.Expected += ", " + l.Expected
+				last.Observed += ", " + l.Observed
+				continue
+			}
+		}
+		out = append(out, l)
+	}
+	return out
 }
 
 func placeWords(place string) string {
