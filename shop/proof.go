@@ -318,8 +318,11 @@ func (p *Proof) firstStart() {
 	} else if drive {
 		say("volume", "The new drive is initialised (GPT) and has a volume", false)
 	}
+	if p.touches(hw.KindBattery) {
+		say("battery", "The new pack is seen and charges; what it holds is judged after one full cycle", false)
+	}
 	if wireless {
-		say("wireless", "The new card connects at its own standard", true)
+		say("wireless", "The new card has its driver, and connects at its own standard", true)
 	}
 	say("system", "The system starts, and nothing is missing in it", false)
 }

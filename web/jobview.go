@@ -219,15 +219,12 @@ func (s *server) jobPage(c *echo.Context, status int, v jobView) error {
 		v.SignedAt = stamp(sig.At)
 	}
 	v.Box = boxOf(&j, &row)
-	if v.Worked {
-		v.Box.Missing = nil
+	if v.Closed == "" && (r.Choice != nil || v.Worked) {
 		p, err := s.Shop.Proof(ctx, id)
 		if err != nil {
 			return err
 		}
-		for _, bar := range p.Bars {
-			v.Box.Missing = append(v.Box.Missing, boxLine{Says: sentence(bar), Link: proofAt(id)})
-		}
+		v.proof(&p)
 	}
 	v.trail(&j, &row, how.FloorOf())
 	v.Photos, _ = photoViewsAt(fmt.Sprintf("/jobs/%d/photos/", id), j.Photos)
@@ -300,6 +297,26 @@ func (v *jobView) chosen(r *shop.MachineRecord) {
 		if a.Do == plan.DoReplace || a.Do == plan.DoRemove {
 			v.Out = append(v.Out, jobOut{a.Place, a.Out})
 		}
+	}
+}
+
+// proof says what of the proof is to be seen to: what stands against signing when the work is done,
+// before that what is better measured now than never.
+func (v *jobView) proof(p *shop.Proof) {
+	if v.Worked {
+		v.Box.Missing = nil
+		for _, bar := range p.Bars {
+			v.Box.Missing = append(v.Box.Missing, boxLine{Says: sentence(bar), Link: proofAt(v.JobID)})
+		}
+		return
+	}
+	var names []string
+	for _, m := range p.Unmeasured() {
+		names = append(names, hw.LowerFirst(m.Name))
+	}
+	if len(names) > 0 {
+		v.Box.Missing = append(v.Box.Missing, boxLine{Says: "Measured as it came: " + strings.Join(names, "; "),
+			Under: "for the proof; it can begin without", Link: proofAt(v.JobID) + "#measures"})
 	}
 }
 

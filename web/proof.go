@@ -355,6 +355,9 @@ func (v *proofView) verdict(p *shop.Proof) {
 		v.Verdict = "Everything that was planned is there"
 	}
 	v.VerdictUnder = upperFirst(same) + "."
+	if p.Run == nil && v.Signed == nil {
+		v.VerdictUnder += " No work is noted at the bench yet."
+	}
 }
 
 func (v *proofView) fillFirst(p *shop.Proof) {
