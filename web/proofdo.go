@@ -12,8 +12,57 @@ import (
 	"yembo/core/proof"
 	"yembo/shop"
 	sim "yembo/standin/machine"
+	"yembo/web/draw"
 	"yembo/web/form"
 )
+
+// judgedWords say what a measure shows.
+var judgedWords = hw.Vocabulary[proof.Judged]{{Word: proof.NoChange, Says: "No difference shown"}, {Word: proof.TooFew, Says: "Fewer than three runs a side: no judgement"},
+	{Word: proof.Other, Says: "Not comparable: measured in two ways"}, {Word: proof.Waits, Says: "Not measured after yet"}, {Word: proof.Better, Says: "Better"}, {Word: proof.Worse, Says: "Worse"}}
+
+func measureOf(m *proof.Measure) measureView {
+	j := m.Judge()
+	x := measureView{Measure: *m, Slope: draw.SlopeOf(m, j), Judgement: judgedWords.Says(j.Judged), BeforeRuns: runsText(m.Before.Runs), AfterRuns: runsText(m.After.Runs),
+		Better: map[bool]string{true: "less is better", false: "more is better"}[m.Less]}
+	if n, ok := j.Percent.Get(); ok {
+		sign := "+"
+		if n < 0 {
+			sign = "−"
+			n = -n
+		}
+		x.Judgement += fmt.Sprintf(": %s%s %%", sign, n)
+	}
+	var under []string
+	if len(m.Before.Runs) > 0 {
+		under = append(under, "before "+x.BeforeRuns)
+	}
+	if len(m.After.Runs) > 0 {
+		under = append(under, "after "+x.AfterRuns)
+	}
+	switch j.Judged {
+	case proof.NoChange:
+		under = append(under, "the ranges overlap")
+	case proof.Other:
+		under = append(under, fmt.Sprintf("“%s” before, “%s” after", m.Before.Profile, m.After.Profile))
+	default:
+		if m.After.Profile != "" {
+			under = append(under, m.After.Profile)
+		}
+	}
+	for _, side := range []struct {
+		name string
+		*proof.Side
+	}{{"before", &m.Before}, {"after", &m.After}} {
+		if side.From != "" && side.From != proof.ByHand {
+			under = append(under, side.name+" "+proof.Froms.Says(side.From))
+		}
+	}
+	x.Under = upperFirst(strings.Join(under, "; "))
+	if len(j.Odd) > 0 {
+		x.Odd = "Far from the others: " + strings.Join(j.Odd, ", ") + ". A typing error? Enter the runs of that side again."
+	}
+	return x
+}
 
 func runsText(runs []hw.Dec) string {
 	words := make([]string, len(runs))
