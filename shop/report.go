@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -82,7 +83,11 @@ func (r *reporter) totalOf(m *hw.Machine) (hw.Dec, bool) {
 	}
 	sum := hw.Dec(0)
 	for _, st := range memory.Soldered(r.p.Job.Chassis, m) {
-		sum += st.Module.Capacity.Or(0)
+		gb, ok := st.Module.Capacity.Get()
+		if !ok {
+			return 0, false
+		}
+		sum += gb
 	}
 	for i := range m.Fitted.Memory {
 		gb, ok := m.Fitted.Memory[i].Module.Capacity.Get()
@@ -127,20 +132,44 @@ func (r *reporter) done() {
 func reallyWords(r *Really) (what, serial string) {
 	switch {
 	case r.Module != nil:
-		return strings.TrimSpace(r.Module.Capacity.Or(0).String() + " GB " + string(r.Module.Type)), r.Module.Serial
+		return strings.TrimSpace(gbWords(r.Module.Capacity) + " " + string(r.Module.Type)), r.Module.Serial
 	case r.Drive != nil:
-		return strings.TrimSpace(r.Drive.Capacity.Or(0).String() + " GB " + hw.Interfaces.Says(r.Drive.Interface)), r.Drive.Serial
+		return strings.TrimSpace(gbWords(r.Drive.Capacity) + " " + hw.Interfaces.Says(r.Drive.Interface)), r.Drive.Serial
 	}
 	return "nothing", ""
+}
+
+// gbWords is a capacity, in words where it is not told.
+func gbWords(m hw.Maybe[hw.Dec]) string {
+	if gb, ok := m.Get(); ok {
+		return gb.String() + " GB"
+	}
+	return "of a size not told,"
+}
+
+// memoryWords say what the memory is now, as far as all of it is told.
+func (r *reporter) memoryWords() string {
+	before, was := r.totalOf(r.p.Before)
+	after, is := r.totalOf(r.p.Expected)
+	open := slices.ContainsFunc(r.p.Lines, func(l proof.Joined) bool {
+		return l.Standing == proof.Open && (l.Place == proof.PlaceMemory || r.p.Job.Chassis.SocketByID(l.Place) >= 0)
+	})
+	switch {
+	case open:
+		return "its memory was changed, and is not yet all as it should be"
+	case was && is:
+		return fmt.Sprintf("it has %s GB of memory, it had %s", after, before)
+	case is:
+		return fmt.Sprintf("it has %s GB of memory", after)
+	}
+	return "its memory was changed"
 }
 
 // sentence says first and plainly what the machine has now.
 func (r *reporter) sentence() {
 	var words []string
-	if before, ok := r.totalOf(r.p.Before); ok && r.p.touches(hw.KindMemory) {
-		if after, ok := r.totalOf(r.p.Expected); ok {
-			words = append(words, fmt.Sprintf("it has %s GB of memory, it had %s", after, before))
-		}
+	if r.p.touches(hw.KindMemory) {
+		words = append(words, r.memoryWords())
 	}
 	if r.p.touches(hw.KindDrive) && r.p.Option != nil {
 		for _, a := range r.p.Option.Actions {
@@ -168,8 +197,10 @@ func (r *reporter) sentence() {
 		}
 	}
 	switch {
+	case len(words) == 0 && len(r.out.Done) > 0:
+		r.out.Sentence = "Your machine is done; what was done to it stands below."
 	case len(words) == 0:
-		r.out.Sentence = "Your machine was opened and looked at; nothing in it was changed."
+		r.out.Sentence = "Your machine was looked at; nothing in it was changed."
 	default:
 		r.out.Sentence = "Your machine is done: " + strings.Join(words, "; ") + "."
 	}
@@ -207,6 +238,9 @@ func (r *reporter) measured() {
 			says = fmt.Sprintf("%d errors", t.Errors)
 		}
 		words := fmt.Sprintf("Memory test over %s GB with %s, %d passes", t.TotalGB, t.Tool, t.Passes)
+		if t.Passes == 1 {
+			words = fmt.Sprintf("Memory test over %s GB with %s, one pass", t.TotalGB, t.Tool)
+		}
 		if n, ok := t.Minutes.Get(); ok {
 			words += fmt.Sprintf(", %s min", n)
 		}

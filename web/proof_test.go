@@ -51,7 +51,7 @@ func TestProofPage(t *testing.T) {
 		}
 	}
 	page := request(e, "GET", "/jobs/6/report", nil, nil).Body.String()
-	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits"} {
+	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits", "not yet all as it should be"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the report does not say %q", want)
 		}

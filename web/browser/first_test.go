@@ -112,6 +112,17 @@ func TestFirstPlan(t *testing.T) {
 	has(t, b.text(), "Invoice I-0001", "The workshop's address is not told")
 	b.noOverflow()
 	b.checked()
+
+	// And to the hand-over, on the same phone.
+	b.visit("/jobs/1/run")
+	b.tabTo(`[data-allhere]`)
+	b.keys("\r")
+	b.tabTo(`button[name="/bench"][value="1"]`)
+	b.follow(`!!document.querySelector('[data-run]')`)
+	b.throughRun()
+	b.provenByHand("R. Fell")
+	has(t, b.text(), "Your machine is done: its memory was changed.", "one pass")
+	b.noOverflow()
 	b.quiet()
 }
 

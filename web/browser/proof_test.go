@@ -53,6 +53,36 @@ func (b *tab) enter(words, condition string) {
 	b.follow(condition)
 }
 
+// provenByHand goes from the end of a run to the report, with nothing but what somebody sees and ticks.
+func (b *tab) provenByHand(to string) {
+	b.t.Helper()
+	b.enter("Prove it", `location.pathname.endsWith('/proof')`)
+	b.checked()
+	b.enter("Tick by hand, at the firmware's page", "")
+	b.enter("All the rest is as planned: I looked", `document.body.innerText.includes('Everything that was planned is there')`)
+	for eval[bool](b, `[...document.querySelectorAll('#first ~ .firstlist button')].some((e) => e.innerText === 'It is so')`) {
+		b.enter("It is so", `true`)
+	}
+	b.enter("Note a memory test", "")
+	b.fill("/tool", "the firmware's own")
+	b.fill("/passes", "1")
+	b.follow(`document.body.innerText.includes('no error')`)
+	for eval[bool](b, `!!document.querySelector('.oldpart details[open] button')`) {
+		b.tabTo(`.oldpart details[open] button`)
+		b.follow(`true`)
+	}
+	for _, edge := range []string{"front", "right", "hinge", "left", "middle"} {
+		b.tabTo(`input[name=edge][value=` + edge + `]`)
+		b.keys(" ")
+	}
+	b.tabTo(`#seam button`)
+	b.follow(`true`)
+	b.enter("Sign the proof", `document.body.innerText.includes('Written back')`)
+	b.checked()
+	b.fill("/to", to)
+	b.enter("Hand it over, and close the job", `location.pathname.endsWith('/report')`)
+}
+
 // TestProving goes from the last step of a run to the printed report: a module that is not seated is
 // found, mended and proved; what was measured is judged; signing writes back; the machine is handed
 // over with what came with it.
@@ -190,29 +220,7 @@ func TestWholeJobs(t *testing.T) {
 		b.tabTo(`button[name="/bench"][value="2"]`)
 		b.follow(`!!document.querySelector('[data-run]')`)
 		b.throughRun()
-		b.enter("Prove it", `location.pathname.endsWith('/proof')`)
-		b.enter("Tick by hand, at the firmware's page", "")
-		b.enter("All the rest is as planned: I looked", `document.body.innerText.includes('Everything that was planned is there')`)
-		for eval[bool](b, `[...document.querySelectorAll('#first ~ .firstlist button')].some((e) => e.innerText === 'It is so')`) {
-			b.enter("It is so", `true`)
-		}
-		b.enter("Note a memory test", "")
-		b.fill("/tool", "the firmware's own")
-		b.fill("/passes", "1")
-		b.follow(`document.body.innerText.includes('no error')`)
-		for eval[bool](b, `!!document.querySelector('.oldpart details[open] button')`) {
-			b.tabTo(`.oldpart details[open] button`)
-			b.follow(`true`)
-		}
-		for _, edge := range []string{"front", "right", "hinge", "left", "middle"} {
-			b.tabTo(`input[name=edge][value=` + edge + `]`)
-			b.keys(" ")
-		}
-		b.tabTo(`#seam button`)
-		b.follow(`true`)
-		b.enter("Sign the proof", `document.body.innerText.includes('Written back')`)
-		b.fill("/to", "the owner")
-		b.enter("Hand it over, and close the job", `location.pathname.endsWith('/report')`)
+		b.provenByHand("the owner")
 		has(t, b.text(), job.says, "Handed over to the owner")
 		b.visit(at)
 		has(t, b.text(), "Proven and handed over")
