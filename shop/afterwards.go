@@ -171,3 +171,23 @@ func (s *Shop) LearnedOf(ctx context.Context, model string) ([]Learned, error) {
 	})
 	return out, err
 }
+
+// takeHandBack takes back the hand-over of a job that is still here.
+func (s *Shop) takeHandBack(tx store.Tx, job int64) error {
+	row, err := tx.ProofOf(job)
+	if err != nil {
+		return err
+	}
+	var d ProofDoc
+	if err := json.Unmarshal(row.Doc, &d); err != nil {
+		return err
+	}
+	was := row.Version
+	d.Hand, row.HandedAt, row.AskOn = nil, nil, ""
+	if row.Doc, err = json.Marshal(&d); err != nil {
+		return err
+	}
+	row.UpdatedAt = s.now()
+	row.Version++
+	return tx.SaveProof(&row, was)
+}

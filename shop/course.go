@@ -103,7 +103,11 @@ func (s *Shop) moveTo(tx store.Tx, a Actor, row *store.Job, st *State, m Move) (
 	case moveReopen:
 		row.ClosedAt = nil
 		told.what = "opened again"
-		err = s.reserveAgain(tx, a, row)
+		if st.Proven == nil {
+			err = s.reserveAgain(tx, a, row)
+		} else if err = s.takeHandBack(tx, row.ID); err == nil {
+			told.what = "the hand-over is taken back"
+		}
 	default:
 		err = hw.Faults{{Pointer: "/to", Text: hw.Word(hw.FaultChoice, strconv.Quote(m.To),
 			"start, pause, customer, parts, ready, safe, close, reopen")}}

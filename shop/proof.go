@@ -37,7 +37,9 @@ type Proof struct {
 	Old      []OldRow
 	Parts    *hw.Parts
 	Card     *card.Card
-	Warranty string // until which day, "" where the settings do not tell
+	// PlanChanged says that another option was chosen after the work began; what was done is proven.
+	PlanChanged bool
+	Warranty    string // until which day, "" where the settings do not tell
 }
 
 // FirstItem is one thing to look at or do at the first start.
@@ -145,6 +147,7 @@ func (s *Shop) expected(tx store.Tx, p *Proof, r *store.Run) error {
 		if err := json.Unmarshal(r.Doc, d); err != nil {
 			return err
 		}
+		p.PlanChanged = d.Option != nil && (p.Job.Choice == nil || Fingerprint(p.Job.Choice.Option) != Fingerprint(*d.Option))
 		p.Option, p.Parts, p.Before, p.Card = d.Option, d.Parts, d.Machine, p.Run.State.Plan.Card
 	} else if p.Option != nil {
 		d, err := s.docOf(tx, &p.Job.MachineRecord)

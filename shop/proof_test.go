@@ -208,6 +208,16 @@ func TestProof(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
+	// Handed over by mistake: it is taken back, and done again.
+	if err := b.s.MoveJob(ctx, okell, "", b.job, Move{To: moveReopen}); err != nil || b.proof().Doc.Hand != nil {
+		t.Errorf("the hand-over is not taken back: %v", err)
+	}
+	if err := b.s.MoveJob(ctx, okell, "", b.job, Move{To: moveStart, Bench: 2}); err == nil {
+		t.Error("a proven job goes on a bench again")
+	}
+	if err := b.s.HandOver(ctx, okell, "", b.job, hand); err != nil {
+		t.Fatal(err)
+	}
 	r, err := b.s.Report(ctx, b.job)
 	if err != nil || r.Handed == nil || !strings.Contains(r.Sentence, "it has 16 GB of memory, it had 8") || len(r.Open) > 0 {
 		t.Errorf("%+v %v", r, err)
@@ -269,6 +279,39 @@ func TestProofOfAnother(t *testing.T) {
 	part, _ := b.s.Part(t.Context(), p.Option.Buy[0].Part)
 	if learned := strings.Join(b.proof().Doc.Sign.Learned, ";"); strings.Contains(learned, part.Part.Name) {
 		t.Errorf("the piece that was not used was taken off the shelf: %s", learned)
+	}
+}
+
+// TestProofPlanChanged: where another option is chosen while the work goes on, what was done is proven,
+// comes off the shelf and is what the job did.
+func TestProofPlanChanged(t *testing.T) {
+	b := atBench(t, "wath-05")
+	ctx := t.Context()
+	p, err := b.s.Plan(ctx, "wath-05", PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	did := b.run().Option
+	if _, err := b.s.Choose(ctx, okell, "", "wath-05", Fingerprint(p.Plan.Options[2]), PlanQuery{}); err != nil {
+		t.Fatal(err)
+	}
+	before, err := b.s.Part(ctx, did.Buy[0].Part)
+	if err != nil || Fingerprint(p.Plan.Options[2]) == Fingerprint(*did) || before.Held != 0 {
+		t.Fatalf("%d are held, %v", before.Held, err)
+	}
+	b.finish()
+	b.read(sim.Faults{}, nil)
+	b.complete()
+	if !b.proof().PlanChanged {
+		t.Error("nothing is said of the other plan")
+	}
+	if err := sign(b, "", ""); err != nil {
+		t.Fatal(err)
+	}
+	after, _ := b.s.Part(ctx, did.Buy[0].Part)
+	job := mustJob(t, b.s, b.job)
+	if before.Shelf-after.Shelf != 1 || Fingerprint(job.Choice.Option) != Fingerprint(*did) || b.proof().PlanChanged {
+		t.Errorf("on the shelf %d, then %d; chosen is %s", before.Shelf, after.Shelf, job.Choice.Words)
 	}
 }
 

@@ -13,6 +13,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/plan"
 	"yembo/core/reading"
 	"yembo/store"
 )
@@ -57,6 +58,11 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		if err := s.saveProof(tx, &p, func(r *store.Proof) { r.SignedAt, r.SignedBy = &now, a.Name }); err != nil {
 			return event{}, err
 		}
+		if p.PlanChanged {
+			if err := chose(row, *p.Option, p.Job.Chassis, p.Parts); err != nil {
+				return event{}, err
+			}
+		}
 		*st = State{Worked: st.Worked, Proven: &now}
 		told := event{what: "the proof is signed", kind: eventWork, data: course{To: moveReady, Proven: true}.data()}
 		if len(p.Bars) > 0 {
@@ -64,6 +70,20 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		}
 		return told, nil
 	})
+}
+
+// chose makes what was done on a job its choice, where another was chosen since.
+func chose(row *store.Job, done plan.Option, ch *hw.Chassis, parts *hw.Parts) error {
+	var c Choice
+	if row.Choice != nil {
+		if err := json.Unmarshal(row.Choice, &c); err != nil {
+			return err
+		}
+	}
+	c.Option, c.Words = done, done.Words(ch, parts)
+	raw, err := json.Marshal(c)
+	row.Choice = raw
+	return err
 }
 
 // writeBack brings what a job taught into the records, within the transaction that signs its proof.
@@ -138,9 +158,14 @@ func (w *writeBack) stock() error {
 		if err != nil {
 			return err
 		}
-		n := min(b.Quantity-fitted, held)
-		if used := w.purchasesUsed(part); n > used-fitted {
-			n = used - fitted // the rest was planned and not used: it stays on the shelf
+		stock, err := w.tx.Stock(b.Part)
+		if err != nil {
+			return err
+		}
+		want := min(b.Quantity, w.purchasesUsed(part)) - fitted // the rest was planned and not used: it stays on the shelf
+		n := min(want, held+stock.Free())                       // where the plan was changed since, none is held any more
+		if n < want {
+			w.learn("%d × %s fitted that the shelf does not have: count it", want-n, part.Name)
 		}
 		if n < 1 {
 			continue

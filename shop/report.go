@@ -174,7 +174,7 @@ func (r *reporter) sentence() {
 	if r.p.touches(hw.KindDrive) && r.p.Option != nil {
 		for _, a := range r.p.Option.Actions {
 			if part := partNamed(r.p.Parts, a.Part); part != nil && part.Drive != nil && !r.p.leftOut(a.Place) {
-				says := "a new drive"
+				says := "it has a new drive"
 				if gb, ok := part.Drive.Capacity.Get(); ok {
 					says += " of " + gb.String() + " GB"
 				}
@@ -186,10 +186,10 @@ func (r *reporter) sentence() {
 		}
 	}
 	if r.p.touches(hw.KindBattery) {
-		words = append(words, "a new battery")
+		words = append(words, "it has a new battery")
 	}
 	if r.p.touches(hw.KindWireless) {
-		words = append(words, "a new wireless card")
+		words = append(words, "it has a new wireless card")
 	}
 	if r.p.Option != nil {
 		for _, id := range r.p.Option.Services {
@@ -276,9 +276,11 @@ func (r *reporter) left() {
 		d, told := r.p.Doc.Old[old.Place]
 		goes := "not said yet"
 		if told {
-			goes = GoesWays.Says(d.Goes)
-			if d.Goes == GoesKept {
+			switch goes = GoesWays.Says(d.Goes); d.Goes {
+			case GoesKept:
 				goes = fmt.Sprintf("kept here as it is for %d days", d.Days)
+			case GoesBack:
+				goes = "back to you"
 			}
 			if d.How != "" {
 				goes += ": " + d.How

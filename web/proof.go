@@ -35,6 +35,7 @@ type proofView struct {
 	Met                            []metView
 	First                          []firstItem
 	Measures                       []measureView
+	PlanChanged                    bool
 	Wanted                         []proof.Measure // that the wish asks for, and nobody took yet
 	Froms                          []hw.Term[string]
 	Test                           *shop.MemoryTest
@@ -382,6 +383,7 @@ func (v *proofView) fillRest(p *shop.Proof) {
 	for i := range p.Doc.Measures {
 		v.Measures = append(v.Measures, measureOf(&p.Doc.Measures[i]))
 	}
+	v.PlanChanged = p.PlanChanged && v.Signed == nil
 	v.Wanted, v.Froms = p.Unmeasured(), proof.Froms.Terms()
 	if p.Option != nil {
 		v.MemoryTouched = p.Option.Memory != nil
