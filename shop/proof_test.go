@@ -421,6 +421,10 @@ func TestOldDriveOnShelf(t *testing.T) {
 	if err := b.note(OldGoes(drive, OldPart{Goes: GoesShelf})); err == nil {
 		t.Error("a drive with data goes onto the shelf")
 	}
+	if err := b.note(DataIs(DataDone{Steps: []string{"files"}})); err == nil {
+		t.Error("a clone was installed")
+	}
+	b.must(DataIs(DataDone{Steps: []string{"backup", "read"}, Verified: "all files counted"}))
 	b.must(OldGoes(drive, OldPart{Goes: GoesShelf, How: "sanitize", Serial: "OLD-1"}))
 	parts := len(must(s.Parts(ctx)).Parts)
 	if err := sign(b, "it waits", "J. Farrow"); err != nil {

@@ -296,6 +296,14 @@ func DataIs(d DataDone) ProofEntry {
 		if err := errors.Join(tooLong("/verified", d.Verified, ""), tooLong("/note", d.Note, "")); err != nil {
 			return "", err
 		}
+		if p.Option == nil || p.Option.Migration == nil {
+			return "", noSuch("/verified", "data", "drive that data moves to")
+		}
+		for _, step := range d.Steps {
+			if DataSteps[p.Option.Migration.How].Index(step) < 0 {
+				return "", noSuch("/verified", step, "step of moving data")
+			}
+		}
 		d.At, d.By = now, a.Name
 		p.Doc.Data = &d
 		return "", nil

@@ -91,8 +91,17 @@ type MemoryTest struct {
 // Passed reports whether the memory held.
 func (t *MemoryTest) Passed() bool { return t != nil && t.Errors == 0 && t.Passes > 0 }
 
+// DataSteps are what is done with the customer's data, by the way it moves, in the order of the hands.
+var DataSteps = map[hw.MigrationHow]hw.Vocabulary[string]{
+	hw.Clone: {{Word: "backup", Says: "a backup is there, or the customer said that none is wanted"}, {Word: "read", Says: "the old drive was read to its end"},
+		{Word: "grown", Says: "the volume fills the new drive"}, {Word: "aside", Says: "the old drive lies aside, untouched"}},
+	hw.Clean: {{Word: "backup", Says: "the customer's files are saved elsewhere"}, {Word: "system", Says: "the system is installed, with its drivers"},
+		{Word: "files", Says: "the files are back, and counted"}, {Word: "aside", Says: "the old drive lies aside, untouched"}},
+}
+
 // DataDone is what became of the customer's data.
 type DataDone struct {
+	Steps      []string         `json:"steps,omitempty"` // of DataSteps
 	Minutes    hw.Maybe[hw.Dec] `json:"minutes,omitzero"`
 	Verified   string           `json:"verified,omitempty"` // how it was compared before the old drive was touched
 	ReadErrors hw.Maybe[int]    `json:"read_errors,omitzero"`

@@ -263,7 +263,11 @@ func (r *reporter) left() {
 	}
 	if d := r.p.Doc.Data; d != nil {
 		if d.Verified != "" {
-			r.out.Data = append(r.out.Data, "Your data was copied and compared: "+d.Verified+".")
+			way := "Your data was copied and compared: "
+			if o := r.p.Option; o != nil && o.Migration != nil && o.Migration.How == hw.Clean {
+				way = "The system was installed anew, your files were brought over and compared: "
+			}
+			r.out.Data = append(r.out.Data, way+d.Verified+".")
 		}
 		if n, ok := d.ReadErrors.Get(); ok && n > 0 {
 			r.out.Data = append(r.out.Data, fmt.Sprintf("%d places of the old drive could not be read.", n))

@@ -43,6 +43,8 @@ type proofView struct {
 	TotalGB                        string
 	Data                           *shop.DataDone
 	Moves                          bool // data moves to a new drive
+	DataWay                        string
+	DataSteps                      []dataStep
 	DataEstimate                   string
 	Old                            []oldView
 	Goes                           []hw.Term[string]
@@ -126,6 +128,11 @@ type oldView struct {
 	Told   bool
 	Says   string
 	Serial string
+}
+
+type dataStep struct {
+	Word, Says string
+	Done       bool
 }
 
 type edgeView struct {
@@ -391,7 +398,10 @@ func (v *proofView) fillRest(p *shop.Proof) {
 			v.TotalGB = p.Option.Memory.TotalGB.String()
 		}
 		if mi := p.Option.Migration; mi != nil {
-			v.Moves = true
+			v.Moves, v.DataWay = true, hw.Migrations.Says(mi.How)
+			for _, step := range shop.DataSteps[mi.How] {
+				v.DataSteps = append(v.DataSteps, dataStep{step.Word, step.Says, p.Doc.Data != nil && slices.Contains(p.Doc.Data.Steps, step.Word)})
+			}
 			if n, ok := mi.Minutes.Get(); ok {
 				v.DataEstimate = n.String()
 			}

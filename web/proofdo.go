@@ -167,7 +167,7 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 		return shop.Tests(shop.MemoryTest{Tool: f.Text("/tool"), Passes: f.Whole("/passes").Or(0), Minutes: f.Dec("/minutes"), TotalGB: f.Dec("/total_gb").Or(0),
 			Errors: f.Whole("/errors").Or(0)})
 	case "data":
-		return shop.DataIs(shop.DataDone{Minutes: f.Dec("/data_minutes"), Verified: f.Text("/verified"), ReadErrors: f.Whole("/read_errors"), Note: f.Text("/data_note")})
+		return shop.DataIs(shop.DataDone{Steps: f.Values["step"], Minutes: f.Dec("/data_minutes"), Verified: f.Text("/verified"), ReadErrors: f.Whole("/read_errors"), Note: f.Text("/data_note")})
 	case "old":
 		return shop.OldGoes(f.Text("place"), shop.OldPart{Goes: shop.Goes(f.Text("goes")), How: f.Text("how"), Days: f.Whole("days").Or(0), Serial: f.Text("serial")})
 	case "seam":
