@@ -363,6 +363,8 @@ func (p *Proof) against() {
 		}
 	}
 	switch {
+	case len(p.Lines) == 0:
+		say("what is in it was not told, and no report was read")
 	case unseen == 1:
 		say("one line nobody has looked at")
 	case unseen > 1:

@@ -351,6 +351,8 @@ func (v *proofView) verdict(p *shop.Proof) {
 		v.Verdict = fmt.Sprintf("Proven, and handed over to %s", v.Hand.To)
 	case v.Signed != nil:
 		v.Verdict = "Proven and signed"
+	case len(p.Lines) == 0:
+		v.Verdict, same = "Nothing to compare yet", "what is in it was not told, and no report was read"
 	case count[proof.Open] == 1:
 		v.Verdict = "One difference is open: " + v.Ladder.Line.Place + ", " + v.Ladder.Line.Says
 	case count[proof.Open] > 1:

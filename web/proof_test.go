@@ -50,9 +50,9 @@ func TestProofPage(t *testing.T) {
 			t.Log(regexp.MustCompile(`class="fault">[^<]*`).FindAllString(w.Body.String(), -1))
 		}
 	}
-	page := request(e, "GET", "/jobs/6/report", nil, nil).Body.String()
+	report := page(e, "/jobs/6/report")
 	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits", "not yet all as it should be"} {
-		if !strings.Contains(page, want) {
+		if !strings.Contains(report, want) {
 			t.Errorf("the report does not say %q", want)
 		}
 	}
@@ -62,6 +62,12 @@ func TestProofPage(t *testing.T) {
 	}
 	if !strings.Contains(file.Header().Get("Content-Disposition"), "attachment") {
 		t.Errorf("the file is sent as %q", file.Header().Get("Content-Disposition"))
+	}
+	// Of a machine of which nothing was told, nothing is called as planned.
+	at := take(t, e, url.Values{"/chassis": {"pellam-drover-15"}, "/customer": {"A. Nobody"}, "/goals/memory_gb": {"16"}, "token": {"nobody"}})
+	bare := request(e, "GET", regexp.MustCompile(`/jobs/\d+`).FindString(page(e, at))+"/proof", nil, nil).Body.String()
+	if !strings.Contains(bare, "Nothing to compare yet") || strings.Contains(bare, "Everything that was planned") {
+		t.Error("what was not told is as planned")
 	}
 	var r proof.Report
 	if err := json.Unmarshal(request(e, "GET", "/jobs/6/report/document", nil, nil).Body.Bytes(), &r); err != nil || r.Format != proof.FormatReport ||
