@@ -327,6 +327,7 @@ func TestSignedAllTheSame(t *testing.T) {
 		t.Errorf("nobody agreed: %v", err)
 	}
 	// Old memory that goes onto the shelf cannot be booked: nothing of the signature is kept.
+	b.read(sim.Faults{OtherModule: true}, nil)
 	was, _ := b.s.Machine(ctx, "wath-05")
 	p := b.proof()
 	p.Doc.Test = &MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), At: b.now}
@@ -352,6 +353,9 @@ func TestSignedAllTheSame(t *testing.T) {
 	}
 	if err := sign(b, "customer waits", "J. Farrow"); err != nil {
 		t.Fatal(err)
+	}
+	if m, _ := b.s.Machine(ctx, "wath-05"); m.Machine.Fitted.Memory[1].Module.Capacity.Or(0) != hw.DecOf(4) {
+		t.Errorf("another module was seen and signed, and the record says %+v", m.Machine.Fitted.Memory[1])
 	}
 	r, err := b.s.Report(ctx, b.job)
 	if err != nil || len(r.Open) == 0 || !strings.Contains(r.Agreed, "J. Farrow") {

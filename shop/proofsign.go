@@ -14,6 +14,7 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/proof"
 	"yembo/core/reading"
 	"yembo/store"
 )
@@ -50,6 +51,7 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 			return event{}, err
 		}
 		now := s.now()
+		p.takeReally(a, now)
 		w := &writeBack{s: s, tx: tx, a: a, p: &p, row: row}
 		if err := w.all(); err != nil {
 			return event{}, err
@@ -70,6 +72,20 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		}
 		return told, nil
 	})
+}
+
+// takeReally takes what a report tells of the places in which something else sits than was planned, where
+// that is signed all the same: the record of the machine says what is in it.
+func (p *Proof) takeReally(a Actor, now time.Time) {
+	for i := range p.Lines {
+		l := &p.Lines[i]
+		if l.Standing != proof.Open || l.Code != proof.OtherModule && l.Code != proof.OtherDrive {
+			continue
+		}
+		// A place that no report tells of stays as it was planned.
+		_, _ = IsReally(l.Place)(p, a, now)
+	}
+	p.Expected = withReally(p.Job.Chassis, p.Expected, p.Doc.Really)
 }
 
 // chose makes what was done on a job its choice, where another was chosen since.

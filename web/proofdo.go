@@ -47,6 +47,8 @@ func measureOf(m *proof.Measure) measureView {
 	default:
 		if m.After.Profile != "" {
 			under = append(under, m.After.Profile)
+		} else if j.Judged == proof.Better || j.Judged == proof.Worse {
+			under = append(under, "how it was measured was not told")
 		}
 	}
 	for _, side := range []struct {
