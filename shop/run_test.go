@@ -17,11 +17,12 @@ import (
 
 // bencher works on a job: its clock goes on by hand.
 type bencher struct {
-	t   *testing.T
-	s   *Shop
-	job int64
-	now time.Time
-	n   int
+	t      *testing.T
+	s      *Shop
+	job    int64
+	now    time.Time
+	n      int
+	serial string // of what goes in, "" for none
 }
 
 // atBench begins a run of a demo machine's job.
@@ -75,6 +76,9 @@ func (b *bencher) through() {
 		}
 		st := r.State.Plan.Steps[r.State.Next]
 		d := run.Data{Read: true, Back: map[string]int{}}
+		if st.Kind == run.Fit {
+			d.In = b.serial
+		}
 		for _, on := range r.State.Tray {
 			if on.Step == "down:"+st.ID {
 				d.Back[on.Group] = on.Count
