@@ -11,6 +11,7 @@ import (
 
 	"yembo/core/card"
 	"yembo/core/hw"
+	"yembo/core/memory"
 	"yembo/core/plan"
 	"yembo/core/proof"
 	"yembo/core/reading"
@@ -50,8 +51,8 @@ type FirstItem struct {
 
 // OldRow is a part that came out.
 type OldRow struct {
-	Place, What, Usual string
-	Drive, Pack        bool
+	Place, What string
+	Drive, Pack bool
 }
 
 // Proof returns the proof of a job; an empty one where nothing was noted yet.
@@ -92,7 +93,7 @@ func (s *Shop) proofIn(ctx context.Context, tx store.Tx, job int64) (Proof, erro
 	case !errors.Is(err, ErrNoRun):
 		return p, err
 	}
-	if err := s.expected(tx, &p, &r); err != nil {
+	if err := s.expected(ctx, tx, &p, &r); err != nil {
 		return p, err
 	}
 	p.compare()
@@ -136,12 +137,11 @@ func (p *Proof) Unmeasured() []proof.Measure {
 // expected works out what should be fitted: the machine as the option leaves it, with the serials
 // that went in, and what is really in where that was agreed. A signed proof has written that into the
 // machine already.
-func (s *Shop) expected(tx store.Tx, p *Proof, r *store.Run) error {
+func (s *Shop) expected(ctx context.Context, tx store.Tx, p *Proof, r *store.Run) error {
 	p.Before, p.Parts = p.Job.Machine, &hw.Parts{}
 	if p.Job.Choice != nil {
 		p.Option = &p.Job.Choice.Option
 	}
-	ch := p.Job.Chassis
 	if p.Run != nil {
 		d := &runDoc{}
 		if err := json.Unmarshal(r.Doc, d); err != nil {
@@ -155,17 +155,55 @@ func (s *Shop) expected(tx store.Tx, p *Proof, r *store.Run) error {
 			return err
 		}
 		p.Parts = d.Parts
-		if c, err := card.Of(context.Background(), card.Job{Chassis: ch, Machine: p.Before, Parts: p.Parts}, p.Option); err == nil {
-			p.Card = c
+		if p.Card, err = card.Of(ctx, card.Job{Chassis: p.Job.Chassis, Machine: p.Before, Parts: p.Parts}, p.Option); err != nil {
+			return err
 		}
 	}
-	p.Expected = p.Before
-	if p.Option != nil {
-		p.Expected = proof.Fitted(ch, p.Before, p.Option, p.Parts, p.serialIn, p.leftOut)
-		p.oldParts()
-	}
-	p.Expected = withReally(ch, p.Expected, p.Doc.Really)
+	p.Expected = p.afterWork(p.Before)
+	p.oldParts()
 	return nil
+}
+
+// afterWork is a machine as the work leaves it: what the option fits, and what is really in where that
+// was agreed.
+func (p *Proof) afterWork(m *hw.Machine) *hw.Machine {
+	if p.Option != nil {
+		m = proof.Fitted(p.Job.Chassis, m, p.Option, p.Parts, p.serialIn, p.leftOut)
+	}
+	return withReally(p.Job.Chassis, m, p.Doc.Really)
+}
+
+// Total is the memory that should be there, where all of it is told.
+func (p *Proof) Total() (gb hw.Dec, known bool) { return p.totalOf(p.Expected) }
+
+// totalOf is the memory of a machine, where all of it is told.
+func (p *Proof) totalOf(m *hw.Machine) (hw.Dec, bool) {
+	if m.Fitted.Memory == nil || p.Job.Chassis.Mem().Soldered == nil {
+		return 0, false
+	}
+	sum := hw.Dec(0)
+	for _, st := range memory.Soldered(p.Job.Chassis, m) {
+		gb, ok := st.Module.Capacity.Get()
+		if !ok {
+			return 0, false
+		}
+		sum += gb
+	}
+	for i := range m.Fitted.Memory {
+		gb, ok := m.Fitted.Memory[i].Module.Capacity.Get()
+		if !ok {
+			return 0, false
+		}
+		sum += gb
+	}
+	return sum, true
+}
+
+// memoryOpen reports whether something of the memory is seen otherwise than it should be.
+func (p *Proof) memoryOpen() bool {
+	return slices.ContainsFunc(p.Lines, func(l proof.Joined) bool {
+		return l.Standing == proof.Open && (l.Place == proof.PlaceMemory || p.Job.Chassis.SocketByID(l.Place) >= 0)
+	})
 }
 
 // serialIn is the serial that was scanned for what went into a place.
@@ -182,14 +220,14 @@ func (p *Proof) leftOut(place string) bool {
 }
 
 func (p *Proof) oldParts() {
-	if p.Card == nil {
+	if p.Option == nil {
 		return
 	}
 	for _, old := range p.Card.Old {
 		if p.leftOut(old.Place) {
 			continue
 		}
-		row := OldRow{Place: old.Place, What: old.What, Usual: old.Goes, Pack: old.Place == hw.BatteryPlace}
+		row := OldRow{Place: old.Place, What: old.What, Pack: old.Place == hw.BatteryPlace}
 		for i := range p.Before.Fitted.Drives {
 			row.Drive = row.Drive || p.Before.Fitted.Drives[i].Place == old.Place
 		}
@@ -405,7 +443,7 @@ func (p *Proof) touches(kind hw.PartKind) bool {
 	return false
 }
 
-// RealModule is a module as a report tells it.
+// realModule is a module as a report tells it.
 func realModule(d *reading.Device) *hw.Module {
 	if d == nil || d.Capacity.Or(0) == 0 {
 		return nil

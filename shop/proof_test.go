@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -78,9 +79,33 @@ func (b *bencher) complete() {
 		b.must(DataIs(DataDone{Verified: "all files counted"}))
 	}
 	if p.touches(hw.KindMemory) {
-		b.must(Tests(MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: p.Option.Memory.TotalGB}))
+		total, known := p.Total()
+		if !known {
+			b.t.Fatal("the total is not known")
+		}
+		b.must(Tests(MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total}))
 	}
 	b.must(Seam(SeamEdges...))
+}
+
+// unproven sets aside what was proven in the model of the demo's ferry machines, and returns it.
+func (b *bencher) unproven() ModelRecord {
+	b.t.Helper()
+	for range 2 {
+		m, err := b.s.Model(b.t.Context(), "pellam-drover-15")
+		if err != nil {
+			b.t.Fatal(err)
+		}
+		at := slices.IndexFunc(m.Chassis.Findings, func(f hw.Finding) bool { return f.Path == "/memory/limits/proven_gb" && f.SetAside == nil })
+		if at < 0 {
+			return m
+		}
+		if err := b.s.SetAside(b.t.Context(), ansty, "", m.Chassis.ID, m.Version, at, "it was another board"); err != nil {
+			b.t.Fatal(err)
+		}
+	}
+	b.t.Fatal("it is proven twice")
+	return ModelRecord{}
 }
 
 // finish ends the run of a job.
@@ -102,16 +127,10 @@ func TestProof(t *testing.T) {
 	b := atBench(t, "wath-05")
 	ctx := t.Context()
 	part := b.run().Option.Buy[0].Part
-	drover, err := b.s.Model(ctx, "pellam-drover-15")
-	if err != nil {
-		t.Fatal(err)
-	}
-	if err := b.s.SetAside(ctx, ansty, "", drover.Chassis.ID, drover.Version, 12, "it was another board"); err != nil {
-		t.Fatal(err)
-	}
+	drover := b.unproven()
 	byProof := PlanQuery{Practice: &hw.Practice{MemoryLimit: hw.Known(hw.LimitProven)}}
 	doubt := hw.Finding{Path: "/memory/limits/maker_gb", Value: json.RawMessage("8"), Source: hw.MakerDocument}
-	if err := b.s.AddFinding(ctx, ansty, "", drover.Chassis.ID, drover.Version+1, doubt); err != nil {
+	if err := b.s.AddFinding(ctx, ansty, "", drover.Chassis.ID, drover.Version, doubt); err != nil {
 		t.Fatal(err)
 	}
 	if next, err := b.s.Plan(ctx, "wath-07", byProof); err != nil || len(next.Plan.Options) != 0 {
@@ -282,6 +301,66 @@ func TestProofOfAnother(t *testing.T) {
 	}
 }
 
+// TestCorrectedMeanwhile: what somebody corrects in the machine's record while the work goes on is still
+// there when the proof is signed, beside what was fitted.
+func TestCorrectedMeanwhile(t *testing.T) {
+	b := atBench(t, "wath-05")
+	ctx := t.Context()
+	r, err := b.s.Machine(ctx, "wath-05")
+	if err != nil {
+		t.Fatal(err)
+	}
+	m := *r.Machine
+	m.Fitted.Drives = []hw.FittedDrive{m.Fitted.Drives[0]}
+	m.Fitted.Drives[0].Drive.Model, m.Fitted.Drives[0].Encrypted = "BX-256-T", hw.Known(true)
+	m.Fitted.Battery = &hw.FittedBattery{Option: m.Fitted.Battery.Option, FullWh: hw.Known(hw.DecOf(33))}
+	if err := b.s.CorrectMachine(ctx, ansty, "", r.Key, r.MachineVer, MachineCorrection{Machine: &m}); err != nil {
+		t.Fatal(err)
+	}
+	b.finish()
+	b.read(sim.Faults{}, nil)
+	b.complete()
+	if err := sign(b, "tried", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	now, err := b.s.Machine(ctx, "wath-05")
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := &now.Machine.Fitted
+	if f.Drives[0].Drive.Model != "BX-256-T" || !f.Drives[0].Encrypted.Or(false) || f.Battery.FullWh.Or(0) != hw.DecOf(33) || len(f.Memory) != 2 {
+		t.Errorf("the record says %+v", f)
+	}
+}
+
+// TestProvenIsFitted: no more memory is proven than is fitted and seen.
+func TestProvenIsFitted(t *testing.T) {
+	b := atBench(t, "wath-05")
+	b.unproven()
+	b.finish()
+	var faults hw.Faults
+	err := b.note(Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(64)}))
+	if !errors.As(err, &faults) || faults[0].Pointer != "/total_gb" {
+		t.Errorf("64 GB were tested in a machine that has less: %v", err)
+	}
+	limit := func() hw.Dec {
+		model, err := b.s.Model(t.Context(), "pellam-drover-15")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return model.Chassis.Mem().Limits.Proven.Or(0)
+	}
+	before := limit()
+	b.read(sim.Faults{Unseated: true}, nil)
+	b.complete()
+	if err := sign(b, "it waits", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	if now := limit(); now != before {
+		t.Errorf("with a module that is not seen, %s GB are proven", now)
+	}
+}
+
 // TestProofPlanChanged: where another option is chosen while the work goes on, what was done is proven,
 // comes off the shelf and is what the job did.
 func TestProofPlanChanged(t *testing.T) {
@@ -322,12 +401,7 @@ func TestSignedAllTheSame(t *testing.T) {
 	ctx := t.Context()
 	b.finish()
 	b.must(LookedAt("all", true, ""))
-	b.must(LookedAt("dimm2 capacity_gb", false, "4 GB"))
-	if err := sign(b, "customer waits", ""); err == nil || !strings.Contains(err.Error(), "who agreed") {
-		t.Errorf("nobody agreed: %v", err)
-	}
-	// Old memory that goes onto the shelf cannot be booked: nothing of the signature is kept.
-	b.read(sim.Faults{OtherModule: true}, nil)
+	// A total that cannot be is written after the machine and the shelf: nothing of the signature is kept.
 	was, _ := b.s.Machine(ctx, "wath-05")
 	p := b.proof()
 	p.Doc.Test = &MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), At: b.now}
@@ -351,6 +425,11 @@ func TestSignedAllTheSame(t *testing.T) {
 	if err := setProof(ctx, b.s, b.job, raw); err != nil {
 		t.Fatal(err)
 	}
+	b.must(LookedAt("dimm2 capacity_gb", false, "4 GB"))
+	if err := sign(b, "customer waits", ""); err == nil || !strings.Contains(err.Error(), "who agreed") {
+		t.Errorf("nobody agreed: %v", err)
+	}
+	b.read(sim.Faults{OtherModule: true}, nil)
 	if err := sign(b, "customer waits", "J. Farrow"); err != nil {
 		t.Fatal(err)
 	}

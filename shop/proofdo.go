@@ -281,6 +281,9 @@ func Tests(t MemoryTest) ProofEntry {
 		if t.TotalGB <= 0 || t.TotalGB > hw.DecOf(hw.MaxMemoryGB) {
 			faults.Add("/total_gb", hw.FaultRange, t.TotalGB.String(), "the total that was tested")
 		}
+		if has, known := p.Total(); known && t.TotalGB > has {
+			faults.Add("/total_gb", hw.FaultRange, t.TotalGB.String()+" GB", "the machine has "+has.String()+" GB")
+		}
 		if err := errors.Join(faults.Err(), tooLong("/tool", t.Tool, "what tested it")); err != nil {
 			return "", err
 		}

@@ -85,7 +85,7 @@ func (p *Proof) takeReally(a Actor, now time.Time) {
 		// A place that no report tells of stays as it was planned.
 		_, _ = IsReally(l.Place)(p, a, now)
 	}
-	p.Expected = withReally(p.Job.Chassis, p.Expected, p.Doc.Really)
+	p.Expected = p.afterWork(p.Before)
 }
 
 // chose makes what was done on a job its choice, where another was chosen since.
@@ -134,17 +134,13 @@ func (w *writeBack) machine() error {
 	if err := json.Unmarshal(w.row.Machine.Doc, &now); err != nil {
 		return err
 	}
-	next := now
-	next.Fitted = w.p.Expected.Fitted
-	next.Fitted.SolderedGB = now.Fitted.SolderedGB
-	if w.p.Reading != nil && next.Fitted.Battery != nil && len(w.p.Reading.Observed.Batteries) > 0 && !w.p.touches(hw.KindBattery) {
-		next.Fitted.Battery = now.Fitted.Battery
-	}
-	if err := hw.ValidateMachine(&next, w.p.Job.Chassis).Err(); err != nil {
+	// What was corrected while the work went on stays: the work is done to the machine as it is known now.
+	next := w.p.afterWork(&now)
+	if err := hw.ValidateMachine(next, w.p.Job.Chassis).Err(); err != nil {
 		return err
 	}
 	w.learn("what is fitted in %s", w.row.Machine.Tag)
-	return w.s.saveMachine(w.tx, &w.row.Machine, &next)
+	return w.s.saveMachine(w.tx, &w.row.Machine, next)
 }
 
 // stock books the pieces that went in and were not booked yet.
@@ -186,7 +182,11 @@ func (w *writeBack) stock() error {
 		if n < 1 {
 			continue
 		}
-		err = w.s.moveIn(w.tx, w.a, Moving{Part: b.Part, Kind: Fitted, N: n, Job: w.p.Job.JobID, Serials: w.serialsHere(b.Part, n)})
+		serials, err := w.serialsHere(b.Part, n)
+		if err != nil {
+			return err
+		}
+		err = w.s.moveIn(w.tx, w.a, Moving{Part: b.Part, Kind: Fitted, N: n, Job: w.p.Job.JobID, Serials: serials})
 		if err != nil {
 			return err
 		}
@@ -216,10 +216,10 @@ func (w *writeBack) purchasesUsed(part *hw.Part) int {
 }
 
 // serialsHere are the serials scanned for a part's places that the shelf knows.
-func (w *writeBack) serialsHere(part string, most int) []string {
+func (w *writeBack) serialsHere(part string, most int) ([]string, error) {
 	here, err := w.tx.SerialsHere(part)
 	if err != nil {
-		return nil
+		return nil, err
 	}
 	var out []string
 	for _, a := range w.p.Option.Actions {
@@ -229,7 +229,7 @@ func (w *writeBack) serialsHere(part string, most int) []string {
 			out = append(out, serial)
 		}
 	}
-	return out
+	return out, nil
 }
 
 // oldParts puts what came out and stays here onto the shelf, as a used part with its state.
@@ -290,8 +290,8 @@ func (w *writeBack) pulled(old OldRow) *hw.Part {
 // proven writes a total that a memory test has passed, where it is the highest so far.
 func (w *writeBack) proven() error {
 	t := w.p.Doc.Test
-	if !t.Passed() {
-		return nil
+	if !t.Passed() || w.p.memoryOpen() {
+		return nil // with a module that is not seen, nobody knows what was tested
 	}
 	if known, ok := w.p.Job.Chassis.Mem().Limits.Proven.Get(); ok && known >= t.TotalGB {
 		return nil

@@ -3,12 +3,10 @@ package shop
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
 	"yembo/core/hw"
-	"yembo/core/memory"
 	"yembo/core/plan"
 	"yembo/core/proof"
 )
@@ -71,32 +69,9 @@ func (r *reporter) found() {
 	if c.Note != "" {
 		r.out.Found = append(r.out.Found, c.Note)
 	}
-	if gb, ok := r.totalOf(r.p.Before); ok {
+	if gb, ok := r.p.totalOf(r.p.Before); ok {
 		r.out.Found = append(r.out.Found, "It had "+gb.String()+" GB of memory.")
 	}
-}
-
-// totalOf is the memory of a machine, where all of it is told.
-func (r *reporter) totalOf(m *hw.Machine) (hw.Dec, bool) {
-	if m.Fitted.Memory == nil || r.p.Job.Chassis.Mem().Soldered == nil {
-		return 0, false
-	}
-	sum := hw.Dec(0)
-	for _, st := range memory.Soldered(r.p.Job.Chassis, m) {
-		gb, ok := st.Module.Capacity.Get()
-		if !ok {
-			return 0, false
-		}
-		sum += gb
-	}
-	for i := range m.Fitted.Memory {
-		gb, ok := m.Fitted.Memory[i].Module.Capacity.Get()
-		if !ok {
-			return 0, false
-		}
-		sum += gb
-	}
-	return sum, true
 }
 
 // done lists what was fitted and done, with the warranty of each part.
@@ -149,13 +124,10 @@ func gbWords(m hw.Maybe[hw.Dec]) string {
 
 // memoryWords say what the memory is now, as far as all of it is told.
 func (r *reporter) memoryWords() string {
-	before, was := r.totalOf(r.p.Before)
-	after, is := r.totalOf(r.p.Expected)
-	open := slices.ContainsFunc(r.p.Lines, func(l proof.Joined) bool {
-		return l.Standing == proof.Open && (l.Place == proof.PlaceMemory || r.p.Job.Chassis.SocketByID(l.Place) >= 0)
-	})
+	before, was := r.p.totalOf(r.p.Before)
+	after, is := r.p.totalOf(r.p.Expected)
 	switch {
-	case open:
+	case r.p.memoryOpen():
 		return "its memory was changed, and is not yet all as it should be"
 	case was && is:
 		return fmt.Sprintf("it has %s GB of memory, it had %s", after, before)

@@ -396,8 +396,8 @@ func (v *proofView) fillRest(p *shop.Proof) {
 	v.Wanted, v.Froms = p.Unmeasured(), proof.Froms.Terms()
 	if p.Option != nil {
 		v.MemoryTouched = p.Option.Memory != nil
-		if v.MemoryTouched {
-			v.TotalGB = p.Option.Memory.TotalGB.String()
+		if gb, known := p.Total(); known {
+			v.TotalGB = gb.String()
 		}
 		if mi := p.Option.Migration; mi != nil {
 			v.Moves, v.DataWay = true, hw.Migrations.Says(mi.How)
