@@ -131,12 +131,20 @@ func (s *Shop) Asked(ctx context.Context, a Actor, token string, job int64, said
 		if err != nil {
 			return "", err
 		}
-		if err := tx.Create(&store.Contact{JobID: job, At: s.now(), By: a.Name, How: "phone", Said: strings.TrimSpace(said)}); err != nil {
+		if err := tx.Create(&store.Contact{JobID: job, At: s.now(), By: a.Name, How: "phone", Said: askedWords(said)}); err != nil {
 			return "", err
 		}
 		return fmt.Sprint(job), s.noteEvent(tx, a, kindMachine, j.MachineID, event{what: Label(job) + ": asked how it goes", kind: eventTalk, job: job}, nil)
 	})
 	return err
+}
+
+// askedWords are the talk that is noted when a customer was asked how it goes.
+func askedWords(said string) string {
+	if said = strings.TrimSpace(said); said == "" {
+		return "Asked how it goes."
+	}
+	return "Asked how it goes: " + said
 }
 
 // Learned is what a job taught about a model.

@@ -344,6 +344,11 @@ func schedule(rows []BenchRow, now time.Time, floor Floor) {
 	}
 	for i := range rows {
 		r := &rows[i]
+		if r.Class == ClassDone && r.Bench >= 1 && r.Bench <= floor.Benches {
+			if end := cleared(now); end.After(free[r.Bench-1]) {
+				free[r.Bench-1] = end // it is proven there; nobody knows how long
+			}
+		}
 		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= floor.Benches {
 			if end := cleared(r.End()); end.After(free[r.Bench-1]) {
 				free[r.Bench-1] = end

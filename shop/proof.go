@@ -324,22 +324,10 @@ func byHandCode(ch *hw.Chassis, l *proof.Joined) proof.Code {
 func (p *Proof) firstStart() {
 	say := func(id, says string, noTest bool) { p.First = append(p.First, FirstItem{id, says, noTest}) }
 	ch := p.Job.Chassis
-	memoryTouched, drive, wireless := false, false, false
-	if p.Option != nil {
-		for _, a := range p.Option.Actions {
-			if a.Do == plan.DoKeep || p.leftOut(a.Place) {
-				continue
-			}
-			part := partNamed(p.Parts, a.Part)
-			memoryTouched = memoryTouched || ch.SocketByID(a.Place) >= 0
-			drive = drive || part != nil && part.Drive != nil
-			wireless = wireless || part != nil && part.Wireless != nil
-		}
-	}
 	if ch.Batteries == nil || len(ch.Batteries) > 0 {
 		say("charger", "The charger was in before the first start", false)
 	}
-	if memoryTouched {
+	if p.touches(hw.KindMemory) {
 		say("training", "It was left some minutes, the memory was trained", false)
 		if slices.Contains(ch.Quirks, hw.NoticeAfterMemory) {
 			say("notice", "It said once that its settings changed, and not again", false)
@@ -356,13 +344,13 @@ func (p *Proof) firstStart() {
 				break
 			}
 		}
-	} else if drive {
+	} else if p.puts(hw.KindDrive) {
 		say("volume", "The new drive is initialised (GPT) and has a volume", false)
 	}
-	if p.touches(hw.KindBattery) {
+	if p.puts(hw.KindBattery) {
 		say("battery", "The new pack is seen and charges; what it holds is judged after one full cycle", false)
 	}
-	if wireless {
+	if p.puts(hw.KindWireless) {
 		say("wireless", "The new card has its driver, and connects at its own standard", true)
 	}
 	say("system", "The system starts, and nothing is missing in it", false)
@@ -427,6 +415,14 @@ func (p *Proof) against() {
 	if p.Option != nil && len(p.Doc.Seam) < len(SeamEdges) {
 		say("nobody has looked all round the seam")
 	}
+}
+
+// puts reports whether the option puts in a part of a kind.
+func (p *Proof) puts(kind hw.PartKind) bool {
+	return p.Option != nil && slices.ContainsFunc(p.Option.Actions, func(a plan.Action) bool {
+		part := partNamed(p.Parts, a.Part)
+		return part != nil && part.Kind == kind && !p.leftOut(a.Place)
+	})
 }
 
 // touches reports whether the option changed a place that takes a kind of part.

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"fmt"
 	"time"
 
 	"yembo/core/hw"
@@ -137,6 +138,18 @@ const (
 var GoesWays = hw.Vocabulary[Goes]{{Word: GoesBack, Says: "back to the customer"}, {Word: GoesKept, Says: "kept as it is for some days"},
 	{Word: GoesEnclosure, Says: "into an enclosure, to the customer"}, {Word: GoesShelf, Says: "onto the shelf"},
 	{Word: GoesErased, Says: "erased, then recycled"}, {Word: GoesDestroyed, Says: "destroyed"}, {Word: GoesRecycled, Says: "recycled"}}
+
+// Words say where the part goes.
+func (o *OldPart) Words() string {
+	words := GoesWays.Says(o.Goes)
+	if o.Goes == GoesKept {
+		words = fmt.Sprintf("kept as it is for %d days", o.Days)
+	}
+	if o.How != "" {
+		words += ": " + o.How
+	}
+	return words
+}
 
 // Signed is the signature under a proof.
 type Signed struct {

@@ -143,26 +143,7 @@ func (r *reporter) sentence() {
 	if r.p.touches(hw.KindMemory) {
 		words = append(words, r.memoryWords())
 	}
-	if r.p.touches(hw.KindDrive) && r.p.Option != nil {
-		for _, a := range r.p.Option.Actions {
-			if part := partNamed(r.p.Parts, a.Part); part != nil && part.Drive != nil && !r.p.leftOut(a.Place) {
-				says := "it has a new drive"
-				if gb, ok := part.Drive.Capacity.Get(); ok {
-					says += " of " + gb.String() + " GB"
-				}
-				if mi := r.p.Option.Migration; mi != nil && mi.Place == a.Place {
-					says += ", which it starts from"
-				}
-				words = append(words, says)
-			}
-		}
-	}
-	if r.p.touches(hw.KindBattery) {
-		words = append(words, "it has a new battery")
-	}
-	if r.p.touches(hw.KindWireless) {
-		words = append(words, "it has a new wireless card")
-	}
+	words = append(words, r.partWords()...)
 	if r.p.Option != nil {
 		for _, id := range r.p.Option.Services {
 			words = append(words, hw.LowerFirst(r.p.Job.Chassis.ServiceName(id)))
@@ -178,23 +159,59 @@ func (r *reporter) sentence() {
 	}
 }
 
-// judgedWords are the words of a judgement for a customer.
-func judgedWords(j *proof.Judgement) string {
-	switch j.Judged {
-	case proof.Better, proof.Worse:
-		words := string(j.Judged)
-		if n, ok := j.Percent.Get(); ok {
-			words += " by " + max(n, -n).String() + " %"
-		}
-		return words
-	case proof.NoChange:
-		return "no difference shown"
-	case proof.Other:
-		return "not comparable"
-	case proof.Waits:
-		return "not measured after"
+// partWords say which drives, pack and card it has now. One that came out of a machine is not called new.
+func (r *reporter) partWords() []string {
+	var out []string
+	if r.p.Option == nil {
+		return nil
 	}
-	return "too few runs to judge"
+	for _, a := range r.p.Option.Actions {
+		part := partNamed(r.p.Parts, a.Part)
+		if part == nil || r.p.leftOut(a.Place) {
+			continue
+		}
+		is := "it has a new "
+		if part.Pulled() || part.Brought() {
+			is = "it has another "
+		}
+		switch {
+		case part.Drive != nil:
+			if words := r.driveWords(a.Place); words != "" {
+				out = append(out, is+words)
+			}
+		case part.Battery != nil:
+			out = append(out, is+"battery")
+		case part.Wireless != nil:
+			out = append(out, is+"wireless card")
+		}
+	}
+	return out
+}
+
+// driveWords are the drive that is in a place now, "" where none is.
+func (r *reporter) driveWords(place string) string {
+	for i := range r.p.Expected.Fitted.Drives {
+		if f := &r.p.Expected.Fitted.Drives[i]; f.Place == place {
+			words := "drive"
+			if gb, ok := f.Drive.Capacity.Get(); ok {
+				words += " of " + gb.String() + " GB"
+			}
+			if mi := r.p.Option.Migration; mi != nil && mi.Place == place {
+				words += ", which it starts from"
+			}
+			return words
+		}
+	}
+	return ""
+}
+
+// judgedWords are a judgement for a customer.
+func judgedWords(j *proof.Judgement) string {
+	words := proof.Judgeds.Says(j.Judged)
+	if n, ok := j.Percent.Get(); ok {
+		words += " by " + max(n, -n).String() + " %"
+	}
+	return words
 }
 
 // measured tells what was measured and tested.
@@ -252,14 +269,9 @@ func (r *reporter) left() {
 		d, told := r.p.Doc.Old[old.Place]
 		goes := "not said yet"
 		if told {
-			switch goes = GoesWays.Says(d.Goes); d.Goes {
-			case GoesKept:
-				goes = fmt.Sprintf("kept here as it is for %d days", d.Days)
-			case GoesBack:
+			goes = d.Words()
+			if d.Goes == GoesBack {
 				goes = "back to you"
-			}
-			if d.How != "" {
-				goes += ": " + d.How
 			}
 		}
 		r.out.Old = append(r.out.Old, proof.ReportOld{What: old.What, Goes: goes, Serial: d.Serial})

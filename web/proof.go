@@ -412,7 +412,7 @@ func (v *proofView) fillRest(p *shop.Proof) {
 	for _, old := range p.Old {
 		x := oldView{OldRow: old}
 		if d, told := p.Doc.Old[old.Place]; told {
-			x.Told, x.Says, x.Serial = true, oldWords(&d), d.Serial
+			x.Told, x.Says, x.Serial = true, d.Words(), d.Serial
 		} else if p.Run != nil {
 			x.Serial = p.Run.State.Done["fit:"+old.Place].Data.Out
 		}
@@ -439,17 +439,6 @@ func (v *proofView) fillRest(p *shop.Proof) {
 	for _, t := range p.Doc.Tried {
 		v.Tried = append(v.Tried, strings.TrimSpace(fmt.Sprintf("%s %s: %s %s", t.At.Format("15:04"), placeWords(t.Place), t.Code.Row().Try[t.Try], t.Said)))
 	}
-}
-
-func oldWords(d *shop.OldPart) string {
-	words := shop.GoesWays.Says(d.Goes)
-	if d.Goes == shop.GoesKept {
-		words = fmt.Sprintf("kept as it is for %d days", d.Days)
-	}
-	if d.How != "" {
-		words += ": " + d.How
-	}
-	return words
 }
 
 // EdgesLeft are those of the seam that nobody has looked along yet.

@@ -16,13 +16,9 @@ import (
 	"yembo/web/form"
 )
 
-// judgedWords say what a measure shows.
-var judgedWords = hw.Vocabulary[proof.Judged]{{Word: proof.NoChange, Says: "No difference shown"}, {Word: proof.TooFew, Says: "Fewer than three runs a side: no judgement"},
-	{Word: proof.Other, Says: "Not comparable: measured in two ways"}, {Word: proof.Waits, Says: "Not measured after yet"}, {Word: proof.Better, Says: "Better"}, {Word: proof.Worse, Says: "Worse"}}
-
 func measureOf(m *proof.Measure) measureView {
 	j := m.Judge()
-	x := measureView{Measure: *m, Slope: draw.SlopeOf(m, j), Judgement: judgedWords.Says(j.Judged), BeforeRuns: runsText(m.Before.Runs), AfterRuns: runsText(m.After.Runs),
+	x := measureView{Measure: *m, Slope: draw.SlopeOf(m, j), Judgement: upperFirst(proof.Judgeds.Says(j.Judged)), BeforeRuns: runsText(m.Before.Runs), AfterRuns: runsText(m.After.Runs),
 		Better: map[bool]string{true: "less is better", false: "more is better"}[m.Less]}
 	if n, ok := j.Percent.Get(); ok {
 		sign := "+"
@@ -90,11 +86,7 @@ func runsOf(f *form.Form, name string) []hw.Dec {
 
 // changeProof notes something on a proof.
 func (s *server) changeProof(c *echo.Context) error {
-	f, err := form.Sent(c)
-	if err != nil {
-		return err
-	}
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}

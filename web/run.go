@@ -133,11 +133,7 @@ func (s *server) startPage(c *echo.Context, status int, id int64, f *form.Form) 
 
 // beginRun begins the work, or goes on with what is under way.
 func (s *server) beginRun(c *echo.Context) error {
-	f, err := form.Sent(c)
-	if err != nil {
-		return err
-	}
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}
@@ -158,11 +154,7 @@ func runAt(id int64) string { return fmt.Sprintf("/jobs/%d/run", id) }
 
 // runEvent takes one event from a form, for pages without script.
 func (s *server) runEvent(c *echo.Context) error {
-	f, err := form.Sent(c)
-	if err != nil {
-		return err
-	}
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}

@@ -203,11 +203,7 @@ func proposedLines(ch *hw.Chassis) []string {
 
 // recordStep takes a line of a first opening, or says what it means so far.
 func (s *server) recordStep(c *echo.Context) error {
-	f, err := form.Sent(c)
-	if err != nil {
-		return err
-	}
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}
@@ -254,11 +250,7 @@ func (s *server) recordStep(c *echo.Context) error {
 
 // turnBack ends the recording of a first opening: the way back comes.
 func (s *server) turnBack(c *echo.Context) error {
-	f, err := form.Sent(c)
-	if err != nil {
-		return err
-	}
-	id, err := jobID(c)
+	id, f, err := jobForm(c)
 	if err != nil {
 		return err
 	}

@@ -71,6 +71,11 @@ const (
 	Waits    Judged = "waits"   // nothing was measured after
 )
 
+// Judgeds is what pages and reports call it.
+var Judgeds = hw.Vocabulary[Judged]{{Word: Better, Says: "better"}, {Word: Worse, Says: "worse"}, {Word: NoChange, Says: "no difference shown"},
+	{Word: TooFew, Says: "fewer than three runs a side: no judgement"}, {Word: Other, Says: "not comparable: measured in two ways"},
+	{Word: Waits, Says: "not measured after yet"}}
+
 // enoughRuns is how many runs a side needs for a judgement (handbook 9).
 const enoughRuns = 3
 

@@ -1,0 +1,102 @@
+package shop
+
+import (
+	"errors"
+	"testing"
+
+	"yembo/core/hw"
+	sim "yembo/standin/machine"
+)
+
+// TestCorrectedMeanwhile: what somebody corrects in the machine's record while the work goes on is still
+// there when the proof is signed, beside what was fitted.
+func TestCorrectedMeanwhile(t *testing.T) {
+	b := atBench(t, "wath-05")
+	ctx := t.Context()
+	r, err := b.s.Machine(ctx, "wath-05")
+	if err != nil {
+		t.Fatal(err)
+	}
+	m := *r.Machine
+	m.Fitted.Drives = []hw.FittedDrive{m.Fitted.Drives[0]}
+	m.Fitted.Drives[0].Drive.Model, m.Fitted.Drives[0].Encrypted = "BX-256-T", hw.Known(true)
+	m.Fitted.Battery = &hw.FittedBattery{Option: m.Fitted.Battery.Option, FullWh: hw.Known(hw.DecOf(33))}
+	if err := b.s.CorrectMachine(ctx, ansty, "", r.Key, r.MachineVer, MachineCorrection{Machine: &m}); err != nil {
+		t.Fatal(err)
+	}
+	b.finish()
+	b.read(sim.Faults{}, nil)
+	b.complete()
+	if err := sign(b, "tried", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	now, err := b.s.Machine(ctx, "wath-05")
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := &now.Machine.Fitted
+	if f.Drives[0].Drive.Model != "BX-256-T" || !f.Drives[0].Encrypted.Or(false) || f.Battery.FullWh.Or(0) != hw.DecOf(33) || len(f.Memory) != 2 {
+		t.Errorf("the record says %+v", f)
+	}
+}
+
+// TestProvenIsFitted: no more memory is proven than is fitted and seen.
+func TestProvenIsFitted(t *testing.T) {
+	b := atBench(t, "wath-05")
+	b.unproven()
+	b.finish()
+	var faults hw.Faults
+	err := b.note(Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(64)}))
+	if !errors.As(err, &faults) || faults[0].Pointer != "/total_gb" {
+		t.Errorf("64 GB were tested in a machine that has less: %v", err)
+	}
+	limit := func() hw.Dec {
+		model, err := b.s.Model(t.Context(), "pellam-drover-15")
+		if err != nil {
+			t.Fatal(err)
+		}
+		return model.Chassis.Mem().Limits.Proven.Or(0)
+	}
+	before := limit()
+	b.read(sim.Faults{Unseated: true}, nil)
+	b.complete()
+	if err := sign(b, "it waits", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	if now := limit(); now != before {
+		t.Errorf("with a module that is not seen, %s GB are proven", now)
+	}
+}
+
+// TestProofPlanChanged: where another option is chosen while the work goes on, what was done is proven,
+// comes off the shelf and is what the job did.
+func TestProofPlanChanged(t *testing.T) {
+	b := atBench(t, "wath-05")
+	ctx := t.Context()
+	p, err := b.s.Plan(ctx, "wath-05", PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	did := b.run().Option
+	if _, err := b.s.Choose(ctx, okell, "", "wath-05", Fingerprint(p.Plan.Options[2]), PlanQuery{}); err != nil {
+		t.Fatal(err)
+	}
+	before, err := b.s.Part(ctx, did.Buy[0].Part)
+	if err != nil || Fingerprint(p.Plan.Options[2]) == Fingerprint(*did) || before.Held != 0 {
+		t.Fatalf("%d are held, %v", before.Held, err)
+	}
+	b.finish()
+	b.read(sim.Faults{}, nil)
+	b.complete()
+	if !b.proof().PlanChanged {
+		t.Error("nothing is said of the other plan")
+	}
+	if err := sign(b, "", ""); err != nil {
+		t.Fatal(err)
+	}
+	after, _ := b.s.Part(ctx, did.Buy[0].Part)
+	job := mustJob(t, b.s, b.job)
+	if before.Shelf-after.Shelf != 1 || Fingerprint(job.Choice.Option) != Fingerprint(*did) || b.proof().PlanChanged {
+		t.Errorf("on the shelf %d, then %d; chosen is %s", before.Shelf, after.Shelf, job.Choice.Words)
+	}
+}
