@@ -420,6 +420,9 @@ func TestOldDriveOnShelf(t *testing.T) {
 	b.must(DataIs(DataDone{Steps: []string{"backup", "read"}, Verified: "all files counted"}))
 	b.must(OldGoes(drive, OldPart{Goes: GoesShelf, How: "sanitize", Serial: "OLD-1"}))
 	parts := len(must(s.Parts(ctx)).Parts)
+	if r := must(s.Report(ctx, b.job)); !strings.HasPrefix(r.Sentence, "A draft") {
+		t.Errorf("before it is signed the customer reads: %s", r.Sentence)
+	}
 	if err := sign(b, "it waits", "J. Farrow"); err != nil {
 		t.Fatal(err)
 	}

@@ -150,6 +150,8 @@ func (r *reporter) sentence() {
 		}
 	}
 	switch {
+	case r.p.Doc.Sign == nil:
+		r.out.Sentence = "A draft: the work on your machine is not proven yet."
 	case len(words) == 0 && len(r.out.Done) > 0:
 		r.out.Sentence = "Your machine is done; what was done to it stands below."
 	case len(words) == 0:
