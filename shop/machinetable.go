@@ -52,17 +52,19 @@ func (s *Shop) LookAtList(ctx context.Context, upload int64, columns map[string]
 	return table, rows, err
 }
 
-// listMark is what the history keeps of a machine that came from a list: which list, and the line.
-// A list is known by its content, so that the same one sent again has nothing left to take.
-func listMark(content []byte, line int) string {
+// listMark is what the history keeps of the machines that came from a list, each with its line behind it.
+// A list is known by its content, so that the same one sent again has nothing left to take. It is made
+// once for a list: made for each of 20,000 rows it took 23 s.
+func listMark(content []byte) string {
 	sum := sha256.Sum256(content)
-	return fmt.Sprintf("list %s %d", hex.EncodeToString(sum[:9]), line)
+	return "list " + hex.EncodeToString(sum[:9]) + " "
 }
 
 // listed settles each row: its model is found, a serial or an id that is taken is told, a row that was
 // taken before says which machine it became.
 func listed(tx store.Tx, content []byte, table *exchange.Table, columns map[string]int) ([]ListedMachine, error) {
-	before, err := tx.MachinesMarked(strings.TrimSuffix(listMark(content, 0), "0"))
+	mark := listMark(content)
+	before, err := tx.MachinesMarked(mark)
 	if err != nil {
 		return nil, err
 	}
@@ -100,7 +102,7 @@ func listed(tx store.Tx, content []byte, table *exchange.Table, columns map[stri
 			return ""
 		}
 		l.Customer, l.Contact, l.Serial, l.ID = cell("customer"), cell("contact"), cell("serial"), cell("id")
-		if was, ok := before[listMark(content, l.Line)]; ok {
+		if was, ok := before[mark+strconv.Itoa(l.Line)]; ok {
 			l.Taken, l.TakenTag, l.Fault = was.ID, was.Tag, ""
 			continue
 		}
@@ -183,6 +185,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, content []byte, rows []ListedMachi
 	next := map[string]int{} // the next number for an id made from a name
 	var machines []store.Machine
 	var notes []store.History
+	mark := listMark(content)
 	for i := range rows {
 		l := &rows[i]
 		if l.Fault != "" || l.Taken != "" {
@@ -209,7 +212,7 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, content []byte, rows []ListedMachi
 		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis,
 			Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
 		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine,
-			Event: eventWork, Data: listMark(content, l.Line), What: fmt.Sprintf("from a list, line %d", l.Line)})
+			Event: eventWork, Data: mark + strconv.Itoa(l.Line), What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
 	if len(machines) == 0 {
 		return 0, nil

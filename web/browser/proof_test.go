@@ -66,6 +66,9 @@ func (b *tab) provenByHand(to string) {
 	b.enter("Note a memory test", "")
 	b.fill("/tool", "the firmware's own")
 	b.fill("/passes", "1")
+	if eval[bool](b, `document.querySelector('[name="/total_gb"]').value === ''`) {
+		b.fill("/total_gb", "32") // nobody told what is soldered: the tester says the total
+	}
 	b.follow(`document.body.innerText.includes('no error')`)
 	for eval[bool](b, `!!document.querySelector('.oldpart details[open] button')`) {
 		b.tabTo(`.oldpart details[open] button`)
