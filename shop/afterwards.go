@@ -171,7 +171,7 @@ func (s *Shop) LearnedOf(ctx context.Context, model string) ([]Learned, error) {
 			if err := json.Unmarshal(rows[i].Doc, &d); err != nil {
 				return fmt.Errorf("the proof of %s: %w", Label(rows[i].JobID), err)
 			}
-			if d.Sign != nil {
+			if d.Sign != nil && len(d.Sign.Learned) > 0 { // of a person who is forgotten nothing is told
 				out = append(out, Learned{rows[i].JobID, d.Sign.At, d.Sign.By, d.Sign.Learned})
 			}
 		}

@@ -53,6 +53,7 @@ type KnownJob struct {
 	Chosen    string       `json:"chosen,omitempty"`
 	Talks     []Contact    `json:"talks,omitempty"`
 	Photos    []KnownPhoto `json:"photos,omitempty"`
+	Proof     *ProofDoc    `json:"proof,omitempty"` // what was seen, measured and said at its end
 	// What was offered, charged and paid, as documents.
 	Quotes   []KnownQuote     `json:"quotes,omitempty"`
 	Invoices []*quote.Invoice `json:"invoices,omitempty"`
@@ -177,6 +178,15 @@ func knownJob(tx store.Tx, row *store.Job, files bool) (KnownJob, error) {
 	}
 	for _, c := range talks {
 		out.Talks = append(out.Talks, Contact{c.At, c.By, c.Who, c.How, c.Said, c.Agreed})
+	}
+	switch proof, err := tx.ProofOf(row.ID); {
+	case err == nil:
+		out.Proof = &ProofDoc{}
+		if err := json.Unmarshal(proof.Doc, out.Proof); err != nil {
+			return out, fmt.Errorf("the proof of %s: %w", out.Label, err)
+		}
+	case !errors.Is(err, ErrNotFound):
+		return out, err
 	}
 	if err := out.money(tx, row.ID); err != nil {
 		return out, err

@@ -1,10 +1,14 @@
 package shop
 
 import (
+	"bytes"
+	"encoding/json"
 	"errors"
 	"testing"
+	"time"
 
 	"yembo/core/hw"
+	"yembo/core/proof"
 	sim "yembo/standin/machine"
 )
 
@@ -98,5 +102,70 @@ func TestProofPlanChanged(t *testing.T) {
 	job := mustJob(t, b.s, b.job)
 	if before.Shelf-after.Shelf != 1 || Fingerprint(job.Choice.Option) != Fingerprint(*did) || b.proof().PlanChanged {
 		t.Errorf("on the shelf %d, then %d; chosen is %s", before.Shelf, after.Shelf, job.Choice.Words)
+	}
+}
+
+// TestForgottenProof: of a person who asked to be forgotten nothing is left of what a proof says, written
+// or signed, not in the bytes of the file either; before that all of it is told to who asks.
+func TestForgottenProof(t *testing.T) {
+	dir := t.TempDir()
+	b := &bencher{t: t, s: workshopIn(t, dir), now: morning, serial: "zzserial-in"}
+	b.s.now = func() time.Time { return b.now }
+	b.job = jobOfMachine(t, b.s, "wath-05").Record.JobID
+	ctx := t.Context()
+	b.begin()
+	b.finish()
+	var marks []string
+	mark := func(name string) string {
+		marks = append(marks, "zzmark-"+name)
+		return "zzmark-" + name
+	}
+	b.must(LookedAt("dimm2 capacity_gb", false, mark("looked")))
+	b.must(Tries(proof.ModuleAbsent, "dimm2", 0, mark("tried")))
+	b.read(sim.Faults{}, nil)
+	b.must(FirstStarts("charger", FirstDone, mark("first")))
+	b.must(WasMeasured(proof.Measure{Name: mark("measure"), After: proof.Side{Profile: mark("profile"), Runs: []hw.Dec{1}}}))
+	b.must(Tests(MemoryTest{Tool: mark("tool"), Passes: 1, TotalGB: hw.DecOf(16)}))
+	b.must(ProofNoted(mark("note")))
+	if err := sign(b, mark("why"), mark("agreed")); err != nil {
+		t.Fatal(err)
+	}
+	if err := b.s.HandOver(ctx, okell, "", b.job, HandingOver{To: mark("taken"), AskOn: "2026-05-28"}); err != nil {
+		t.Fatal(err)
+	}
+	if err := b.s.FoundBad(ctx, okell, "", b.run().Option.Buy[0].Part, b.job, "zzserial-bad", mark("bad")); err != nil {
+		t.Fatal(err)
+	}
+	customer := mustJob(t, b.s, b.job).CustomerID
+	known, err := b.s.Known(ctx, customer, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	told, err := json.Marshal(known)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, m := range marks {
+		if m != "zzmark-bad" && !bytes.Contains(told, []byte(m)) {
+			t.Errorf("who asks is not told of %s", m)
+		}
+		if !bytes.Contains(raw(t, dir), []byte(m)) {
+			t.Errorf("%s was not planted", m)
+		}
+	}
+	if err := b.s.ForgetCustomer(ctx, okell, customer, true); err != nil {
+		t.Fatal(err)
+	}
+	left := raw(t, dir)
+	for _, m := range append(marks, "zzserial-in", "zzserial-bad") {
+		if bytes.Contains(left, []byte(m)) {
+			t.Errorf("left in the file: %s", m)
+		}
+	}
+	if p := b.proof(); p.Doc.Sign == nil || p.Doc.Test == nil || p.Doc.Test.Passes != 1 {
+		t.Errorf("that it was proven is gone: %+v", p.Doc)
+	}
+	if found, err := b.s.Check(ctx); err != nil || found != nil {
+		t.Errorf("the data is spoilt: %v %v", found, err)
 	}
 }

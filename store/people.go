@@ -87,7 +87,8 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 		// Of the work what was done stays, and nobody's words.
 		{`UPDATE run_events SET data = CAST(json_remove(CAST(data AS TEXT), '$.text', '$.why', '$.in', '$.out', '$.goes') AS BLOB)
 			WHERE run_id IN (SELECT id FROM runs WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?))`, []any{customer}},
-		{`UPDATE proofs SET doc = CAST(json_remove(CAST(doc AS TEXT), '$.hand', '$.notes', '$.serials', '$.sign.why', '$.sign.agreed', '$.old') AS BLOB),
+		{`UPDATE proofs SET doc = CAST(json_remove(CAST(doc AS TEXT), '$.hand', '$.notes', '$.by_hand', '$.tried', '$.really',
+			'$.first', '$.measures', '$.data', '$.old', '$.memory_test.tool', '$.sign.why', '$.sign.agreed', '$.sign.open', '$.sign.learned') AS BLOB),
 			ask_on = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
 		{`UPDATE runs SET doc = CAST(json_set(CAST(doc AS TEXT), '$.machine.id', 'forgotten', '$.machine.serial', '') AS BLOB)
 			WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
