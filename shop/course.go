@@ -11,6 +11,7 @@ import (
 	"unicode/utf8"
 
 	"yembo/core/hw"
+	"yembo/core/run"
 	"yembo/store"
 )
 
@@ -56,6 +57,14 @@ type Move struct {
 
 // MoveJob changes where a job stands. The error is hw.Faults where that cannot be.
 func (s *Shop) MoveJob(ctx context.Context, a Actor, token string, id int64, m Move) error {
+	err := s.moveJob(ctx, a, token, id, m)
+	if err == nil {
+		s.tellRun(ctx, id)
+	}
+	return err
+}
+
+func (s *Shop) moveJob(ctx context.Context, a Actor, token string, id int64, m Move) error {
 	return s.changeJob(ctx, a, token, id, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
 		switch {
 		case st.Danger != "" && m.To != moveSafe && m.To != moveClose:
@@ -94,7 +103,9 @@ func (s *Shop) moveTo(tx store.Tx, a Actor, row *store.Job, st *State, m Move) (
 			told.kind, told.what = eventMoved, "made safe: "+strings.TrimSpace(m.For)
 			err = s.madeSafe(tx, row, m.Out, &told.what)
 		}
-		st.become(State{})
+		if err == nil {
+			err = s.goOnSafely(tx, a, row, st, strings.TrimSpace(m.For))
+		}
 	case moveClose:
 		st.become(State{Danger: st.Danger})
 		row.ClosedAt = &now
@@ -268,6 +279,23 @@ func onBench(tx store.Tx, bench int, but int64) (string, error) {
 		}
 	}
 	return "", nil
+}
+
+// goOnSafely lifts the stop of a job. One whose work is under way goes on where it was stopped,
+// on its bench, and its run says what was done.
+func (s *Shop) goOnSafely(tx store.Tx, a Actor, row *store.Job, st *State, done string) error {
+	runs, err := tx.RunsOf(row.ID)
+	if err != nil {
+		return err
+	}
+	if len(runs) == 0 || runs[0].EndedAt != nil {
+		st.become(State{})
+		return nil
+	}
+	st.Danger = ""
+	now := s.now()
+	return s.keepEvent(tx, runs[0].ID, &run.Event{Client: fmt.Sprintf("safe-%d", now.UnixNano()), Kind: run.MadeSafe, At: now, By: a.Name,
+		Data: run.Data{Text: done}})
 }
 
 // madeSafe takes the pack out of the machine's document where it left the machine. A

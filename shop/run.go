@@ -204,7 +204,38 @@ func (s *Shop) runAt(ctx context.Context, tx store.Tx, row *store.Run) (Run, err
 		out.Last = rows[i].ID
 	}
 	out.State = p.StateOf(row.BeganAt, events)
-	return out, nil
+	job, err := tx.Job(row.JobID)
+	if err != nil {
+		return out, err
+	}
+	out.State.Stopped, err = dangerOf(&job)
+	return out, err
+}
+
+// dangerOf is why a job stops before its machine is made safe, "" where it does not: the one
+// answer of its page, its run and the bench list.
+func dangerOf(row *store.Job) (string, error) {
+	var st State
+	var m hw.Machine
+	if err := errors.Join(json.Unmarshal(row.State, &st), json.Unmarshal(row.Machine.Doc, &m)); err != nil {
+		return "", err
+	}
+	return dangerIn(&st, &m), nil
+}
+
+func dangerIn(st *State, m *hw.Machine) string {
+	if st.Danger == "" && m.Fitted.Battery != nil && m.Fitted.Battery.Swollen.Or(false) {
+		return "pack swollen"
+	}
+	return st.Danger
+}
+
+// Danger is why nothing goes on before the machine is made safe, "" where it does.
+func (r *MachineRecord) Danger() string {
+	if r.JobID == 0 {
+		return dangerIn(&State{}, r.Machine)
+	}
+	return dangerIn(&r.State, r.Machine)
 }
 
 func eventOf(row *store.RunEvent) (run.Event, error) {
@@ -251,6 +282,18 @@ func (s *Shop) WaitRun(ctx context.Context, job, after int64, most time.Duration
 // wayKnown reports whether a run can follow the record: it has steps, and the way to what the
 // option does is recorded.
 func wayKnown(ch *hw.Chassis) bool { return len(ch.Steps) > 0 }
+
+// tellRun wakes up whoever waits for news of a job's run: the job itself was changed.
+func (s *Shop) tellRun(ctx context.Context, job int64) {
+	// Without a run nobody waits, and whoever cannot be told asks again by itself.
+	_ = s.store.View(ctx, func(tx store.Tx) error {
+		row, err := s.runOf(tx, job)
+		if err == nil {
+			s.runs.told(row.ID)
+		}
+		return err
+	})
+}
 
 // isReach reports whether an error says that the way to something is not recorded.
 func isReach(err error) bool {

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -267,7 +268,70 @@ func TestStopAtBench(t *testing.T) {
 	if says := b.say(run.Ticked, "down:cover-screws", run.Data{}); !strings.Contains(says, "made safe") {
 		t.Errorf("it goes on: %q", says)
 	}
+	for _, kind := range []run.EventKind{run.Undone, run.Ended, run.Put, run.Found, run.Offered} {
+		if says := b.say(kind, "down:power-off", run.Data{Why: "x", Verb: hw.Lift, Part: "x", Path: "/year", Value: json.RawMessage("2020")}); says == "" {
+			t.Errorf("%q is taken while the job is stopped", kind)
+		}
+	}
+	events := len(mustJob(t, b.s, b.job).History)
+	if says := b.say(run.Stopped, "look", run.Data{Text: "it hisses"}); says != "" || len(mustJob(t, b.s, b.job).History) != events {
+		t.Errorf("stopped twice is more than one stop: %q", says)
+	}
+	if err := b.s.MoveJob(t.Context(), okell, "", b.job, Move{To: moveSafe, For: "the pack is out, in the fire box"}); err != nil {
+		t.Fatal(err)
+	}
+	if says := b.say(run.Ticked, "down:cover-screws", run.Data{}); says != "" {
+		t.Errorf("the job was made safe, and its run does not go on: %s", says)
+	}
+	j, r := mustJob(t, b.s, b.job), b.run()
+	if j.State.Running == nil || j.State.Bench == 0 || r.State.Stopped != j.Danger() {
+		t.Errorf("made safe it is on bench %d, its run is stopped by %q", j.State.Bench, r.State.Stopped)
+	}
+	if !slices.ContainsFunc(r.Events, func(e RunEvent) bool { return e.Kind == run.MadeSafe && strings.Contains(e.Data.Text, "fire box") }) {
+		t.Error("the run does not tell what was done")
+	}
 }
+
+// TestLateTicks: what a page that was cut off sends after its run had ended is kept as that run's
+// note, whatever it is, and ticks nothing in the run that is under way.
+func TestLateTicks(t *testing.T) {
+	b := atBench(t, "wath-05")
+	first := b.run().ID
+	b.say(run.Ticked, "down:power-off", run.Data{})
+	if says := b.say(run.Ended, "", run.Data{Why: "called away"}); says != "" {
+		t.Fatal(says)
+	}
+	b.begin()
+	second := b.run()
+	for n, kind := range sentKinds {
+		sent := SentEvent{Client: fmt.Sprintf("late-%d", n), Run: first, Kind: kind, Step: lookStep, Ago: time.Hour}
+		for range 2 { // sent twice it is one
+			refused, err := b.s.RunEvents(t.Context(), okell, b.job, []SentEvent{sent})
+			if err != nil || len(refused) != 1 || !refused[0].Kept || !strings.Contains(refused[0].Says[0], "ended") {
+				t.Fatalf("%s: %v, %v", kind, refused, err)
+			}
+		}
+	}
+	now := b.run()
+	if now.ID != second.ID || len(now.Events) != 0 || len(now.State.Done) != 0 || now.State.Stopped != "" {
+		t.Errorf("the run under way has %d events and is stopped by %q", len(now.Events), now.State.Stopped)
+	}
+	if err := b.s.store.View(t.Context(), func(tx store.Tx) error {
+		kept, err := tx.RunEvents(first, 0)
+		if n := len(kept); n != 2+len(sentKinds) || kept[n-1].Kind != string(run.Late) {
+			t.Errorf("the run that ended has %d events", n)
+		}
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
+	other := SentEvent{Client: "x", Run: first + 99, Kind: run.Ticked, Step: lookStep}
+	if refused, err := b.s.RunEvents(t.Context(), okell, b.job, []SentEvent{other}); err != nil || len(refused) != 1 || refused[0].Kept {
+		t.Errorf("of a run that is not there: %v, %v", refused, err)
+	}
+}
+
+const lookStep = "look"
 
 // TestMeasuredTimes: three finished jobs of a model measure a step; their median is taken where the
 // settings say so, and a step with a pause in it measures nothing.

@@ -20,6 +20,7 @@ import (
 // happened, by the page's own clock: clocks of tablets are not trusted, stretches are.
 type SentEvent struct {
 	Client string
+	Run    int64 // the run that it happened in, 0 for whichever is under way
 	Kind   run.EventKind
 	Step   string
 	Ago    time.Duration
@@ -27,9 +28,11 @@ type SentEvent struct {
 	By     string // who was at the screen then, "" for whoever sends it
 }
 
-// Refusal is an event that was not taken, and why. It changed nothing.
+// Refusal is an event that was not taken, and why. It changed nothing. One that came after its
+// run had ended is kept as a note of that run.
 type Refusal struct {
 	Client string
+	Kept   bool
 	Says   []string
 	Bars   []run.Bar
 }
@@ -67,7 +70,11 @@ func (s *Shop) RunEvents(ctx context.Context, a Actor, job int64, sent []SentEve
 		}
 		t := &runTaker{s: s, tx: tx, a: a, row: &row, job: job, events: events, state: r.State}
 		for i := range sent {
-			says, err := t.take(ctx, &sent[i])
+			take := t.take
+			if of := sent[i].Run; of != 0 && of != row.ID || row.EndedAt != nil {
+				take = t.late
+			}
+			says, err := take(ctx, &sent[i])
 			if err != nil {
 				return err
 			}
@@ -109,22 +116,13 @@ func (t *runTaker) take(ctx context.Context, in *SentEvent) (*Refusal, error) {
 	if len(t.events) >= mostRunEvents {
 		return refuse("the run has %d events already; no more are taken", mostRunEvents), nil
 	}
-	if t.row.EndedAt != nil {
-		return refuse("the run is finished"), nil
-	}
 	if says := t.check(in); says != nil {
 		return says, nil
 	}
-	now := t.s.now()
-	at := now.Add(-max(in.Ago, 0))
-	if at.Before(t.row.BeganAt) {
-		at = t.row.BeganAt
+	e := t.event(in, t.row)
+	if e.Kind == run.Stopped && t.state.Stopped != "" { // stopped twice is one stop
+		e.Kind, e.Data.Text = run.Noted, orWord(e.Data.Text, "stopped once more")
 	}
-	by := t.a.Name
-	if in.By != "" {
-		by = in.By
-	}
-	e := run.Event{Client: in.Client, Kind: in.Kind, Step: in.Step, At: at, By: by, Data: in.Data}
 	if err := t.learn(&e); err != nil {
 		var faults hw.Faults
 		if !errors.As(err, &faults) {
@@ -135,13 +133,7 @@ func (t *runTaker) take(ctx context.Context, in *SentEvent) (*Refusal, error) {
 		}
 		e.Data.Refused = faults[0].Text // a note that it goes otherwise is kept whatever the record says
 	}
-	raw, err := json.Marshal(e.Data)
-	if err != nil {
-		return nil, err
-	}
-	stored := store.RunEvent{RunID: t.row.ID, Client: e.Client, Kind: string(e.Kind), Step: e.Step, At: e.At, By: e.By,
-		Data: raw, TakenAt: now}
-	if err := t.tx.Create(&stored); err != nil {
+	if err := t.s.keepEvent(t.tx, t.row.ID, &e); err != nil {
 		return nil, err
 	}
 	t.events = append(t.events, e)
@@ -149,20 +141,104 @@ func (t *runTaker) take(ctx context.Context, in *SentEvent) (*Refusal, error) {
 	if err != nil {
 		return nil, err
 	}
+	stopped := t.state.Stopped
 	t.state = p.StateOf(t.row.BeganAt, t.events)
+	t.state.Stopped = stopped
 	return nil, t.follow(ctx, &e)
 }
+
+// event is what was sent as an event of a run, at a time at which that run was under way.
+func (t *runTaker) event(in *SentEvent, row *store.Run) run.Event {
+	at := t.s.now().Add(-max(in.Ago, 0))
+	if at.Before(row.BeganAt) {
+		at = row.BeganAt
+	}
+	return run.Event{Client: in.Client, Kind: in.Kind, Step: in.Step, At: at, By: orWord(in.By, t.a.Name), Data: in.Data}
+}
+
+// late keeps what belongs to a run that has ended as a note of that run: it ticks nothing, there or
+// in the run that is under way. Whoever sent it is told.
+func (t *runTaker) late(_ context.Context, in *SentEvent) (*Refusal, error) {
+	row, err := *t.row, error(nil)
+	if in.Run != 0 && in.Run != row.ID {
+		if row, err = t.tx.Run(in.Run); err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
+	}
+	if err != nil || row.JobID != t.job {
+		return &Refusal{Client: in.Client, Says: []string{"the run that it belongs to is not of this job"}}, nil
+	}
+	if in.Client == "" || len(in.Client) > mostClient {
+		return &Refusal{Client: in.Client, Says: []string{"the event has no name"}}, nil
+	}
+	if before, err := t.tx.RunEventOf(row.ID, in.Client); err != nil || before.ID != 0 && before.Kind != string(run.Late) {
+		return nil, err
+	} else if before.ID == 0 {
+		if kept, err := t.tx.RunEvents(row.ID, 0); err != nil {
+			return nil, err
+		} else if len(kept) >= mostRunEvents {
+			return &Refusal{Client: in.Client, Says: []string{fmt.Sprintf("the run has %d events already; no more are taken", mostRunEvents)}}, nil
+		}
+		if says := t.known(in); says != nil {
+			return says, nil
+		}
+		e := t.event(in, &row)
+		e.Kind, e.Data.Was = run.Late, in.Kind
+		if err := t.s.keepEvent(t.tx, row.ID, &e); err != nil {
+			return nil, err
+		}
+	}
+	says := "it came after its run had ended, and is kept as a note of that run; it ticks nothing"
+	if row.EndedAt != nil {
+		says = "it came after its run had ended at " + row.EndedAt.Format("2 Jan 15:04") + ", and is kept as a note of that run; it ticks nothing"
+	}
+	return &Refusal{Client: in.Client, Kept: true, Says: []string{says}}, nil
+}
+
+// keepEvent stores an event of a run.
+func (s *Shop) keepEvent(tx store.Tx, id int64, e *run.Event) error {
+	raw, err := json.Marshal(e.Data)
+	if err != nil {
+		return err
+	}
+	return tx.Create(&store.RunEvent{RunID: id, Client: e.Client, Kind: string(e.Kind), Step: e.Step, At: e.At, By: e.By,
+		Data: raw, TakenAt: s.now()})
+}
+
+// known says what is wrong with an event whatever the run: it is nothing that happens in one, or has
+// a text that is too long.
+func (t *runTaker) known(in *SentEvent) *Refusal {
+	d := &in.Data
+	for _, text := range []string{d.Text, d.Why, d.In, d.Out, d.Goes, d.Word, d.Part} {
+		if utf8.RuneCountInString(text) > maxText {
+			return &Refusal{Client: in.Client, Says: []string{fmt.Sprintf("the text has more than %d characters", maxText)}}
+		}
+	}
+	if !slices.Contains(sentKinds, in.Kind) {
+		return &Refusal{Client: in.Client, Says: []string{"this is nothing that happens in a run"}}
+	}
+	return nil
+}
+
+// sentKinds are the kinds of events that a page can send. The others are the shop's own.
+var sentKinds = []run.EventKind{run.Ticked, run.Undone, run.Noted, run.Photo, run.Differs, run.Put, run.Found, run.Later,
+	run.Solved, run.Paused, run.Resumed, run.Stopped, run.Offered, run.Ended}
+
+// whileStopped are the kinds that are taken before a stopped machine is made safe: what was seen,
+// and nothing that is done to it.
+var whileStopped = []run.EventKind{run.Noted, run.Photo, run.Stopped, run.Paused, run.Resumed}
 
 // check says what is wrong with an event, nil for nothing.
 func (t *runTaker) check(in *SentEvent) *Refusal {
 	refuse := func(format string, args ...any) *Refusal {
 		return &Refusal{Client: in.Client, Says: []string{fmt.Sprintf(format, args...)}}
 	}
+	if says := t.known(in); says != nil {
+		return says
+	}
 	d := &in.Data
-	for _, text := range []string{d.Text, d.Why, d.In, d.Out, d.Goes, d.Word, d.Part} {
-		if utf8.RuneCountInString(text) > maxText {
-			return refuse("the text has more than %d characters", maxText)
-		}
+	if t.state.Stopped != "" && in.Kind != run.Ticked && !slices.Contains(whileStopped, in.Kind) {
+		return refuse("The job is stopped (%s): the machine is made safe first", t.state.Stopped)
 	}
 	switch in.Kind {
 	case run.Ticked:
@@ -206,9 +282,6 @@ func (t *runTaker) check(in *SentEvent) *Refusal {
 		if d.Path == "" || len(d.Value) == 0 {
 			return refuse("say what was found")
 		}
-	case run.Undone, run.Photo, run.Later, run.Solved, run.Paused, run.Resumed, run.Stopped, run.Offered:
-	default:
-		return refuse("this is nothing that happens in a run")
 	}
 	return nil
 }
@@ -349,6 +422,12 @@ func (t *runTaker) follow(_ context.Context, e *run.Event) error {
 	return nil
 }
 
+// packNotSound begins the danger of a job that was stopped at the bench.
+const packNotSound = "pack not sound: "
+
+// PackDanger reports whether what stops a job is its pack.
+func PackDanger(danger string) bool { return strings.HasPrefix(danger, "pack ") }
+
 // stop marks the job: nothing goes on before the machine is safe.
 func (t *runTaker) stop(e *run.Event) error {
 	row, err := t.tx.Job(t.job)
@@ -359,7 +438,8 @@ func (t *runTaker) stop(e *run.Event) error {
 	if err := json.Unmarshal(row.State, &st); err != nil {
 		return err
 	}
-	st.Danger = "pack not sound: " + orWord(e.Data.Text, "swollen, dented, hot or leaking")
+	st.Danger = packNotSound + orWord(e.Data.Text, "swollen, dented, hot or leaking")
+	t.state.Stopped = st.Danger
 	return t.saveState(&row, &st, event{what: Label(t.job) + ": stopped at the bench: " + st.Danger, kind: eventMoved,
 		data: course{To: "stop"}.data(), job: t.job})
 }

@@ -114,6 +114,15 @@ func (s *Shop) firstRun(tx store.Tx, job int64) (*store.Run, *runDoc, error) {
 	if !d.First || row.EndedAt != nil {
 		return nil, nil, hw.Faults{{Pointer: "/line", Text: "the way in is recorded already"}}
 	}
+	j, err := tx.Job(job)
+	if err != nil {
+		return nil, nil, err
+	}
+	if danger, err := dangerOf(&j); err != nil {
+		return nil, nil, err
+	} else if danger != "" {
+		return nil, nil, hw.Faults{{Pointer: "/line", Text: "the job is stopped (" + danger + "): the machine is made safe first"}}
+	}
 	return &row, d, nil
 }
 

@@ -54,6 +54,9 @@ func answerTo(err error) answer {
 			a.faults = append(a.faults, f.Text)
 		}
 		return a
+	case errors.Is(err, shop.ErrNoRun):
+		return answer{status: http.StatusConflict, title: "No work was begun",
+			text: "There is no run of this job: it was not begun here, or the data folder is another one. Nothing was stored."}
 	case errors.Is(err, shop.ErrNotFound):
 		return answer{status: http.StatusNotFound, title: "Not found",
 			text: "There is no such page or record here. It may have been typed wrongly."}

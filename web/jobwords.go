@@ -43,11 +43,19 @@ func conditionWords(c *shop.Condition) []string {
 	return out
 }
 
+// stopNext is what is done at once with a machine that stops its job.
+func stopNext(danger string) string {
+	if shop.PackDanger(danger) {
+		return "Hands off the pack; move the machine to the fire box or onto stone, then call the customer"
+	}
+	return "Leave it as it is, away from people, then call the customer"
+}
+
 // dangerCautions are the usual cautions for what is wrong with a machine (handbook 5).
 func dangerCautions(r *shop.MachineRecord) []string {
 	c := r.Details.Condition
 	var out []string
-	if c.Swollen || c.Hot || r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false) {
+	if c.Swollen || c.Hot || shop.PackDanger(r.Danger()) {
 		out = append(out, "Do not charge it, start it, press it or pry at it. Away from people and anything that "+
 			"burns, on stone or in the fire box.",
 			"Take the pack out only where local rules and your training allow it; never bend or pierce it. It goes "+

@@ -187,7 +187,7 @@ func (s *server) refusedRun(c *echo.Context, id int64, says []string) error {
 // readEvent reads an event out of the fields of a form. The error is hw.Faults where a value cannot
 // be read.
 func readEvent(f *form.Form) (shop.SentEvent, error) {
-	e := shop.SentEvent{Client: f.Text("client"), Kind: run.EventKind(f.Text("kind")), Step: f.Text("step")}
+	e := shop.SentEvent{Client: f.Text("client"), Run: int64(f.Whole("run").Or(0)), Kind: run.EventKind(f.Text("kind")), Step: f.Text("step")}
 	d := &e.Data
 	d.Text, d.Why, d.In, d.Out, d.Goes = f.Text("text"), f.Text("why"), f.Text("in"), f.Text("out"), f.Text("goes")
 	d.Word, d.Part, d.Group, d.Of, d.Path = f.Text("word"), f.Text("part"), f.Text("group"), f.Text("of"), f.Text("path")
@@ -227,6 +227,7 @@ func readEvent(f *form.Form) (shop.SentEvent, error) {
 type syncIn struct {
 	Events []struct {
 		Client string            `json:"client"`
+		Run    int64             `json:"run"` // that it happened in
 		Ago    int64             `json:"ago"` // ms
 		By     string            `json:"by"`
 		Fields map[string]string `json:"fields"`
@@ -244,6 +245,7 @@ type runState struct {
 	Found   []string            `json:"found"`
 	Paused  bool                `json:"paused"`
 	Refused map[string][]string `json:"refused,omitempty"`
+	Kept    map[string][]string `json:"kept,omitempty"` // came after their run had ended
 }
 
 type doneBy struct {
@@ -283,7 +285,7 @@ func trayOf(st *run.State) map[string]int {
 // shapeOf tells one page of a run from another: its steps, and whether it goes on.
 func shapeOf(r *shop.Run) string {
 	words := []string{strconv.FormatInt(r.ID, 10), strconv.Itoa(len(r.State.Plan.Steps)), strconv.FormatBool(r.First)}
-	if r.State.Stopped != nil {
+	if r.State.Stopped != "" {
 		words = append(words, "stopped")
 	}
 	if !r.Ended.IsZero() {
@@ -331,21 +333,27 @@ func (s *server) syncRun(c *echo.Context) error {
 		if slices.Contains(how.Technicians, x.By) {
 			e.By = x.By
 		}
+		e.Run = x.Run
 		sent = append(sent, e)
 	}
 	not, err := s.Shop.RunEvents(c.Request().Context(), actor, id, sent)
 	if err != nil {
 		return err
 	}
+	kept := map[string][]string{}
 	for _, x := range not {
-		refused[x.Client] = x.Says
+		if x.Kept {
+			kept[x.Client] = x.Says
+		} else {
+			refused[x.Client] = x.Says
+		}
 	}
 	r, err := s.Shop.Run(c.Request().Context(), id)
 	if err != nil {
 		return err
 	}
 	out := stateOf(&r)
-	out.Refused = refused
+	out.Refused, out.Kept = refused, kept
 	return c.JSON(http.StatusOK, out)
 }
 

@@ -51,7 +51,7 @@ func (s *server) runPhoto(c *echo.Context) error {
 	refused := faultTexts(faults)
 	if len(refused) == 0 {
 		ago, _ := strconv.ParseInt(f.Text("ago"), 10, 64)
-		not, err := s.Shop.RunEvents(c.Request().Context(), s.actor(c), id, []shop.SentEvent{{Client: client, Kind: run.Photo, Step: f.Text("step"),
+		not, err := s.Shop.RunEvents(c.Request().Context(), s.actor(c), id, []shop.SentEvent{{Client: client, Run: int64(f.Whole("run").Or(0)), Kind: run.Photo, Step: f.Text("step"),
 			Ago: time.Duration(max(ago, 0)) * time.Millisecond, Data: run.Data{Text: f.Text("text")}}})
 		if err != nil {
 			return err
@@ -153,8 +153,8 @@ func (s *server) firstPage(c *echo.Context, status int, r *shop.Run, refused []s
 		}
 	}
 	v.LastAt = s.Shop.Now().Sub(last).Milliseconds()
-	if st.Stopped != nil {
-		v.Stopped = orNothing(st.Stopped.Data.Text, "The pack is not sound")
+	if st.Stopped != "" {
+		v.Stopped = st.Stopped
 		v.Cautions = dangerCautions(&r.Record)
 	}
 	v.Asks = firstAsks(ch)

@@ -23,6 +23,7 @@ type runView struct {
 	tabs
 	Label, Model, Customer string
 	Actor                  string
+	RunID                  int64
 	Descent                *draw.Descent
 	Map                    *draw.RunMap
 	Steps                  []runStep
@@ -47,7 +48,8 @@ type runView struct {
 	UndoStep               string // key of the last step that is done
 	UndoN                  int
 	Bare                   int // facts that can be found out at the step that is shown
-	Stopped                string
+	Stopped                string // why nothing goes on before the machine is made safe
+	StopNext               string // what is done about it now
 	Ended                  string
 	EndBars                []string
 	AllDone                bool
@@ -196,8 +198,9 @@ func (s *server) runView(c *echo.Context, r *shop.Run, shown string) runView {
 	for _, plug := range st.Open {
 		v.OpenPlugs = append(v.OpenPlugs, plug.Name)
 	}
-	if st.Stopped != nil {
-		v.Stopped = orNothing(st.Stopped.Data.Text, "The pack is not sound")
+	v.RunID = r.ID
+	if st.Stopped != "" {
+		v.Stopped, v.StopNext = st.Stopped, stopNext(st.Stopped)
 		v.Cautions = dangerCautions(&r.Record)
 	}
 	if !r.Ended.IsZero() {

@@ -126,6 +126,16 @@ func eventWords(p *run.Plan, e *run.Event) string {
 		return "Taken back"
 	case run.Stopped:
 		return "Stopped: " + orNothing(d.Text, "the pack is not sound")
+	case run.MadeSafe:
+		return "Made safe: " + d.Text
+	case run.Late:
+		was := *e
+		was.Kind = d.Was
+		words := eventWords(p, &was)
+		if k := p.Index(e.Step); words == "" && k >= 0 && d.Was == run.Ticked {
+			words = "ticked: " + p.Steps[k].Does
+		}
+		return "Came after the end, counts for nothing: " + hw.LowerFirst(orNothing(words, string(d.Was)))
 	case run.Put:
 		made := hw.Step{Verb: d.Verb, Part: d.Part}
 		return "Put in: " + hw.LowerFirst(made.Does())

@@ -343,6 +343,13 @@ func (s *server) handleError(c *echo.Context, err error) {
 	if a.again || errors.As(err, &noText) {
 		view.again(c.Request())
 	}
+	if strings.Contains(c.Request().Header.Get("Accept"), "application/json") {
+		// A script that sends what happened tells the person why it was not taken.
+		if jsonErr := c.JSON(a.status, map[string]any{"title": a.title, "text": a.text, "faults": a.faults}); jsonErr != nil {
+			s.Log.Error("error answer", "error", jsonErr.Error(), "id", requestID(c))
+		}
+		return
+	}
 	if renderErr := s.render(c, a.status, "error", view.Title, "", view); renderErr != nil {
 		s.Log.Error("error page", "error", renderErr.Error(), "id", requestID(c))
 		http.Error(c.Response(), view.Title, a.status)

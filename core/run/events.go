@@ -12,20 +12,24 @@ type EventKind string
 
 // The kinds of events.
 const (
-	Ticked  EventKind = "tick"      // a step is done
-	Undone  EventKind = "undo"      // it is not, after all
-	Noted   EventKind = "note"      // words
-	Photo   EventKind = "photo"     // a picture was taken
-	Differs EventKind = "otherwise" // it goes otherwise than recorded
-	Put     EventKind = "detour"    // a step was put in
-	Found   EventKind = "fact"      // a fact of the model was found out
-	Later   EventKind = "later"     // a fact is left for the next opening
-	Solved  EventKind = "solved"    // what had to be looked for is found
-	Paused  EventKind = "pause"     // nobody works
-	Resumed EventKind = "resume"
-	Stopped EventKind = "stop"  // the pack is not sound
-	Offered EventKind = "offer" // what it taught went into the model's record, or was left
-	Ended   EventKind = "end"
+	Ticked   EventKind = "tick"      // a step is done
+	Undone   EventKind = "undo"      // it is not, after all
+	Noted    EventKind = "note"      // words
+	Photo    EventKind = "photo"     // a picture was taken
+	Differs  EventKind = "otherwise" // it goes otherwise than recorded
+	Put      EventKind = "detour"    // a step was put in
+	Found    EventKind = "fact"      // a fact of the model was found out
+	Later    EventKind = "later"     // a fact is left for the next opening
+	Solved   EventKind = "solved"    // what had to be looked for is found
+	Paused   EventKind = "pause"     // nobody works
+	Resumed  EventKind = "resume"
+	Stopped  EventKind = "stop"  // the pack is not sound
+	MadeSafe EventKind = "safe"  // what stopped the job was made safe
+	Offered  EventKind = "offer" // what it taught went into the model's record, or was left
+	Ended    EventKind = "end"
+	// Late is what came after the run had ended, from a page that was cut off: Data.Was says what it
+	// was. It is kept, shown, and changes nothing.
+	Late EventKind = "late"
 )
 
 // Event is one thing that happened. Client names it: the same name twice is the same event.
@@ -64,6 +68,7 @@ type Data struct {
 	Of       string          `json:"of,omitempty"` // the event that this one answers
 	Kept     bool            `json:"kept,omitempty"`
 	Refused  string          `json:"refused,omitempty"` // why the model's record did not take it
+	Was      EventKind       `json:"was,omitempty"`     // of Late
 }
 
 // Rest is what became of screws that did not go back.

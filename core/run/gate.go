@@ -47,8 +47,8 @@ func (s *State) Bars(key string, d Data) []Against {
 	case s.Ended != nil:
 		say(BarEnded, "the run is finished")
 		return out
-	case s.Stopped != nil:
-		say(BarStopped, "the job is stopped: the machine is made safe first")
+	case s.Stopped != "":
+		say(BarStopped, "the job is stopped (%s): the machine is made safe first", s.Stopped)
 		return out
 	}
 	st := &s.Plan.Steps[i]
@@ -128,6 +128,9 @@ func (s *State) countBars(st *Step, d Data, say func(Bar, string, ...any)) {
 // tray that belong nowhere, plugs that are off, a screw that fell in.
 func (s *State) EndBars() []Against {
 	var out []Against
+	if s.Stopped != "" {
+		out = append(out, Against{BarStopped, "the job is stopped: the machine is made safe first"})
+	}
 	undone := 0
 	for i := range s.Plan.Steps {
 		if _, done := s.Done[s.Plan.Steps[i].Key]; !done {

@@ -235,7 +235,6 @@ func TestBars(t *testing.T) {
 	found := &clock{at: fell.at, events: slices.Clone(fell.events)}
 	found.say(Solved, "", time.Minute, Data{Of: fell.events[len(fell.events)-1].Client})
 	stopped := upTo("down:plug")
-	stopped.say(Stopped, "look", time.Minute, Data{})
 	for name, c := range map[string]struct {
 		before *clock
 		key    string
@@ -261,7 +260,11 @@ func TestBars(t *testing.T) {
 		"a second tick":           {upTo("down:plug"), "down:screws", Data{}, ""},
 		"the seam of a done step": {upTo("up:screws"), "up:cover", Data{}, ""},
 	} {
-		bars := p.StateOf(began, c.before.events).Bars(c.key, c.d)
+		st := p.StateOf(began, c.before.events)
+		if c.before == stopped {
+			st.Stopped = "it bulges"
+		}
+		bars := st.Bars(c.key, c.d)
 		got := Bar("")
 		if len(bars) > 0 {
 			got = bars[0].Bar

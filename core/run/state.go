@@ -20,7 +20,9 @@ type State struct {
 	Later   map[string]bool
 	Found   map[string]Event // facts found out, by path
 	Paused  bool
-	Stopped *Event
+	// Stopped is why nothing goes on before the machine is made safe, "" where it does. It is the
+	// job's to say, whoever stopped it and where: whoever keeps the job sets it.
+	Stopped string
 	Ended   *Event
 	Began   time.Time
 	Spent   map[string]time.Duration // hands on it, by step
@@ -100,8 +102,6 @@ func (s *State) take(e *Event) {
 		s.Paused = true
 	case Resumed:
 		s.Paused = false
-	case Stopped:
-		s.Stopped = e
 	case Ended:
 		s.Ended = e
 	}

@@ -15,6 +15,7 @@
   let queue = [] // what happened and was not taken by the server yet
   let shown = steps.findIndex((step) => !step.hidden)
   let lost = false // the server did not answer last time
+  let stuck = '' // why the server does not take what is sent, "" where it does
   let memory = '' // why the browser keeps nothing, "" where it does
 
   // name makes a name that no other event has; a tablet on plain http has no randomUUID.
@@ -59,7 +60,7 @@
 
   // happened notes an event: it counts on this page at once, and is sent as soon as that can be.
   async function happened(fields, photo) {
-    const event = { job: root.dataset.run, client: name(), by: root.dataset.actor, at: Date.now(), mono: performance.now(), load, fields, photo }
+    const event = { job: root.dataset.run, run: root.dataset.runid, client: name(), by: root.dataset.actor, at: Date.now(), mono: performance.now(), load, fields, photo }
     queue.push(event)
     const follow = shown === nextOf()
     render()
@@ -76,20 +77,23 @@
   let sending = false
   let again = 0
   async function send() {
-    if (sending) return
+    if (sending || stuck !== '') return
     sending = true
     clearTimeout(again)
     try {
       for (;;) {
         const batch = queue.filter((e) => !e.photo).slice(0, 100)
         if (batch.length === 0) break
-        const answer = await fetch(base + '/sync', { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': root.dataset.csrf }, body: JSON.stringify({ events: batch.map((e) => ({ client: e.client, ago: ago(e), by: e.by, fields: e.fields })) }) })
-        if (!answer.ok) throw new Error(String(answer.status))
+        const answer = await fetch(base + '/sync', { method: 'POST', headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-CSRF-Token': root.dataset.csrf }, body: JSON.stringify({ events: batch.map((e) => ({ client: e.client, run: Number(e.run ?? 0), ago: ago(e), by: e.by, fields: e.fields })) }) })
+        if (!answer.ok) {
+          await refusedWhole(answer)
+          break
+        }
         const told = await answer.json()
         for (const event of batch) await drop(event)
         lost = false
+        refuse(batch, told.refused ?? {}, told.kept ?? {})
         take(told)
-        refuse(batch, told.refused ?? {})
       }
       // A picture may take long on a slow line: what is ticked meanwhile goes past it.
       const picture = queue.find((e) => e.photo)
@@ -102,20 +106,35 @@
     render()
   }
 
+  // refusedWhole is called where an answer is no answer: a server that cannot now is asked again, one
+  // that does not take it says why, and what was ticked stays in this browser.
+  async function refusedWhole(answer) {
+    if (answer.status >= 500 || answer.status === 429) throw new Error(String(answer.status))
+    const told = await answer.json().catch(() => ({}))
+    stuck = [told.title, told.text, ...(told.faults ?? [])].filter(Boolean).join(': ') || `Not taken (${answer.status})`
+    lost = false
+  }
+
   async function sendPhoto(event) {
     event.going = true
     const body = new FormData()
     for (const [field, value] of Object.entries(event.fields)) body.set(field, value)
     body.set('client', event.client)
+    body.set('run', event.run ?? '')
     body.set('ago', String(ago(event)))
     body.set('csrf', root.dataset.csrf)
     body.set('photo', event.photo, 'photo.jpg')
     try {
       const answer = await fetch(base + '/photos', { method: 'POST', headers: { Accept: 'application/json' }, body })
-      if (answer.status >= 500) throw new Error(String(answer.status))
+      if (!answer.ok && answer.status !== 422) {
+        event.going = false
+        await refusedWhole(answer)
+        render()
+        return
+      }
       const told = await answer.json().catch(() => ({}))
       await drop(event)
-      if (told.refused) refuse([event], told.refused)
+      refuse([event], told.refused ?? {}, told.kept ?? {})
       lost = false
       send()
     } catch {
@@ -126,23 +145,38 @@
     render()
   }
 
-  // refuse says what the server did not take, and shows the step again.
-  function refuse(sent, refused) {
-    const box = root.querySelector('[data-refusals]')
+  // refuse says what the server did not take, and shows the step again. What it says outlives the
+  // page, which may be brought anew at once.
+  const refusals = `refused ${root.dataset.run}`
+  function refuse(sent, refused, kept) {
+    let says = []
     for (const event of sent) {
-      const says = refused[event.client]
-      if (!says) continue
       const step = keys.indexOf(event.fields.step)
-      for (const text of says) {
-        const p = document.createElement('p')
-        p.className = 'fault'
-        p.textContent = (step >= 0 ? `Step ${step + 1}: ` : '') + text
-        box.append(p)
-      }
-      root.querySelector('[data-refused]').hidden = false
-      root.querySelector('[data-refused]').scrollIntoView({ block: 'nearest' })
-      if (event.fields.kind === 'tick' && step >= 0) go(step)
+      for (const text of refused[event.client] ?? kept[event.client] ?? []) says.push((step >= 0 ? `Step ${step + 1}: ` : '') + text)
+      if (refused[event.client] && event.fields.kind === 'tick' && step >= 0) go(step)
     }
+    if (says.length === 0) return
+    // Many of one kind are one line.
+    const same = says.map((text) => text.replace(/^Step \d+: /, ''))
+    if (says.length > 1 && same.every((text) => text === same[0])) says = [`${says.length} times: ${same[0]}`]
+    sessionStorage.setItem(refusals, JSON.stringify([...JSON.parse(sessionStorage.getItem(refusals) ?? '[]'), ...says]))
+    showRefusals()
+  }
+  function showRefusals() {
+    const says = JSON.parse(sessionStorage.getItem(refusals) ?? '[]')
+    root.querySelector('[data-refusals]').replaceChildren(...says.map((text) => {
+      const p = document.createElement('p')
+      p.className = 'fault'
+      p.textContent = text
+      return p
+    }))
+    const box = root.querySelector('[data-refused]')
+    box.hidden = says.length === 0
+    if (says.length > 0) box.scrollIntoView({ block: 'nearest' })
+  }
+  function forgetRefusals() {
+    sessionStorage.removeItem(refusals)
+    showRefusals()
   }
 
   function take(told) {
@@ -164,8 +198,12 @@
         if (document.hidden) continue
       }
       try {
-        const answer = await fetch(`${base}/news?after=${state.last}`)
-        if (!answer.ok) throw new Error(String(answer.status))
+        const answer = await fetch(`${base}/news?after=${state.last}`, { headers: { Accept: 'application/json' } })
+        if (!answer.ok) {
+          await refusedWhole(answer)
+          render()
+          return
+        }
         const told = await answer.json()
         const was = lost
         lost = false
@@ -183,7 +221,8 @@
   // doneNow is what is done, with what waits to be sent.
   function doneNow() {
     const done = { ...state.done }
-    for (const { fields } of queue) {
+    for (const { fields, run } of queue) {
+      if (run !== undefined && run !== root.dataset.runid) continue // of an earlier run: it ticks nothing here
       if (fields.kind === 'tick' && !done[fields.step]) done[fields.step] = { by: root.dataset.actor, at: 'just now' }
       if (fields.kind === 'undo') delete done[fields.step]
     }
@@ -198,8 +237,8 @@
   // trayNow is what lies on the mat, with what waits to be sent.
   function trayNow(done) {
     const tray = { ...state.tray }
-    for (const { fields } of queue) {
-      if (fields.kind !== 'tick') continue
+    for (const { fields, run } of queue) {
+      if (fields.kind !== 'tick' || run !== undefined && run !== root.dataset.runid) continue
       const step = steps[keys.indexOf(fields.step)]
       if (!step) continue
       for (const [group, n] of Object.entries(JSON.parse(step.dataset.lays))) tray[group] = (tray[group] ?? 0) + n
@@ -279,11 +318,16 @@
     }
     for (const panel of root.querySelectorAll('.runpanel form')) if (panel.elements.step) panel.elements.step.value = keys[at] ?? ''
     holds(at)
+    const no = root.querySelector('[data-stuck]')
+    if (no) {
+      no.hidden = stuck === ''
+      no.querySelector('[data-stuckwords]').textContent = stuck
+    }
     if (net && !root.querySelector('.alldone h2')?.textContent.includes('work is done')) {
       const waiting = queue.length
       net.classList.toggle('is-waiting', waiting > 0 || lost)
       const words = waiting > 0 ? `${waiting} waiting to be sent` : 'All ticks sent'
-      net.textContent = lost ? `No answer from the server: ${words.toLowerCase()}, ${memory === '' ? 'kept in this browser' : 'do not close the page'}` : words
+      net.textContent = stuck !== '' ? `Not taken by the server: ${words.toLowerCase()}` : lost ? `No answer from the server: ${words.toLowerCase()}, ${memory === '' ? 'kept in this browser' : 'do not close the page'}` : words
       if (memory !== '') net.textContent += `. ${memory}: do not close the page before all is sent.`
     }
     if (next !== renderedNext) {
@@ -381,8 +425,7 @@
       }
     }
     if (['end', 'stop', 'detour', 'solved', 'offer', 'pause', 'resume'].includes(fields.kind)) leaveAfter()
-    root.querySelector('[data-refused]').hidden = true
-    root.querySelector('[data-refusals]').replaceChildren()
+    forgetRefusals()
     if (fields.kind === 'fact' && !Object.keys(fields).some((f) => f.startsWith('value') && fields[f] !== '')) return
     happened(fields)
     if (['otherwise', 'note', 'detour'].includes(fields.kind)) form.reset()
@@ -396,9 +439,10 @@
     leaving = true
     for (;;) {
       await new Promise((done) => setTimeout(done, 150))
-      if (queue.length === 0 && !sending) break
+      if (queue.length === 0 && !sending || stuck !== '') break
     }
     leaving = false
+    if (stuck !== '') return
     if (root.querySelector('[data-refused]').hidden) window.location.assign(base)
   }
 
@@ -479,6 +523,11 @@
     serial.focus()
   })
 
+  root.querySelector('[data-sendagain]')?.addEventListener('click', () => {
+    stuck = ''
+    render()
+    send().then(() => { if (stuck === '') news() })
+  })
   window.addEventListener('online', () => send())
   document.addEventListener('visibilitychange', () => { if (!document.hidden) send() })
   window.addEventListener('beforeunload', (event) => { if (memory !== '' && queue.length > 0) event.preventDefault() })
@@ -490,6 +539,7 @@
       queue = [...kept, ...queue.filter((e) => !kept.some((k) => k.client === e.client))]
     }
     if (queue.length > 0) shown = nextOf()
+    showRefusals()
     render()
     send()
     if (!root.querySelector('[data-ended]')) news()
