@@ -323,9 +323,10 @@ func (s *Shop) giveMachine(tx store.Tx, job *store.Job, to int64) error {
 // correctCondition carries what was wrongly seen into what stops the job, and into the machine's
 // pack.
 func (s *Shop) correctCondition(tx store.Tx, job *store.Job, was, now *Condition, st *State) error {
-	if was.Danger() != now.Danger() {
+	// What was stopped at the bench stays stopped until somebody says that it is safe.
+	if was.Danger() != now.Danger() && !strings.HasPrefix(st.Danger, packNotSound) {
 		st.Danger = now.Danger()
-		if st.Danger != "" {
+		if st.Danger != "" && st.Running == nil {
 			st.become(State{Danger: st.Danger, Since: s.now()})
 		}
 	}

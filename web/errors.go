@@ -21,6 +21,9 @@ type answer struct {
 	again       bool // the same form can be sent once more when that is mended
 }
 
+// errNoJob is what a bench page gets whose job is not there any more.
+var errNoJob = errors.New("the job of this run is not there")
+
 // answerTo is the one mapping from errors to answers. What a person did never ends as a
 // fault of the application.
 func answerTo(err error) answer {
@@ -57,6 +60,10 @@ func answerTo(err error) answer {
 	case errors.Is(err, shop.ErrNoRun):
 		return answer{status: http.StatusConflict, title: "No work was begun",
 			text: "There is no run of this job: it was not begun here, or the data folder is another one. Nothing was stored."}
+	case errors.Is(err, errNoJob):
+		return answer{status: http.StatusNotFound, title: "The job is not there",
+			text: "It was removed, or the data folder is another one. What was ticked is kept where it was ticked; " +
+				"under “removed” the job can be brought back."}
 	case errors.Is(err, shop.ErrNotFound):
 		return answer{status: http.StatusNotFound, title: "Not found",
 			text: "There is no such page or record here. It may have been typed wrongly."}

@@ -337,6 +337,9 @@ func (s *server) syncRun(c *echo.Context) error {
 		sent = append(sent, e)
 	}
 	not, err := s.Shop.RunEvents(c.Request().Context(), actor, id, sent)
+	if errors.Is(err, shop.ErrNotFound) {
+		return errNoJob
+	}
 	if err != nil {
 		return err
 	}
@@ -379,7 +382,9 @@ func (s *server) runNews(c *echo.Context) error {
 		case <-ctx.Done():
 		}
 	}()
-	if _, err := s.Shop.WaitRun(ctx, id, after, waitForNews); err != nil {
+	if _, err := s.Shop.WaitRun(ctx, id, after, waitForNews); errors.Is(err, shop.ErrNotFound) {
+		return errNoJob
+	} else if err != nil {
 		return err
 	}
 	r, err := s.Shop.Run(c.Request().Context(), id)
