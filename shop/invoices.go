@@ -62,6 +62,7 @@ type Bill struct {
 	quoteID  int64
 	Lines    []money.Line
 	Sum      money.Sum
+	RoundTo  int64 // what the total is rounded to
 	Invoices []InvoiceRecord
 	Deposits []PaymentRecord // paid, and on no invoice yet
 	Against  string          // why nothing can be charged
@@ -95,18 +96,13 @@ func (s *Shop) bill(tx store.Tx, id int64) (Bill, error) {
 			out.Against = quote.InvoiceLabel(v.Doc.Number) + " charges it already: cancel it first where it is wrong"
 		}
 	}
-	for i := range out.Job.Quotes {
-		q := &out.Job.Quotes[i]
-		switch q.Answer {
-		case Accepted:
+	out.RoundTo = out.Settings.Pricing.RoundTo
+	if q := out.Job.settled(); q != nil {
+		// What was accepted is charged as it was, by the rounding that it was shown with.
+		out.Quote, out.quoteID, out.RoundTo = q.Label(), q.ID, q.Doc.RoundTo
+		if out.Lines = q.Doc.Declined; q.Answer == Accepted {
 			out.Lines = q.Doc.Alternative(q.Given.Letter).Lines
-		case Declined:
-			out.Lines = q.Doc.Declined
-		default:
-			continue
 		}
-		out.Quote, out.quoteID = q.Label(), q.ID
-		break
 	}
 	if out.Quote == "" && out.Job.Choice != nil {
 		if out.Lines, err = s.linesChosen(tx, &out); err != nil {
@@ -116,8 +112,22 @@ func (s *Shop) bill(tx store.Tx, id int64) (Bill, error) {
 	if len(out.Lines) == 0 && out.Against == "" {
 		out.Against = "no quote was answered and no option is chosen: there is nothing to charge yet"
 	}
-	out.Sum = money.AddUp(out.Lines, out.Settings.Pricing.RoundTo)
+	out.Sum = money.AddUp(out.Lines, out.RoundTo)
 	return out, nil
+}
+
+// settled is the quote that a job is charged by: what was accepted, else the newest that was
+// declined; nil where none was answered.
+func (j *JobRecord) settled() *QuoteRecord {
+	if q := j.Agreed(); q != nil {
+		return q
+	}
+	for i := range j.Quotes {
+		if j.Quotes[i].Answer == Declined {
+			return &j.Quotes[i]
+		}
+	}
+	return nil
 }
 
 // linesChosen are the lines of the option that was chosen without a quote.
@@ -191,7 +201,7 @@ func (s *Shop) MakeInvoice(ctx context.Context, a Actor, token string, job int64
 			Shop:     quote.Party{Name: orWord(b.Settings.Workshop, s.Called), Address: linesOf(b.Settings.Address)},
 			Customer: quote.Party{Name: b.Job.Customer, Contact: b.Job.Contact},
 			Machine:  quote.Machine{ID: b.Job.Machine.ID, Model: b.Job.Chassis.Name(), Serial: b.Job.Machine.Serial},
-			Job:      Label(job), Quote: b.Quote, RoundTo: b.Settings.Pricing.RoundTo, Law: b.Settings.Pricing.Law,
+			Job:      Label(job), Quote: b.Quote, RoundTo: b.RoundTo, Law: b.Settings.Pricing.Law,
 			Lines: append([]money.Line{}, b.Lines...)}
 		var faults hw.Faults
 		for i, x := range extras {

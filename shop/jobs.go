@@ -81,6 +81,8 @@ type State struct {
 	Worked  *time.Time `json:"worked,omitempty"`  // when its work at the bench ended
 	Proven  *time.Time `json:"proven,omitempty"`  // when its proof was signed
 	Despite string     `json:"despite,omitempty"` // why it was begun with something against it
+	// Declined is when its quote was declined: the machine is still here, and goes back as it came.
+	Declined *time.Time `json:"declined,omitempty"`
 }
 
 // alreadyProven is what stands against work on a job whose proof is signed.
@@ -96,7 +98,7 @@ func (st *State) become(next State) {
 // is open.
 func (st *State) Mark(closed *time.Time) string {
 	text := fmt.Sprint(st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|",
-		closed != nil, "|", st.Worked != nil, "|", st.Proven != nil)
+		closed != nil, "|", st.Worked != nil, "|", st.Proven != nil, "|", st.Declined != nil)
 	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:6])
 }
@@ -120,6 +122,8 @@ func (st *State) words(closed *time.Time) string {
 		return "it is proven"
 	case st.Worked != nil:
 		return "its work at the bench is done"
+	case st.Declined != nil:
+		return "its quote was declined"
 	case st.Waits != "":
 		return "it waits for " + orWord(st.For, st.Waits)
 	}

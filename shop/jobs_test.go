@@ -373,7 +373,7 @@ func TestModelChangedSince(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "", "tarn-vet-03", Fingerprint(p.Plan.Options[0]), PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-03", Fingerprint(p.Plan.Options[0]), "", PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	since := func() []Change {

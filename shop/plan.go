@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -253,7 +254,12 @@ func Fingerprint(o plan.Option) string {
 // option is no longer among its options (the shelf, the record or the practice changed), the
 // error is ErrPlanChanged and nothing is stored; it is ErrDanger where the machine is to be
 // made safe first.
-func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint string, q PlanQuery) (string, error) {
+//
+// seen is the mark of what was chosen when the page was opened (ChoiceMark), "" where that is not
+// asked: where somebody chose otherwise since, the error is Overtaken. After a quote was accepted
+// the error is Agreed, unless it is what was accepted: what is done otherwise is a version of that
+// quote to be answered.
+func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprint, seen string, q PlanQuery) (string, error) {
 	for range mostReplans {
 		p, err := s.Plan(ctx, machineID, q)
 		if err != nil {
@@ -273,6 +279,15 @@ func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprin
 				return "", ErrPlanChanged
 			case chosen == nil:
 				return "", ErrPlanChanged
+			case seen != "" && seen != now.Record.ChoiceMark():
+				return "", Overtaken{By: now.Record.ChosenBy, At: now.Record.ChosenAt, Choice: now.Record.Choice}
+			}
+			quotes, err := s.quotesOf(tx, now.Record.JobID)
+			if err != nil {
+				return "", err
+			}
+			if agreed := agreedQuote(quotes); agreed != nil && Fingerprint(agreed.Doc.Alternative(agreed.Given.Letter).Option) != fingerprint {
+				return "", Agreed{Quote: *agreed, Option: *chosen, Words: chosen.Words(p.Record.Chassis, p.Parts)}
 			}
 			return machineID, s.storeChoice(tx, a, &p, *chosen)
 		})
@@ -281,6 +296,40 @@ func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprin
 		}
 	}
 	return "", ErrPlanChanged
+}
+
+// Overtaken is the error of a choice that another one came before.
+type Overtaken struct {
+	By     string
+	At     time.Time
+	Choice *Choice // nil where nothing is chosen any more
+}
+
+func (e Overtaken) Error() string {
+	if e.Choice == nil {
+		return "what was chosen was let go meanwhile"
+	}
+	return e.By + " chose meanwhile: " + e.Choice.Words
+}
+
+// Agreed is the error of a choice on a job whose quote was accepted: its work and its bill follow
+// what was accepted until a version with the new choice is.
+type Agreed struct {
+	Quote  QuoteRecord
+	Option plan.Option
+	Words  string
+}
+
+func (e Agreed) Error() string {
+	return e.Quote.Label() + " was accepted: another choice is a version of it to be answered"
+}
+
+// ChoiceMark tells one choice of a job from another, and from none.
+func (r *MachineRecord) ChoiceMark() string {
+	if r.Choice == nil {
+		return "none"
+	}
+	return fmt.Sprintf("%d-%s", r.ChosenAt.UnixMilli(), Fingerprint(r.Choice.Option))
 }
 
 // restsOn reports whether an option of a plan made before can be stored now: all that the plan
@@ -354,6 +403,12 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 		}
 	}
 	at := s.now()
+	if st := p.Record.State; st.Declined != nil { // what was declined is planned once more
+		st.become(State{})
+		if job.State, err = json.Marshal(st); err != nil {
+			return err
+		}
+	}
 	job.ChosenAt, job.ChosenBy, job.UpdatedAt = &at, a.Name, at
 	job.Version++
 	if err := tx.SaveJob(&job, job.Version-1); err != nil {

@@ -391,7 +391,7 @@ func TestOldDriveOnShelf(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "", "wath-08", Fingerprint(p.Plan.Options[2]), PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "", "wath-08", Fingerprint(p.Plan.Options[2]), "", PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	b := &bencher{t: t, s: s, now: morning}

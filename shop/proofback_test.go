@@ -82,7 +82,7 @@ func TestProofPlanChanged(t *testing.T) {
 		t.Fatal(err)
 	}
 	did := b.run().Option
-	if _, err := b.s.Choose(ctx, okell, "", "wath-05", Fingerprint(p.Plan.Options[2]), PlanQuery{}); err != nil {
+	if _, err := b.s.Choose(ctx, okell, "", "wath-05", Fingerprint(p.Plan.Options[2]), "", PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	before, err := b.s.Part(ctx, did.Buy[0].Part)

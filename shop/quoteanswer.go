@@ -241,17 +241,28 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 		}
 		told.what, told.data = "quote "+q.Label()+" accepted: "+alt.Letter+", "+hw.Money(q.Doc.Currency, alt.Sum.Total), course.data()
 	case Declined:
+		talk.Said = strings.TrimSpace("quote " + q.Label() + " declined. " + ans.Said)
+		told.what = "quote " + q.Label() + " declined"
+		if agreed := q.Job.Agreed(); agreed != nil {
+			told.what += "; " + agreed.Label() + " stays as it was accepted"
+			break
+		}
 		if err := s.letGo(tx, a, job.ID); err != nil {
 			return err
 		}
-		job.ClosedAt = &now
-		st.become(State{})
-		talk.Said = strings.TrimSpace("quote " + q.Label() + " declined. " + ans.Said)
-		told.what, told.data = "quote "+q.Label()+" declined", course{To: moveClose}.data()
-	default:
-		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn), Due: ans.AskOn, Since: now})
+		// The machine is still here: the job is closed when it is handed back.
+		job.Choice, job.ChosenAt, job.ChosenBy = nil, nil, ""
+		st.become(State{Declined: &now})
+		told.data = course{To: moveReady}.data()
+	case Thinking:
 		talk.Said = strings.TrimSpace("think quote " + q.Label() + " over. " + ans.Said)
-		told.what, told.data = "quote "+q.Label()+" is thought over", course{To: WaitsCustomer}.data()
+		told.what = "quote " + q.Label() + " is thought over"
+		if agreed := q.Job.Agreed(); agreed != nil {
+			told.what += "; " + agreed.Label() + " stays as it was accepted"
+			break
+		}
+		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn), Due: ans.AskOn, Since: now})
+		told.data = course{To: WaitsCustomer}.data()
 	}
 	if err := tx.Create(&talk); err != nil {
 		return err

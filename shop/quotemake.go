@@ -77,7 +77,10 @@ func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (s
 		return "", err
 	}
 	row := store.Quote{JobID: job.JobID, AnswerDoc: []byte("{}"), At: s.now(), By: a.Name}
-	if len(before) > 0 && before[0].Answer != Accepted && before[0].Answer != Declined {
+	// What is agreed otherwise later is the next version of what was accepted, and answered as such.
+	if agreed := agreedQuote(before); agreed != nil {
+		row.Number = agreed.Number
+	} else if len(before) > 0 && before[0].Answer != Declined {
 		row.Number = before[0].Number
 	}
 	free := map[string]int{}
@@ -175,7 +178,8 @@ func (s *Shop) freeze(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, how 
 	if err != nil {
 		return err
 	}
-	if st := q.Job.State; st.Danger == "" && st.Running == nil {
+	// Work that was agreed goes on while another version of it waits for an answer.
+	if st := q.Job.State; st.Danger == "" && st.Running == nil && q.Job.Agreed() == nil {
 		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label(), Since: now})
 		if job.State, err = json.Marshal(st); err != nil {
 			return err

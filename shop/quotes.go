@@ -117,6 +117,20 @@ func (s *Shop) quotesOf(tx store.Tx, job int64) ([]QuoteRecord, error) {
 	return out, nil
 }
 
+// agreedQuote is the quote that a job's work and bill follow: the newest version that was accepted,
+// whatever was offered after it; nil where none was.
+func agreedQuote(quotes []QuoteRecord) *QuoteRecord {
+	for i := range quotes { // the newest stands first
+		if q := &quotes[i]; q.Answer == Accepted && q.Doc.Alternative(q.Given.Letter) != nil {
+			return q
+		}
+	}
+	return nil
+}
+
+// Agreed is the quote that the job's work and bill follow, nil where none was accepted.
+func (j *JobRecord) Agreed() *QuoteRecord { return agreedQuote(j.Quotes) }
+
 // QuotePage is a quote with its job, the other versions, and what changed since it was made.
 type QuotePage struct {
 	QuoteRecord

@@ -158,6 +158,81 @@ func TestQuote(t *testing.T) {
 	}
 }
 
+// TestAgreedHolds: once a quote is accepted, work and bill follow it, whatever is pressed, offered or
+// declined after it, until another version is accepted.
+func TestAgreedHolds(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	q := offered(t, s, "tarn-vet-04", 2)
+	if err := s.AnswerQuote(ctx, okell, "", q.ID, q.Revision, yes(&q)); err != nil {
+		t.Fatal(err)
+	}
+	accepted, other := q.Doc.Alternatives[0], Fingerprint(q.Doc.Alternatives[1].Option)
+	holds := func(when string, want quote.Alternative) {
+		t.Helper()
+		b, err := s.Bill(ctx, q.JobID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if b.Sum.Total != want.Sum.Total || b.Job.Choice == nil || Fingerprint(b.Job.Choice.Option) != Fingerprint(want.Option) ||
+			b.Job.State.Waits == WaitsCustomer || !b.Job.Closed.IsZero() {
+			t.Errorf("%s: the bill is %d, not %d; the job %+v, chosen %v", when, b.Sum.Total, want.Sum.Total, b.Job.State, b.Job.Choice != nil)
+		}
+	}
+	holds("accepted", accepted)
+	var agreed Agreed
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", other, "", PlanQuery{}); !errors.As(err, &agreed) || agreed.Quote.ID != q.ID {
+		t.Fatalf("another option is chosen beside the accepted one: %v", err)
+	}
+	if err := setSettings(ctx, s, func(x *Settings) { x.Pricing.RoundTo = 500 }); err != nil {
+		t.Fatal(err)
+	}
+	holds("chosen otherwise, and cash rounded since", accepted)
+	for round, verdict := range []string{Thinking, Declined, Accepted} {
+		id, err := s.Offer(ctx, okell, "", "tarn-vet-04", []string{other}, PlanQuery{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		next := quoteOf(t, s, id)
+		if next.Number != q.Number {
+			t.Errorf("round %d: it is quote %s, no version of what was accepted", round, next.Label())
+		}
+		if err := s.ShowQuote(ctx, okell, "", id, next.Revision, "printed"); err != nil {
+			t.Fatal(err)
+		}
+		holds("version "+next.Label()+" shown", accepted)
+		next = quoteOf(t, s, id)
+		ans := yes(&next)
+		ans.Verdict, ans.AskOn = verdict, "2026-05-20"
+		if err := s.AnswerQuote(ctx, okell, "", id, next.Revision, ans); err != nil {
+			t.Fatal(err)
+		}
+		want := accepted
+		if verdict == Accepted {
+			want = next.Doc.Alternatives[0]
+		}
+		holds(verdict, want)
+	}
+}
+
+// TestOvertakenChoice: a choice that was pressed on a page older than another choice is told of it.
+func TestOvertakenChoice(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	p, err := s.Plan(ctx, "tarn-vet-04", PlanQuery{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := p.Record.ChoiceMark()
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", Fingerprint(p.Plan.Options[0]), seen, PlanQuery{}); err != nil {
+		t.Fatal(err)
+	}
+	var overtaken Overtaken
+	if _, err := s.Choose(ctx, ansty, "", "tarn-vet-04", Fingerprint(p.Plan.Options[1]), seen, PlanQuery{}); !errors.As(err, &overtaken) || overtaken.By != okell.Name {
+		t.Errorf("the second choice of one page: %v", err)
+	}
+}
+
 // TestQuoteOtherwise: declined, thought over, too late, and with a part gone.
 func TestQuoteOtherwise(t *testing.T) {
 	ctx := t.Context()
@@ -169,8 +244,11 @@ func TestQuoteOtherwise(t *testing.T) {
 		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, ans); err != nil {
 			t.Fatal(err)
 		}
-		if q = quoteOf(t, s, q.ID); q.Answer != Declined || q.Job.Closed.IsZero() || q.Doc.DeclinedSum.Total != 1440 {
+		if q = quoteOf(t, s, q.ID); q.Answer != Declined || !q.Job.Closed.IsZero() || q.Job.Choice != nil || q.Doc.DeclinedSum.Total != 1440 {
 			t.Errorf("%s, closed %v, %+v", q.Answer, q.Job.Closed, q.Doc.DeclinedSum)
+		}
+		if row := jobOfMachine(t, s, "tarn-vet-03"); row.Class != ClassDone || !strings.HasPrefix(row.Next, "Hand it back") {
+			t.Errorf("the machine is still here, and its job says %q", row.Next)
 		}
 	})
 	t.Run("thought over", func(t *testing.T) {

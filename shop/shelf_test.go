@@ -57,7 +57,7 @@ func choosing(t *testing.T, s *Shop, n int, part string) (key string, choose fun
 		t.Fatalf("no option with %s: %v", part, err)
 	}
 	mark := Fingerprint(p.Plan.Options[0])
-	return id, func(ctx context.Context) error { return only(s.Choose(ctx, okell, "", id, mark, q)) }
+	return id, func(ctx context.Context) error { return only(s.Choose(ctx, okell, "", id, mark, "", q)) }
 }
 
 // lastPieces lets clients choose at once what there are fewer pieces of, and counts who has one.

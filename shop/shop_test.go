@@ -175,14 +175,14 @@ func TestChoice(t *testing.T) {
 	if err := setPractice(ctx, s, "maker", "match"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), PlanQuery{}); !errors.Is(err,
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), "", PlanQuery{}); !errors.Is(err,
 		ErrPlanChanged) {
 		t.Errorf("an option that the new practice forbids: %v", err)
 	}
 	if err := setPractice(ctx, s, "maker", "any"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), "", PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Machine(ctx, "wath-07")

@@ -256,24 +256,21 @@ func benchChoices(rows []shop.BenchRow, row *shop.BenchRow, benches int) []bench
 
 // quoted fills what was accepted, as it stands on the quote.
 func (v *jobView) quoted(j *shop.JobRecord) {
-	for i := range j.Quotes {
-		q := &j.Quotes[i]
-		alt := q.Doc.Alternative(q.Given.Letter)
-		if q.Answer != shop.Accepted || alt == nil {
-			continue
-		}
-		v.Money = nil
-		for _, l := range alt.Lines {
-			v.Money = append(v.Money, moneyLine{l.Text, hw.Money(q.Doc.Currency, l.Cents)})
-		}
-		for _, t := range alt.Sum.Taxes {
-			if t.Percent > 0 {
-				v.Money = append(v.Money, moneyLine{fmt.Sprintf("Tax, %s %%", t.Percent), hw.Money(q.Doc.Currency, t.Cents)})
-			}
-		}
-		v.Total, v.MoneySays = hw.Money(q.Doc.Currency, alt.Sum.Total), "As accepted in quote "+q.Label()+"."
+	q := j.Agreed()
+	if q == nil {
 		return
 	}
+	alt := q.Doc.Alternative(q.Given.Letter)
+	v.Money = nil
+	for _, l := range alt.Lines {
+		v.Money = append(v.Money, moneyLine{l.Text, hw.Money(q.Doc.Currency, l.Cents)})
+	}
+	for _, t := range alt.Sum.Taxes {
+		if t.Percent > 0 {
+			v.Money = append(v.Money, moneyLine{fmt.Sprintf("Tax, %s %%", t.Percent), hw.Money(q.Doc.Currency, t.Cents)})
+		}
+	}
+	v.Total, v.MoneySays = hw.Money(q.Doc.Currency, alt.Sum.Total), "As accepted in quote "+q.Label()+"."
 }
 
 // chosen fills what the chosen option comes to.

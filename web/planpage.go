@@ -20,7 +20,16 @@ import (
 )
 
 // planView is the plan of one machine: today as the first column, options beside it.
+// agreedView sets what was accepted beside another choice.
+type agreedView struct {
+	Label, Was, WasCost string
+	Quote               int64
+	Option, Words, Cost string
+}
+
 type planView struct {
+	Agreed     *agreedView // another choice was pressed after a quote was accepted
+	ChoiceMark string
 	tabs
 	Model, ModelID     string
 	Customer, Contact  string
@@ -117,8 +126,12 @@ func (s *server) showPlan(c *echo.Context) error {
 }
 
 func (s *server) planPage(c *echo.Context, id string, status int, notice string, address url.Values) error {
-	ctx := c.Request().Context()
 	st := readState(c, address)
+	return s.planPageOf(c, id, status, notice, &st)
+}
+
+func (s *server) planPageOf(c *echo.Context, id string, status int, notice string, st *planState) error {
+	ctx := c.Request().Context()
 	how, err := s.Shop.Settings(ctx)
 	if err != nil {
 		return err
@@ -128,7 +141,7 @@ func (s *server) planPage(c *echo.Context, id string, status int, notice string,
 	if err != nil {
 		return err
 	}
-	v, err := buildPlanView(&p, &st)
+	v, err := buildPlanView(&p, st)
 	if err != nil {
 		return err
 	}
@@ -138,7 +151,7 @@ func (s *server) planPage(c *echo.Context, id string, status int, notice string,
 	if st.Count() > 0 && status == http.StatusOK {
 		status = http.StatusUnprocessableEntity
 	}
-	v.Notice = notice
+	v.Notice, v.Agreed = notice, st.agreed
 	return s.render(c, status, "plan", "Plan for "+id, "machines", v)
 }
 
@@ -181,7 +194,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(),
 		NamesRuntime:  p.Request.Goals.RuntimeH.IsKnown(),
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
-	v.JobWish, v.WishMark = wishWords(r.Wish, r.Chassis), r.WishMark()
+	v.JobWish, v.WishMark, v.ChoiceMark = wishWords(r.Wish, r.Chassis), r.WishMark(), r.ChoiceMark()
 	if cents, ok := r.Wish.BudgetCents.Get(); ok && v.JobWish != "" {
 		v.JobWish += ", budget " + hw.Money(cur, cents)
 	}

@@ -41,6 +41,7 @@ type planState struct {
 	values  url.Values // what is understood of it, for links
 	unknown []string   // names of another version
 	query   shop.PlanQuery
+	agreed  *agreedView // another choice was pressed after a quote was accepted
 }
 
 // readState reads an address. What cannot be read is a fault at its field, and the stored

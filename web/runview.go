@@ -47,7 +47,7 @@ type runView struct {
 	OpenPlugs              []string
 	UndoStep               string // key of the last step that is done
 	UndoN                  int
-	Bare                   int // facts that can be found out at the step that is shown
+	Bare                   int    // facts that can be found out at the step that is shown
 	Stopped                string // why nothing goes on before the machine is made safe
 	StopNext               string // what is done about it now
 	Ended                  string
