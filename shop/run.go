@@ -9,6 +9,7 @@ import (
 	"sync"
 	"time"
 
+	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/run"
@@ -27,7 +28,7 @@ type runDoc struct {
 	Parts   *hw.Parts     `json:"parts"`
 	Option  *plan.Option  `json:"option,omitempty"` // nil for a look inside
 	Printed bool          `json:"printed,omitempty"`
-	Trial   run.TrialWhen `json:"trial,omitempty"`
+	Trial   card.TrialWhen `json:"trial,omitempty"`
 	First   bool          `json:"first,omitempty"`   // the way in is being recorded by this run
 	Whole   bool          `json:"whole,omitempty"`   // every step of the way in is done, whatever the option needs
 	Missing []string      `json:"missing,omitempty"` // what was not there when it began

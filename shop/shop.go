@@ -14,10 +14,10 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/plan"
-	"yembo/core/run"
 	"yembo/store"
 )
 
@@ -197,7 +197,7 @@ type Settings struct {
 	ShelfTax bool   `json:"shelf_tax,omitempty"`
 	Paper    string `json:"paper,omitempty"` // a4 or letter
 	// Trial is when a machine is started before its cover goes on, "" for the usual.
-	Trial run.TrialWhen `json:"trial_start,omitempty"`
+	Trial card.TrialWhen `json:"trial_start,omitempty"`
 	// WarrantyMonths is how long the shop answers for what it fitted; 0 is not told.
 	WarrantyMonths int `json:"warranty_months,omitempty"`
 	// MeasuredTimes takes the median of what at least three jobs of a model took for a step.
@@ -233,9 +233,9 @@ func (v *Settings) LargestModules() memory.LargestModule { return v.largest() }
 func (v *Settings) FloorOf() Floor { return v.Floor.orUsual() }
 
 // TrialOf is when a machine is started before its cover goes on.
-func (v *Settings) TrialOf() run.TrialWhen {
+func (v *Settings) TrialOf() card.TrialWhen {
 	if v.Trial == "" {
-		return run.TrialMore
+		return card.TrialMore
 	}
 	return v.Trial
 }
@@ -352,8 +352,8 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	if next.WarrantyMonths < 0 || next.WarrantyMonths > 120 {
 		faults.Add("/warranty", hw.FaultRange, strconv.Itoa(next.WarrantyMonths), "0 to 120 months")
 	}
-	if next.Trial != "" && run.TrialWhens.Index(next.Trial) < 0 {
-		faults.Add("/trial", hw.FaultChoice, strconv.Quote(string(next.Trial)), strings.Join(run.TrialWhens.Words(), ", "))
+	if next.Trial != "" && card.TrialWhens.Index(next.Trial) < 0 {
+		faults.Add("/trial", hw.FaultChoice, strconv.Quote(string(next.Trial)), strings.Join(card.TrialWhens.Words(), ", "))
 	}
 	if utf8.RuneCountInString(next.Workshop) > maxName {
 		faults.Add("/workshop", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", maxName))

@@ -80,11 +80,7 @@ func (s *server) showCard(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	how, err := s.Shop.Settings(c.Request().Context())
-	if err != nil {
-		return err
-	}
-	v, err := buildCard(c.Request().Context(), &p, how.Loosen == shop.LoosenPrinted)
+	v, err := buildCard(c.Request().Context(), &p)
 	if err != nil {
 		return err
 	}
@@ -114,7 +110,7 @@ func queryOf(c *shop.Choice) shop.PlanQuery {
 	return q
 }
 
-func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, error) {
+func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
 	v := cardView{Key: r.Key, MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code,
 		Serial: r.Machine.Serial, Customer: r.Customer,
@@ -142,7 +138,7 @@ func buildCard(ctx context.Context, p *shop.Planned, printed bool) (cardView, er
 		}
 	}
 	var err error
-	v.Card, err = card.Of(ctx, card.Job{Chassis: r.Chassis, Machine: r.Machine, Parts: p.Parts, Printed: printed}, &o)
+	v.Card, err = card.Of(ctx, card.Job{Chassis: r.Chassis, Machine: r.Machine, Parts: p.Parts, Printed: p.Settings.Loosen == shop.LoosenPrinted, Trial: p.Settings.TrialOf()}, &o)
 	if err != nil {
 		return v, err
 	}

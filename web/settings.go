@@ -11,10 +11,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/quote"
-	"yembo/core/run"
 	"yembo/shop"
 	"yembo/web/form"
 )
@@ -134,7 +134,7 @@ func (s *server) settingsPage(c *echo.Context, status int, f *form.Form, saved b
 		Papers:     papers, Days: weekDays(), Whens: quote.Whens.Terms(),
 		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
-		Standards: hw.Standards.Terms(), Trials: run.TrialWhens.Terms(),
+		Standards: hw.Standards.Terms(), Trials: card.TrialWhens.Terms(),
 		Largest: largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
 	for i := range min(len(how.Pricing.Fixed)+2, shop.MostFixed) {
 		v.Fixed = append(v.Fixed, i)
@@ -207,8 +207,8 @@ func (s *server) saveSettings(c *echo.Context) error {
 	}
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
 	next.ShelfTax = f.Is("/shelf_tax", "yes")
-	next.MeasuredTimes, next.Trial = f.Is("/measured", "yes"), form.Choose(f, "/trial", run.TrialWhens).Or("")
-	if next.Trial == run.TrialMore && how.Trial == "" {
+	next.MeasuredTimes, next.Trial = f.Is("/measured", "yes"), form.Choose(f, "/trial", card.TrialWhens).Or("")
+	if next.Trial == card.TrialMore && how.Trial == "" {
 		next.Trial = "" // as it was: nobody chose it
 	}
 	next.WarrantyMonths = f.Whole("/warranty").Or(0)

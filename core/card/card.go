@@ -36,9 +36,21 @@ type Part struct {
 	Name, Where string // "on the shelf", "to be ordered, 4 days"
 }
 
+// StepKind tells the steps that no record has from those of the record.
+type StepKind string
+
+// The kinds of steps.
+const (
+	StepRecorded StepKind = ""
+	StepHold     StepKind = "hold"  // the power button is held, which cuts the pack
+	StepLook     StepKind = "look"  // the pack is looked at
+	StepTrial    StepKind = "trial" // a start before the cover goes on
+)
+
 // Step is one move of the hands: what is done, the screws it turns, and what to know.
 type Step struct {
-	ID     string
+	ID     string // of the record's step, "" for one that no record has
+	Kind   StepKind
 	Does   string
 	Screws []string
 	How    []string // plug, tool, from where
@@ -95,7 +107,23 @@ type Job struct {
 	Printed bool
 	// Whole says that every step of the way in was done, whatever the option needs.
 	Whole bool
+	// Trial is when the machine is started before its cover goes on.
+	Trial TrialWhen
 }
+
+// TrialWhen is a shop's practice of starting a machine before its cover goes on (handbook 7).
+type TrialWhen string
+
+// The practices.
+const (
+	TrialMore   TrialWhen = "more" // when more than the memory was touched
+	TrialAlways TrialWhen = "always"
+	TrialNever  TrialWhen = "never"
+)
+
+// TrialWhens is the table of practices.
+var TrialWhens = hw.Vocabulary[TrialWhen]{{Word: TrialMore, Says: "when more than the memory was touched"},
+	{Word: TrialAlways, Says: "always"}, {Word: TrialNever, Says: "never"}}
 
 // Of makes the card of an option.
 func Of(ctx context.Context, j Job, o *plan.Option) (*Card, error) {
@@ -128,7 +156,7 @@ func Of(ctx context.Context, j Job, o *plan.Option) (*Card, error) {
 func OfWay(j Job) *Card {
 	is := teardown.InsideOf(j.Chassis, j.Machine)
 	c := &Card{Sheet: teardown.WholeWay(j.Chassis, teardown.Job{Is: is, Ends: is})}
-	m := maker{Job: j, o: &plan.Option{}, card: c, facts: evidence.Facts(j.Chassis.Findings)}
+	m := maker{Job: j, o: &plan.Option{}, card: c, facts: evidence.Facts(j.Chassis.Findings), inside: true}
 	m.ways(c.Sheet)
 	m.firstStart()
 	return c
@@ -137,9 +165,10 @@ func OfWay(j Job) *Card {
 // maker makes one card.
 type maker struct {
 	Job
-	o     *plan.Option
-	card  *Card
-	facts []evidence.Fact
+	o      *plan.Option
+	card   *Card
+	facts  []evidence.Fact
+	inside bool // a look inside, without an option
 }
 
 // ways writes out the way in and the way back.
@@ -151,7 +180,11 @@ func (m *maker) ways(s *teardown.Sheet) {
 		minds[x.Step] = append(minds[x.Step], hw.Cautions.Says(x.Code))
 	}
 	var down []int
-	for _, id := range s.Down {
+	look := teardown.LookAfter(ch, s.Down)
+	if look == -1 {
+		c.Down = append(c.Down, looked())
+	}
+	for n, id := range s.Down {
 		i := ch.StepByID(id)
 		down = append(down, i)
 		st := &ch.Steps[i]
@@ -172,11 +205,23 @@ func (m *maker) ways(s *teardown.Sheet) {
 		if st.Verb == hw.PowerDown && has(ch.Quirks, hw.HoldPowerToCut) {
 			c.Down = append(c.Down, m.hold())
 		}
+		if n == look {
+			c.Down = append(c.Down, looked())
+		}
+	}
+	trial := ""
+	if m.Trial == TrialAlways || m.Trial != TrialNever && m.touchesMore() {
+		trial = teardown.CoverOn(ch, s.Up)
 	}
 	back := map[string]bool{}
 	for _, id := range s.Up {
 		back[id] = true
 		st := &ch.Steps[ch.StepByID(id)]
+		if id == trial {
+			c.Up = append(c.Up, Step{Kind: StepTrial, Does: "Trial start, with the cover off",
+				How: []string{"charger in, hands and tools away, then start it", "it sees what was fitted, or the mend is still near",
+					"off again, charger out, before the next step"}})
+		}
 		step := Step{ID: id}
 		if st.BackBefore != "" {
 			step.Does, step.Mind, step.How = bare(st), minds[id], m.how(st)
@@ -200,7 +245,7 @@ func (m *maker) ways(s *teardown.Sheet) {
 			c.StaysOut = append(c.StaysOut, m.stays(st))
 		}
 	}
-	c.Closing = teardown.Closing(ch, down)
+	c.Closing = teardown.Closing(ch, s.Up)
 }
 
 // stays says why what a step took away does not go back.
@@ -218,9 +263,27 @@ func (m *maker) stays(st *hw.Step) string {
 	return what + " stays out: " + st.Place + " ends empty"
 }
 
+// looked is the look at the pack before it is unplugged (docs/rules.md, battery).
+func looked() Step {
+	return Step{Kind: StepLook, Does: "Look at the pack", How: []string{"before it is unplugged: swollen, dented, hot, or leaking?"}}
+}
+
+// touchesMore reports whether more than the memory is touched; a look inside touches all.
+func (m *maker) touchesMore() bool {
+	if m.inside || len(m.o.Services) > 0 {
+		return true
+	}
+	for _, a := range m.o.Actions {
+		if a.Do != plan.DoKeep && m.Chassis.SocketByID(a.Place) < 0 {
+			return true
+		}
+	}
+	return false
+}
+
 // hold is the step that cuts the pack by the power button.
 func (m *maker) hold() Step {
-	step := Step{Does: "Hold the power button: it cuts the battery", How: []string{"how long is not recorded"}}
+	step := Step{Kind: StepHold, Does: "Hold the power button: it cuts the battery", How: []string{"how long is not recorded"}}
 	if s, ok := m.Chassis.HoldSeconds.Get(); ok {
 		step.Does, step.How = "Hold the power button for "+s.String()+" s: it cuts the battery", nil
 	}

@@ -213,6 +213,7 @@ type Step struct {
 	Glued        Maybe[bool]     `json:"glued,omitzero"`
 	Seal         Maybe[bool]     `json:"seal,omitzero"`
 	RemovesBoard Maybe[bool]     `json:"removes_board,omitzero"`
+	RenewsPaste  Maybe[bool]     `json:"renews_paste,omitzero"` // a heat sink is lifted: new paste before it goes back
 	Place        string          `json:"place,omitempty"`
 	When         *Condition      `json:"when,omitempty"`
 	Back         *Condition      `json:"back,omitempty"`

@@ -272,6 +272,7 @@ const (
 	CautionBoardOut    CautionCode = "board_out"
 	CautionNoIsolation CautionCode = "no_isolation_step"
 	CautionNoForce     CautionCode = "do_not_force"
+	CautionPaste       CautionCode = "paste"
 )
 
 // Danger reports whether a caution is of something that can hurt: it is acknowledged before
@@ -285,5 +286,6 @@ var Cautions = Vocabulary[CautionCode]{
 	{CautionSeal, "a seal is broken", "", nil},
 	{CautionBoardOut, "the main board comes out: by its edges, onto a clean mat", "", nil},
 	{CautionNoIsolation, "nothing isolates the battery: everything inside stays live", "", nil},
+	{CautionPaste, "the paste is renewed: clean with isopropyl alcohol of 90 % or more, let it dry, new paste thin", "", nil},
 	{CautionNoForce, "do not force it: what does not move has one more screw or clip", "", []string{"do not force"}},
 }

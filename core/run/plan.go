@@ -90,38 +90,20 @@ type Input struct {
 	Parts   *hw.Parts
 	Option  *plan.Option // what is done; nil for a look inside, down every step and up again
 	Printed bool         // heat sinks are loosened in the printed order
-	Trial   TrialWhen
+	Trial   card.TrialWhen
 	Whole   bool // every step of the way in is done, whatever the option needs
 }
-
-// TrialWhen is a shop's practice of starting a machine before its cover goes on (handbook 7).
-type TrialWhen string
-
-// The practices.
-const (
-	TrialMore   TrialWhen = "more" // when more than the memory was touched
-	TrialAlways TrialWhen = "always"
-	TrialNever  TrialWhen = "never"
-)
-
-// TrialWhens is the table of practices.
-var TrialWhens = hw.Vocabulary[TrialWhen]{{Word: TrialMore, Says: "when more than the memory was touched"},
-	{Word: TrialAlways, Says: "always"}, {Word: TrialNever, Says: "never"}}
 
 // Make works out a run. The error is teardown.ReachUnknown where the way to a place is not
 // recorded, teardown.ErrTooHard where the order is not found.
 func Make(ctx context.Context, in Input) (*Plan, error) {
 	p := &Plan{Chassis: in.Chassis}
-	o := in.Option
-	if o == nil {
-		o = &plan.Option{}
-	}
 	var err error
-	job := card.Job{Chassis: in.Chassis, Machine: in.Machine, Parts: in.Parts, Printed: in.Printed, Whole: in.Whole}
+	job := card.Job{Chassis: in.Chassis, Machine: in.Machine, Parts: in.Parts, Printed: in.Printed, Whole: in.Whole, Trial: in.Trial}
 	if in.Option == nil {
 		p.Card = card.OfWay(job)
 	} else {
-		p.Card, err = card.Of(ctx, job, o)
+		p.Card, err = card.Of(ctx, job, in.Option)
 	}
 	if err != nil {
 		return nil, err
@@ -130,7 +112,7 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 		return nil, p.Card.Reach
 	}
 	p.Sheet = p.Card.Sheet
-	m := maker{in: in, p: p, option: o, battery: in.Chassis.Batteries == nil || len(in.Chassis.Batteries) > 0}
+	m := maker{in: in, p: p}
 	m.wayIn()
 	m.bottom()
 	m.wayBack()
@@ -143,8 +125,6 @@ func Make(ctx context.Context, in Input) (*Plan, error) {
 type maker struct {
 	in       Input
 	p        *Plan
-	option   *plan.Option
-	battery  bool
 	deep     int
 	undoneAt map[string][]Step // fits that are done on the way back, by the step they are done at
 }
@@ -167,20 +147,18 @@ func (m *maker) step(kind Kind, c *card.Step) Step {
 	return s
 }
 
-// wayIn lists the way in, with the look at the pack before it is unplugged.
+// wayIn lists the way in, with the look at the pack before it is unplugged, in the card's order.
 func (m *maker) wayIn() {
-	look := m.lookAfter()
-	if look == -1 {
-		m.look()
-	}
-	n := -1
 	for i := range m.p.Card.Down {
 		c := &m.p.Card.Down[i]
-		if c.ID == "" { // the power button, which the record does not have as a step
+		switch c.Kind {
+		case card.StepHold: // the power button, which the record does not have as a step
 			m.add(Step{Key: "hold", Kind: Hold, Does: c.Does, How: c.How, Hold: m.in.Chassis.HoldSeconds})
 			continue
+		case card.StepLook:
+			m.add(Step{Key: lookKey, Kind: Look, Does: c.Does, ID: hw.BatteryPlace, How: c.How})
+			continue
 		}
-		n++
 		m.deep++
 		s := m.step(Down, c)
 		st := &m.in.Chassis.Steps[m.in.Chassis.StepByID(c.ID)]
@@ -194,9 +172,6 @@ func (m *maker) wayIn() {
 			s.Opens = plugName(st)
 		}
 		m.add(s)
-		if n == look {
-			m.look()
-		}
 	}
 }
 
@@ -223,48 +198,11 @@ func plugName(st *hw.Step) string {
 	return "plug of " + st.ID
 }
 
-// lookAfter is the number, on the way in, of the step that bares the pack: the last that the
-// first isolating step needs, else the last that the pack lies behind; where neither is done
-// the last step of all. -1 is before the first step, -2 nowhere: there is no pack.
-func (m *maker) lookAfter() int {
-	ch := m.in.Chassis
-	if !m.battery || len(m.p.Sheet.Down) == 0 {
-		return -2
-	}
-	at := map[string]int{}
-	for i, id := range m.p.Sheet.Down {
-		at[id] = i
-	}
-	bare := func(st *hw.Step) int {
-		last := -1
-		for _, need := range st.Needs {
-			if i, done := at[need]; done {
-				last = max(last, i)
-			}
-		}
-		return last
-	}
-	for _, id := range m.p.Sheet.Down {
-		if st := &ch.Steps[ch.StepByID(id)]; st.IsolatesPwr.Or(false) {
-			return bare(st)
-		}
-	}
-	if i, done := at[ch.BatteryReach]; done {
-		return i
-	}
-	return len(m.p.Sheet.Down) - 1
-}
-
 // Look keys.
 const (
 	lookKey  = "look"
 	trialKey = "trial"
 )
-
-func (m *maker) look() {
-	m.add(Step{Key: lookKey, Kind: Look, Does: "Look at the pack", ID: hw.BatteryPlace,
-		How: []string{"before it is unplugged: swollen, dented, hot, or leaking?"}})
-}
 
 // bottom lists what is done at the bottom, and keeps what is done on the way back.
 func (m *maker) bottom() {
@@ -318,18 +256,18 @@ func fitWords(f *card.Fit) string {
 // wayBack lists the way back, with what is fitted on it and the trial start.
 func (m *maker) wayBack() {
 	ch := m.in.Chassis
-	trial := m.trialBefore()
 	for i := range m.p.Card.Up {
 		c := &m.p.Card.Up[i]
+		if c.Kind == card.StepTrial {
+			// What is fitted at the step that follows is fitted before the machine is started.
+			if i+1 < len(m.p.Card.Up) {
+				m.serve(m.p.Card.Up[i+1].ID)
+			}
+			m.add(Step{Key: trialKey, Kind: Trial, Does: c.Does, How: c.How, Live: true})
+			continue
+		}
 		st := &ch.Steps[ch.StepByID(c.ID)]
-		for _, s := range m.undoneAt[c.ID] {
-			m.add(s)
-		}
-		if c.ID == trial {
-			m.add(Step{Key: trialKey, Kind: Trial, Does: "Trial start, with the cover off",
-				How: []string{"charger in, hands and tools away, then start it", "it sees what was fitted, or the mend is still near",
-					"off again, charger out, before the next step"}, Live: true})
-		}
+		m.serve(c.ID)
 		if at := slices.Index(m.p.Sheet.Down, c.ID); at >= 0 {
 			m.deep = at // as deep as before it was done, whatever stays out
 		}
@@ -346,77 +284,12 @@ func (m *maker) wayBack() {
 	}
 }
 
-// trialBefore is the step of the way back before which the machine is started: the first
-// after everything that lies behind the cover is back. "" is no trial.
-func (m *maker) trialBefore() string {
-	switch m.in.Trial {
-	case TrialNever:
-		return ""
-	case TrialAlways:
-	default:
-		if !m.touchesMore() {
-			return ""
-		}
+// serve adds what is fitted when a step is undone.
+func (m *maker) serve(step string) {
+	for _, s := range m.undoneAt[step] {
+		m.add(s)
 	}
-	ch := m.in.Chassis
-	outer := map[string]bool{} // what the plug of the battery lies behind: the cover and its like
-	var behind func(id string)
-	behind = func(id string) {
-		i := ch.StepByID(id)
-		if i < 0 || outer[id] {
-			return
-		}
-		outer[id] = true
-		for _, need := range ch.Steps[i].Needs {
-			behind(need)
-		}
-	}
-	for i := range ch.Steps {
-		if ch.Steps[i].IsolatesPwr.Or(false) {
-			for _, need := range ch.Steps[i].Needs {
-				behind(need)
-			}
-		}
-	}
-	if len(outer) == 0 { // nothing isolates: the last that is put back is the cover
-		for i := len(m.p.Sheet.Up) - 1; i >= 0; i-- {
-			if st := &ch.Steps[ch.StepByID(m.p.Sheet.Up[i])]; st.Verb != hw.PowerDown {
-				outer[st.ID] = true
-				if st.Verb.Row().Turns {
-					continue // the screws of the cover, and then the cover
-				}
-				break
-			}
-		}
-	}
-	first := ""
-	for i := len(m.p.Sheet.Up) - 1; i >= 0; i-- {
-		id := m.p.Sheet.Up[i]
-		if ch.Steps[ch.StepByID(id)].Verb == hw.PowerDown {
-			continue
-		}
-		if !outer[id] && ch.Steps[ch.StepByID(id)].BackBefore == "" {
-			break
-		}
-		first = id
-	}
-	return first
-}
-
-// touchesMore reports whether more than the memory is touched.
-func (m *maker) touchesMore() bool {
-	if m.in.Option == nil {
-		return true
-	}
-	if len(m.option.Services) > 0 {
-		return true
-	}
-	for _, a := range m.option.Actions {
-		if a.Do != plan.DoKeep && m.in.Chassis.SocketByID(a.Place) < 0 {
-			return true
-		}
-	}
-	return false
+	delete(m.undoneAt, step)
 }
 
 // number works out bits, sides and times along the sequence, and how steps are found.

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/plan"
 )
@@ -71,22 +72,22 @@ func TestSequence(t *testing.T) {
 	both := &plan.Option{Actions: []plan.Action{add("dimm1", "mem"), add("bay", "d25"), add("m2a", "d80")}, Services: []string{"repaste"}}
 	for name, c := range map[string]struct {
 		o     *plan.Option
-		trial TrialWhen
+		trial card.TrialWhen
 		alter func(in *Input)
 		want  string
 	}{
-		"memory alone needs no trial": {memory, TrialMore, nil, "down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug up:band up:cover up:screws up:off"},
-		"unless the shop wants it":    {memory, TrialAlways, nil, "down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug trial up:band up:cover up:screws up:off"},
-		"two upgrades and a service are one dive; the spacer stays out beside a filled bay": {both, TrialMore, nil,
+		"memory alone needs no trial": {memory, card.TrialMore, nil, "down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug up:band up:cover up:screws up:off"},
+		"unless the shop wants it":    {memory, card.TrialAlways, nil, "down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug trial up:band up:cover up:screws up:off"},
+		"two upgrades and a service are one dive; the spacer stays out beside a filled bay": {both, card.TrialMore, nil,
 			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray fit:dimm1 fit:bay fit:m2a service:repaste up:tray up:cable up:plug trial up:band up:cover up:screws up:off"},
-		"never": {both, TrialNever, nil,
+		"never": {both, card.TrialNever, nil,
 			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray fit:dimm1 fit:bay fit:m2a service:repaste up:tray up:cable up:plug up:band up:cover up:screws up:off"},
-		"a look inside": {nil, TrialNever, nil,
+		"a look inside": {nil, card.TrialNever, nil,
 			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray up:tray up:spacer up:cable up:plug up:band up:cover up:screws up:off"},
-		"nothing isolates: the look comes where the pack is bare": {memory, TrialAlways, func(in *Input) {
+		"nothing isolates: the look comes where the pack is bare": {memory, card.TrialAlways, func(in *Input) {
 			in.Chassis.Steps[3].IsolatesPwr = hw.Maybe[bool]{}
 		}, "down:off hold down:screws down:cover down:plug look fit:dimm1 up:plug trial up:band up:cover up:screws up:off"},
-		"no battery, no look": {memory, TrialNever, func(in *Input) { in.Chassis.Batteries, in.Chassis.Quirks = []hw.Battery{}, nil },
+		"no battery, no look": {memory, card.TrialNever, func(in *Input) { in.Chassis.Batteries, in.Chassis.Quirks = []hw.Battery{}, nil },
 			"down:off down:screws down:cover down:plug fit:dimm1 up:plug up:band up:cover up:screws up:off"},
 	} {
 		in := input(t, c.o)
@@ -214,7 +215,7 @@ func TestBars(t *testing.T) {
 	in := input(t, &plan.Option{Actions: []plan.Action{add("dimm1", "mem")}})
 	in.Chassis.Steps[4].Needs = []string{"cover"} // a live plug, before the battery is off
 	in.Chassis.Steps[3].Needs = []string{"cable"}
-	in.Trial = TrialAlways
+	in.Trial = card.TrialAlways
 	p := made(t, in)
 	upTo := func(key string) *clock {
 		c := &clock{}

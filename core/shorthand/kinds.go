@@ -189,6 +189,8 @@ func table() []*kind {
 				{"glued", "glue", "glue", choice{{"glue", true, "glued"}, {"noglue", false, "not glued"}}}, fSeal,
 				{"removes_board", "board", "board-out",
 					choice{{"board-out", true, "takes the board out"}, {"board-stays", false, "board stays"}}},
+				{"renews_paste", "paste", "renew-paste",
+					choice{{"renew-paste", true, "the paste is renewed"}, {"paste-stays", false, "no paste to renew"}}},
 				{"place", "takes out", "takes:m2a", text{"takes:", "takes out what sits in %s", anyText}},
 				{"when", "only where", "when:bay25=empty", condition{"when:", "only where %s is %s"}},
 				{"back", "undone only where", "back:bay25=empty", condition{"back:", "undone only where %s is %s"}},

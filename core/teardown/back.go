@@ -33,20 +33,3 @@ func screwWords(ch *hw.Chassis, st *hw.Step) string {
 	}
 	return words
 }
-
-// Closing lists what is looked at before the cover goes on: every plug that came off
-// is back, every place that was taken out is served, the tray is empty but for the
-// cover's own screws. steps are indexes in the order they were done on the way down.
-func Closing(ch *hw.Chassis, steps []int) []string {
-	var out []string
-	for k := len(steps) - 1; k >= 0; k-- {
-		st := &ch.Steps[steps[k]]
-		switch row := st.Verb.Row(); {
-		case st.Place != "" && row.Verb != hw.Unplug:
-			out = append(out, "back in: "+st.Place)
-		case row.Closing != "":
-			out = append(out, row.Closing+": "+st.Part)
-		}
-	}
-	return out
-}

@@ -176,6 +176,11 @@ func (s *Sheet) wayIn(w *Ways, order []int, live []bool) {
 		s.Down = append(s.Down, st.ID)
 		isolated = isolated || st.IsolatesPwr.Or(false)
 		s.take(ch, st)
+		if st.RenewsPaste.Or(false) {
+			for _, c := range pasteKit {
+				addOnce(&s.Kit.Consumables, c)
+			}
+		}
 		if st.Verb.Row().Lays {
 			s.lay(ch, st)
 		}
@@ -185,7 +190,7 @@ func (s *Sheet) wayIn(w *Ways, order []int, live []bool) {
 		for _, c := range []struct {
 			holds bool
 			code  hw.CautionCode
-		}{{live[i], hw.CautionLive}, {Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal},
+		}{{st.RenewsPaste.Or(false), hw.CautionPaste}, {live[i], hw.CautionLive}, {Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal},
 			{BoardOut(st), hw.CautionBoardOut}} {
 			if c.holds {
 				s.Cautions = append(s.Cautions, Caution{st.ID, c.code})
@@ -197,6 +202,9 @@ func (s *Sheet) wayIn(w *Ways, order []int, live []bool) {
 		s.Cautions = append(s.Cautions, Caution{s.Down[len(s.Down)-1], hw.CautionNoIsolation})
 	}
 }
+
+// pasteKit is what renewing thermal paste uses up (docs/rules.md, services).
+var pasteKit = []string{"thermal paste", "isopropyl alcohol", "swabs"}
 
 // take puts what a step wants into the kit.
 func (s *Sheet) take(ch *hw.Chassis, st *hw.Step) {

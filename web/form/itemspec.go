@@ -148,6 +148,7 @@ var Items = []ItemSpec{
 		{"live_risk", "Live plug", "", "yesno", yesTerms}, {"glued", "Glued", "", "yesno", yesTerms},
 		{"seal", "Breaks a seal", "", "yesno", yesTerms},
 		{"removes_board", "Takes the main board out", "", "yesno", yesTerms},
+		{"renews_paste", "Paste is renewed", "", "yesno", yesTerms},
 		{"when", "Only on the way in where", "bay25 empty; battery small", "condition", nil},
 		{"back", "Undone only where", "bay25 empty", "condition", nil},
 		{"back_before", "On the way back alone, before", "", "choice", nil},
