@@ -225,6 +225,7 @@ func (s *Shop) CorrectJob(ctx context.Context, a Actor, token string, id int64, 
 			next.Details.Contact = next.Contact
 		}
 		next.Details.Told, next.Details.Returns = d.Told, d.Returns
+		next.Details.Resigned, next.Details.Struck = d.Resigned, d.Struck
 		if keepSigned {
 			next.Details.Signature = d.Signature
 		}

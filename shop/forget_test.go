@@ -73,7 +73,7 @@ func planted(t *testing.T, s *Shop) (customer int64, key string, words, serials 
 	must(s.ChangeTag(ctx, okell, "", key, "zzmark-name-01", mark("tag")))
 	must(s.AddContact(ctx, okell, "", job,
 		Contact{How: "phone", Who: mark("who"), Said: mark("said"), Agreed: mark("agreed")}, nil))
-	must(s.Sign(ctx, okell, "", job, "M1 2 L3 4", mark("signed")))
+	must(s.Sign(ctx, okell, "", job, "", "M1 2 L3 4", mark("signed")))
 	must(s.MoveJob(ctx, okell, "", job, Move{To: WaitsCustomer, For: mark("waits")}))
 	must(s.AddJobPhoto(ctx, okell, "", job, PhotoEntry{File: jpegOf(64, 48), Caption: mark("caption")}))
 	made, err := sim.Reports(j.Chassis, j.Machine, sim.Faults{})

@@ -26,9 +26,11 @@ type Details struct {
 	Contact     string       `json:"contact,omitempty"` // who brought it, where that is not the customer's own
 	Account     string       `json:"account,omitempty"` // the name of a test account; a password is never kept
 	Consents    []hw.Consent `json:"consents,omitempty"`
-	Signature   *Signature   `json:"signature,omitempty"`
-	Returns     int64        `json:"returns,omitempty"` // the earlier job that it comes back for, 0 for none
-	Told        string       `json:"told,omitempty"`    // what the case is about, in two sentences
+	Signature   *Signature   `json:"signature,omitempty"` // under the intake sheet
+	Resigned    []Signature  `json:"resigned,omitempty"`  // under quotes, in place of struck ones
+	Struck      []Struck     `json:"struck,omitempty"`    // signatures that do not count any more
+	Returns     int64        `json:"returns,omitempty"`   // the earlier job that it comes back for, 0 for none
+	Told        string       `json:"told,omitempty"`      // what the case is about, in two sentences
 }
 
 // Condition is how the machine came. Looked says that somebody looked: without it
@@ -46,14 +48,6 @@ type Condition struct {
 
 // Seals are the words for a seal on the base.
 var Seals = []string{"intact", "broken", "none"}
-
-// Signature is what was drawn on the page: strokes in a box of 400 by 120, as an SVG path
-// of moves and lines.
-type Signature struct {
-	Path string    `json:"path"`
-	Name string    `json:"name,omitempty"`
-	At   time.Time `json:"at"`
-}
 
 // Danger is why the machine stops the normal course, "" when nothing does.
 func (c *Condition) Danger() string {
@@ -352,21 +346,4 @@ func orWord(a, b string) string {
 
 func isConsent(code hw.Consent) bool {
 	return slices.ContainsFunc(hw.Consents, func(row hw.ConsentRow) bool { return row.Consent == code })
-}
-
-var signaturePath = regexp.MustCompile(`^(M[0-9]{1,3} [0-9]{1,3}( L[0-9]{1,3} [0-9]{1,3})* ?)+$`)
-
-// maxSignature is the longest signature that is kept, in characters of its path.
-const maxSignature = 20_000
-
-// Sign keeps what the customer drew. The error is hw.Faults for anything but strokes.
-func (s *Shop) Sign(ctx context.Context, a Actor, token string, id int64, path, name string) error {
-	path = strings.TrimSpace(path)
-	if len(path) > maxSignature || !signaturePath.MatchString(path) {
-		return hw.Faults{{Pointer: "/signature", Text: "no signature is drawn"}}
-	}
-	return s.changeJob(ctx, a, token, id, func(_ store.Tx, _ *store.Job, d *Details, _ *State) (event, error) {
-		d.Signature = &Signature{path, strings.TrimSpace(name), s.now()}
-		return event{what: "signed by " + orWord(name, "the customer"), kind: eventSigned}, nil
-	})
 }

@@ -275,10 +275,26 @@ func TestCustomers(t *testing.T) {
 		t.Error("merged with itself")
 	}
 	r := jobOfMachine(t, s, "wath-11")
-	if err := s.Sign(ctx, okell, "", r.JobID, "M1 2 L3 4", "J. Farrow"); err != nil {
+	if err := s.Sign(ctx, okell, "", r.JobID, "", "M1 2 L3 4", "J. Farrow"); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Sign(ctx, okell, "", r.JobID, `M1 2"/><script>`, "x"); err == nil {
+	var faults hw.Faults
+	if err := s.Sign(ctx, okell, "", r.JobID, "", "M9 9 L9 8", "somebody else"); !errors.As(err, &faults) || !strings.Contains(err.Error(), "J. Farrow") {
+		t.Errorf("signed twice, with other strokes: %v", err)
+	}
+	if err := s.StrikeSignature(ctx, okell, "", r.JobID, "", " "); !errors.As(err, &faults) {
+		t.Errorf("struck without a reason: %v", err)
+	}
+	if err := s.StrikeSignature(ctx, okell, "", r.JobID, "", "the wrong person"); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Sign(ctx, okell, "", r.JobID, "", "M9 9 L9 8", "the owner"); err != nil {
+		t.Error(err)
+	}
+	if j := mustJob(t, s, r.JobID); len(j.Details.Struck) != 1 || j.Details.Signature.Name != "the owner" {
+		t.Errorf("struck %+v, signed %+v", j.Details.Struck, j.Details.Signature)
+	}
+	if err := s.Sign(ctx, okell, "", r.JobID, "", `M1 2"/><script>`, "x"); err == nil {
 		t.Error("a signature that is none is kept")
 	}
 	if err := s.ForgetCustomer(ctx, okell, stays.ID, false); err != nil {

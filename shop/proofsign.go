@@ -31,8 +31,11 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		}
 		why, agreed = strings.TrimSpace(why), strings.TrimSpace(agreed)
 		switch {
-		case p.Doc.Sign != nil:
+		case p.Doc.Sign != nil && p.Doc.Sign.Why == why && p.Doc.Sign.Agreed == agreed:
 			return event{}, nil
+		case p.Doc.Sign != nil:
+			return event{}, hw.Faults{{Pointer: "/why", Text: fmt.Sprintf("%s signed it already, %s. Nothing of this was stored",
+				p.Doc.Sign.By, timeWords(p.Doc.Sign.At))}}
 		case row.ClosedAt != nil:
 			return event{}, hw.Faults{{Pointer: "/why", Text: "the job is closed; open it again first"}}
 		case st.Danger != "":
@@ -394,6 +397,25 @@ type HandingOver struct {
 	Path  string   // a signature, "" for none
 }
 
+// same reports whether a hand-over says what another did.
+func (was *Handed) same(h *HandingOver) bool {
+	path := ""
+	if was.Signature != nil {
+		path = was.Signature.Path
+	}
+	for _, x := range was.With {
+		if !slices.Contains(h.With, x) {
+			return false
+		}
+	}
+	for _, x := range was.Without {
+		if slices.Contains(h.With, x) {
+			return false
+		}
+	}
+	return was.To == h.To && path == h.Path
+}
+
 // HandOver hands a machine over whose proof is signed, and closes the job.
 func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h HandingOver) error {
 	return s.changeJob(ctx, a, token, job, func(tx store.Tx, row *store.Job, d *Details, st *State) (event, error) {
@@ -404,8 +426,11 @@ func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h
 		var faults hw.Faults
 		h.To = strings.TrimSpace(h.To)
 		switch {
-		case p.Doc.Hand != nil:
+		case p.Doc.Hand != nil && p.Doc.Hand.same(&h):
 			return event{}, nil
+		case p.Doc.Hand != nil:
+			return event{}, hw.Faults{{Pointer: "/to", Text: fmt.Sprintf("it was handed over to %s already, %s, by %s. Nothing of this was stored: take the hand-over back first",
+				p.Doc.Hand.To, timeWords(p.Doc.Hand.At), p.Doc.Hand.By)}}
 		case p.Doc.Sign == nil:
 			faults = append(faults, hw.Fault{Pointer: "/to", Text: "the proof is signed first"})
 		case row.ClosedAt != nil:

@@ -325,9 +325,6 @@ func (s *Shop) accept(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer, job 
 			told.Consents = append(told.Consents, code)
 		}
 	}
-	if ans.Signature != "" && d.Signature == nil {
-		d.Signature = &Signature{ans.Signature, strings.TrimSpace(ans.Who), now}
-	}
 	if job.PromisedAt == nil && !will.Promise.IsZero() {
 		job.PromisedAt = &will.Promise
 	}

@@ -180,6 +180,23 @@ func TestAgreedHolds(t *testing.T) {
 		}
 	}
 	holds("accepted", accepted)
+	// The signature under a quote is the quote's, and no other text's; it is struck and given anew.
+	if j := mustJob(t, s, q.JobID); j.Details.Signature != nil {
+		t.Error("accepting the quote signed the intake sheet")
+	}
+	label := q.Label()
+	if err := s.Sign(ctx, okell, "", q.JobID, label, "M1 1 L2 2", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.StrikeSignature(ctx, okell, "", q.JobID, label, "the neighbour's"); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Sign(ctx, okell, "", q.JobID, label, "M3 3 L2 2", "J. Farrow"); err != nil {
+		t.Fatal(err)
+	}
+	if q = quoteOf(t, s, q.ID); q.Job.SignatureUnder(&q.QuoteRecord).Path != "M3 3 L2 2" || len(q.Job.Details.Struck) != 1 {
+		t.Errorf("under the quote stands %+v", q.Job.SignatureUnder(&q.QuoteRecord))
+	}
 	var agreed Agreed
 	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", other, "", PlanQuery{}); !errors.As(err, &agreed) || agreed.Quote.ID != q.ID {
 		t.Fatalf("another option is chosen beside the accepted one: %v", err)

@@ -23,16 +23,16 @@ var ErrNoRun = errors.New("no run was begun on this job")
 // runDoc is what a run is made from: the records as they were when it began. It keeps them
 // whatever becomes of the records meanwhile.
 type runDoc struct {
-	Chassis *hw.Chassis   `json:"chassis"`
-	Machine *hw.Machine   `json:"machine"`
-	Parts   *hw.Parts     `json:"parts"`
-	Option  *plan.Option  `json:"option,omitempty"` // nil for a look inside
-	Printed bool          `json:"printed,omitempty"`
+	Chassis *hw.Chassis    `json:"chassis"`
+	Machine *hw.Machine    `json:"machine"`
+	Parts   *hw.Parts      `json:"parts"`
+	Option  *plan.Option   `json:"option,omitempty"` // nil for a look inside
+	Printed bool           `json:"printed,omitempty"`
 	Trial   card.TrialWhen `json:"trial,omitempty"`
-	First   bool          `json:"first,omitempty"`   // the way in is being recorded by this run
-	Whole   bool          `json:"whole,omitempty"`   // every step of the way in is done, whatever the option needs
-	Missing []string      `json:"missing,omitempty"` // what was not there when it began
-	Why     string        `json:"why,omitempty"`     // why it began all the same
+	First   bool           `json:"first,omitempty"`   // the way in is being recorded by this run
+	Whole   bool           `json:"whole,omitempty"`   // every step of the way in is done, whatever the option needs
+	Missing []string       `json:"missing,omitempty"` // what was not there when it began
+	Why     string         `json:"why,omitempty"`     // why it began all the same
 }
 
 func (d *runDoc) input() run.Input {

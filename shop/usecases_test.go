@@ -304,15 +304,15 @@ func TestEveryUseCase(t *testing.T) {
 			}},
 		"Sign": {tokened: true,
 			does: func(s *Shop, k string) error {
-				return s.Sign(ctx, okell, k, 1, "M10 10 L20 20 L30 10",
+				return s.Sign(ctx, okell, k, 1, "", "M10 10 L20 20 L30 10",
 					"reception")
 			},
 			refused: func(s *Shop, k string) error {
-				return s.Sign(ctx, okell, k, 1, "M10 10\"><script>",
+				return s.Sign(ctx, okell, k, 1, "", "M10 10\"><script>",
 					"reception")
 			},
 			gone: func(s *Shop, k string) error {
-				return s.Sign(ctx, okell, k, 999, "M10 10 L20 20 L30 10",
+				return s.Sign(ctx, okell, k, 999, "", "M10 10 L20 20 L30 10",
 					"reception")
 			}},
 		"SaveCustomer": {

@@ -131,8 +131,16 @@ func (s *server) signJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.answerJob(c, f, id, s.Shop.Sign(c.Request().Context(), s.actor(c), f.Text("token"), id, f.Text("/signature"),
-		f.Text("/signer")))
+	of := f.Text("of")
+	if f.Is("do", "strike") {
+		err = s.Shop.StrikeSignature(c.Request().Context(), s.actor(c), f.Text("token"), id, of, f.Text("/strike"))
+	} else {
+		err = s.Shop.Sign(c.Request().Context(), s.actor(c), f.Text("token"), id, of, f.Text("/signature"), f.Text("/signer"))
+	}
+	if quote, convErr := strconv.ParseInt(f.Text("quote"), 10, 64); convErr == nil && err == nil {
+		return seeOther(c, fmt.Sprintf("/quotes/%d", quote))
+	}
+	return s.answerJob(c, f, id, err)
 }
 
 // addJobPhotos takes photos of the machine as it came, each by itself.

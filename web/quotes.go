@@ -39,6 +39,8 @@ type quoteView struct {
 	Linked   bool
 	Newest   bool
 	Invoice  bool // there is something to charge
+	Accepted bool
+	Sign     *shop.Signature // that stands under it
 }
 
 // willView is what accepting one alternative does.
@@ -137,6 +139,7 @@ func (s *server) quotePage(c *echo.Context, status int, f *form.Form, key string
 	}
 	switch q.Answer {
 	case shop.Accepted:
+		v.Accepted, v.Sign = true, q.Job.SignatureUnder(&q.QuoteRecord)
 		v.Answer = fmt.Sprintf("Accepted %s: %s, %s, %s", stamp(q.Answered), q.Given.Letter, q.Given.Who, hw.LowerFirst(shop.AnswerWays.Says(q.Given.How)))
 		if old := q.Given.OldParts; old != "" && old != quote.Ask {
 			v.Answer += "; old parts: " + hw.LowerFirst(quote.OldPartsWays.Says(old))
