@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"regexp"
 	"strings"
 	"unicode/utf8"
 
@@ -157,6 +158,9 @@ func mostOften(count map[rune]int) rune {
 	return best
 }
 
+// plainNumber is a number as spreadsheets read it: no formula, whatever it begins with.
+var plainNumber = regexp.MustCompile(`^-?[0-9]+(\.[0-9]+)?$`)
+
 // WriteTable writes comma separated values. A cell that a spreadsheet would take for a
 // formula gets an apostrophe in front.
 func WriteTable(head []string, rows [][]string) ([]byte, error) {
@@ -165,7 +169,7 @@ func WriteTable(head []string, rows [][]string) ([]byte, error) {
 	for _, row := range append([][]string{head}, rows...) {
 		safe := make([]string, len(row))
 		for i, cell := range row {
-			if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+			if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) && !plainNumber.MatchString(cell) {
 				cell = "'" + cell
 			}
 			safe[i] = cell

@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"regexp"
 	"strconv"
@@ -26,6 +27,7 @@ type InvoiceRecord struct {
 	By        string
 	Cancelled int64 // the number of the one that cancels it, 0 for none
 	Paid      int64 // of it, so far
+	Rounded   int64 // what rounding what was paid in cash took off
 	Payments  []PaymentRecord
 }
 
@@ -34,19 +36,17 @@ func (v *InvoiceRecord) Owed() int64 {
 	if v.Cancelled != 0 || v.Doc.Cancels != 0 {
 		return -v.Paid
 	}
-	return v.Doc.Sum.Total - v.Paid
+	return v.Doc.Sum.Total - v.Paid - v.Rounded
 }
 
 // PaymentRecord is what was paid for a job.
 type PaymentRecord struct {
 	ID, Invoice, Cents int64 // Invoice 0 where there was none yet: a deposit
+	Rounding           int64 // that paying in cash took off what was owed
 	How, Note, By      string
 	At                 time.Time
+	Struck, StruckBy   string // why it does not count, and who said so; "" for one that counts
 }
-
-// PaidHows are how something is paid.
-var PaidHows = hw.Vocabulary[string]{{Word: "cash", Says: "cash"}, {Word: "card", Says: "card"}, {Word: "transfer", Says: "bank transfer"},
-	{Word: "other", Says: "otherwise"}}
 
 // Extra is what was agreed beside the quote: every one with who agreed to it.
 type Extra struct {
@@ -62,7 +62,7 @@ type Bill struct {
 	quoteID  int64
 	Lines    []money.Line
 	Sum      money.Sum
-	RoundTo  int64 // what the total is rounded to
+	How      money.How // how it is added up
 	Invoices []InvoiceRecord
 	Deposits []PaymentRecord // paid, and on no invoice yet
 	Against  string          // why nothing can be charged
@@ -96,12 +96,20 @@ func (s *Shop) bill(tx store.Tx, id int64) (Bill, error) {
 			out.Against = quote.InvoiceLabel(v.Doc.Number) + " charges it already: cancel it first where it is wrong"
 		}
 	}
-	out.RoundTo = out.Settings.Pricing.RoundTo
+	out.How = money.How{Step: out.Settings.Pricing.roundTotals(), Inside: out.Settings.Pricing.TaxIn}
 	if q := out.Job.settled(); q != nil {
 		// What was accepted is charged as it was, by the rounding that it was shown with.
-		out.Quote, out.quoteID, out.RoundTo = q.Label(), q.ID, q.Doc.RoundTo
+		out.Quote, out.quoteID, out.How = q.Label(), q.ID, money.How{Step: q.Doc.RoundTo, Inside: q.Doc.TaxIn}
 		if out.Lines = q.Doc.Declined; q.Answer == Accepted {
-			out.Lines = q.Doc.Alternative(q.Given.Letter).Lines
+			old, err := oldDrives(tx, &out.Job, q.Given.OldParts)
+			if err != nil {
+				return out, err
+			}
+			charged, err := q.Doc.Charged(q.Given.Letter, old)
+			if err != nil {
+				return out, err
+			}
+			out.Lines = charged.Lines
 		}
 	}
 	if out.Quote == "" && out.Job.Choice != nil {
@@ -112,7 +120,7 @@ func (s *Shop) bill(tx store.Tx, id int64) (Bill, error) {
 	if len(out.Lines) == 0 && out.Against == "" {
 		out.Against = "no quote was answered and no option is chosen: there is nothing to charge yet"
 	}
-	out.Sum = money.AddUp(out.Lines, out.RoundTo)
+	out.Sum = money.AddUp(out.Lines, out.How)
 	return out, nil
 }
 
@@ -136,8 +144,41 @@ func (s *Shop) linesChosen(tx store.Tx, b *Bill) ([]money.Line, error) {
 	if err != nil {
 		return nil, err
 	}
+	old, err := oldDrives(tx, &b.Job, quote.Ask)
+	if err != nil {
+		return nil, err
+	}
 	return quote.LinesOf(&quote.Input{Plan: plan.Input{Chassis: b.Job.Chassis, Machine: b.Job.Machine, Parts: parts, Request: b.Job.Wish},
-		Options: []plan.Option{b.Job.Choice.Option}, Terms: b.Settings.terms()}), nil
+		Options: []plan.Option{b.Job.Choice.Option}, Terms: b.Settings.terms()}, old)
+}
+
+// oldDrives is what becomes of the drives that come out: what was said, else what the proof tells.
+func oldDrives(tx store.Tx, j *JobRecord, said quote.OldParts) (quote.OldParts, error) {
+	if said != "" && said != quote.Ask {
+		return said, nil
+	}
+	row, err := tx.ProofOf(j.JobID)
+	if errors.Is(err, store.ErrNotFound) {
+		return quote.Ask, nil
+	}
+	if err != nil {
+		return "", err
+	}
+	var doc ProofDoc
+	if err := json.Unmarshal(row.Doc, &doc); err != nil {
+		return "", fmt.Errorf("the proof of %s: %w", Label(j.JobID), err)
+	}
+	out := quote.Ask
+	for place, old := range doc.Old {
+		if p, ok := j.Chassis.PlaceNamed(place); !ok || p.Takes != hw.KindDrive {
+			continue
+		}
+		if old.Goes != GoesBack && old.Goes != GoesEnclosure {
+			return quote.Kept, nil
+		}
+		out = quote.Back
+	}
+	return out, nil
 }
 
 // invoicesOf lists the invoices of a job with their payments, and what was paid before there was one.
@@ -172,7 +213,7 @@ func invoiceRecords(rows []store.Invoice, paid []store.Payment) ([]InvoiceRecord
 	}
 	var deposits []PaymentRecord
 	for _, p := range paid {
-		r := PaymentRecord{ID: p.ID, Cents: p.Cents, How: p.How, Note: p.Note, By: p.By, At: p.At}
+		r := PaymentRecord{ID: p.ID, Cents: p.Cents, Rounding: p.Rounding, How: p.How, Note: p.Note, By: p.By, At: p.At, Struck: p.StruckWhy, StruckBy: p.StruckBy}
 		if p.Invoice == nil {
 			deposits = append(deposits, r)
 			continue
@@ -180,7 +221,9 @@ func invoiceRecords(rows []store.Invoice, paid []store.Payment) ([]InvoiceRecord
 		r.Invoice = *p.Invoice
 		if k, ok := at[*p.Invoice]; ok {
 			out[k].Payments = append(out[k].Payments, r)
-			out[k].Paid += p.Cents
+			if out[k].Paid += r.counts(); r.Struck == "" {
+				out[k].Rounded += r.Rounding
+			}
 		}
 	}
 	return out, deposits, nil
@@ -201,7 +244,7 @@ func (s *Shop) MakeInvoice(ctx context.Context, a Actor, token string, job int64
 			Shop:     quote.Party{Name: orWord(b.Settings.Workshop, s.Called), Address: linesOf(b.Settings.Address)},
 			Customer: quote.Party{Name: b.Job.Customer, Contact: b.Job.Contact},
 			Machine:  quote.Machine{ID: b.Job.Machine.ID, Model: b.Job.Chassis.Name(), Serial: b.Job.Machine.Serial},
-			Job:      Label(job), Quote: b.Quote, RoundTo: b.RoundTo, Law: b.Settings.Pricing.Law,
+			Job:      Label(job), Quote: b.Quote, RoundTo: b.How.Step, TaxIn: b.How.Inside, Law: b.Settings.Pricing.Law,
 			Lines: append([]money.Line{}, b.Lines...)}
 		var faults hw.Faults
 		for i, x := range extras {
@@ -296,54 +339,6 @@ func (s *Shop) CancelInvoice(ctx context.Context, a Actor, token string, number 
 	return idIn(result), err
 }
 
-// Pay notes what was paid for a job: for one of its invoices, or before there was one. Less than nothing
-// was paid back.
-func (s *Shop) Pay(ctx context.Context, a Actor, token string, job, invoice, cents int64, how, note string) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
-		b, err := s.bill(tx, job)
-		if err != nil {
-			return "", err
-		}
-		var faults hw.Faults
-		if cents == 0 || cents > money.Most || cents < -money.Most {
-			faults.Add("/cents", hw.FaultMissing, "", "how much was paid")
-		}
-		if PaidHows.Index(how) < 0 {
-			faults.Add("/how", hw.FaultChoice, strconv.Quote(how), strings.Join(PaidHows.Words(), ", "))
-		}
-		if utf8.RuneCountInString(note) > maxName {
-			faults.Add("/note", hw.FaultRange, "the note", fmt.Sprintf("at most %d characters", maxName))
-		}
-		row := store.Payment{JobID: job, Cents: cents, How: how, Note: strings.TrimSpace(note), At: s.now(), By: a.Name}
-		if invoice != 0 {
-			found := false
-			for i := range b.Invoices {
-				v := &b.Invoices[i]
-				if v.Doc.Number != invoice {
-					continue
-				}
-				found = true
-				if owed := v.Owed(); cents > 0 && cents > owed || cents < 0 && -cents > v.Paid {
-					faults.Add("/cents", hw.FaultRange, hw.Money(v.Doc.Currency, cents), hw.Money(v.Doc.Currency, owed)+" is still to be paid")
-				}
-			}
-			if !found {
-				return "", store.ErrNotFound
-			}
-			row.Invoice = &invoice
-		}
-		if err := faults.Err(); err != nil {
-			return "", err
-		}
-		if err := tx.Create(&row); err != nil {
-			return "", err
-		}
-		return fmt.Sprint(row.ID), s.noteEvent(tx, a, kindMachine, b.Job.Key, event{what: Label(job) + ": paid " +
-			hw.Money(b.Settings.Currency, cents) + ", " + PaidHows.Says(how), kind: eventWork, job: job}, nil)
-	})
-	return err
-}
-
 var invoiceLabelText = regexp.MustCompile(`^I-0*([1-9][0-9]{0,9})$`)
 
 // InvoiceOfLabel is the number of an invoice whose label was typed or scanned.
@@ -429,7 +424,14 @@ func (s *Shop) InvoiceTable(ctx context.Context) ([]byte, error) {
 				plain(t.Base), plain(t.Cents), rounding, total, ""})
 		}
 		for _, p := range v.Payments {
-			rows = append(rows, []string{"payment", quote.InvoiceLabel(d.Number), p.At.Format(time.DateOnly), d.Customer.Name, d.Job, "", d.Currency, "", "", "", "",
+			if p.Struck != "" {
+				continue
+			}
+			rounding := ""
+			if p.Rounding != 0 {
+				rounding = plain(-p.Rounding)
+			}
+			rows = append(rows, []string{"payment", quote.InvoiceLabel(d.Number), p.At.Format(time.DateOnly), d.Customer.Name, d.Job, "", d.Currency, "", "", "", rounding,
 				plain(p.Cents), p.How})
 		}
 	}

@@ -93,6 +93,139 @@ func TestInvoice(t *testing.T) {
 	}
 }
 
+// TestMoneyMended: a discount is cancelled with its invoice, payments are struck and paid back no further
+// than they were paid, cash alone is rounded, and what is open before the hand-over is told.
+func TestMoneyMended(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	var faults hw.Faults
+	q := offered(t, s, "tarn-vet-03", 1)
+	if err := setSettings(ctx, s, func(x *Settings) { x.Pricing.RoundTo, x.Pricing.RoundCash = 5, true }); err != nil {
+		t.Fatal(err)
+	}
+	e := editOf(&q)
+	e.DiscountPercent = hw.DecOf(7)
+	if _, err := s.EditQuote(ctx, okell, "", q.ID, q.Revision, e); err != nil {
+		t.Fatal(err)
+	}
+	q = quoteOf(t, s, q.ID)
+	if err := s.AnswerQuote(ctx, okell, "", q.ID, q.Revision, yes(&q)); err != nil {
+		t.Fatal(err)
+	}
+	q = quoteOf(t, s, q.ID)
+	total := q.Doc.Alternatives[0].Sum.Total
+	due := func() string {
+		t.Helper()
+		b, err := s.Bill(ctx, q.JobID)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return strings.Join(b.Due(), "; ")
+	}
+	if says := due(); !strings.Contains(says, "not charged yet") {
+		t.Errorf("before the invoice: %q", says)
+	}
+	n, err := s.MakeInvoice(ctx, okell, "", q.JobID, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if says := due(); !strings.Contains(says, hw.Money("EUR", total)+" is charged and not paid") {
+		t.Errorf("before it is paid: %q", says)
+	}
+	if err := s.Pay(ctx, okell, "", q.JobID, 0, -100, "cash", ""); !errors.As(err, &faults) {
+		t.Errorf("more is paid back than was paid without an invoice: %v", err)
+	}
+	if err := s.Pay(ctx, okell, "", q.JobID, n, 700, "card", "typed wrongly"); err != nil {
+		t.Fatal(err)
+	}
+	v, _ := s.Invoice(ctx, n)
+	payment := v.Payments[0].ID
+	if err := s.StrikePayment(ctx, okell, "", q.JobID, payment, ""); !errors.As(err, &faults) {
+		t.Errorf("struck without a reason: %v", err)
+	}
+	if err := s.Pay(ctx, okell, "", q.JobID, n, -700, "card", ""); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.StrikePayment(ctx, okell, "", q.JobID, payment, "typed wrongly"); !errors.As(err, &faults) {
+		t.Errorf("what was paid back rests on it, and it is struck: %v", err)
+	}
+	v, _ = s.Invoice(ctx, n)
+	for _, p := range []int64{v.Payments[1].ID, payment} {
+		if err := s.StrikePayment(ctx, okell, "", q.JobID, p, "typed wrongly"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.StrikePayment(ctx, okell, "", q.JobID, payment, "once more"); !errors.As(err, &faults) {
+		t.Errorf("struck twice: %v", err)
+	}
+	if v, _ = s.Invoice(ctx, n); v.Paid != 0 || v.Owed() != total || len(v.Payments) != 2 {
+		t.Errorf("struck, and paid %d, owed %d of %d", v.Paid, v.Owed(), total)
+	}
+	b, _ := s.Bill(ctx, q.JobID)
+	cash := v.InCash(&b.Settings)
+	if total%5 == 0 || cash%5 != 0 || cash == total {
+		t.Fatalf("the case shows nothing: %d, %d in cash", total, cash)
+	}
+	if err := s.Pay(ctx, okell, "", q.JobID, n, cash, "cash", ""); err != nil {
+		t.Fatal(err)
+	}
+	if v, _ = s.Invoice(ctx, n); v.Owed() != 0 || due() != "" {
+		t.Errorf("paid in cash, and owed %d: %s", v.Owed(), due())
+	}
+	contra, err := s.CancelInvoice(ctx, okell, "", n, "another machine")
+	if err != nil {
+		t.Fatalf("an invoice with a discount cannot be cancelled: %v", err)
+	}
+	if c, _ := s.Invoice(ctx, contra); c.Doc.Sum.Total != -total {
+		t.Errorf("%d cancels %d", c.Doc.Sum.Total, total)
+	}
+	table, err := s.InvoiceTable(ctx)
+	if err != nil || !strings.Contains(string(table), ",-"+plainAmount(total)+",") || strings.Contains(string(table), "'-") {
+		t.Errorf("negative amounts are no numbers, %v:\n%s", err, table)
+	}
+}
+
+func plainAmount(cents int64) string { return fmt.Sprintf("%d.%02d", cents/100, cents%100) }
+
+// TestReprice: a price that was corrected after the quote was shown is in its next version where that is
+// asked for, and in no other.
+func TestReprice(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	q := offered(t, s, "tarn-vet-03", 1)
+	if err := s.ShowQuote(ctx, okell, "", q.ID, q.Revision, "printed"); err != nil {
+		t.Fatal(err)
+	}
+	buy := q.Doc.Alternatives[0].Option.Buy[0]
+	r, err := s.Part(ctx, buy.Part)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := r.PartLine
+	p.Part.PriceCents += 1000
+	if err := s.ChangePart(ctx, okell, "", buy.Part, r.Version, p); err != nil {
+		t.Fatal(err)
+	}
+	if err := setSettings(ctx, s, func(x *Settings) { x.LabourRate = 6000 }); err != nil {
+		t.Fatal(err)
+	}
+	q = quoteOf(t, s, q.ID)
+	was := q.Doc.Alternatives[0].Option
+	for _, reprice := range []bool{false, true} {
+		e := editOf(&q)
+		e.Reprice = reprice
+		id, err := s.EditQuote(ctx, okell, "", q.ID, q.Revision, e)
+		if err != nil {
+			t.Fatal(err)
+		}
+		next := quoteOf(t, s, id)
+		o := next.Doc.Alternatives[0].Option
+		if reprice != (o.Buy[0].Cents == buy.Cents+1000*int64(buy.Quantity)) || reprice != (o.LabourCents > was.LabourCents) || reprice != (len(next.Since) == 0) {
+			t.Errorf("repriced %v: %d after %d, labour %d after %d, since then %v", reprice, o.Buy[0].Cents, buy.Cents, o.LabourCents, was.LabourCents, next.Since)
+		}
+	}
+}
+
 // TestInvoiceNumbers: many who charge at once have numbers without a gap, and none twice.
 func TestInvoiceNumbers(t *testing.T) {
 	s := workshop(t)

@@ -142,6 +142,7 @@ type JobRecord struct {
 	Quotes   []QuoteRecord // the newest first
 	Earlier  []Earlier     // proven jobs of the same machine
 	Trail    Trail
+	Due      []string // what is to be charged or paid before the machine goes, where the work is done
 }
 
 // Contact is a talk with the customer.
@@ -177,7 +178,11 @@ func numberOn(label *regexp.Regexp, text string) (int64, bool) {
 func (s *Shop) Job(ctx context.Context, id int64) (JobRecord, error) {
 	var out JobRecord
 	err := s.store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = s.job(tx, id)
+		if out, err = s.job(tx, id); err != nil || out.State.Worked == nil && out.State.Declined == nil {
+			return err
+		}
+		b, err := s.bill(tx, id)
+		out.Due = b.Due()
 		return err
 	})
 	return out, err

@@ -15,11 +15,13 @@ import (
 // Pricing is how a shop charges beside parts and labour.
 type Pricing struct {
 	Fixed         []quote.FixedLine `json:"fixed,omitempty"`
-	LeastCents    int64             `json:"least_cents,omitempty"`    // minimum charge, without tax
-	DeclinedCents int64             `json:"declined_cents,omitempty"` // where a quote is declined
-	RoundTo       int64             `json:"round_to_cents,omitempty"` // what totals are rounded to
-	ValidDays     int               `json:"valid_days,omitempty"`     // of a quote; 0 is the usual
-	Law           string            `json:"law,omitempty"`            // what has to stand on invoices
+	LeastCents    int64             `json:"least_cents,omitempty"`     // minimum charge, without tax
+	DeclinedCents int64             `json:"declined_cents,omitempty"`  // where a quote is declined
+	RoundTo       int64             `json:"round_to_cents,omitempty"`  // what totals are rounded to
+	ValidDays     int               `json:"valid_days,omitempty"`      // of a quote; 0 is the usual
+	Law           string            `json:"law,omitempty"`             // what has to stand on invoices
+	RoundCash     bool              `json:"round_cash,omitempty"`      // only what is paid in cash is rounded
+	TaxIn         bool              `json:"prices_with_tax,omitempty"` // prices have the tax in them
 }
 
 // MostFixed is how many fixed lines a shop has.
@@ -77,10 +79,26 @@ func (p *Pricing) check(faults *hw.Faults, currency string) {
 	}
 }
 
+// roundTotals is what totals are rounded to, 0 where only cash is.
+func (p *Pricing) roundTotals() int64 {
+	if p.RoundCash {
+		return 0
+	}
+	return p.RoundTo
+}
+
+// roundCash is what is paid in cash is rounded to, 0 where nothing is or totals are already.
+func (p *Pricing) roundCash() int64 {
+	if p.RoundCash {
+		return p.RoundTo
+	}
+	return 0
+}
+
 // terms are how the shop charges, as a quote is made with them.
 func (v *Settings) terms() quote.Terms {
 	return quote.Terms{Currency: v.Currency, LabourRate: v.LabourRate, TaxPercent: v.TaxPercent, Fixed: v.Pricing.Fixed,
-		LeastCents: v.Pricing.LeastCents, DeclinedCents: v.Pricing.DeclinedCents, RoundTo: v.Pricing.RoundTo}
+		LeastCents: v.Pricing.LeastCents, DeclinedCents: v.Pricing.DeclinedCents, RoundTo: v.Pricing.roundTotals(), TaxIn: v.Pricing.TaxIn}
 }
 
 // workdaysAfter is the end of the nth open day after a day.

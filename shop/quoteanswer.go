@@ -234,7 +234,10 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 		if err != nil {
 			return err
 		}
-		alt := q.Doc.Alternative(ans.Letter)
+		alt, err := q.Doc.Charged(ans.Letter, ans.OldParts)
+		if err != nil {
+			return err
+		}
 		talk.Agreed = fmt.Sprintf("quote %s, %s: %s, %s", q.Label(), alt.Letter, alt.Name, hw.Money(q.Doc.Currency, alt.Sum.Total))
 		if ans.OldParts != "" && ans.OldParts != quote.Ask {
 			talk.Agreed += "; old parts: " + hw.LowerFirst(quote.OldPartsWays.Says(ans.OldParts))

@@ -13,6 +13,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/money"
+	"yembo/core/plan"
 	"yembo/core/quote"
 	"yembo/store"
 )
@@ -245,6 +246,8 @@ type QuoteEdit struct {
 	Names, Data, Ready map[string]string // by letter
 	ValidUntil         string
 	Discount           int64
+	DiscountPercent    hw.Dec // in place of an amount
+	Reprice            bool   // today's prices are taken into the version
 	DiscountText       string
 	OldParts           quote.OldParts
 }
@@ -264,12 +267,56 @@ func (s *Shop) EditQuote(ctx context.Context, a Actor, token string, id int64, r
 		}
 		next := *q.Doc
 		next.Alternatives = slices.Clone(q.Doc.Alternatives)
+		rests := q.rests
+		if e.Reprice {
+			if err := s.reprice(tx, q, &next, &how, &rests); err != nil {
+				return "", err
+			}
+		}
+		next.LeastCents = how.Pricing.LeastCents
 		if err := e.into(&next, how.TaxPercent, s.now()); err != nil {
+			return "", err
+		}
+		if row.Rests, err = json.Marshal(rests); err != nil {
 			return "", err
 		}
 		return s.storeQuote(tx, a, row, q, &next)
 	})
 	return idIn(result), err
+}
+
+// reprice takes what parts and an hour cost now into a quote that is made anew, with the shop's own
+// lines as they are now. What is done stays what was offered.
+func (s *Shop) reprice(tx store.Tx, q *QuotePage, next *quote.Quote, how *Settings, rests *quoteRests) error {
+	parts, err := s.partsFor(tx, q.Job.Key, q.Job.Machine.ID, q.JobID)
+	if err != nil {
+		return err
+	}
+	terms := how.terms()
+	next.RoundTo, next.TaxIn = terms.RoundTo, terms.TaxIn
+	for i := range next.Alternatives {
+		alt := &next.Alternatives[i]
+		o := alt.Option
+		o.Buy = slices.Clone(o.Buy)
+		o.PartsCents = 0
+		for k := range o.Buy {
+			b := &o.Buy[k]
+			if p := slices.IndexFunc(parts.Parts, func(p hw.Part) bool { return p.ID == b.Part }); p >= 0 {
+				b.Cents = parts.Parts[p].PriceCents * int64(b.Quantity)
+			}
+			o.PartsCents += b.Cents
+		}
+		o.LabourCents = quote.Relabour(&o, q.rests.Rate, how.LabourRate)
+		o.TotalCents = o.PartsCents + o.LabourCents + o.ServicesCents.Or(0)
+		alt.Option, alt.Spared = o, nil
+		alt.Lines, err = quote.LinesOf(&quote.Input{Plan: plan.Input{Chassis: q.Job.Chassis, Machine: q.Job.Machine, Parts: parts, Request: q.Job.Wish},
+			Options: []plan.Option{o}, Terms: terms}, quote.Ask)
+		if err != nil {
+			return err
+		}
+	}
+	rests.Rate, rests.Tax = how.LabourRate, how.TaxPercent
+	return nil
 }
 
 // into words a quote.
@@ -309,13 +356,26 @@ func (e *QuoteEdit) into(q *quote.Quote, tax hw.Dec, now time.Time) error {
 		faults.Add("/old_parts", hw.FaultChoice, string(e.OldParts), strings.Join(quote.OldPartsWays.Words(), ", "))
 	}
 	q.OldParts = e.OldParts
+	if e.DiscountPercent < 0 || e.DiscountPercent > hw.DecOf(100) {
+		faults.Add("/discount_percent", hw.FaultRange, e.DiscountPercent.String(), "0 to 100 per cent")
+	}
+	if e.DiscountPercent > 0 && e.Discount > 0 {
+		faults.Add("/discount_percent", hw.FaultConflict, "a discount in per cent and an amount", "one of them")
+	}
 	if e.Discount < 0 || e.Discount > money.Most {
 		faults.Add("/discount", hw.FaultRange, hw.Amount(q.Currency, e.Discount), "an amount that somebody pays")
 	}
 	if err := faults.Err(); err != nil {
 		return err
 	}
-	return q.Discount(orWord(text("/discount_text", e.DiscountText), "Discount"), e.Discount, tax)
+	q.TaxPercent, q.Off = tax, nil
+	if e.Discount > 0 || e.DiscountPercent > 0 {
+		q.Off = &quote.Off{Text: orWord(text("/discount_text", e.DiscountText), "Discount"), Cents: e.Discount, Percent: e.DiscountPercent}
+		if e.DiscountPercent > 0 && strings.TrimSpace(e.DiscountText) == "" {
+			q.Off.Text = "Discount, " + e.DiscountPercent.String() + " %"
+		}
+	}
+	return q.Settle()
 }
 
 // storeQuote stores what a quote says now: in place while nobody saw it, else as the next version. It

@@ -128,6 +128,16 @@ var migrations = []*gormigrate.Migration{
 	{ID: "0014", Migrate: statements(runs...)},
 	// What proves that a job is done, and what was handed over.
 	{ID: "0015", Migrate: statements(proofs...)},
+	// A payment that was noted wrongly is struck; cash may be rounded.
+	{ID: "0016", Migrate: statements(
+		`ALTER TABLE payments ADD COLUMN rounding INTEGER NOT NULL DEFAULT 0`,
+		`ALTER TABLE payments ADD COLUMN struck_at DATETIME`,
+		`ALTER TABLE payments ADD COLUMN struck_by TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE payments ADD COLUMN struck_why TEXT NOT NULL DEFAULT ''`,
+		`CREATE TRIGGER payment_struck_once BEFORE UPDATE OF rounding, struck_at ON payments
+			WHEN old.struck_at IS NOT NULL OR new.rounding <> old.rounding BEGIN
+			SELECT RAISE(ABORT, 'a payment is never changed');
+		END`)},
 }
 
 // counting are the statements that count the changes of tables.

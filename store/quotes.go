@@ -52,6 +52,11 @@ type Payment struct {
 	Note    string
 	At      time.Time
 	By      string
+	// Rounding is what paying in cash took off what was owed.
+	Rounding  int64
+	StruckAt  *time.Time
+	StruckBy  string
+	StruckWhy string
 }
 
 // Quote returns one version of a quote.
@@ -159,6 +164,11 @@ func (t Tx) Payments(job int64) ([]Payment, error) {
 		q = q.Where("job_id = ?", job)
 	}
 	return out, q.Find(&out).Error
+}
+
+// StrikePayment marks a payment as one that does not count.
+func (t Tx) StrikePayment(id int64, at time.Time, by, why string) error {
+	return t.db.Model(&Payment{}).Where("id = ?", id).Updates(map[string]any{"struck_at": at, "struck_by": by, "struck_why": why}).Error
 }
 
 // AssignPayments gives the payments of a job that belong to no invoice to one.

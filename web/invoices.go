@@ -34,6 +34,8 @@ type billView struct {
 	Currency  string
 	Owed      string
 	Tax       string
+	TaxIn     bool   // the prices have it in them
+	InCash    string // what is to be paid where it is paid in cash, "" for the same
 }
 
 type invoiceRow struct {
@@ -43,7 +45,10 @@ type invoiceRow struct {
 	Open                                          bool // something is to be paid
 }
 
-type paymentRow struct{ On, How, Amount, By, Note, Invoice string }
+type paymentRow struct {
+	ID                                                 int64
+	On, How, Amount, By, Note, Invoice, Struck, Rounds string
+}
 
 // mostExtras is how many changes the form of an invoice asks for.
 const mostExtras = 4
@@ -63,16 +68,22 @@ func (s *server) billPage(c *echo.Context, status int, f *form.Form) error {
 	}
 	cur := b.Settings.Currency
 	v := billView{Form: f, tabs: tabsOf(&b.Job.MachineRecord, "job"), Label: shop.Label(id), Quote: b.Quote, Against: b.Against, Can: b.Against == "",
-		Hows: shop.PaidHows.Terms(), Currency: cur, Tax: b.Settings.TaxPercent.String()}
+		Hows: shop.PaidHows.Terms(), Currency: cur, Tax: b.Settings.TaxPercent.String(), TaxIn: b.How.Inside}
 	for i := range mostExtras {
 		v.Extras = append(v.Extras, i)
 	}
 	v.Lines, v.Sums, v.Total = moneyLines(b.Lines, &b.Sum, cur)
 	paid := func(list []shop.PaymentRecord) {
 		for _, p := range list {
-			row := paymentRow{On: stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Money(cur, p.Cents), By: p.By, Note: p.Note, Invoice: "deposit"}
+			row := paymentRow{ID: p.ID, On: stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Money(cur, p.Cents), By: p.By, Note: p.Note, Invoice: "deposit"}
 			if p.Invoice != 0 {
 				row.Invoice = quote.InvoiceLabel(p.Invoice)
+			}
+			if p.Struck != "" {
+				row.Struck = "struck by " + p.StruckBy + ": " + p.Struck
+			}
+			if p.Rounding != 0 {
+				row.Rounds = "cash rounding " + hw.Amount(cur, -p.Rounding)
 			}
 			v.Payments = append(v.Payments, row)
 		}
@@ -81,14 +92,13 @@ func (s *server) billPage(c *echo.Context, status int, f *form.Form) error {
 	for i := range b.Invoices {
 		v.Invoices = append(v.Invoices, invoiceRowOf(&b.Invoices[i]))
 		owed += b.Invoices[i].Owed()
+		if in := b.Invoices[i].InCash(&b.Settings); in != b.Invoices[i].Owed() {
+			v.InCash = hw.Money(cur, in)
+		}
 		paid(b.Invoices[i].Payments)
 	}
-	deposits := int64(0)
-	for _, p := range b.Deposits {
-		deposits += p.Cents
-	}
 	paid(b.Deposits)
-	if deposits != 0 {
+	if deposits := b.Deposited(); deposits != 0 {
 		v.Deposited = hw.Money(cur, deposits)
 	}
 	v.Owed = amountTyped(cur, max(owed, 0))
@@ -189,6 +199,23 @@ func (s *server) payJob(c *echo.Context) error {
 	return s.billPage(c, http.StatusUnprocessableEntity, f)
 }
 
+// strikePayment takes back a payment that was noted wrongly.
+func (s *server) strikePayment(c *echo.Context) error {
+	id, f, err := jobForm(c)
+	if err != nil {
+		return err
+	}
+	payment, _ := strconv.ParseInt(f.Text("payment"), 10, 64) // none is found as 0
+	err = s.Shop.StrikePayment(c.Request().Context(), s.actor(c), f.Text("token"), id, payment, f.Text(fmt.Sprintf("/strike/%d", payment)))
+	if err == nil {
+		return seeOther(c, fmt.Sprintf("/jobs/%d/bill", id))
+	}
+	if !f.Take(err) {
+		return err
+	}
+	return s.billPage(c, http.StatusUnprocessableEntity, f)
+}
+
 // invoiceView is an invoice as it stands on paper.
 type invoiceView struct {
 	*form.Form
@@ -244,6 +271,9 @@ func (s *server) invoicePage(c *echo.Context, status int, f *form.Form) error {
 		v.TaxTold = v.TaxTold || t.Percent > 0
 	}
 	for _, p := range r.Payments {
+		if p.Struck != "" {
+			continue // it does not count, and is no business of the paper
+		}
 		v.Payments = append(v.Payments, paymentRow{On: stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Amount(d.Currency, p.Cents), By: p.By, Note: p.Note})
 	}
 	if r.Paid != 0 {

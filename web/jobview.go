@@ -339,6 +339,9 @@ func boxOf(j *shop.JobRecord, row *shop.BenchRow) jobBox {
 		}
 		b.Missing = append(b.Missing, line)
 	}
+	for _, due := range j.Due {
+		b.Missing = append(b.Missing, boxLine{Says: sentence(due), Under: "invoice, payments", Link: fmt.Sprintf("/jobs/%d/bill", j.JobID)})
+	}
 	for i := range j.Parts {
 		if p := &j.Parts[i]; p.Held > 0 {
 			b.Here = append(b.Here, boxLine{Says: fmt.Sprintf("%d × %s", p.Held, p.Name), Under: "kept for this job",
@@ -360,7 +363,9 @@ func (b *jobBox) action(j *shop.JobRecord, row *shop.BenchRow) {
 	switch {
 	case row.Class == shop.ClassReady || row.Class == shop.ClassRunning || row.Class == shop.ClassDanger:
 	case row.Class == shop.ClassDone:
-		if b.Link, b.Do = proofAt(j.JobID), "Prove it"; j.State.Proven != nil {
+		if b.Link, b.Do = proofAt(j.JobID), "Prove it"; j.State.Declined != nil {
+			b.Link, b.Do = "#close", "It is handed back"
+		} else if j.State.Proven != nil {
 			b.Do = "Hand it over"
 		}
 	case row.Class == shop.ClassCustomer:

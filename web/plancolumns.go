@@ -137,7 +137,7 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 		c.DriveTotal = "not told"
 	}
 	c.Battery, c.Wireless = batteryWords(o.Battery, p.Record.Machine), wirelessWords(o.Wireless)
-	if p.Settings.TaxPercent > 0 {
+	if p.Settings.TaxPercent > 0 && !p.Settings.Pricing.TaxIn {
 		c.WithTax = hw.Money(cur, withTax(o.TotalCents, p.Settings.TaxPercent))
 	}
 	for _, b := range o.Buy {

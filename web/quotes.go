@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
+	"yembo/core/money"
 	"yembo/core/quote"
 	"yembo/shop"
 	"yembo/web/form"
@@ -267,6 +268,7 @@ type quoteEditView struct {
 	Ways         []hw.Term[string]
 	Frozen       bool
 	Currency     string
+	Since        []string // what is another by now than what it rests on
 }
 
 func (s *server) editQuote(c *echo.Context) error {
@@ -283,10 +285,12 @@ func (s *server) quoteEditPage(c *echo.Context, status int, f *form.Form) error 
 		return err
 	}
 	if status == http.StatusOK {
-		f.Values = quoteTyped(q.Doc)
+		if f.Values = quoteTyped(q.Doc); len(q.Since) > 0 {
+			f.Values.Set("/reprice", "yes")
+		}
 	}
 	return s.render(c, status, "quoteedit", "Word "+q.Label(), "machines", quoteEditView{f, id, q.JobID, q.Revision, q.Label(),
-		q.Doc.Alternatives, quote.OldPartsWays.Terms(), !q.Shown.IsZero(), q.Doc.Currency})
+		q.Doc.Alternatives, quote.OldPartsWays.Terms(), !q.Shown.IsZero(), q.Doc.Currency, q.Since})
 }
 
 // quoteTyped is how a quote is worded, as the form has it.
@@ -298,11 +302,15 @@ func quoteTyped(q *quote.Quote) url.Values {
 		v.Set("/"+a.Letter+"/data", a.Data)
 		v.Set("/"+a.Letter+"/ready", a.Ready)
 		for _, l := range a.Lines {
-			if l.Kind == "discount" {
+			if l.Kind == money.Discount {
 				v.Set("/discount", amountTyped(q.Currency, -l.Cents))
 				v.Set("/discount_text", l.Text)
 			}
 		}
+	}
+	if q.Off != nil && q.Off.Percent > 0 {
+		v.Del("/discount")
+		v.Set("/discount_percent", q.Off.Percent.String())
 	}
 	return v
 }
@@ -314,7 +322,8 @@ func (s *server) saveQuote(c *echo.Context) error {
 	}
 	e := shop.QuoteEdit{Told: f.Text("/told"), Found: f.Text("/found"), Risk: f.Text("/risk"), Left: strings.Split(f.Value("/left"), "\n"),
 		Names: map[string]string{}, Data: map[string]string{}, Ready: map[string]string{}, ValidUntil: f.DayAhead("/valid_until", s.Shop.Now()),
-		Discount: f.Cents("/discount").Or(0), DiscountText: f.Text("/discount_text"), OldParts: quote.OldParts(f.Text("/old_parts"))}
+		Discount: f.Cents("/discount").Or(0), DiscountText: f.Text("/discount_text"),
+		DiscountPercent: f.Dec("/discount_percent").Or(0), Reprice: f.Is("/reprice", "yes"), OldParts: quote.OldParts(f.Text("/old_parts"))}
 	for _, letter := range []string{"A", "B", "C"} {
 		e.Names[letter], e.Data[letter], e.Ready[letter] = f.Text("/"+letter+"/name"), f.Text("/"+letter+"/data"), f.Text("/"+letter+"/ready")
 	}

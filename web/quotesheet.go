@@ -132,7 +132,7 @@ func (v *quoteSheet) sums() {
 			for i, line := range beside {
 				cell := sheetCell{Amount: "–", Nothing: true}
 				if line != nil {
-					cell = sheetCell{Text: line.Text, Amount: amount(line.Cents)}
+					cell = sheetCell{Text: v.lineText(line), Amount: amount(line.Cents)}
 					if !told[i] {
 						cell.Head, told[i] = kind.Says, true
 					}
@@ -142,7 +142,7 @@ func (v *quoteSheet) sums() {
 			v.Rows = append(v.Rows, row)
 		}
 	}
-	net, total := sheetRow{Head: "Net", Class: "net"}, sheetRow{Head: "Total", Class: "total"}
+	net, total := sheetRow{Head: v.netHead(), Class: "net"}, sheetRow{Head: "Total", Class: "total"}
 	var rates []hw.Dec
 	rounds := false
 	for i := range v.Alternatives {
@@ -178,6 +178,22 @@ func (v *quoteSheet) sums() {
 		v.Rows = append(v.Rows, row)
 	}
 	v.Rows = append(v.Rows, total)
+}
+
+// netHead is the head of the net sum: a part of the lines where they have the tax in them.
+func (v *quoteSheet) netHead() string {
+	if v.TaxIn {
+		return "Of it net"
+	}
+	return "Net"
+}
+
+// lineText is what a line is for, with when it is not charged.
+func (v *quoteSheet) lineText(l *money.Line) string {
+	if l.Only == string(quote.Erasing) && v.AskOld {
+		return l.Text + ", unless it goes back to you"
+	}
+	return l.Text
 }
 
 // beside lays the lines of a kind beside each other, a line an alternative, nil where it has none: what

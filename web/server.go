@@ -240,6 +240,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/jobs/:job/bill", s.showBill)
 	e.POST("/jobs/:job/invoice", s.makeInvoice)
 	e.POST("/jobs/:job/pay", s.payJob)
+	e.POST("/jobs/:job/pay/strike", s.strikePayment)
 	e.GET("/invoices", s.listInvoices)
 	e.GET("/invoices/table.csv", s.invoiceTable)
 	e.GET("/invoices/:invoice", s.showInvoice)

@@ -156,6 +156,12 @@ func pricingTyped(how *shop.Settings) url.Values {
 	values.Set("/pricing/days", itoa(p.Days()))
 	values.Set("/pricing/round", fmt.Sprint(max(p.RoundTo, 1)))
 	values.Set("/pricing/law", p.Law)
+	if p.RoundCash {
+		values.Set("/pricing/cash", "yes")
+	}
+	if p.TaxIn {
+		values.Set("/pricing/tax_in", "yes")
+	}
 	amount("/pricing/least", p.LeastCents)
 	amount("/pricing/declined", p.DeclinedCents)
 	for i := range p.Fixed {
@@ -171,7 +177,8 @@ func pricingTyped(how *shop.Settings) url.Values {
 // readPricing reads how the shop charges; a fixed line without words and price is none.
 func readPricing(f *form.Form) shop.Pricing {
 	p := shop.Pricing{LeastCents: f.Cents("/pricing/least").Or(0), DeclinedCents: f.Cents("/pricing/declined").Or(0),
-		RoundTo: int64(f.Whole("/pricing/round").Or(0)), ValidDays: f.Whole("/pricing/days").Or(0), Law: f.Text("/pricing/law")}
+		RoundTo: int64(f.Whole("/pricing/round").Or(0)), ValidDays: f.Whole("/pricing/days").Or(0), Law: f.Text("/pricing/law"),
+		RoundCash: f.Is("/pricing/cash", "yes"), TaxIn: f.Is("/pricing/tax_in", "yes")}
 	for i := range shop.MostFixed {
 		at := fmt.Sprintf("/pricing/fixed/%d", i)
 		if f.Text(at+"/text") == "" && f.Text(at+"/cents") == "" {

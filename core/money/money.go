@@ -25,6 +25,9 @@ type Line struct {
 	Text  string `json:"text"`
 	Cents int64  `json:"cents"`
 	Tax   hw.Dec `json:"tax_percent"`
+	// Only tells of a shop's own line when it is charged, so that it can be left out where that turns
+	// out not to be so; "" for every other line.
+	Only string `json:"only,omitempty"`
 }
 
 // Kind is what a line is for.
@@ -62,9 +65,16 @@ type Sum struct {
 	Total    int64 `json:"total_cents"`
 }
 
-// AddUp adds lines up. step is what cash is rounded to, in minor units; 0 and 1 round nothing. A rate of
-// 0 is listed too: it says that no tax is due.
-func AddUp(lines []Line, step int64) Sum {
+// How is how lines are added up.
+type How struct {
+	Step   int64 // what the total is rounded to, in minor units; 0 and 1 round nothing
+	Inside bool  // the amounts of the lines have the tax in them
+}
+
+// AddUp adds lines up. A rate of 0 is listed too: it says that no tax is due. Where the tax is in the
+// lines, the lines of one rate are added up and their tax is the sum × the percentage ÷ (100 + the
+// percentage), rounded as above; the total is the sum of the lines, and net is what is left of it.
+func AddUp(lines []Line, how How) Sum {
 	sum := Sum{Taxes: []Tax{}}
 	for _, l := range lines {
 		sum.Net += l.Cents
@@ -79,11 +89,17 @@ func AddUp(lines []Line, step int64) Sum {
 	sum.Total = sum.Net
 	for i := range sum.Taxes {
 		t := &sum.Taxes[i]
+		if how.Inside {
+			t.Cents = within(t.Base, t.Percent)
+			t.Base -= t.Cents
+			sum.Net -= t.Cents
+			continue
+		}
 		t.Cents = Percent(t.Base, t.Percent)
 		sum.Total += t.Cents
 	}
-	if step > 1 {
-		rounded := Nearest(sum.Total, step)
+	if how.Step > 1 {
+		rounded := Nearest(sum.Total, how.Step)
 		sum.Rounding, sum.Total = rounded-sum.Total, rounded
 	}
 	return sum
@@ -93,6 +109,12 @@ func AddUp(lines []Line, step int64) Sum {
 func Percent(cents int64, percent hw.Dec) int64 {
 	num := new(big.Int).Mul(big.NewInt(cents), big.NewInt(int64(percent)))
 	return divide(num, new(big.Int).Mul(big.NewInt(100), big.NewInt(int64(hw.DecOf(1)))))
+}
+
+// within is the part of an amount that is tax, where so many per cent were added to the rest.
+func within(cents int64, percent hw.Dec) int64 {
+	num := new(big.Int).Mul(big.NewInt(cents), big.NewInt(int64(percent)))
+	return divide(num, big.NewInt(int64(hw.DecOf(100)+percent)))
 }
 
 // Nearest is the multiple of a step nearest to an amount, half away from zero.

@@ -27,6 +27,7 @@ type Invoice struct {
 	Lines    []money.Line `json:"lines"`
 	Sum      money.Sum    `json:"sum"`
 	RoundTo  int64        `json:"round_to_cents,omitempty"`
+	TaxIn    bool         `json:"prices_with_tax,omitempty"`
 	Law      string       `json:"law,omitempty"`
 }
 
@@ -35,23 +36,34 @@ func (v *Invoice) Add() error {
 	if len(v.Lines) == 0 {
 		return hw.Faults{{Pointer: "/lines", Text: "there is nothing to charge"}}
 	}
-	if err := money.Check(v.Lines, MostLines).Err(); err != nil {
+	// What cancels another has its lines with the other sign: they are checked as they were charged.
+	charged := v.Lines
+	if v.Cancels != 0 {
+		charged = money.Contra(v.Lines)
+	}
+	if err := money.Check(charged, MostLines).Err(); err != nil {
 		return err
 	}
-	v.Sum = money.AddUp(v.Lines, v.RoundTo)
+	v.Sum = money.AddUp(v.Lines, v.how())
 	return nil
 }
+
+func (v *Invoice) how() money.How { return money.How{Step: v.RoundTo, Inside: v.TaxIn} }
 
 // Contra is the invoice that cancels one.
 func (v *Invoice) Contra(why string) *Invoice {
 	out := *v
 	out.Cancels, out.Why, out.Lines = v.Number, why, money.Contra(v.Lines)
-	out.Sum = money.AddUp(out.Lines, v.RoundTo)
+	out.Sum = money.AddUp(out.Lines, v.how())
 	return &out
 }
 
 // InvoiceLabel is an invoice's number as it stands on paper: "I-0001".
 func InvoiceLabel(number int64) string { return fmt.Sprintf("I-%04d", number) }
 
-// LinesOf are the lines of one option, as a quote would have them.
-func LinesOf(in *Input) []money.Line { return lines(in, &in.Options[0]) }
+// LinesOf are the lines of one option, as a quote would have them where the old parts go there.
+func LinesOf(in *Input, old OldParts) ([]money.Line, error) {
+	q := Quote{OldParts: old, LeastCents: in.Terms.LeastCents, TaxPercent: in.Terms.TaxPercent, Alternatives: []Alternative{{Lines: lines(in, &in.Options[0])}}}
+	err := q.Settle()
+	return q.Alternatives[0].Lines, err
+}

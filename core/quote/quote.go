@@ -42,7 +42,18 @@ type Quote struct {
 	DeclinedSum  money.Sum     `json:"declined_sum"`
 	OldParts     OldParts      `json:"old_parts"`
 	RoundTo      int64         `json:"round_to_cents,omitempty"`
+	TaxIn        bool          `json:"prices_with_tax,omitempty"` // the lines have the tax in them
+	LeastCents   int64         `json:"least_cents,omitempty"`     // the minimum charge, of what is charged after the discount
+	TaxPercent   hw.Dec        `json:"tax_percent,omitempty"`     // of what the shop adds: discount, minimum charge
+	Off          *Off          `json:"discount,omitempty"`
 	Law          string        `json:"law,omitempty"`
+}
+
+// Off is what is taken off every alternative: so much, or so many per cent of what it costs.
+type Off struct {
+	Text    string `json:"text"`
+	Cents   int64  `json:"cents,omitempty"`
+	Percent hw.Dec `json:"percent,omitempty"`
 }
 
 // Party is one side of a quote.
@@ -72,6 +83,8 @@ type Alternative struct {
 	Ready    string       `json:"ready"`
 	Lines    []money.Line `json:"lines"`
 	Sum      money.Sum    `json:"sum"`
+	// Spared are lines that are not charged as things are: erasing a drive that goes back.
+	Spared []money.Line `json:"spared,omitempty"`
 }
 
 // Change is what something is today and what it is then, on one scale. Mark is what the work was measured
@@ -121,7 +134,7 @@ const (
 
 // Whens is the table of them.
 var Whens = hw.Vocabulary[When]{{Word: Always, Says: "always"}, {Word: Copying, Says: "where a drive is copied"},
-	{Word: Erasing, Says: "where a drive comes out"}, {Word: Packing, Says: "where a battery comes out"}}
+	{Word: Erasing, Says: "where a drive comes out and does not go back"}, {Word: Packing, Says: "where a battery comes out"}}
 
 // FixedLine is a line that the shop charges whatever is done.
 type FixedLine struct {
@@ -140,6 +153,7 @@ type Terms struct {
 	LeastCents    int64 // the minimum charge, without tax
 	DeclinedCents int64 // for looking, where nothing is done
 	RoundTo       int64
+	TaxIn         bool // the shop's prices have the tax in them
 }
 
 // Input is what a quote is made from.
@@ -158,16 +172,12 @@ func Make(in Input) (*Quote, error) {
 		return nil, hw.Faults{{Pointer: "/options", Text: fmt.Sprintf("one to %d options are offered, not %d", MostAlternatives, n)}}
 	}
 	q := &Quote{Format: Format, Version: 1, Currency: in.Terms.Currency, Told: told(in.Complaint), Found: found(&in), OldParts: Ask,
-		RoundTo: in.Terms.RoundTo, Consents: []Consent{}, Declined: []money.Line{}, Left: left(&in)}
+		RoundTo: in.Terms.RoundTo, TaxIn: in.Terms.TaxIn, LeastCents: in.Terms.LeastCents, TaxPercent: in.Terms.TaxPercent, Consents: []Consent{}, Declined: []money.Line{}, Left: left(&in)}
 	for i := range in.Options {
 		o := &in.Options[i]
 		letter := string(rune('A' + i))
 		a := Alternative{Letter: letter, Name: nameOf(&in, o), Option: *o, Data: data(o), Ready: ready(o, in.BenchDays), Lines: lines(&in, o)}
 		a.changes(&in, o)
-		if err := money.Check(a.Lines, MostLines).Err(); err != nil {
-			return nil, err
-		}
-		a.Sum = money.AddUp(a.Lines, in.Terms.RoundTo)
 		q.Alternatives = append(q.Alternatives, a)
 		for _, code := range o.Consents {
 			at := slices.IndexFunc(q.Consents, func(c Consent) bool { return c.Code == code })
@@ -185,8 +195,8 @@ func Make(in Input) (*Quote, error) {
 	if in.Terms.DeclinedCents > 0 {
 		q.Declined = []money.Line{{Kind: money.Declined, Text: "Looking at it, nothing done", Cents: in.Terms.DeclinedCents, Tax: in.Terms.TaxPercent}}
 	}
-	q.DeclinedSum = money.AddUp(q.Declined, in.Terms.RoundTo)
-	return q, nil
+	q.DeclinedSum = money.AddUp(q.Declined, q.how())
+	return q, q.Settle()
 }
 
 // lines are what an option costs: parts, labour, what services use up, the shop's fixed lines, and what
@@ -201,7 +211,7 @@ func lines(in *Input, o *plan.Option) []money.Line {
 		add(money.Part, fmt.Sprintf("%d × %s", b.Quantity, partName(in, b.Part)), b.Cents, t.TaxPercent)
 	}
 	if t.LabourRate > 0 { // what an hour costs that nobody told is not printed as nothing
-		add(money.Labour, fmt.Sprintf("%s min at %s an hour", o.Minutes, hw.Money(t.Currency, t.LabourRate)), o.LabourCents, t.TaxPercent)
+		add(money.Labour, labourWords(o, t), o.LabourCents, t.TaxPercent)
 	}
 	if cents, ok := o.ServicesCents.Get(); ok && cents > 0 {
 		add(money.Service, "What the services use up", cents, t.TaxPercent)
@@ -209,16 +219,53 @@ func lines(in *Input, o *plan.Option) []money.Line {
 	for _, f := range t.Fixed {
 		if due(in.Plan.Chassis, f.When, o) {
 			add(money.Fixed, f.Text, f.Cents, f.Tax.Or(t.TaxPercent))
+			if f.When != Always {
+				out[len(out)-1].Only = string(f.When)
+			}
 		}
 	}
-	net := int64(0)
-	for _, l := range out {
-		net += l.Cents
-	}
-	if net < t.LeastCents {
-		add(money.Least, "up to the minimum charge", t.LeastCents-net, t.TaxPercent)
-	}
 	return out
+}
+
+// labourWords says how long and at what rate, so that the line adds up: to more places than one where
+// one would not give the printed sum.
+func labourWords(o *plan.Option, t *Terms) string {
+	minutes := o.Minutes.String()
+	for _, step := range []hw.Dec{hw.DecOf(1) / 10, hw.DecOf(1) / 100, hw.DecOf(1) / 1000} {
+		if m, ok := minutesFor(o, t.LabourRate, step); ok {
+			minutes = m.String()
+			break
+		}
+	}
+	return fmt.Sprintf("%s min at %s an hour", minutes, hw.Money(t.Currency, t.LabourRate))
+}
+
+// minutesFor is the figure in steps, nearest to the minutes that are shown and not more than half a
+// shown place away, that makes the labour of an option.
+func minutesFor(o *plan.Option, rate int64, step hw.Dec) (hw.Dec, bool) {
+	shown := o.Minutes / step * step
+	for off := hw.Dec(0); off <= hw.DecOf(1)/20; off += step {
+		for _, m := range []hw.Dec{shown + off, shown - off} {
+			if m >= 0 && hw.MinutesOf(m).Labour(rate) == o.LabourCents {
+				return m, true
+			}
+		}
+	}
+	return 0, false
+}
+
+// Relabour is the labour of an option at another rate than that it was planned with, by its exact minutes
+// as far as they can be told from its labour.
+func Relabour(o *plan.Option, was, now int64) int64 {
+	if was == now {
+		return o.LabourCents
+	}
+	for _, step := range []hw.Dec{hw.DecOf(1) / 10, hw.DecOf(1) / 100, hw.DecOf(1) / 1000} {
+		if m, ok := minutesFor(o, was, step); ok && was > 0 {
+			return hw.MinutesOf(m).Labour(now)
+		}
+	}
+	return hw.MinutesOf(o.Minutes).Labour(now)
 }
 
 // due reports whether a fixed line is charged for an option.
@@ -242,21 +289,68 @@ func due(ch *hw.Chassis, when When, o *plan.Option) bool {
 	return false
 }
 
-// Discount takes something off every alternative, as a line of its own; 0 takes none. The error is a
-// hw.Fault where it is more than one of them costs.
-func (q *Quote) Discount(text string, cents int64, tax hw.Dec) error {
+func (q *Quote) how() money.How { return money.How{Step: q.RoundTo, Inside: q.TaxIn} }
+
+// Settle works out what every alternative comes to: a drive that goes back to the customer is not
+// erased, the discount is taken off, and what is missing to the minimum charge is added to what is
+// charged after the discount. The error is hw.Faults for amounts that cannot be.
+func (q *Quote) Settle() error {
 	for i := range q.Alternatives {
 		a := &q.Alternatives[i]
-		a.Lines = slices.DeleteFunc(slices.Clone(a.Lines), func(l money.Line) bool { return l.Kind == money.Discount })
-		if cents > 0 {
-			a.Lines = append(a.Lines, money.Line{Kind: money.Discount, Text: text, Cents: -cents, Tax: tax})
+		lines := append(slices.Clone(a.Lines), a.Spared...)
+		lines = slices.DeleteFunc(lines, func(l money.Line) bool { return l.Kind == money.Discount || l.Kind == money.Least })
+		slices.SortStableFunc(lines, func(a, b money.Line) int { return money.Kinds.Index(a.Kind) - money.Kinds.Index(b.Kind) })
+		a.Spared = nil
+		if q.OldParts == Back {
+			a.Spared = slices.DeleteFunc(slices.Clone(lines), func(l money.Line) bool { return l.Only != string(Erasing) })
+			lines = slices.DeleteFunc(lines, func(l money.Line) bool { return l.Only == string(Erasing) })
 		}
-		if err := money.Check(a.Lines, MostLines).Err(); err != nil {
+		charged := int64(0)
+		for _, l := range lines {
+			charged += l.Cents
+		}
+		if q.Off != nil {
+			off := q.Off.Cents
+			if q.Off.Percent > 0 {
+				off = money.Percent(charged, q.Off.Percent)
+			}
+			if off > charged {
+				return hw.Faults{{Pointer: "/discount", Text: "a discount above the sum it is taken off: "+a.Letter+" comes to "+hw.Money(q.Currency, charged)}}
+			}
+			if off > 0 {
+				lines = append(lines, money.Line{Kind: money.Discount, Text: q.Off.Text, Cents: -off, Tax: q.TaxPercent})
+				charged -= off
+			}
+		}
+		if charged < q.LeastCents {
+			lines = append(lines, money.Line{Kind: money.Least, Text: "up to the minimum charge", Cents: q.LeastCents - charged, Tax: q.TaxPercent})
+		}
+		if err := money.Check(lines, MostLines).Err(); err != nil {
 			return err
 		}
-		a.Sum = money.AddUp(a.Lines, q.RoundTo)
+		a.Lines, a.Sum = lines, money.AddUp(lines, q.how())
 	}
 	return nil
+}
+
+// Charged is an alternative as it is charged where the customer said what becomes of the old parts;
+// Ask or "" leaves it as the quote has it.
+func (q *Quote) Charged(letter string, old OldParts) (Alternative, error) {
+	out := *q
+	out.Alternatives = slices.Clone(q.Alternatives)
+	erases := slices.ContainsFunc(q.Alternatives, func(a Alternative) bool {
+		return slices.ContainsFunc(a.Lines, func(l money.Line) bool { return l.Only == string(Erasing) })
+	})
+	if old != "" && old != Ask && q.OldParts == Ask && erases {
+		out.OldParts = old
+		if err := out.Settle(); err != nil {
+			return Alternative{}, err
+		}
+	}
+	if a := out.Alternative(letter); a != nil {
+		return *a, nil
+	}
+	return Alternative{}, hw.Faults{{Pointer: "/letter", Text: "there is no alternative " + letter}}
 }
 
 // Alternative finds one by its letter, nil where there is none.

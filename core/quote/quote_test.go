@@ -96,6 +96,60 @@ func TestMake(t *testing.T) {
 	}
 }
 
+func off(q *Quote, o Off) error {
+	q.Off = &o
+	return q.Settle()
+}
+
+// TestSettle: the minimum charge is looked at after the discount, a discount in per cent follows what it
+// is taken off, a drive that goes back is not erased, and labour is told so that its line adds up.
+func TestSettle(t *testing.T) {
+	in := input()
+	in.Options = in.Options[:1]
+	in.Options[0].Actions = []plan.Action{{Do: plan.DoReplace, Place: "m2a"}}
+	in.Terms.Fixed = []FixedLine{{Text: "Erasing", Cents: 900, When: Erasing}}
+	q, err := Make(in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	net := q.Alternatives[0].Sum.Net
+	if err := off(q, Off{Text: "a tenth", Percent: dec("10")}); err != nil || q.Alternatives[0].Sum.Net != net-money.Percent(net, dec("10")) {
+		t.Errorf("a tenth off %d: %d, %v", net, q.Alternatives[0].Sum.Net, err)
+	}
+	q.LeastCents = net
+	if err := off(q, Off{Text: "much", Percent: dec("50")}); err != nil || q.Alternatives[0].Sum.Net != net {
+		t.Errorf("with the minimum after the discount: %d, not %d, %v", q.Alternatives[0].Sum.Net, net, err)
+	}
+	q.Off, q.LeastCents = nil, 0
+	for old, want := range map[OldParts]int64{Ask: net, Kept: net, Recycle: net, Back: net - 900} {
+		a, err := q.Charged("A", old)
+		if err != nil || a.Sum.Net != want || q.Alternatives[0].Sum.Net != net {
+			t.Errorf("the old drive %s: %d, not %d, and the quote %d; %v", old, a.Sum.Net, want, q.Alternatives[0].Sum.Net, err)
+		}
+		q.OldParts = old
+		if err := q.Settle(); err != nil || q.Alternatives[0].Sum.Net != want {
+			t.Errorf("the quote says %s: %d, not %d, %v", old, q.Alternatives[0].Sum.Net, want, err)
+		}
+		q.OldParts = Ask
+		if err := q.Settle(); err != nil || q.Alternatives[0].Sum.Net != net {
+			t.Errorf("asked again: %d, %v", q.Alternatives[0].Sum.Net, err)
+		}
+	}
+	for _, c := range []struct {
+		thousandths int64
+		rate        int64
+		want        string
+	}{{18_300, 4800, "18.3 min"}, {18_340, 4800, "18.34 min"}, {18_344, 12_000, "18.343 min"}, {18_345, 60_000, "18.345 min"}} {
+		m := hw.Minutes(c.thousandths)
+		o := plan.Option{Minutes: m.Shown(), LabourCents: m.Labour(c.rate)}
+		words := labourWords(&o, &Terms{Currency: "EUR", LabourRate: c.rate})
+		said, _, _ := strings.Cut(words, " at ")
+		if said != c.want {
+			t.Errorf("%d thousandths at %d: %q, not %q", c.thousandths, c.rate, words, c.want)
+		}
+	}
+}
+
 // TestTerms: the minimum charge, a discount and its limit, what is not known, and options that are too
 // many.
 func TestTerms(t *testing.T) {
@@ -106,14 +160,14 @@ func TestTerms(t *testing.T) {
 	if err != nil || q.Alternatives[0].Sum.Net != 20000 {
 		t.Fatalf("with a minimum: %+v %v", q.Alternatives[0].Sum, err)
 	}
-	if err := q.Discount("for old times", 5000, dec("20")); err != nil || q.Alternatives[0].Sum.Net != 15000 {
+	if err := off(q, Off{Text: "for old times", Cents: 500}); err != nil || q.Alternatives[0].Sum.Net != 20000 {
 		t.Errorf("with a discount: %+v %v", q.Alternatives[0].Sum, err)
 	}
 	var faults hw.Faults
-	if err := q.Discount("too much", 20001, dec("20")); !errors.As(err, &faults) || faults[0].Pointer != "/discount" {
+	if err := off(q, Off{Text: "too much", Cents: 20001}); !errors.As(err, &faults) || faults[0].Pointer != "/discount" {
 		t.Errorf("a discount above the sum: %v", err)
 	}
-	if err := q.Discount("", 0, 0); err != nil || q.Alternatives[0].Sum.Net != 20000 {
+	if err := off(q, Off{}); err != nil || q.Alternatives[0].Sum.Net != 20000 {
 		t.Errorf("taken back: %+v %v", q.Alternatives[0].Sum, err)
 	}
 	in.Plan.Machine.Usage.MemoryPeak = hw.Maybe[hw.Dec]{}
