@@ -35,14 +35,39 @@ type BenchRow struct {
 	Why      string
 	WaitsFor string
 	Since    time.Time
-	Minutes  hw.Maybe[hw.Dec] // that the work takes, or that are left of it
+	Minutes  hw.Maybe[hw.Dec] // that hands are on it
+	Copying  hw.Maybe[hw.Dec] // that a drive is copied beside it, where it is known
 	Bench    int              // 0 where none is planned
 	Start    time.Time        // when it is planned to begin, zero where it is not
 	Steps    int              // down to the places that are worked on
 }
 
-// End is when the work is planned to be done.
-func (r *BenchRow) End() time.Time { return r.Start.Add(minutesOf(r.Minutes.Or(0))) }
+// End is when the bench is planned to be done with it.
+func (r *BenchRow) End() time.Time { return r.Start.Add(r.takes()) }
+
+// takes is how long the bench is taken: hands on it, then what is copied.
+func (r *BenchRow) takes() time.Duration {
+	return minutesOf(r.Minutes.Or(0)) + minutesOf(r.Copying.Or(0))
+}
+
+// copyingOf is how long an option copies a drive, not known where none is copied or it cannot be told.
+func copyingOf(o *plan.Option) hw.Maybe[hw.Dec] {
+	if o.Migration == nil || o.Migration.How != hw.Clone {
+		return hw.Maybe[hw.Dec]{}
+	}
+	return o.Migration.Minutes
+}
+
+// CopyWords say beside the minutes of an option how long it copies, "" where it copies nothing.
+func CopyWords(o *plan.Option) string {
+	if o.Migration == nil || o.Migration.How != hw.Clone {
+		return ""
+	}
+	if min, known := o.Migration.Minutes.Get(); known {
+		return "then about " + min.String() + " min of copying"
+	}
+	return "then copying, nobody knows how long"
+}
 
 func minutesOf(d hw.Dec) time.Duration {
 	return time.Duration(d) * time.Minute / time.Duration(hw.DecOf(1))
@@ -110,7 +135,7 @@ func benchDays(rows []BenchRow, floor Floor, job int64) int {
 		if r.Record.JobID != job && (r.Class == ClassReady || r.Class == ClassRunning) {
 			takes := hours
 			if min, known := r.Minutes.Get(); known {
-				takes = minutesOf(min) + toClear
+				takes = minutesOf(min) + minutesOf(r.Copying.Or(0)) + toClear
 			}
 			work += takes
 		}
@@ -149,7 +174,7 @@ func Stand(r MachineRecord, lacks []Lack, today string) BenchRow {
 		row.Since = r.TakenIn
 	}
 	if r.Choice != nil {
-		row.Minutes = hw.Known(r.Choice.Option.Minutes)
+		row.Minutes, row.Copying = hw.Known(r.Choice.Option.Minutes), copyingOf(&r.Choice.Option)
 		row.Steps = depth(&r)
 	}
 	swollen := r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false)
@@ -250,6 +275,9 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []Lack, today string) {
 	row.Class, row.WaitsFor = ClassReady, "a bench"
 	row.Next = fmt.Sprintf("Open it: %s min for %s", o.Minutes, placesOf(o))
 	row.Why = "Kit complete"
+	if copying := CopyWords(o); copying != "" {
+		row.Why += "; " + copying
+	}
 	if r.ChosenBy != "" {
 		row.Why += "; chosen " + r.ChosenAt.Format("2 Jan") + " by " + r.ChosenBy
 	}
@@ -336,7 +364,9 @@ func dayWords(date string) string {
 }
 
 // schedule plans the ready jobs onto the benches, in their order, each as soon as a bench
-// is free; what does not fit before the workshop closes is left for another day.
+// is free; what does not fit before the workshop closes is left for another day, and on a day on which
+// it is not open nothing is planned. A job that runs over its plan keeps its bench: it is reckoned to be
+// done now at the soonest; one that nobody knows the minutes of keeps it for the day.
 func schedule(rows []BenchRow, now time.Time, floor Floor) {
 	free := make([]time.Time, floor.Benches)
 	next := now.Truncate(5 * time.Minute).Add(5 * time.Minute)
@@ -346,6 +376,7 @@ func schedule(rows []BenchRow, now time.Time, floor Floor) {
 	for i := range free {
 		free[i] = next
 	}
+	ends := atHour(now, floor.Closes)
 	for i := range rows {
 		r := &rows[i]
 		if r.Class == ClassDone && r.Bench >= 1 && r.Bench <= floor.Benches {
@@ -354,7 +385,14 @@ func schedule(rows []BenchRow, now time.Time, floor Floor) {
 			}
 		}
 		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= floor.Benches {
-			if end := cleared(r.End()); end.After(free[r.Bench-1]) {
+			end := r.End()
+			if end.Before(now) {
+				end = now
+			}
+			if end = cleared(end); !r.Minutes.IsKnown() {
+				end = ends
+			}
+			if end.After(free[r.Bench-1]) {
 				free[r.Bench-1] = end
 			}
 			if left := int(r.End().Sub(now).Round(time.Minute).Minutes()); r.Minutes.IsKnown() && left >= 0 {
@@ -364,7 +402,9 @@ func schedule(rows []BenchRow, now time.Time, floor Floor) {
 			}
 		}
 	}
-	ends := atHour(now, floor.Closes)
+	if !floor.Days.Has(now.Weekday()) {
+		return
+	}
 	for i := range rows {
 		r := &rows[i]
 		if r.Class != ClassReady {
@@ -377,7 +417,7 @@ func schedule(rows []BenchRow, now time.Time, floor Floor) {
 			}
 		}
 		begin := free[best]
-		if begin.Add(minutesOf(r.Minutes.Or(0))).After(ends) {
+		if begin.Add(r.takes()).After(ends) {
 			continue
 		}
 		r.Bench, r.Start = best+1, begin

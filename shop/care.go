@@ -24,7 +24,20 @@ type care struct {
 	failed  string    // why the last copy was not made
 	damaged error
 	purged  time.Time // when what was removed long ago was last removed for good
+	last    time.Time // when something was noted last
 }
+
+// noted keeps when something was noted last.
+func (c *care) noted(at time.Time) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if at.After(c.last) {
+		c.last = at
+	}
+}
+
+// clockGrace is how far the clock may stand behind what was noted last: two machines' clocks differ.
+const clockGrace = 10 * time.Minute
 
 // Copies say how the daily copies of the data stand.
 type Copies struct {
@@ -40,6 +53,12 @@ const oldCopy = 48 * time.Hour
 // Tend looks after the data folder until the context ends: it reads the file through for
 // damage, once, and makes the daily copies. folder is where to, "" for that of the settings.
 func (s *Shop) Tend(ctx context.Context, folder string) {
+	// A look that fails is no news: the file is read through for damage below.
+	_ = s.store.View(ctx, func(tx store.Tx) error {
+		last, err := tx.LastNoted()
+		s.care.noted(last)
+		return err
+	})
 	s.care.mu.Lock()
 	s.care.tended, s.care.folder = true, folder
 	s.care.mu.Unlock()
@@ -214,6 +233,8 @@ func (s *Shop) Copies() Copies {
 	return Copies{Folder: s.care.inUse, Fixed: s.care.folder != "", Newest: s.care.newest, Failed: s.care.failed}
 }
 
+func stampWords(t time.Time) string { return t.Format("2 Jan 2006 15:04") }
+
 // Notices are what everybody has to know of the data folder, in sentences; none where all is
 // well. They cost no look into the data.
 func (s *Shop) Notices() []string {
@@ -224,6 +245,10 @@ func (s *Shop) Notices() []string {
 	}
 	s.care.mu.Lock()
 	defer s.care.mu.Unlock()
+	if now := s.now(); s.care.last.Sub(now) > clockGrace {
+		out = append(out, fmt.Sprintf("This machine's clock says %s, and something was noted here on %s already: set the clock right. Until then times do not add up.",
+			stampWords(now), stampWords(s.care.last)))
+	}
 	if s.care.damaged != nil {
 		out = append(out, "The data file is damaged. Stop Yembo, keep the folder as it is, and put the last copy back.")
 	}

@@ -226,7 +226,12 @@ func stopsOf(r *MachineRecord, lacks []Lack, now time.Time) []Stop {
 	for i := range lacks {
 		l := &lacks[i]
 		out = append(out, Stop{Kind: StopPart, Says: fmt.Sprintf("%d × %s is not here", l.N, l.Name), Lack: l})
-		if l.Order == nil {
+		if l.Order == nil { // what nobody ordered takes as long as its supplier says, from today on
+			if r.Choice != nil {
+				if days, known := r.Choice.Option.ReadyInDays.Get(); known && now.AddDate(0, 0, days).After(ready) {
+					ready = now.AddDate(0, 0, days)
+				}
+			}
 			continue
 		}
 		if due, err := time.ParseInLocation(time.DateOnly, l.Order.Due, now.Location()); err == nil && due.After(ready) {
@@ -236,7 +241,7 @@ func stopsOf(r *MachineRecord, lacks []Lack, now time.Time) []Stop {
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out
 	}
-	if done := ready.Add(minutesOf(r.Choice.Option.Minutes)); done.After(r.Promised) {
+	if done := ready.Add(minutesOf(r.Choice.Option.Minutes) + minutesOf(copyingOf(&r.Choice.Option).Or(0))); done.After(r.Promised) {
 		says := "the promise was for " + timeWords(r.Promised)
 		if now.Before(r.Promised) {
 			says = fmt.Sprintf("promised for %s, and done at %s at the earliest", timeWords(r.Promised), timeWords(done))

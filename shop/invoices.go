@@ -282,6 +282,16 @@ func (s *Shop) storeInvoice(tx store.Tx, a Actor, row *store.Invoice, doc *quote
 	if doc.Number, err = tx.NextInvoice(); err != nil {
 		return err
 	}
+	// No invoice is dated before its forerunner, whatever the clock says: numbers and dates stay in order.
+	if doc.Number > 1 {
+		last, err := tx.Invoice(doc.Number - 1)
+		if err != nil {
+			return err
+		}
+		if before := last.At.Format(time.DateOnly); doc.On < before {
+			doc.On = before
+		}
+	}
 	if err := doc.Add(); err != nil {
 		return err
 	}
@@ -289,6 +299,11 @@ func (s *Shop) storeInvoice(tx store.Tx, a Actor, row *store.Invoice, doc *quote
 		return err
 	}
 	row.Cents, row.Currency, row.At, row.By = doc.Sum.Total, doc.Currency, s.now(), a.Name
+	if day := row.At.Format(time.DateOnly); day < doc.On {
+		if row.At, err = time.ParseInLocation(time.DateOnly, doc.On, row.At.Location()); err != nil {
+			return err
+		}
+	}
 	if err := tx.CreateInvoice(row); err != nil {
 		return err
 	}

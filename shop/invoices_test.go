@@ -6,6 +6,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"yembo/core/hw"
 	"yembo/core/quote"
@@ -179,6 +180,21 @@ func TestMoneyMended(t *testing.T) {
 	if c, _ := s.Invoice(ctx, contra); c.Doc.Sum.Total != -total {
 		t.Errorf("%d cancels %d", c.Doc.Sum.Total, total)
 	}
+	// The clock is set back by a day: numbers and dates stay in order, and every page says so.
+	real := s.now
+	s.now = func() time.Time { return real().AddDate(0, 0, -1) }
+	again, err := s.MakeInvoice(ctx, okell, "", q.JobID, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	before, _ := s.Invoice(ctx, contra)
+	if after, _ := s.Invoice(ctx, again); after.Doc.Number != contra+1 || after.Doc.On < before.Doc.On || after.At.Before(before.At.Truncate(24*time.Hour)) {
+		t.Errorf("invoice %d of %s comes after that of %s", again, after.Doc.On, before.Doc.On)
+	}
+	if says := strings.Join(s.Notices(), " "); !strings.Contains(says, "set the clock right") {
+		t.Errorf("the clock was set back, and the pages say %q", says)
+	}
+	s.now = real
 	table, err := s.InvoiceTable(ctx)
 	if err != nil || !strings.Contains(string(table), ",-"+plainAmount(total)+",") || strings.Contains(string(table), "'-") {
 		t.Errorf("negative amounts are no numbers, %v:\n%s", err, table)

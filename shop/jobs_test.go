@@ -115,6 +115,30 @@ func TestBenchOrder(t *testing.T) {
 	if got := benchDays([]BenchRow{{Class: ClassRunning}}, Floor{Benches: 1, Opens: 9, Closes: 18}, 1); got != 1 {
 		t.Errorf("a job that nobody knows the minutes of keeps its bench for %d days", got)
 	}
+	// Over its plan a job keeps its bench: it is done now at the soonest. On a closed day nothing is planned.
+	over := now.Add(-2 * time.Hour)
+	late := []BenchRow{{Class: ClassRunning, Bench: 1, Start: over, Minutes: hw.Known(hw.DecOf(20)), Copying: hw.Known(hw.DecOf(10))},
+		{Class: ClassRunning, Bench: 2, Start: over},
+		{Class: ClassReady, Minutes: hw.Known(hw.DecOf(15))}}
+	schedule(late, now, Floor{}.orUsual())
+	if r := late[2]; r.Bench != 1 || r.Start.Before(cleared(now)) {
+		t.Errorf("planned onto bench %d at %v, which is taken", r.Bench, r.Start)
+	}
+	late[2].Start, late[2].Bench, late[0].Copying = time.Time{}, 0, hw.Known(hw.DecOf(150))
+	if schedule(late, now, Floor{}.orUsual()); !late[2].Start.After(now.Add(50 * time.Minute)) {
+		t.Errorf("planned at %v onto a bench that copies until %v", late[2].Start, late[0].End())
+	}
+	late[2].Start = time.Time{}
+	sunday := time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC)
+	if schedule(late[2:], sunday, Floor{}.orUsual()); !late[2].Start.IsZero() {
+		t.Errorf("planned on a Sunday, %v", late[2].Start)
+	}
+	for at, doubt := range map[time.Time]string{sunday: "not open", now.Add(-time.Hour): "past", time.Date(2026, 5, 18, 6, 0, 0, 0, time.UTC): "from 9 to 18",
+		time.Date(2026, 5, 18, 17, 0, 0, 0, time.UTC): "", {}: ""} {
+		if got := (Floor{}).Doubt(at, now); !strings.Contains(got, doubt) || (doubt == "") != (got == "") {
+			t.Errorf("a promise for %v is doubted with %q", at, got)
+		}
+	}
 	for i := range rows {
 		rows[i].Start = time.Time{}
 	}

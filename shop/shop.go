@@ -119,6 +119,7 @@ func (s *Shop) noteEvent(tx store.Tx, a Actor, kind, record string, e event, bef
 	if e.job != 0 {
 		row.JobID = &e.job
 	}
+	s.care.noted(row.At)
 	return tx.Create(&row)
 }
 
@@ -161,6 +162,23 @@ func (f Floor) orUsual() Floor {
 		f.Days = usualDays
 	}
 	return f
+}
+
+// Doubt says why a promise for a time cannot be meant, "" where it can: it is past, or the shop is not
+// open then.
+func (f Floor) Doubt(at, now time.Time) string {
+	f = f.orUsual()
+	switch {
+	case at.IsZero():
+		return ""
+	case at.Before(now):
+		return timeWords(at) + " is past"
+	case !f.Days.Has(at.Weekday()):
+		return timeWords(at) + ": the shop is not open on " + at.Weekday().String() + "s"
+	case at.Before(atHour(at, f.Opens)) || at.After(atHour(at, f.Closes)):
+		return fmt.Sprintf("%s: the shop is open from %d to %d", timeWords(at), f.Opens, f.Closes)
+	}
+	return ""
 }
 
 // check adds what cannot be.

@@ -149,6 +149,9 @@ func (j *JobRecord) trail(moved []store.Movement, now time.Time) Trail {
 	if !j.Closed.IsZero() {
 		t.Until = j.Closed
 	}
+	if t.Until.Before(t.From) { // the clock was set back since
+		t.Until = t.From
+	}
 	all := j.moments(moved)
 	st := standing{missing: map[string]int{}}
 	if j.Choice != nil {

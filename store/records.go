@@ -165,6 +165,16 @@ func (t Tx) HistoryOf(kind, record string) ([]History, error) {
 	return out, t.db.Order("id desc").Find(&out, "kind = ? AND record = ?", kind, record).Error
 }
 
+// LastNoted is when something was noted last, zero where nothing was.
+func (t Tx) LastNoted() (time.Time, error) {
+	var rows []History
+	err := t.db.Select("at").Order("id desc").Limit(1).Find(&rows).Error
+	if err != nil || len(rows) == 0 {
+		return time.Time{}, err
+	}
+	return rows[0].At, nil
+}
+
 // HistoryEntry returns one change.
 func (t Tx) HistoryEntry(id int64) (History, error) { return first[History](t.db, "id = ?", id) }
 

@@ -185,6 +185,18 @@ func xOf(t time.Time, floor shop.Floor) float64 {
 	return stripLeft + (h-float64(floor.Opens))/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft)
 }
 
+// onStrip is where a time stands in the drawing of a day; what is before the day or after it stands at
+// its edge.
+func onStrip(t, day time.Time, floor shop.Floor) float64 {
+	switch n := dayNumber(t) - dayNumber(day); {
+	case n < 0:
+		return stripLeft
+	case n > 0:
+		return stripRight
+	}
+	return min(max(xOf(t, floor), stripLeft), stripRight)
+}
+
 // dayOf draws the jobs that run or are planned today; nil when there is none.
 func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(floor.Benches))}
@@ -205,8 +217,8 @@ func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 		var taken []nameSpot
 		for i := range rows {
 			r := &rows[i]
-			if r.Bench != b || r.Start.IsZero() || dayNumber(r.Start) != dayNumber(now) || r.Class != shop.ClassReady &&
-				now.Hour() < floor.Opens || !r.Minutes.IsKnown() && r.Class != shop.ClassRunning {
+			// What runs is drawn, whenever it was begun; what is ready where it is planned today.
+			if r.Bench != b || r.Start.IsZero() || r.Class != shop.ClassRunning && (dayNumber(r.Start) != dayNumber(now) || !r.Minutes.IsKnown()) {
 				continue
 			}
 			any = true
@@ -218,6 +230,14 @@ func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 		return nil
 	}
 	return d
+}
+
+// hourWords is a time of today by the clock, of another day with that.
+func hourWords(t, now time.Time) string {
+	if dayNumber(t) == dayNumber(now) {
+		return t.Format("15:04")
+	}
+	return t.Format("Mon 2 Jan 15:04")
 }
 
 // nameSpot is where a name stands.
@@ -238,8 +258,10 @@ func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken 
 	if r.Class == shop.ClassRunning && end.Before(now) {
 		end = now
 	}
-	x0, x1 := max(xOf(r.Start, floor), stripLeft), min(xOf(end, floor), stripRight)
-	x1 = max(x1, x0+6)
+	x0, x1 := onStrip(r.Start, now, floor), onStrip(end, now, floor)
+	if x0 = min(x0, stripRight-6); x1 < x0+6 {
+		x1 = x0 + 6
+	}
 	steps := max(r.Steps, 1)
 	depth := min(float64(steps)*3.5+8, maxDive)
 	side := (x1 - x0) * 0.38
@@ -257,7 +279,7 @@ func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken 
 	}
 	fmt.Fprintf(&p, "L%.1f %.1f", x1, y)
 	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == shop.ClassRunning,
-		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, r.Start.Format("15:04"), end.Format("15:04"),
+		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, hourWords(r.Start, now), hourWords(end, now),
 			r.Next)}
 	name := []rune(v.Machine)
 	if len(name) > 18 {

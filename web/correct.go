@@ -70,7 +70,7 @@ func (s *server) correctJob(c *echo.Context) error {
 	if f.CatchUp(now) {
 		return s.jobCorrectPage(c, http.StatusConflict, f)
 	}
-	next := readAgreement(f, j.Chassis, s.Shop.Now())
+	next := readAgreement(f, j.Chassis, s.Shop.Now(), s.settings(c).FloorOf(), j.Promised)
 	keepCharges(j.Wish, next.Wish)
 	if f.Count() == 0 {
 		err = s.Shop.CorrectJob(ctx, s.actor(c), f.Text("token"), id, j.JobVer, next, f.Is("/signed", "yes"))

@@ -221,7 +221,7 @@ func (s *server) takeIn(c *echo.Context) error {
 			return s.render(c, http.StatusConflict, "intake", "Not stored yet", "machines", view)
 		}
 	}
-	in := readIntake(f, &view, s.Shop.Now())
+	in := readIntake(f, &view, s.Shop.Now(), s.settings(c).FloorOf())
 	if view.Known != "" {
 		// What the form does not ask for stays as it was.
 		in.Details.Returns = int64(f.Whole("/returns").Or(0))
@@ -284,11 +284,11 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 }
 
 // readIntake reads what was typed. What cannot be read is a fault at its field.
-func readIntake(f *form.Form, v *intakeView, now time.Time) shop.Intake {
+func readIntake(f *form.Form, v *intakeView, now time.Time, floor shop.Floor) shop.Intake {
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
 	m.Usage = readUsage(f)
 	readFitted(f, v, m)
-	return shop.Intake{Agreement: readAgreement(f, v.Chassis, now), Machine: m}
+	return shop.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
 }
 
 func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {

@@ -277,7 +277,11 @@ func (v *jobView) quoted(j *shop.JobRecord) {
 func (v *jobView) chosen(r *shop.MachineRecord) {
 	o := &r.Choice.Option
 	money := func(cents int64) string { return hw.Money(r.Choice.Currency, cents) }
-	v.Chosen = fmt.Sprintf("%s, %s min, %s by %s", chosenWords(r.Choice), o.Minutes, stamp(r.ChosenAt), r.ChosenBy)
+	copying := shop.CopyWords(o)
+	if copying != "" {
+		copying = ", " + copying
+	}
+	v.Chosen = fmt.Sprintf("%s, %s min%s, %s by %s", chosenWords(r.Choice), o.Minutes, copying, stamp(r.ChosenAt), r.ChosenBy)
 	names := map[string]string{}
 	for i := range v.Parts {
 		names[v.Parts[i].ID] = v.Parts[i].Name

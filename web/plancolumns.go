@@ -29,6 +29,7 @@ type column struct {
 	PartLines  []partLine
 	Labour     string
 	Minutes    string
+	Copying    string // what it copies beside that, "" for nothing
 	Total      string
 	More       string // difference to the cheapest column
 	Ready      string
@@ -126,6 +127,7 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 	cur := p.Settings.Currency
 	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals),
 		Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
+		Copying: shop.CopyWords(o),
 		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,
 		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()

@@ -54,7 +54,7 @@ type startView struct {
 	tabs
 	Label, Model, Customer, Serial string
 	Does                           string
-	Minutes                        string
+	Minutes, Copying               string
 	Steps, Screws                  int
 	Groups                         []startGroup
 	Stops                          []boxLine
@@ -108,7 +108,7 @@ func (s *server) startPage(c *echo.Context, status int, id int64, f *form.Form) 
 		v.Here[x] = true
 	}
 	if r.Choice != nil {
-		v.Does = chosenWords(r.Choice)
+		v.Does, v.Copying = chosenWords(r.Choice), shop.CopyWords(&r.Choice.Option)
 	}
 	if in.Plan != nil {
 		v.Minutes = in.Plan.Minutes.Shown().String()

@@ -315,7 +315,7 @@ func (q *Quote) Settle() error {
 				off = money.Percent(charged, q.Off.Percent)
 			}
 			if off > charged {
-				return hw.Faults{{Pointer: "/discount", Text: "a discount above the sum it is taken off: "+a.Letter+" comes to "+hw.Money(q.Currency, charged)}}
+				return hw.Faults{{Pointer: "/discount", Text: "a discount above the sum it is taken off: " + a.Letter + " comes to " + hw.Money(q.Currency, charged)}}
 			}
 			if off > 0 {
 				lines = append(lines, money.Line{Kind: money.Discount, Text: q.Off.Text, Cents: -off, Tax: q.TaxPercent})

@@ -2,6 +2,7 @@ package form
 
 import (
 	"errors"
+	"fmt"
 	"regexp"
 	"strconv"
 	"strings"
@@ -32,13 +33,24 @@ func Promise(text string, now time.Time) (time.Time, error) {
 	if len(words) == 0 {
 		return time.Time{}, cannot
 	}
+	today := day
+	var named, dated, timed bool // the day by its name, by its date; the time
 	for i := 0; i < len(words); i++ {
 		w := strings.TrimSuffix(words[i], ",")
-		if d, ok := saidDay(w, day); ok {
-			day = d
+		if d, ok := saidDay(w, today); ok {
+			if named || dated && d.Weekday() != day.Weekday() {
+				return time.Time{}, twice(w, "another day is said before it")
+			}
+			if named = true; !dated {
+				day = d
+			}
 			continue
 		}
 		if m := clockWord.FindStringSubmatch(w); m != nil {
+			if timed {
+				return time.Time{}, twice(w, "another time is said before it")
+			}
+			timed = true
 			hour, _ := strconv.Atoi(m[1])
 			minute, _ := strconv.Atoi("0" + m[2])
 			if hour > 23 {
@@ -52,6 +64,15 @@ func Promise(text string, now time.Time) (time.Time, error) {
 			return time.Time{}, cannot
 		}
 		d, _ := strconv.Atoi(m[1])
+		bare := m[2] == "" && monthOf(wordAt(words, i+1)) == 0
+		if bare && (named || dated) && !timed && !strings.HasSuffix(w, ".") && d < 24 && (dated || d != day.Day()) {
+			// After a day a number alone is the hour: the day is said already.
+			at, timed = time.Duration(d)*time.Hour, true
+			continue
+		}
+		if dated {
+			return time.Time{}, twice(w, "another day is said before it")
+		}
 		month, _ := strconv.Atoi("0" + m[2])
 		year, _ := strconv.Atoi("0" + m[3])
 		if month == 0 && i+1 < len(words) {
@@ -63,13 +84,21 @@ func Promise(text string, now time.Time) (time.Time, error) {
 				i++
 			}
 		}
-		next, ok := dateOf(d, month, year, day)
+		next, ok := dateOf(d, month, year, today)
 		if !ok {
 			return time.Time{}, cannot
 		}
-		day = next
+		if named && next.Weekday() != day.Weekday() {
+			return time.Time{}, twice(w, next.Format("2 Jan")+" is a "+next.Weekday().String())
+		}
+		day, dated = next, true
 	}
 	return time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, now.Location()).Add(at), nil
+}
+
+// twice is the error of a word that does not go with what was said before it.
+func twice(word, why string) error {
+	return fmt.Errorf("“%s” does not go with the rest: %s; say 16:30 for a time, 22 May for a day", word, why)
 }
 
 // wordAt is one of the words, without a comma after it; "" where there are not so many.
