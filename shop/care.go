@@ -25,6 +25,8 @@ type care struct {
 	damaged error
 	purged  time.Time // when what was removed long ago was last removed for good
 	last    time.Time // when something was noted last
+	// unscrubbed says that what was forgotten is removed, and its bytes are still in the file.
+	unscrubbed bool
 }
 
 // noted keeps when something was noted last.
@@ -50,6 +52,21 @@ type Copies struct {
 // oldCopy is the age from which on a copy of the data is told to be too old.
 const oldCopy = 48 * time.Hour
 
+// finishScrub writes over the bytes of what was forgotten, where the program ended before it had.
+func (s *Shop) finishScrub(ctx context.Context) {
+	var due bool
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		due, err = tx.ScrubDue()
+		return err
+	})
+	if err == nil && due {
+		err = s.store.Scrub()
+	}
+	s.care.mu.Lock()
+	defer s.care.mu.Unlock()
+	s.care.unscrubbed = due && err != nil
+}
+
 // Tend looks after the data folder until the context ends: it reads the file through for
 // damage, once, and makes the daily copies. folder is where to, "" for that of the settings.
 func (s *Shop) Tend(ctx context.Context, folder string) {
@@ -62,6 +79,7 @@ func (s *Shop) Tend(ctx context.Context, folder string) {
 	s.care.mu.Lock()
 	s.care.tended, s.care.folder = true, folder
 	s.care.mu.Unlock()
+	s.finishScrub(ctx)
 	s.CopyDaily(ctx)
 	if err := s.store.QuickCheck(); err != nil {
 		s.care.mu.Lock()
@@ -251,6 +269,9 @@ func (s *Shop) Notices() []string {
 	}
 	if s.care.damaged != nil {
 		out = append(out, "The data file is damaged. Stop Yembo, keep the folder as it is, and put the last copy back.")
+	}
+	if s.care.unscrubbed {
+		out = append(out, "What was forgotten on request is removed from every record; its bytes are still in the data file and are written over at the next start.")
 	}
 	if !s.care.tended {
 		return out

@@ -5,9 +5,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"path/filepath"
+	"slices"
 	"strings"
 
 	"yembo/core/hw"
+	"yembo/core/money"
+	"yembo/core/quote"
 	"yembo/store"
 )
 
@@ -25,7 +29,33 @@ var ErrNotScrubbed = errors.New("the data is removed, but its bytes are still in
 // over; the error is ErrNotScrubbed where that has to be done again. Copies made before still hold
 // everything.
 func (s *Shop) ForgetCustomer(ctx context.Context, a Actor, id int64, serials bool) error {
-	err := s.store.Update(ctx, func(tx store.Tx) error {
+	if err := s.forgetRecords(ctx, a, id, serials); err != nil {
+		return err
+	}
+	if err := s.store.Scrub(); err != nil {
+		return fmt.Errorf("%w: %w", ErrNotScrubbed, err)
+	}
+	return nil
+}
+
+// KeptCopies are the files with copies of the data that this program knows of and that hold what they held
+// when they were made, whoever was forgotten since: what restoring and new versions kept in the data folder,
+// and the daily copies.
+func (s *Shop) KeptCopies() []string {
+	var out []string
+	for _, pattern := range []string{filepath.Join(s.store.Dir, "yembo-before-*.db"), filepath.Join(s.store.Dir, "yembo-of-*.db"),
+		filepath.Join(s.Copies().Folder, "yembo-*.db")} {
+		if found, err := filepath.Glob(pattern); err == nil && filepath.Dir(pattern) != "." {
+			out = append(out, found...)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// forgetRecords removes what is held of a person from every record, and notes that the bytes wait.
+func (s *Shop) forgetRecords(ctx context.Context, a Actor, id int64, serials bool) error {
+	return s.store.Update(ctx, func(tx store.Tx) error {
 		row, err := tx.Customer(id)
 		if err != nil {
 			return err
@@ -51,18 +81,23 @@ func (s *Shop) ForgetCustomer(ctx context.Context, a Actor, id int64, serials bo
 				return err
 			}
 		}
+		if err := forgetQuotes(tx, id); err != nil {
+			return err
+		}
+		if err := forgetRuns(tx, id); err != nil {
+			return err
+		}
+		if err := forgetTags(tx, id, jobs); err != nil {
+			return err
+		}
 		if err := s.forgetMachines(tx, id, serials); err != nil {
+			return err
+		}
+		if err := tx.MarkScrub(); err != nil {
 			return err
 		}
 		return s.note(tx, a, kindCustomer, fmt.Sprint(id), "personal data removed on request", nil)
 	})
-	if err != nil {
-		return err
-	}
-	if err := s.store.Scrub(); err != nil {
-		return fmt.Errorf("%w: %w", ErrNotScrubbed, err)
-	}
-	return nil
 }
 
 // forgetJob leaves of a job what was agreed for the machine and how it came, in no one's words.
@@ -81,6 +116,125 @@ func forgetJob(tx store.Tx, row *store.Job) error {
 		return err
 	}
 	return tx.ForgetJob(row.ID, details, state)
+}
+
+// forgetQuotes leaves of what was offered what it was for and what it cost, in nobody's words: the
+// sentences are a person's, and how an alternative was called.
+func forgetQuotes(tx store.Tx, customer int64) error {
+	rows, err := tx.QuotesFor(customer)
+	if err != nil {
+		return err
+	}
+	for i := range rows {
+		var q quote.Quote
+		if err := json.Unmarshal(rows[i].Doc, &q); err != nil {
+			return fmt.Errorf("the quote %s: %w", QuoteLabel(rows[i].Number, rows[i].Version), err)
+		}
+		q.Customer, q.Told, q.Found, q.Risk, q.Left = quote.Party{}, "", "", "", []string{}
+		q.Machine.ID, q.Machine.Serial = "", ""
+		if q.Off != nil {
+			off := *q.Off
+			off.Text = string(money.Discount)
+			q.Off = &off
+		}
+		for k := range q.Alternatives {
+			a := &q.Alternatives[k]
+			a.Name, a.Data, a.Ready = a.Letter, "", ""
+			for n := range a.Lines {
+				if l := &a.Lines[n]; l.Kind == money.Discount {
+					l.Text = money.Kinds.Says(l.Kind)
+				}
+			}
+		}
+		doc, err := json.Marshal(&q)
+		if err != nil {
+			return err
+		}
+		if err := tx.ForgetQuote(rows[i].ID, doc); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// forgetRuns leaves of what runs were made from the work, without why it was begun, the machine's tag and
+// serials, and what the customer's own parts were called.
+func forgetRuns(tx store.Tx, customer int64) error {
+	rows, err := tx.RunsFor(customer)
+	if err != nil {
+		return err
+	}
+	for i := range rows {
+		var d runDoc
+		if err := json.Unmarshal(rows[i].Doc, &d); err != nil {
+			return fmt.Errorf("the run %d: %w", rows[i].ID, err)
+		}
+		d.Why = ""
+		if d.Machine != nil {
+			d.Machine.ID = "forgotten"
+			d.Machine.Usage.RuntimeProfile = ""
+			dropSerials(d.Machine)
+		}
+		if d.Parts != nil {
+			for k := range d.Parts.Parts {
+				if p := &d.Parts.Parts[k]; p.Brought() {
+					p.Name = "a part that the customer brought"
+				}
+			}
+		}
+		doc, err := json.Marshal(&d)
+		if err != nil {
+			return err
+		}
+		if err := tx.ForgetRun(rows[i].ID, doc); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// forgetTags takes the tags that machines had with a customer out of their histories, also of machines
+// that are another's by now: a tag is made of a name.
+func forgetTags(tx store.Tx, customer int64, jobs []store.Job) error {
+	machines, err := tx.MachinesOf(customer)
+	if err != nil {
+		return err
+	}
+	keys := map[string]bool{}
+	for i := range machines {
+		keys[machines[i].ID] = true
+	}
+	for i := range jobs {
+		keys[jobs[i].MachineID] = true
+	}
+	for key := range keys {
+		now, err := tx.Machine(key)
+		if errors.Is(err, store.ErrNotFound) {
+			continue // removed for good
+		}
+		if err != nil {
+			return err
+		}
+		told, err := tx.HistoryOf(kindMachine, key)
+		if err != nil {
+			return err
+		}
+		for i := range told {
+			var was hw.Machine
+			if json.Unmarshal(told[i].Before, &was) != nil || was.ID == "" || was.ID == now.Tag && now.CustomerID != customer {
+				continue
+			}
+			if err := tx.ReplaceInHistory(key, was.ID, "machine-"+key); err != nil {
+				return err
+			}
+		}
+		if now.CustomerID == customer {
+			if err := tx.ReplaceInHistory(key, now.Tag, "machine-"+key); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // forgetMachines gives the machines of a customer tags that say nothing about them, and takes

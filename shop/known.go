@@ -21,6 +21,8 @@ type Known struct {
 	Machines []KnownMachine `json:"machines"`
 	Jobs     []KnownJob     `json:"jobs"`
 	History  []KnownEntry   `json:"history"`
+	// Texts are what else stands in the data file of them, as it stands there.
+	Texts []store.HeldText `json:"texts,omitempty"`
 }
 
 // KnownMachine is a machine that is the customer's now.
@@ -118,7 +120,8 @@ func (s *Shop) Known(ctx context.Context, id int64, files bool) (Known, error) {
 			}
 			out.Jobs = append(out.Jobs, j)
 		}
-		return nil
+		out.Texts, err = tx.HeldTexts(id, false)
+		return err
 	})
 	return out, err
 }

@@ -42,7 +42,15 @@ func Backup(ctx context.Context, dir, file string) error {
 	if err := os.Remove(part); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return err
 	}
-	err := with(path, func(db *gorm.DB) error { return db.WithContext(ctx).Exec("VACUUM INTO ?", part).Error })
+	if err := whole(path); err != nil {
+		return err
+	}
+	err := with(path, func(db *gorm.DB) error {
+		if err := notNewer(db); err != nil {
+			return err
+		}
+		return db.WithContext(ctx).Exec("VACUUM INTO ?", part).Error
+	})
 	if err == nil {
 		err = CheckFile(ctx, part)
 	}
@@ -64,8 +72,14 @@ func Backup(ctx context.Context, dir, file string) error {
 // CheckFile reads a data file whole: its pages, and that what refers to something finds it.
 // The error is ErrDamaged with what is wrong.
 func CheckFile(ctx context.Context, file string) error {
+	if err := whole(file); err != nil {
+		return err
+	}
 	return with(file, func(db *gorm.DB) error {
 		db = db.WithContext(ctx)
+		if err := notNewer(db); err != nil {
+			return err
+		}
 		var said []string
 		if err := db.Raw("PRAGMA integrity_check(20)").Scan(&said).Error; err != nil {
 			return err

@@ -21,6 +21,7 @@ const (
 	sqlitePerm, sqliteBusy, sqliteLocked, sqliteReadOnly = 3, 5, 6, 8
 	sqliteIO, sqliteCorrupt, sqliteFull, sqliteCantOpen  = 10, 11, 13, 14
 	sqliteNotADatabase                                   = 26
+	sqliteShortRead                                      = 10 | 2<<8 // a page that should be there is not
 )
 
 // named puts a name to an error of the data file; others stay as they are.
@@ -28,6 +29,9 @@ func named(err error) error {
 	var from *sqlite.Error
 	if !errors.As(err, &from) {
 		return err
+	}
+	if from.Code() == sqliteShortRead {
+		return fmt.Errorf("%w: its end is missing: %w", ErrDamaged, err)
 	}
 	switch from.Code() & 0xff {
 	case sqliteBusy, sqliteLocked:

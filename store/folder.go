@@ -47,6 +47,11 @@ func prepare(dir string) (fresh bool, err error) {
 	}
 	// SQLite would create the file with the rights of the umask; the log files
 	// beside it take over the rights of the file.
+	if fresh {
+		if err := emptied(dir); err != nil {
+			return false, err
+		}
+	}
 	f, err := os.OpenFile(path, os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
 		return false, fmt.Errorf("data file: %w", err)
@@ -84,6 +89,13 @@ func mendRights(dir string) (complaint string) {
 		"own", dir)
 }
 
+// isCopy reports whether a file is a copy of a data file that Yembo made: by the day, before it was
+// brought up to date, or before another was put in its place.
+func isCopy(name string) bool {
+	match, _ := filepath.Match("yembo-*.db", name)
+	return match
+}
+
 // own reports whether a file of the data folder is Yembo's.
 func own(name string) bool {
 	match, _ := filepath.Match("yembo*", name)
@@ -111,11 +123,8 @@ func update(db *gorm.DB, dir string, now time.Time) error {
 		return fmt.Errorf("reading the data file: %w", err)
 	}
 	newest := migrations[len(migrations)-1].ID
-	for _, id := range seen {
-		if id != "SCHEMA_INIT" && id > newest {
-			return fmt.Errorf("%w: its tables are of version %s, this Yembo knows up to %s; start the newer one, or put a "+
-				"copy back", ErrNewer, id, newest)
-		}
+	if err := newer(seen); err != nil {
+		return err
 	}
 	if len(seen) > 0 && !slices.Contains(seen, newest) {
 		kept := filepath.Join(dir, fmt.Sprintf("yembo-of-%s-%s.db", seen[len(seen)-1], now.Format("2006-01-02-150405")))

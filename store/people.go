@@ -59,6 +59,9 @@ func (t Tx) ForgetJob(id int64, details, state []byte) error {
 // machines, and empties what else may name a person: the names of report files, notes of the shelf,
 // files that wait for an answer.
 func (t Tx) ForgetTexts(customer int64, words string) error {
+	if err := t.forgetColumns(customer); err != nil {
+		return err
+	}
 	for _, x := range []struct {
 		sql  string
 		args []any
@@ -71,27 +74,9 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 			[]any{words, fmt.Sprint(customer)}},
 		{`UPDATE histories SET before = NULL, data = '' WHERE event = 'corrected' AND data <> ''
 			AND json_extract(data, '$.customer') = ?`, []any{customer}},
-		{`UPDATE readings SET files = '', notes = '' WHERE machine_id IN (SELECT id FROM machines WHERE customer_id = ?)
-			OR job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer, customer}},
-		{`UPDATE movements SET note = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)
-			OR machine_id IN (SELECT id FROM machines WHERE customer_id = ?)
-			OR part_id IN (SELECT id FROM parts WHERE machine_id IN (SELECT id FROM machines WHERE customer_id = ?))`,
-			[]any{customer, customer, customer}},
 		{`UPDATE histories SET what = ?, before = NULL WHERE kind = 'part' AND record IN (SELECT id FROM parts WHERE machine_id IN
 			(SELECT id FROM machines WHERE customer_id = ?))`, []any{words, customer}},
 		{`DELETE FROM finds WHERE machine_id IN (SELECT id FROM machines WHERE customer_id = ?)`, []any{customer}},
-		// What was offered is emptied of the person; what was charged is kept, as books are.
-		{`UPDATE quotes SET doc = CAST(json_set(CAST(doc AS TEXT), '$.customer', json('{"name":""}'), '$.told', '', '$.found', '', '$.machine.serial', '')
-			AS BLOB), answer_doc = 'forgotten', key_hash = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
-		{`UPDATE quotes SET answer_doc = '{}' WHERE answer_doc = 'forgotten'`, nil},
-		// Of the work what was done stays, and nobody's words.
-		{`UPDATE run_events SET data = CAST(json_remove(CAST(data AS TEXT), '$.text', '$.why', '$.in', '$.out', '$.goes') AS BLOB)
-			WHERE run_id IN (SELECT id FROM runs WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?))`, []any{customer}},
-		{`UPDATE proofs SET doc = CAST(json_remove(CAST(doc AS TEXT), '$.hand', '$.notes', '$.by_hand', '$.tried', '$.really',
-			'$.first', '$.measures', '$.data', '$.old', '$.memory_test.tool', '$.sign.why', '$.sign.agreed', '$.sign.open', '$.sign.learned') AS BLOB),
-			ask_on = '' WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
-		{`UPDATE runs SET doc = CAST(json_set(CAST(doc AS TEXT), '$.machine.id', 'forgotten', '$.machine.serial', '') AS BLOB)
-			WHERE job_id IN (SELECT id FROM jobs WHERE customer_id = ?)`, []any{customer}},
 		{`DELETE FROM uploads`, nil},
 	} {
 		if err := t.db.Exec(x.sql, x.args...).Error; err != nil {
@@ -138,5 +123,40 @@ func (s *Store) Scrub() error {
 	if busy != 0 {
 		return fmt.Errorf("%w: a reader holds the log", ErrBusy)
 	}
-	return nil
+	_, err = pool.Exec("DELETE FROM settings WHERE name = ?", scrubDue)
+	return named(err)
+}
+
+// QuotesFor lists what was offered for the jobs of a customer.
+func (t Tx) QuotesFor(customer int64) ([]Quote, error) {
+	var out []Quote
+	return out, t.db.Order("id").Find(&out, "job_id IN (SELECT id FROM jobs WHERE customer_id = ?)", customer).Error
+}
+
+// ForgetQuote leaves of a quote what doc is, in place of what it said of a person; nobody's answer is
+// kept, but that there was one.
+func (t Tx) ForgetQuote(id int64, doc []byte) error {
+	// That the answer is forgotten lets the frozen document be changed.
+	err := t.db.Exec("UPDATE quotes SET doc = ?, answer_doc = 'forgotten', key_hash = '' WHERE id = ?", doc, id).Error
+	if err != nil {
+		return err
+	}
+	return t.db.Exec("UPDATE quotes SET answer_doc = '{}' WHERE id = ?", id).Error
+}
+
+// RunsFor lists the runs of the jobs of a customer.
+func (t Tx) RunsFor(customer int64) ([]Run, error) {
+	var out []Run
+	return out, t.db.Order("id").Find(&out, "job_id IN (SELECT id FROM jobs WHERE customer_id = ?)", customer).Error
+}
+
+// ForgetRun leaves of what a run was made from what doc is.
+func (t Tx) ForgetRun(id int64, doc []byte) error {
+	return t.db.Model(&Run{}).Where("id = ?", id).Update("doc", doc).Error
+}
+
+// ReplaceInHistory writes another word in place of one wherever the history of a machine has it.
+func (t Tx) ReplaceInHistory(machine, word, with string) error {
+	return t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?), before = NULL
+		WHERE kind = 'machine' AND record = ? AND (instr(what, ?) > 0 OR instr(CAST(before AS TEXT), ?) > 0)`, word, with, machine, word, word).Error
 }

@@ -58,6 +58,9 @@ func TestNeverChanged(t *testing.T) {
 		if err := tx.ForgetTexts(1, "nobody"); err != nil {
 			return err
 		}
+		if err := tx.ForgetQuote(1, []byte("{}")); err != nil {
+			return err
+		}
 		q, err := tx.Quote(1)
 		if err != nil || string(q.Doc) == `{"customer":{"name":"C"},"told":"x"}` || string(q.AnswerDoc) != "{}" {
 			t.Errorf("the quote still says %s, %s: %v", q.Doc, q.AnswerDoc, err)

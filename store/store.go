@@ -71,8 +71,11 @@ func Serve(dir string) (*Store, error) {
 		return nil, fmt.Errorf("data folder: %w", err)
 	}
 	serving := lockOf(dir, servedFile)
-	if alone, err := serving.TryLock(); err != nil || !alone {
-		return nil, fmt.Errorf("%s is served already: %w", dir, errors.Join(ErrServed, err))
+	switch alone, err := serving.TryLock(); {
+	case err != nil:
+		return nil, fmt.Errorf("the data folder cannot be written: %w", err)
+	case !alone:
+		return nil, fmt.Errorf("%s is served already: %w", dir, ErrServed)
 	}
 	s, err := openFolder(dir)
 	s.locks = append(s.locks, serving)
@@ -94,11 +97,17 @@ func openFolder(dir string) (*Store, error) {
 	}
 	s.Fresh, s.path = fresh, filepath.Join(s.Dir, File)
 	lock := lockOf(s.Dir, lockFile)
-	if free, err := lock.TryRLock(); err != nil || !free {
-		return s, fmt.Errorf("the data folder is being replaced: %w", errors.Join(ErrServed, err))
+	switch free, err := lock.TryRLock(); {
+	case err != nil:
+		return s, fmt.Errorf("the data folder cannot be written: %w", err)
+	case !free:
+		return s, fmt.Errorf("the data folder is being replaced: %w", ErrServed)
 	}
 	s.locks = append(s.locks, lock)
 	if s.file, err = os.Stat(s.path); err != nil {
+		return s, err
+	}
+	if err := whole(s.path); err != nil {
 		return s, err
 	}
 	at, err := address(s.path)
@@ -192,15 +201,16 @@ func Look(dir string) (*Store, error) {
 		return nil, err
 	}
 	s := &Store{Dir: dir}
-	if s.read, err = connect(at+pragmas+"&mode=ro", readers); err != nil {
+	// A copy that was put back has no log yet, and whoever only looks cannot give it one.
+	if s.read, err = connect(at+"?_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)&mode=ro", readers); err != nil {
 		return nil, errors.Join(named(err), s.Close())
 	}
 	seen, err := known(s.read)
+	if err == nil {
+		err = newer(seen)
+	}
 	if newest := migrations[len(migrations)-1].ID; err == nil && !slices.Contains(seen, newest) {
 		err = ErrOlder
-		if len(seen) > 0 && seen[len(seen)-1] > newest && seen[len(seen)-1] != "SCHEMA_INIT" {
-			err = ErrNewer
-		}
 	}
 	if err != nil {
 		return nil, errors.Join(named(err), s.Close())
