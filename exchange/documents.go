@@ -7,6 +7,10 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"unicode"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
@@ -34,6 +38,13 @@ func readWhole(name string, data []byte, into any) error {
 	if err := checkShape(name, tree); err != nil {
 		return err
 	}
+	if name != "observed" { // what a machine says of itself is taken as it says it
+		var faults hw.Faults
+		checkTexts("", tree, &faults)
+		if err := faults.Err(); err != nil {
+			return err
+		}
+	}
 	// The tree went through exact decimals; decode what it holds, not the bytes.
 	clean, err := json.Marshal(tree)
 	if err != nil {
@@ -43,6 +54,27 @@ func readWhole(name string, data []byte, into any) error {
 		return hw.Faults{{Text: err.Error()}}
 	}
 	return nil
+}
+
+// noText is a sign that is no text: a control sign, line ends and tabs apart.
+func noText(r rune) bool { return unicode.IsControl(r) && r != '\n' && r != '\r' && r != '\t' }
+
+// checkTexts names each text of a document that holds signs that are no text: a form would refuse them.
+func checkTexts(at string, node any, faults *hw.Faults) {
+	switch x := node.(type) {
+	case string:
+		if i := strings.IndexFunc(x, noText); i >= 0 {
+			faults.Add(at, hw.FaultType, fmt.Sprintf("the sign %+q", []rune(x[i:])[0]), "text without control signs")
+		}
+	case map[string]any:
+		for _, name := range slices.Sorted(maps.Keys(x)) {
+			checkTexts(at+"/"+hw.EscapePointer(name), x[name], faults)
+		}
+	case []any:
+		for i := range x {
+			checkTexts(fmt.Sprintf("%s/%d", at, i), x[i], faults)
+		}
+	}
 }
 
 // ReadChassis reads yembo.chassis/1. The error is hw.Faults, each with its JSON

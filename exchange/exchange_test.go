@@ -427,3 +427,28 @@ func FuzzObserved(f *testing.F) {
 		}
 	})
 }
+
+// TestControlSigns: a record with signs that are no text is refused at their place, however they are
+// written; what a machine says of itself is taken as it is.
+func TestControlSigns(t *testing.T) {
+	for _, sign := range []string{`\u0007`, `\u001b[31m`, `\u0000`, "\x7f", "\u0085", `\u009b`} {
+		for name, doc := range map[string]string{
+			"/model":           `{"format":"yembo.chassis/1","id":"a","kind":"notebook","model":"x` + sign + `y"}`,
+			"/steps/0/part":    `{"format":"yembo.chassis/1","id":"a","kind":"notebook","steps":[{"id":"s","verb":"lift","needs":[],"part":"x` + sign + `"}]}`,
+			"/findings/0/note": `{"format":"yembo.chassis/1","id":"a","kind":"notebook","year":2020,"findings":[{"path":"/year","value":2020,"source":"bench","note":"` + sign + `"}]}`,
+		} {
+			_, err := ReadChassis([]byte(doc))
+			var faults hw.Faults
+			if !errors.As(err, &faults) || faults[0].Pointer != name {
+				t.Errorf("%q at %s: %v", sign, name, err)
+			}
+		}
+		var o reading.Observed
+		if err := Read("observed", []byte(`{"format":"yembo.observed/1","from":["cim"],"system":{"maker":"x`+sign+`"}}`), &o); err != nil {
+			t.Errorf("%q of a machine: %v", sign, err)
+		}
+	}
+	if _, err := ReadChassis([]byte(`{"format":"yembo.chassis/1","id":"a","kind":"notebook","covers_note":"one\ntwo\tthree"}`)); err != nil {
+		t.Errorf("line ends and tabs: %v", err)
+	}
+}

@@ -182,9 +182,9 @@ func (q *quickReader) text() ([]byte, bool) {
 			var text string
 			err := json.Unmarshal(raw, &text)
 			// A half of a surrogate pair is read as a mark of its own: the long way says so.
-			return []byte(text), err == nil && !strings.ContainsRune(text, utf8.RuneError)
-		case c < ' ':
-			return nil, false
+			return []byte(text), err == nil && !strings.ContainsRune(text, utf8.RuneError) && !strings.ContainsFunc(text, noText)
+		case c < ' ' || c == 0x7f || c == 0xc2 && q.at+1 < len(q.data) && q.data[q.at+1] < 0xa0:
+			return nil, false // a control sign, which the long way names
 		case c == '\\':
 			escaped = true
 			q.at++

@@ -82,6 +82,14 @@ func (s *Shop) QuoteByLink(ctx context.Context, key string) (LinkedQuote, error)
 	return out, err
 }
 
+// IsLink reports whether a key is that of a link.
+func (s *Shop) IsLink(ctx context.Context, key string) bool {
+	return s.store.View(ctx, func(tx store.Tx) error {
+		_, err := tx.QuoteByKey(linkHash(key))
+		return err
+	}) == nil
+}
+
 // AnswerByLink notes what a customer answered by a link.
 func (s *Shop) AnswerByLink(ctx context.Context, token, key string, ans QuoteAnswer) error {
 	q, err := s.QuoteByLink(ctx, key)

@@ -42,6 +42,8 @@ type customerView struct {
 	Gone    bool // the personal data were removed
 	// CopiesIn is the folder of the daily copies of the data, "" for none.
 	CopiesIn string
+	// Copies are the files that hold what they held when they were made.
+	Copies []string
 }
 
 func (s *server) listCustomers(c *echo.Context) error {
@@ -96,7 +98,7 @@ func (s *server) customerPage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	v := customerView{Form: f, CopiesIn: s.Shop.Copies().Folder, Customer: r.Customer,
+	v := customerView{Form: f, CopiesIn: s.Shop.Copies().Folder, Copies: s.Shop.KeptCopies(), Customer: r.Customer,
 		Rows: machineRows(r.List.Machines, s.Shop.Now()), History: r.History}
 	all, err := s.Shop.CustomerNames(ctx)
 	if err != nil {

@@ -26,6 +26,9 @@ func (e errNoText) Error() string { return "the form holds signs that are no tex
 // errCutOff is the error of a form that ended on its way.
 var errCutOff = errors.New("the form was cut off on its way")
 
+// csrfField is the field of every form that says that it comes from a page of this application.
+const csrfField = "csrf"
+
 // noStore is what every answer says unless it says otherwise: what stands on a page of a shop is
 // kept in no browser, for a person may ask to be forgotten.
 const noStore = "no-store"
@@ -89,6 +92,11 @@ func readForm(next echo.HandlerFunc) echo.HandlerFunc {
 		if isUpload(c) {
 			// A file may take long on a slow line; the time for the answer begins when it is here.
 			_ = http.NewResponseController(c.Response()).SetWriteDeadline(time.Now().Add(answerTime))
+		}
+		// What lets a form in is a field of it: in an address it would stand in logs and histories.
+		delete(r.Form, csrfField)
+		if sent, ok := r.PostForm[csrfField]; ok {
+			r.Form[csrfField] = sent
 		}
 		var wrong []form.Field
 		for _, name := range sortedKeys(r.PostForm) {

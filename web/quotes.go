@@ -342,6 +342,15 @@ func (s *server) saveQuote(c *echo.Context) error {
 	return s.quoteEditPage(c, http.StatusUnprocessableEntity, f)
 }
 
+// linkAsker is whom a look at a link is counted for.
+func (s *server) linkAsker(c *echo.Context) (string, error) {
+	key := c.Param("key")
+	if s.Shop.IsLink(c.Request().Context(), key) {
+		return "link " + key + " " + c.RealIP(), nil
+	}
+	return c.RealIP(), nil
+}
+
 // linkView is what a link shows: one quote, and nothing else.
 type linkView struct {
 	*form.Form

@@ -29,7 +29,7 @@ func quoted(t *testing.T, e http.Handler) string {
 // TestLinkPage: a link's page is for nobody's index and no cache, has nothing of the shop's own, and is not
 // asked for faster than somebody reads; another key leads nowhere.
 func TestLinkPage(t *testing.T) {
-	e, _ := application(t)
+	e, log := application(t)
 	link := quoted(t, e)
 	w := request(e, "GET", link, nil, nil)
 	body := w.Body.String()
@@ -62,6 +62,12 @@ func TestLinkPage(t *testing.T) {
 	}
 	if tried > linkBurst || refused == 0 {
 		t.Errorf("%d keys could be tried, %d were refused", tried, refused)
+	}
+	if w := request(e, "GET", link, nil, nil); w.Code != http.StatusOK {
+		t.Errorf("wrong guesses lock the true link out: %d", w.Code)
+	}
+	if strings.Contains(log.String(), strings.TrimPrefix(link, "/q/")) || strings.Contains(log.String(), "AAAAAAAA") {
+		t.Error("the key of a link stands in the log")
 	}
 }
 

@@ -13,6 +13,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
+	"golang.org/x/net/netutil"
 
 	"yembo/shop"
 	"yembo/web/form"
@@ -98,7 +99,7 @@ func New(cfg Config) (*echo.Echo, error) {
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: maxUpload,
 			Skipper: func(c *echo.Context) bool { return !isUpload(c) }}),
 		readForm,
-		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:csrf,header:" + echo.HeaderXCSRFToken,
+		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:" + csrfField + ",header:" + echo.HeaderXCSRFToken,
 			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
 		withContent,
 		func(next echo.HandlerFunc) echo.HandlerFunc {
@@ -247,8 +248,11 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/invoices/:invoice/document", s.invoiceDocument)
 	e.POST("/invoices/:invoice/cancel", s.cancelInvoice)
 	// What a customer sees by a link: asked no faster than somebody reads, so that keys are not tried.
-	linked := e.Group("/q", middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{Store: middleware.NewRateLimiterMemoryStoreWithConfig(
-		middleware.RateLimiterMemoryStoreConfig{Rate: linkRate, Burst: linkBurst, ExpiresIn: time.Hour})}))
+	// Wrong keys are counted by the address they come from, a right one by itself: whoever tries keys locks
+	// nobody out.
+	linked := e.Group("/q", middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{IdentifierExtractor: s.linkAsker,
+		Store: middleware.NewRateLimiterMemoryStoreWithConfig(
+			middleware.RateLimiterMemoryStoreConfig{Rate: linkRate, Burst: linkBurst, ExpiresIn: time.Hour})}))
 	linked.GET("/:key", s.showLink)
 	linked.POST("/:key", s.answerLink)
 
@@ -316,10 +320,21 @@ func (s *server) logRequests() echo.MiddlewareFunc {
 	return middleware.RequestLoggerWithConfig(middleware.RequestLoggerConfig{
 		LogMethod: true, LogURIPath: true, LogStatus: true, LogLatency: true, LogRequestID: true, HandleError: true,
 		LogValuesFunc: func(_ *echo.Context, v middleware.RequestLoggerValues) error {
-			s.Log.Info("request", "method", v.Method, "path", v.URIPath, "status", v.Status,
+			s.Log.Info("request", "method", v.Method, "path", logged(v.URIPath), "status", v.Status,
 				"ms", v.Latency.Milliseconds(), "id", v.RequestID)
 			return nil
 		}})
+}
+
+// linkPath is where the links of quotes lead; what follows it is a key.
+const linkPath = "/q/"
+
+// logged is a path as the log has it: the key of a link stands in no log.
+func logged(path string) string {
+	if strings.HasPrefix(path, linkPath) {
+		return linkPath + "…"
+	}
+	return path
 }
 
 func requestID(c *echo.Context) string { return c.Response().Header().Get(echo.HeaderXRequestID) }
@@ -334,7 +349,7 @@ func (s *server) handleError(c *echo.Context, err error) {
 	}
 	a := answerTo(err)
 	if a.status >= 500 {
-		s.Log.Error("failed", "error", err.Error(), "path", c.Request().URL.Path, "id", requestID(c))
+		s.Log.Error("failed", "error", err.Error(), "path", logged(c.Request().URL.Path), "id", requestID(c))
 	}
 	view := errorView{Status: a.status, ID: requestID(c), Title: a.title, Text: a.text, Faults: a.faults}
 	var noText errNoText
@@ -383,10 +398,14 @@ func (v *errorView) again(r *http.Request) {
 	}
 }
 
+// maxConnections is how many connections are open at once; more wait until one is closed. A shop has some
+// dozens of screens, each with a few.
+const maxConnections = 512
+
 // Serve runs the application on a listener until the context ends, then lets the
 // requests under way finish.
 func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
-	sc := echo.StartConfig{Listener: l, HideBanner: true, HidePort: true, GracefulTimeout: 3 * time.Second,
+	sc := echo.StartConfig{Listener: netutil.LimitListener(l, maxConnections), HideBanner: true, HidePort: true, GracefulTimeout: 3 * time.Second,
 		BeforeServeFunc: func(h *http.Server) error {
 			h.BaseContext = func(net.Listener) context.Context {
 				return context.WithValue(context.Background(), stoppingKey{}, ctx.Done())

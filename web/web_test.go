@@ -163,6 +163,11 @@ func TestGuards(t *testing.T) {
 	if w.Code != http.StatusSeeOther {
 		t.Errorf("the right token: %d", w.Code)
 	}
+	w = request(e, "POST", "/jobs/3/contacts?csrf=tok", url.Values{"/how": {"phone"}, "/said": {"Hello."}},
+		func(r *http.Request) { r.AddCookie(&http.Cookie{Name: "yembo_csrf", Value: "tok"}) })
+	if w.Code != http.StatusForbidden && w.Code != http.StatusBadRequest {
+		t.Errorf("a token in the address: %d", w.Code)
+	}
 	big := url.Values{"/complaint": {strings.Repeat("x", maxBody+1)}}
 	if w := request(e, "POST", "/machines", big, sameOrigin); w.Code != http.StatusRequestEntityTooLarge {
 		t.Errorf("a form of more than a megabyte: %d", w.Code)
