@@ -61,6 +61,17 @@ func (s *Shop) LookAtLines(a Actor, ch *hw.Chassis, text string, force shorthand
 	return look, nil
 }
 
+// WouldFit lists what stands against a changed record for the machines of its model, as keeping it
+// would.
+func (s *Shop) WouldFit(ctx context.Context, before, next *hw.Chassis) (hw.Faults, error) {
+	var faults hw.Faults
+	err := s.store.View(ctx, func(tx store.Tx) error { return s.fitsItsMachines(tx, before, next) })
+	if err != nil && !errors.As(err, &faults) {
+		return nil, err
+	}
+	return faults, nil
+}
+
 // nameLines says at each fault of the record which of several lines brought it.
 func (l *LinesLook) nameLines() {
 	if len(l.Lines) < 2 {

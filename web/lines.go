@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"math"
@@ -105,10 +106,15 @@ func hang(words []shorthand.Word) *gloss {
 }
 
 // lookAt reads lines about a record and says what they mean.
-func (s *server) lookAt(a shop.Actor, ch *hw.Chassis, text string, source hw.Source, cursor int) (*lookView, error) {
+func (s *server) lookAt(ctx context.Context, a shop.Actor, ch *hw.Chassis, text string, source hw.Source, cursor int) (*lookView, error) {
 	look, err := s.Shop.LookAtLines(a, ch, text, shorthand.Source{Name: source})
 	if err != nil {
 		return nil, err
+	}
+	if look.Clear() && ch.ID != "" { // what keeping it would refuse is told before
+		if look.Wrong, err = s.Shop.WouldFit(ctx, ch, look.Next); err != nil {
+			return nil, err
+		}
 	}
 	v := &lookView{Clear: look.Clear(), Source: string(source)}
 	for _, f := range look.Faults {
@@ -179,7 +185,7 @@ func (s *server) typeLines(c *echo.Context) error {
 		ch, version = r.Chassis, r.Version
 	}
 	if f.Is("do", "look") {
-		look, err := s.lookAt(s.actor(c), ch, text, source, f.Whole("cursor").Or(len([]rune(text))))
+		look, err := s.lookAt(c.Request().Context(), s.actor(c), ch, text, source, f.Whole("cursor").Or(len([]rune(text))))
 		if err != nil {
 			return err
 		}
@@ -194,7 +200,7 @@ func (s *server) typeLines(c *echo.Context) error {
 	case !errors.Is(err, shop.ErrChanged) && !errors.As(err, &faults):
 		return err
 	}
-	look, lookErr := s.lookAt(s.actor(c), ch, text, source, 0)
+	look, lookErr := s.lookAt(c.Request().Context(), s.actor(c), ch, text, source, 0)
 	if lookErr != nil {
 		return lookErr
 	}

@@ -214,7 +214,7 @@ func (s *server) recordStep(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		look, err := s.lookAt(s.actor(c), r.State.Plan.Chassis, text, hw.Bench, f.Whole("cursor").Or(len([]rune(text))))
+		look, err := s.lookAt(c.Request().Context(), s.actor(c), r.State.Plan.Chassis, text, hw.Bench, f.Whole("cursor").Or(len([]rune(text))))
 		if err != nil {
 			return err
 		}

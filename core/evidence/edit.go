@@ -219,7 +219,7 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 	return result, nil
 }
 
-// corrected sets aside what the same person said otherwise of the same fact from the same
+// corrected sets aside what a person only assumed and now knows better, and what the same person said otherwise of the same fact from the same
 // source on the same day: a typing error put right, no dispute. Two machines that tell
 // different things do contradict each other, and so do words that give another reason.
 func corrected(findings []hw.Finding, f hw.Finding) []hw.Finding {
@@ -228,6 +228,10 @@ func corrected(findings []hw.Finding, f hw.Finding) []hw.Finding {
 	}
 	for i := range findings {
 		old := &findings[i]
+		if old.SetAside == nil && old.Path == f.Path && old.Source == hw.Assumed && f.Source != hw.Assumed && old.By == f.By {
+			old.SetAside = &hw.SetAside{On: f.On, By: f.By, Note: "assumed, and looked at since"}
+			continue
+		}
 		if old.SetAside != nil || old.Path != f.Path || old.Source != f.Source || old.By != f.By || old.On != f.On ||
 			SameValue(old.Value, f.Value) {
 			continue

@@ -2,6 +2,7 @@ package evidence
 
 import (
 	"encoding/json"
+	"fmt"
 	"testing"
 
 	"yembo/core/hw"
@@ -258,5 +259,32 @@ func TestToFindOut(t *testing.T) {
 	}
 	if mini := asked(&hw.Chassis{ID: "c", Kind: "mini_pc"}); mini["/batteries"].Path != "" {
 		t.Error("a mini PC is asked for its pack")
+	}
+}
+
+// TestOwnAssumption: what a person assumed gives way to what the same person knows, whatever that is and
+// on whatever day; another's assumption stays, and is disputed where it differs.
+func TestOwnAssumption(t *testing.T) {
+	ch := &hw.Chassis{ID: "a", Kind: hw.Notebook, Year: hw.Known(2020),
+		Findings: []hw.Finding{{Path: "/year", Value: json.RawMessage("2020"), Source: hw.Assumed, By: "R. Okell", On: "2026-05-01"}}}
+	for name, c := range map[string]struct {
+		by, value string
+		left      int // findings that count
+		disputed  bool
+	}{"confirmed": {"R. Okell", "2020", 1, false}, "found otherwise": {"R. Okell", "2021", 1, false},
+		"another confirms": {"T. Ansty", "2020", 2, false}, "another contradicts": {"T. Ansty", "2021", 2, true}} {
+		out, err := Add(ch, hw.Finding{Path: "/year", Value: json.RawMessage(c.value), Source: hw.Bench, By: c.by, On: "2026-05-14"})
+		if err != nil {
+			t.Fatal(err)
+		}
+		left := 0
+		for i := range out.Findings {
+			if out.Findings[i].SetAside == nil {
+				left++
+			}
+		}
+		if f := Of(out.Findings, "/year"); left != c.left || f.Disputed != c.disputed || fmt.Sprint(out.Year.Or(0)) != c.value {
+			t.Errorf("%s: %d findings count, disputed %v, %v", name, left, f.Disputed, out.Year)
+		}
 	}
 }

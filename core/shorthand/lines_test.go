@@ -30,7 +30,8 @@ func TestLines(t *testing.T) {
 		"dimm1 so-dimm b max 16 >ram-shield":                                  `{"memory":{"sockets":[{"channel":"B","form":"SO-DIMM","id":"dimm1","max_module_gb":16,"reach":"ram-shield"}]}}`,
 		"bay25 7 mm sata plug+bay-cable nocaddy":                              `{"bays":[{"caddy":"not_used","connector":"needs:bay-cable","form":"2.5in","height_mm":7,"id":"bay25","interface":"sata"}]}`,
 		"bat 52,5 Wh 11.4v 3 s pn:QB-525 >pack-screws":                        `{"batteries":[{"design_wh":52.5,"id":"pack","nominal_v":11.4,"part_numbers":["QB-525"],"series":3}],"battery_reach":"pack-screws"}`,
-		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`:                     `{"fasteners":[{"bit":"PH0","count":7,"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":4,"hidden":"under foot","id":"screws-2","length_mm":4,"thread":"M2"},{"bit":"PH0","captive":true,"count":2,"id":"screws-3","thread":"M2"}]}`,
+		`model Quillon Block mini pc`:                                         `{"kind":"mini_pc","maker":"Quillon","model":"Block"}`,
+		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`:                     `{"fasteners":[{"bit":"PH0","count":7,"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":2,"hidden":"under foot","id":"screws-2","length_mm":4,"thread":"M2"},{"bit":"PH0","captive":true,"count":2,"id":"screws-3","length_mm":4,"thread":"M2"}]}`,
 		"screws:sink 4xph0 cap order:1,4,2,3 at:10/8,20/8":                    `{"fasteners":[{"at":[{"x_mm":10,"y_mm":8},{"x_mm":20,"y_mm":8}],"bit":"PH0","captive":true,"count":4,"id":"sink","order":[1,4,2,3]}]}`,
 		"power-down\nunscrew base cover 7xPH0x6 bottom-up\nunclip base cover with:\"plastic pick\" 3min\nunplug " +
 			"battery lift-straight iso 0,5 min after:none": `{"fasteners":[{"bit":"PH0","count":7,"id":"base-cover-screw","length_mm":6}],"steps":[` +
@@ -323,14 +324,27 @@ func TestNames(t *testing.T) {
 		"a second line of one step": {"unscrew lid 4xT5\nunscrew lid 2xT5", "",
 			"line 2, column 1: lid-screws says otherwise already, in a line before"},
 		"a date that there is not":   {"@bench:2026-02-31 m2a 2280*", "", "is no date"},
-		"thread once for all groups": {"screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 cap2", "cover cover-2 cover-3", ""},
+		"thread once for all groups": {"screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 cap2", "cover-screw cover-screw-2 cover-screw-3", ""},
+		"the pack's name":            {"screws:battery 4xPH0", "battery-screw", ""},
+		"another kind's name":        {"service:cover Clean it", "cover-service", ""},
+		"of a line before":           {"shape:fan blower\nservice:fan Clean the fan", "fan fan-service", ""},
+		"all of them stay":           {"screws:lid 3xT15 cap3", "lid", ""},
+		"more than there are":        {"screws:lid 3xT15 cap4", "", "4 of 3 screws cannot stay in"},
+		"a stray word":               {"unscrew lid 4xPH0 frobnicate", "", "frobnicate is not a word of step"},
+		"a mistyped word":            {"unscrew lid botom-up", "", "did you mean bottom-up?"},
+		"a long name":                {"unclip the upper case half", "the-upper-case-half", ""},
+		"none of what was seen":      {"none steps", "", "cover"},
+		"none of what is in a line":  {"bat:small 40wh\nnone battery", "", "small"},
+		"none of nothing":            {"none battery", "", ""},
+		"a processor in a socket":    {"processor socket >cover", "processor", ""},
+		"a clock cell":               {"clock cell 3min", "clock-cell", ""},
 	} {
 		lines := Parse(c.text, record, Source{Name: hw.Bench}, asciiName)
 		var ids []string
 		for _, l := range lines {
 			for _, item := range l.Items {
 				ids = append(ids, item.ID)
-				if item.List == "fasteners" && strings.HasPrefix(c.text, "screws:") &&
+				if item.List == "fasteners" && strings.HasPrefix(c.text, "screws:cover") &&
 					(item.Fields["thread"] != "M2" || item.Fields["head"] != "flat") {
 					t.Errorf("%s: %s has %v", name, item.ID, item.Fields)
 				}

@@ -2,6 +2,7 @@ package shorthand
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 
 	"yembo/core/hw"
@@ -55,6 +56,14 @@ func ParsePart(text, currency string) *PartLine {
 	tokens = joinPart(tokens)
 	for i := 0; i < len(tokens); i++ {
 		t := tokens[i]
+		// accessory bracket-x is what gives bracket-x.
+		if i == 0 && len(tokens) > 1 && !t.quoted && strings.EqualFold(t.text, "accessory") && !tokens[1].quoted && slug.MatchString(tokens[1].text) {
+			l.Part.Provides, l.Named = tokens[1].text, tokens[1].text
+			l.mean(t, "an accessory", "kind")
+			l.mean(tokens[1], tokens[1].text, "what it gives")
+			i++
+			continue
+		}
 		if t.quoted {
 			l.Named, l.Quoted = unquote(t.text), true
 			l.mean(t, unquote(t.text), "name")
@@ -62,9 +71,49 @@ func ParsePart(text, currency string) *PartLine {
 		}
 		l.word(t)
 	}
+	l.bareprice()
 	l.settle()
 	return l
 }
+
+// bareprice takes a whole number alone for the price where none was told: 79 is 79.00. Of several
+// it is not known which is meant.
+func (l *PartLine) bareprice() {
+	if l.Priced || l.Quoted {
+		return
+	}
+	at := -1
+	for i := range l.Words {
+		w := &l.Words[i]
+		if w.Fault != nil || w.Detail != "name" || !wholeAlone.MatchString(w.Text) {
+			continue
+		}
+		if at >= 0 || i == 0 {
+			w.Fault = &Fault{Line: 1, Col: w.Col, Got: fmt.Sprintf("%q may be a price or a part of the name", clip(w.Text)),
+				Want: "a price as 79.00, a count as 4pcs, or the name in quotes"}
+			return
+		}
+		at = i
+	}
+	if at < 0 {
+		return
+	}
+	cents, err := hw.ParseMoney(l.Words[at].Text, l.currency)
+	if err != nil {
+		return
+	}
+	l.Part.PriceCents, l.Priced, l.said["price"] = cents, true, true
+	l.Words[at].Means, l.Words[at].Detail = hw.Money(l.currency, cents), "price"
+	var name []string
+	for _, w := range l.Words {
+		if w.Detail == "name" && w.Fault == nil {
+			name = append(name, w.Text)
+		}
+	}
+	l.Named = strings.Join(name, " ")
+}
+
+var wholeAlone = regexp.MustCompile(`^[0-9]{1,5}$`)
 
 // Faults lists what could not be read.
 func (l *PartLine) Faults() []*Fault {

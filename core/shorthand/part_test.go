@@ -27,6 +27,9 @@ func TestParsePart(t *testing.T) {
 			`"wireless":{"key":"A+E","length_mm":30,"interface":"pcie","standard":"wifi6","antennas":2}} 0`,
 		`"2.5 inch cable for MO14" gives:bay-cable-mo14 12.00 1x`: `{"id":"","kind":"accessory","name":"2.5 inch cable for MO14","price_cents":1200,"provides":"bay-cable-mo14"} 1`,
 		"thermal paste kind:consumable there":                     `{"id":"","kind":"consumable","name":"thermal paste","price_cents":0} 0`,
+		"accessory bracket-x 6.50":                                `{"id":"","kind":"accessory","name":"bracket-x","price_cents":650,"provides":"bracket-x"} 0`,
+		"Corvane 16GB DDR4-3200 SO-DIMM 79": `{"id":"","kind":"memory","name":"Corvane 16 GB DDR4-3200 SO-DIMM","price_cents":7900,` +
+			`"memory":{"type":"DDR4","form":"SO-DIMM","capacity_gb":16,"speed_mts":3200,"voltage_v":1.2}} 0`,
 		"8GB DDR4-2400 SO-DIMM pulled 3 pcs": `{"id":"","kind":"memory","name":"8 GB DDR4-2400 SO-DIMM pulled","price_cents":0,"source":"pulled",` +
 			`"memory":{"type":"DDR4","form":"SO-DIMM","capacity_gb":8,"speed_mts":2400,"voltage_v":1.2}} 3`,
 		"Corvane (16 GB), DDR3L 1600, SO-DIMM;": `{"id":"","kind":"memory","name":"Corvane 16 GB DDR3L-1600 SO-DIMM","price_cents":0,` +
@@ -42,8 +45,9 @@ func TestParsePart(t *testing.T) {
 		}
 	}
 	for text, says := range map[string]string{"16GB 38.90 USD": "column 6: USD is another currency",
-		"16GB 1.234 EUR": "two ways",
-		"4pcs 5pcs":      "column 6: how many is said twice", "wifi9": "", `"a" b "c`: "a quote is opened", "kind:cheese": "no such kind",
+		"16GB 1.234 EUR":    "two ways",
+		"cable 14 79 there": "may be a price or a part of the name",
+		"4pcs 5pcs":         "column 6: how many is said twice", "wifi9": "", `"a" b "c`: "a quote is opened", "kind:cheese": "no such kind",
 		"m2-2299 nvme": "cannot be read", `"name" nvm`: "did you mean nvme", strings.Repeat("x", 600): "more than 500"} {
 		var said []string
 		for _, f := range ParsePart(text, "EUR").Faults() {

@@ -56,6 +56,9 @@ func (p *parser) subject(l *Line, t token, from Source, called string) (k *kind,
 		l.fail(t.col, t.size, t.text, "it is not said which "+k.word, "an id, such as "+k.word+":ID", "")
 		return nil, nil, false
 	}
+	if named && id != "" && k.list != "" && called == "" {
+		id = p.distinct(k.list, id, k.word)
+	}
 	item = newItem(k.list, id)
 	item.start = from
 	for field, value := range k.implied {
@@ -208,10 +211,34 @@ func (r *reader) word(t token) {
 			}
 		}
 	}
+	if r.k.joined && !t.quoted && r.strayed(t) {
+		return
+	}
 	if r.looseWord(t) {
 		return
 	}
 	r.unread(t)
+}
+
+// strayed refuses a word that would silently become part of a name, where that is not meant: one that
+// stands apart from the other words of the name, or nearly is a word that is known.
+func (r *reader) strayed(t token) bool {
+	var known []string
+	for _, f := range r.k.fields {
+		known = append(known, f.codec.literals()...)
+	}
+	near := ""
+	if low := strings.ToLower(t.text); len(low) >= 5 && strings.ContainsAny(low, "-0123456789") {
+		near = hw.Nearest(low, known)
+	}
+	last := r.l.Words[len(r.l.Words)-1]
+	apart := r.loose > 0 && last.Detail != r.field(r.k.loose[0]).what
+	if near == "" && !apart {
+		return false
+	}
+	r.l.fail(t.col, t.size, t.text, fmt.Sprintf("%s is not a word of %s", clip(t.text), r.k.word),
+		"the words of a name together, or in quotes: \"such a name\"", near)
+	return true
 }
 
 // unread is the fault of a word that nobody reads.

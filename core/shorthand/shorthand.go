@@ -175,7 +175,25 @@ func (p *parser) line(l *Line) {
 		p.rest(l, tokens[1:], from)
 		return
 	}
-	p.rest(l, tokens, p.force)
+	p.rest(l, plainly(tokens), p.force)
+}
+
+// plainly puts a line that begins with what people call a thing into the words of its kind.
+func plainly(tokens []token) []token {
+	if len(tokens) < 2 || tokens[0].quoted || tokens[1].quoted {
+		return tokens
+	}
+	first, second := tokens[0], tokens[1]
+	id, name := "", ""
+	switch strings.ToLower(first.text + " " + second.text) {
+	case "processor socket", "cpu socket":
+		id, name = "service:processor", "Change the processor"
+	case "clock cell", "coin cell", "cmos battery":
+		id, name = "service:clock-cell", "Change the clock cell"
+	default:
+		return tokens
+	}
+	return append([]token{{text: id, col: first.col, size: first.size}, {text: `name:"` + name + `"`, col: second.col, size: second.size}}, tokens[2:]...)
 }
 
 func (p *parser) rest(l *Line, tokens []token, from Source) {

@@ -91,7 +91,7 @@ func (g generator) memory() *hw.Memory {
 	}
 	for i := range g.Intn(3) {
 		one, several := g.channels()
-		m.Sockets = append(m.Sockets, hw.Socket{ID: g.pick("dimm", "sodimm-a", "m2") + fmt.Sprint(i), Channel: one,
+		m.Sockets = append(m.Sockets, hw.Socket{ID: g.pick("dimm", "sodimm-a", "m2") + fmt.Sprint(20+i), Channel: one,
 			Channels: several, Form: any1(g, hw.ModuleForms), MaxModule: some1(g, g.dec()), Reach: g.optional("shield"),
 			At: g.at()})
 	}
@@ -177,7 +177,7 @@ func (g generator) record() *hw.Chassis {
 	}
 	for i := range max(n(), 0) {
 		ch.Batteries = append(ch.Batteries,
-			hw.Battery{ID: g.pick("small", "pack", "dimm") + fmt.Sprint(i), DesignWh: some1(g, g.dec()),
+			hw.Battery{ID: g.pick("small", "pack", "dimm") + fmt.Sprint(10+i), DesignWh: some1(g, g.dec()),
 				NominalV: some1(g, g.dec()), Series: some1(g, 1+g.Intn(4)), PartNumbers: g.texts(),
 				Excludes: g.list("bay25"), CarryOver: g.texts(), OnlyOn: g.optional(g.text()), At: g.at()})
 	}
@@ -192,7 +192,7 @@ func (g generator) record() *hw.Chassis {
 		ch.Fasteners = append(ch.Fasteners, f)
 	}
 	for i := range max(n(), 0) {
-		s := hw.Step{ID: g.pick("cover", "unclip", "plug", "m2") + fmt.Sprint(i), Verb: any1(g, hw.VerbWords()),
+		s := hw.Step{ID: g.pick("cover", "unclip", "plug", "m2") + fmt.Sprint(30+i), Verb: any1(g, hw.VerbWords()),
 			Part: g.optional(g.text()), Needs: []string{}, Side: hw.Side(g.optional(string(any1(g, hw.Sides)))),
 			Bit: some1(g, g.text()), Tool: g.optional(g.text()),
 			Connector: hw.Connector(g.optional(string(any1(g, hw.Connectors)))), StartAt: g.optional(g.text()),

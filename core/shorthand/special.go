@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"yembo/core/evidence"
 	"yembo/core/hw"
 )
 
@@ -56,6 +57,32 @@ func (r *reader) fillScrews(item *Item, count int, bit string, length any, t tok
 	r.say(t, says, "screw group")
 }
 
+// captiveOf reads cap2: two of the screws told last stay in their part. They are among those told, so
+// that 3xT15 cap3 are three screws; where only some stay, those are a group of their own.
+func (r *reader) captiveOf(of *Item, n int, t token, next func() *Item) bool {
+	told, counted := of.Fields["count"].(int)
+	switch {
+	case !counted:
+		of.Fields["count"], of.From["count"] = n, r.from
+	case n > told:
+		r.l.fail(t.col, t.size, t.text, fmt.Sprintf("%d of %d screws cannot stay in", n, told), "at most as many as were told before it", "")
+		return true
+	case n < told:
+		from := of
+		from.Fields["count"] = told - n
+		of = next()
+		for _, name := range []string{"bit", "length_mm", "thread", "head"} {
+			if from.Fields[name] != nil {
+				of.Fields[name], of.From[name] = from.Fields[name], r.from
+			}
+		}
+		of.Fields["count"], of.From["count"] = n, r.from
+	}
+	of.Fields["captive"], of.From["captive"] = true, r.from
+	r.say(t, fmt.Sprintf("%d of them captive", n), "screw group")
+	return true
+}
+
 // screwGroup reads screw groups: 7xPH0x6 M2 4xPH0x4 cap2. A second count begins a
 // second group, named by its number.
 func screwGroup(r *reader, t token) bool {
@@ -75,15 +102,10 @@ func screwGroup(r *reader, t token) bool {
 		if err != nil {
 			return false
 		}
-		bit := r.item.Fields["bit"]
-		next()
-		r.item.Fields["count"], r.item.From["count"] = n, r.from
-		r.item.Fields["captive"], r.item.From["captive"] = true, r.from
-		if bit != nil {
-			r.item.Fields["bit"], r.item.From["bit"] = bit, r.from
-		}
-		r.say(t, m[1]+" captive", "screw group")
-		return true
+		return r.captiveOf(r.item, n, t, func() *Item {
+			next()
+			return r.item
+		})
 	}
 	return false
 }
@@ -104,12 +126,7 @@ func stepScrews(r *reader, t token) bool {
 		if err != nil {
 			return false
 		}
-		group := r.make("fasteners", "")
-		group.Fields["count"], group.From["count"] = n, r.from
-		group.Fields["captive"], group.From["captive"] = true, r.from
-		group.Fields["bit"], group.From["bit"] = last.Fields["bit"], r.from
-		r.say(t, m[1]+" captive", "screw group")
-		return true
+		return r.captiveOf(last, n, t, func() *Item { return r.make("fasteners", "") })
 	}
 	if strings.EqualFold(t.text, "cap") {
 		last.Fields["captive"], last.From["captive"] = true, r.from
@@ -148,7 +165,7 @@ func nameStep(r *reader) {
 				"what it is done to, such as unclip base cover, or an id, such as step:cover", "")
 			return
 		}
-		r.item.ID = id
+		r.item.ID = r.p.distinct("steps", id, "step")
 		// Another move of the same part is another step: unscrew and loosen, unclip and lift.
 		if old, _ := r.p.said(r.item); old["verb"] != nil && old["verb"] != verb {
 			r.item.ID = id + "-" + strings.ReplaceAll(verb, "_", "-")
@@ -207,6 +224,37 @@ func nameLoose(name string) func(r *reader) {
 			w := r.l.Words[0]
 			r.l.fail(w.Col, w.Len, w.Text, "it has no name", "an id, such as "+r.k.word+":ID, or words to name it by",
 				"")
+			return
+		}
+		r.item.ID = r.p.distinct(r.k.list, r.item.ID, r.k.word)
+	}
+}
+
+// distinct is an id that no thing of another kind has: a natural name that another kind has, or the
+// pack's place, gets the word of its own kind behind it.
+func (p *parser) distinct(list, id, word string) string {
+	if id == "" || p.has(list, id) {
+		return id
+	}
+	elsewhere := func(id string) bool {
+		if id == hw.BatteryPlace {
+			return true
+		}
+		for _, e := range p.earlier {
+			if e.ID == id && e.List != list && e.List != "" {
+				return true
+			}
+		}
+		other := p.listOf(id)
+		return other != "" && other != list
+	}
+	if !elsewhere(id) {
+		return id
+	}
+	word = strings.TrimSuffix(word, "s")
+	for n := 0; ; n++ {
+		if next := numbered(id+"-"+word, n, "-"); !elsewhere(next) || p.has(list, next) {
+			return next
 		}
 	}
 }
@@ -218,10 +266,52 @@ var lists = []struct{ word, path string }{
 	{"steps", "steps"}, {"services", "services"}, {"shapes", "shapes"}, {"suspects", "suspected"},
 }
 
+// seenIn lists what a list of the record has, and was more than assumed.
+func (p *parser) seenIn(path string) []string {
+	var out []string
+	for _, id := range p.ids(path) {
+		f := evidence.Of(p.ch.Findings, "/"+path+"/"+id).InForce
+		for _, g := range p.ch.Findings {
+			if f == nil && g.SetAside == nil && strings.HasPrefix(g.Path, "/"+path+"/"+id+"/") && g.Source != hw.Assumed {
+				f = &g
+			}
+		}
+		if f != nil && f.Source != hw.Assumed {
+			out = append(out, id)
+		}
+	}
+	for _, e := range p.earlier {
+		if e.List == path {
+			out = append(out, e.ID)
+		}
+	}
+	return out
+}
+
+func isAre(n int) string {
+	if n == 1 {
+		return "one was"
+	}
+	return fmt.Sprintf("%d were", n)
+}
+
+// alsoLists are other words for them that are read and not written.
+var alsoLists = map[string]string{"socket": "sockets", "slot": "slots", "bay": "bays", "battery": "batteries", "pack": "batteries",
+	"bat": "batteries", "screw": "screws", "step": "steps", "service": "services", "shape": "shapes", "suspect": "suspects"}
+
 // noneOf reads what was looked for and is not there.
 func noneOf(r *reader, t token) bool {
+	word := strings.ToLower(t.text)
+	if also, ok := alsoLists[word]; ok {
+		word = also
+	}
 	for _, x := range lists {
-		if strings.EqualFold(x.word, t.text) {
+		if x.word == word {
+			if seen := r.p.seenIn(x.path); len(seen) > 0 {
+				r.l.fail(t.col, t.size, t.text, fmt.Sprintf("%s seen and recorded: %s", isAre(len(seen)), strings.Join(seen, ", ")),
+					"take each away on its own form, with the reason; none removes nothing that was seen", "")
+				return true
+			}
 			r.put(r.item, &field{name: x.path, what: "looked for"}, []any{}, "no "+x.word, t)
 			if x.path == "steps" {
 				r.p.lastStep = ""

@@ -72,7 +72,10 @@ func join(tokens []token) []token {
 				i > 1 && leading[strings.ToLower(last.text)] && bareNumber.MatchString(t.text) ||
 				i > 1 && strings.EqualFold(last.text, "key") && len(t.text) == 1 ||
 				amount.MatchString(last.text) && (low == "sold" || low == "soldered") ||
-				counted.MatchString(last.text))
+				counted.MatchString(last.text) || strings.EqualFold(last.text, "mini") && low == "pc")
+			if strings.EqualFold(last.text, "mini") && low == "pc" {
+				t.text = "" // the word for it is mini
+			}
 			if apart {
 				last.text += t.text
 				last.size = t.col + t.size - last.col

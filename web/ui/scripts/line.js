@@ -15,6 +15,18 @@
   let asking
   let answered = text.value // what the answer on the page is about
 
+  // What is typed stays in this tab until it is kept: a look at the words and Back again lose nothing.
+  const kept = `line ${form.action}`
+  const remember = () => { text.value === '' ? sessionStorage.removeItem(kept) : sessionStorage.setItem(kept, text.value) }
+  if (text.value.trim() === '' || text.value === text.defaultValue) {
+    const was = sessionStorage.getItem(kept)
+    if (was !== null && was !== text.value) {
+      text.value = was
+      addEventListener('load', () => ask())
+    }
+  }
+  form.addEventListener('submit', () => sessionStorage.removeItem(kept))
+
   function grow() {
     text.rows = Math.max(least, text.value.split('\n').length)
   }
@@ -57,6 +69,7 @@
   }
 
   text.addEventListener('input', () => {
+    remember()
     grow()
     recalled = -1
     clearTimeout(asked)
@@ -101,7 +114,8 @@
 
   text.addEventListener('keydown', (event) => {
     const one = !text.value.includes('\n')
-    if (event.key === 'Enter' && !event.shiftKey) keep()
+    // Enter keeps a line; among several it begins another, and with Ctrl it keeps them all.
+    if (event.key === 'Enter' && !event.shiftKey && (one || event.ctrlKey || event.metaKey)) keep()
     else if (event.key === 'Tab' && !event.shiftKey && take()) { /* the word is taken */ }
     else if (event.key === 'Tab' && !event.shiftKey && answered !== text.value && text.value !== '') takeLater()
     else if (event.key === 'Escape') look.querySelectorAll('[data-propose]').forEach((word) => word.remove())
