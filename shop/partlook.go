@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -264,6 +265,53 @@ func (s *Shop) BringPart(ctx context.Context, a Actor, token, machine, text stri
 	})
 }
 
+// learn fills in of a part what another tells of the same thing and it does not; it returns the names of the
+// facts. What both tell stays as it was.
+func learn(p, from *hw.Part) ([]string, error) {
+	if p.Kind != from.Kind {
+		return nil, nil
+	}
+	var now, told map[string]json.RawMessage
+	fields := func(part *hw.Part, into *map[string]json.RawMessage) error {
+		var thing any
+		switch {
+		case part.Drive != nil:
+			thing = part.Drive
+		case part.Memory != nil:
+			thing = part.Memory
+		case part.Battery != nil:
+			thing = part.Battery
+		case part.Wireless != nil:
+			thing = part.Wireless
+		default:
+			return nil
+		}
+		raw, err := json.Marshal(thing)
+		if err != nil {
+			return err
+		}
+		return json.Unmarshal(raw, into)
+	}
+	if err := errors.Join(fields(p, &now), fields(from, &told)); err != nil {
+		return nil, err
+	}
+	var learned []string
+	for _, name := range slices.Sorted(maps.Keys(told)) {
+		if _, known := now[name]; !known && now != nil {
+			now[name] = told[name]
+			learned = append(learned, strings.ReplaceAll(name, "_", " "))
+		}
+	}
+	if len(learned) == 0 {
+		return nil, nil
+	}
+	raw, err := json.Marshal(map[string]any{string(p.Kind): now})
+	if err != nil {
+		return nil, err
+	}
+	return learned, json.Unmarshal(raw, p)
+}
+
 // morePieces puts pieces on the shelf of a part that is there.
 func (s *Shop) morePieces(tx store.Tx, a Actor, look *PartLook, part string, n int) error {
 	known := look.Same != nil && look.Same.ID == part ||
@@ -278,6 +326,22 @@ func (s *Shop) morePieces(tx store.Tx, a Actor, look *PartLook, part string, n i
 	p, err := readPart(&row)
 	if err != nil {
 		return err
+	}
+	// What its label tells and nobody knew stays with it.
+	if learned, err := learn(p, &look.Line.Part); err != nil {
+		return err
+	} else if len(learned) > 0 {
+		before := row
+		l := lineOf(&row, p)
+		if faults := l.check(); len(faults) > 0 {
+			return faults
+		}
+		if err := l.fill(&row); err != nil {
+			return err
+		}
+		if err := s.savePart(tx, a, &row, &before, "its label tells: "+strings.Join(learned, ", ")); err != nil {
+			return err
+		}
 	}
 	m := Moving{Part: part, Kind: Bought, N: n, Cents: p.PriceCents}
 	if p.Pulled() {

@@ -131,9 +131,9 @@ func (l *PriceList) remembered(tx store.Tx) error {
 	l.Columns = map[string]int{}
 	for _, x := range []struct{ name, words string }{{"price", "price|cost|net|preis|eur"},
 		{"number", "number|article|sku|item no|order no|no."},
-		{"days", "days|delivery|lead"}, {"stock", "stock|shelf|pieces|count"}, {"kind", "kind|category|type"},
+		{"days", "days|delivery|lead"}, {"stock", "stock|shelf|pieces|count|qty|quantity"}, {"kind", "kind|category|type"},
 		{"low", "low|min"},
-		{"gives", "gives|provides"}, {"name", "part|name|description|title|article"},
+		{"gives", "gives|provides"}, {"name", "part|name|description|title|article|item"},
 		{"more", "detail|specification"}} {
 		for _, word := range strings.Split(x.words, "|") {
 			for i, h := range l.Head {

@@ -83,7 +83,7 @@ func (b *bencher) complete() {
 		if !known {
 			b.t.Fatal("the total is not known")
 		}
-		b.must(Tests(MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total}))
+		b.must(Tests(MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total, Errors: hw.Known(0)}))
 	}
 	b.must(Seam(SeamEdges...))
 }
@@ -314,7 +314,7 @@ func TestSignedAllTheSame(t *testing.T) {
 	// A total that cannot be is written after the machine and the shelf: nothing of the signature is kept.
 	was, _ := b.s.Machine(ctx, "wath-05")
 	p := b.proof()
-	p.Doc.Test = &MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), At: b.now}
+	p.Doc.Test = &MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), Errors: hw.Known(0), At: b.now}
 	raw, err := json.Marshal(&p.Doc)
 	if err != nil {
 		t.Fatal(err)
@@ -367,6 +367,7 @@ func TestProofFaults(t *testing.T) {
 		"a run below nought":      WasMeasured(proof.Measure{Name: "x", After: proof.Side{Runs: []hw.Dec{-1}}}),
 		"a test of no pass":       Tests(MemoryTest{Tool: "x", TotalGB: hw.DecOf(8)}),
 		"a test of nothing":       Tests(MemoryTest{Tool: "x", Passes: 1}),
+		"errors not told":         Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(8)}),
 		"a test by nothing":       Tests(MemoryTest{Passes: 1, TotalGB: hw.DecOf(8)}),
 		"an old part there isn't": OldGoes("dimm2", OldPart{Goes: GoesBack}),
 		"an edge there is not":    Seam("front", "moon"),

@@ -50,7 +50,7 @@ func TestProvenIsFitted(t *testing.T) {
 	b.unproven()
 	b.finish()
 	var faults hw.Faults
-	err := b.note(Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(64)}))
+	err := b.note(Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(64), Errors: hw.Known(0)}))
 	if !errors.As(err, &faults) || faults[0].Pointer != "/total_gb" {
 		t.Errorf("64 GB were tested in a machine that has less: %v", err)
 	}
@@ -125,7 +125,7 @@ func TestForgottenProof(t *testing.T) {
 	b.read(sim.Faults{}, nil)
 	b.must(FirstStarts("charger", FirstDone, mark("first")))
 	b.must(WasMeasured(proof.Measure{Name: mark("measure"), After: proof.Side{Profile: mark("profile"), Runs: []hw.Dec{1}}}))
-	b.must(Tests(MemoryTest{Tool: mark("tool"), Passes: 1, TotalGB: hw.DecOf(16)}))
+	b.must(Tests(MemoryTest{Tool: mark("tool"), Passes: 1, TotalGB: hw.DecOf(16), Errors: hw.Known(0)}))
 	b.must(ProofNoted(mark("note")))
 	if err := sign(b, mark("why"), mark("agreed")); err != nil {
 		t.Fatal(err)

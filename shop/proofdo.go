@@ -275,8 +275,11 @@ func Tests(t MemoryTest) ProofEntry {
 		if t.Passes < 1 || t.Passes > 1000 {
 			faults.Add("/passes", hw.FaultRange, strconv.Itoa(t.Passes), "1 to 1000")
 		}
-		if t.Errors < 0 {
-			faults.Add("/errors", hw.FaultRange, strconv.Itoa(t.Errors), "0 or more")
+		n, told := t.Errors.Get()
+		if !told {
+			faults.Add("/errors", hw.FaultMissing, "", "how many errors it found, 0 for none")
+		} else if n < 0 {
+			faults.Add("/errors", hw.FaultRange, strconv.Itoa(n), "0 or more")
 		}
 		if t.TotalGB <= 0 || t.TotalGB > hw.DecOf(hw.MaxMemoryGB) {
 			faults.Add("/total_gb", hw.FaultRange, t.TotalGB.String(), "the total that was tested")
@@ -289,7 +292,7 @@ func Tests(t MemoryTest) ProofEntry {
 		}
 		t.At, t.By = now, a.Name
 		p.Doc.Test = &t
-		return fmt.Sprintf("memory test: %s, %d passes, %d errors", t.Tool, t.Passes, t.Errors), nil
+		return fmt.Sprintf("memory test: %s, %d passes, %d errors", t.Tool, t.Passes, n), nil
 	}
 }
 

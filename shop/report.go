@@ -225,8 +225,10 @@ func (r *reporter) measured() {
 	}
 	if t := r.p.Doc.Test; t != nil {
 		says := "no error"
-		if t.Errors > 0 {
-			says = fmt.Sprintf("%d errors", t.Errors)
+		if n, told := t.Errors.Get(); !told {
+			says = "its errors were not told"
+		} else if n > 0 {
+			says = fmt.Sprintf("%d errors", n)
 		}
 		words := fmt.Sprintf("Memory test over %s GB with %s, %d passes", t.TotalGB, t.Tool, t.Passes)
 		if t.Passes == 1 {

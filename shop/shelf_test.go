@@ -333,3 +333,24 @@ func tagOf(t *testing.T, s *Shop, key string) string {
 	}
 	return r.Machine.ID
 }
+
+// TestLabelTeaches: a label that is typed for a known part leaves with it what it tells and nobody knew, the
+// heights of its size code among it.
+func TestLabelTeaches(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	id, err := s.EnterPart(ctx, okell, "", "Bexmoor 3 TB NVMe 2280 g4x4 79.00", "", 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.EnterPart(ctx, okell, "", "Bexmoor 3 TB NVMe 2280-D2-M g4x4 3pcs", id, 0); err != nil {
+		t.Fatal(err)
+	}
+	p, err := s.Part(ctx, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if d := p.Part.Drive; d.Top != hw.Known(hw.DecOf(135)/100) || d.Bottom != d.Top || p.Shelf != 4 || p.Part.PriceCents != 7900 {
+		t.Errorf("its heights are %v above and %v below, %d lie there, at %d", d.Top, d.Bottom, p.Shelf, p.Part.PriceCents)
+	}
+}

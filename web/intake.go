@@ -28,6 +28,7 @@ type modelChoice struct{ ID, Name, Code, Memory string }
 
 // intakeView is the form for taking in a machine.
 type intakeView struct {
+	Variants []string // configurations that places of the record name
 	counterView
 	Known     string // key of a machine that was here before
 	KnownTag  string
@@ -182,6 +183,7 @@ func (s *server) intakeView(c *echo.Context, f *form.Form, model string) (intake
 		return v, err
 	}
 	v.counterView = counterOf(f, r.Chassis, customers)
+	v.Variants = variantsOf(v.Chassis)
 	for i := range v.Chassis.Mem().Sockets {
 		so := &v.Chassis.Memory.Sockets[i]
 		v.Sockets = append(v.Sockets, socketRow{i, so.ID, string(so.Form), so.Reach})
@@ -288,6 +290,9 @@ func readIntake(f *form.Form, v *intakeView, now time.Time, floor shop.Floor) sh
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
 	m.Usage = readUsage(f)
 	readFitted(f, v, m)
+	if v.Chassis != nil {
+		m.Variant = readVariant(f, v.Chassis, nil)
+	}
 	return shop.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
 }
 

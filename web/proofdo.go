@@ -159,7 +159,7 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 		return shop.Unmeasured(f.Text("name"))
 	case "test":
 		return shop.Tests(shop.MemoryTest{Tool: f.Text("/tool"), Passes: f.Whole("/passes").Or(0), Minutes: f.Dec("/minutes"), TotalGB: f.Dec("/total_gb").Or(0),
-			Errors: f.Whole("/errors").Or(0)})
+			Errors: f.Whole("/errors")})
 	case "data":
 		return shop.DataIs(shop.DataDone{Steps: f.Values["step"], Minutes: f.Dec("/data_minutes"), Verified: f.Text("/verified"), ReadErrors: f.Whole("/read_errors"), Note: f.Text("/data_note")})
 	case "old":

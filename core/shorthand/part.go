@@ -147,7 +147,12 @@ func joinPart(tokens []token) []token {
 
 var partUnits = words("gb tb mb wh v mm d day days pcs pieces eur gbp usd chf € mb/s mbs ant antennas cells in inch w")
 
+var sidedWord = words("single one 1 two double 2")
+
 func belongs(number, unit string) bool {
+	if unit == "sided" {
+		return sidedWord[strings.ToLower(number)]
+	}
 	return bareNumber.MatchString(number) && partUnits[unit] ||
 		strings.EqualFold(number, "wi-fi") || strings.EqualFold(number, "wifi") || strings.EqualFold(number, "low") &&
 		bareNumber.MatchString(unit) ||

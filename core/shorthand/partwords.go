@@ -176,7 +176,7 @@ func init() { // the table speaks of functions that speak of it
 			l.said["kind drive"] = true
 			return "solid", ""
 		}},
-		{like: like(`(single|one|1|two|double|2)-sided`), detail: "sides", read: func(l *PartLine, m []string) (string, string) {
+		{like: like(`(single|one|1|two|double|2)-?sided`), detail: "sides", read: func(l *PartLine, m []string) (string, string) {
 			if s := strings.ToLower(m[1]); s == "two" || s == "double" || s == "2" {
 				return "", "how high its underside is, such as bottom:1.35"
 			}
