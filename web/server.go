@@ -344,8 +344,8 @@ func (s *server) handleError(c *echo.Context, err error) {
 	if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil && r.Committed {
 		return
 	}
-	if errors.Is(err, context.Canceled) && c.Request().Context().Err() != nil {
-		return // whoever asked has gone, such as a line that was typed on
+	if c.Request().Context().Err() != nil {
+		return // whoever asked has gone, such as a line that was typed on: whatever broke off then is no fault
 	}
 	a := answerTo(err)
 	if a.status >= 500 {

@@ -277,6 +277,15 @@ func (b *tab) follow(condition string) {
 	b.until(condition)
 }
 
+// followCtrl is follow with Ctrl held: Enter among several lines only begins another.
+func (b *tab) followCtrl(condition string) {
+	b.t.Helper()
+	b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
+	b.arrow("Enter", ctrl)
+	b.until(`!window.leaving && document.readyState === 'complete' && !!window.Alpine`)
+	b.until(condition)
+}
+
 func (b *tab) scheme(name string) {
 	b.t.Helper()
 	_, err := chromedp.Call(b.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{

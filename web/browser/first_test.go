@@ -34,7 +34,7 @@ func TestFirstPlan(t *testing.T) {
 	b.follow(`location.search === '?like=usual' && document.activeElement.matches('[data-line-text]')`)
 	b.keys(`Quillon "Tern 14" QT14`)
 	b.until(`document.querySelector('[data-clear]') !== null`)
-	b.follow(`location.pathname === '/models/quillon-tern-14'`)
+	b.followCtrl(`location.pathname === '/models/quillon-tern-14'`)
 	b.keys("limit maker32")
 	b.until(`document.querySelector('[data-clear]') !== null`)
 	b.follow(`location.search === '?kept=line'`)

@@ -76,7 +76,7 @@ func TestTypedMachine(t *testing.T) {
 	}
 	t.Logf("%d lines, %d keystrokes", len(lines)+1, typed)
 	b.checked()
-	has(t, b.text(), "DDR4 SO-DIMM up to 32 GB", "4 steps, 8.3 min", "NVMe and SATA, gen 3 ×2", "52.5 Wh, QB-525",
+	has(t, b.text(), "DDR4 SO-DIMM up to 32 GB", "4 steps, 7.8 min", "NVMe and SATA, gen 3 ×2", "52.5 Wh, QB-525",
 		"third socket?", "Kept:", "bay25", "graphics")
 
 	// A word that is not known stands at its column; Tab takes what is proposed.

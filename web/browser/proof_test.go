@@ -66,6 +66,7 @@ func (b *tab) provenByHand(to string) {
 	b.enter("Note a memory test", "")
 	b.fill("/tool", "the firmware's own")
 	b.fill("/passes", "1")
+	b.fill("/errors", "0")
 	if eval[bool](b, `document.querySelector('[name="/total_gb"]').value === ''`) {
 		b.fill("/total_gb", "32") // nobody told what is soldered: the tester says the total
 	}
@@ -139,6 +140,7 @@ func TestProving(t *testing.T) {
 	b.enter("Note a memory test", "")
 	b.fill("/tool", "the firmware's own")
 	b.fill("/passes", "3")
+	b.fill("/errors", "0")
 	b.follow(`document.body.innerText.includes('no error')`)
 	for _, edge := range []string{"front", "right", "hinge", "left", "middle"} {
 		b.tabTo(`input[name=edge][value=` + edge + `]`)

@@ -21,7 +21,7 @@ func TestShelfFromNothing(t *testing.T) {
 	b.checked()
 	// The line has the focus: nothing else is needed for the first part.
 	b.keys("Corvane 8GB 1Rx8 PC4-3200AA-SE1-11 19.90 2pcs low3")
-	b.until(`document.querySelector('[data-clear]') !== null`)
+	b.until(`document.querySelector('[data-clear]') !== null && document.body.innerText.includes('a new part: Corvane 8 GB')`)
 	has(t, b.text(), "1 rank", "DDR4-3200", "a new part: Corvane 8 GB DDR4-3200 SO-DIMM, memory module")
 	b.follow(`location.search.startsWith('?kept=')`)
 	has(t, b.text(), "On the shelf: Corvane 8 GB DDR4-3200 SO-DIMM, 2 free", "Below the low-stock line", "2 of 3 free")

@@ -17,7 +17,12 @@
 
   // What is typed stays in this tab until it is kept: a look at the words and Back again lose nothing.
   const kept = `line ${form.action}`
-  const remember = () => { text.value === '' ? sessionStorage.removeItem(kept) : sessionStorage.setItem(kept, text.value) }
+  let sent = false // it is on its way: a key that still comes is not kept
+  const remember = () => {
+    if (sent) return
+    if (text.value === '') sessionStorage.removeItem(kept)
+    else sessionStorage.setItem(kept, text.value)
+  }
   if (text.value.trim() === '' || text.value === text.defaultValue) {
     const was = sessionStorage.getItem(kept)
     if (was !== null && was !== text.value) {
@@ -25,7 +30,10 @@
       addEventListener('load', () => ask())
     }
   }
-  form.addEventListener('submit', () => sessionStorage.removeItem(kept))
+  form.addEventListener('submit', () => {
+    sent = true
+    sessionStorage.removeItem(kept)
+  })
 
   function grow() {
     text.rows = Math.max(least, text.value.split('\n').length)
