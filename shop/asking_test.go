@@ -30,7 +30,7 @@ func TestAskSupplier(t *testing.T) {
 	if err := ask(); err == nil || !strings.Contains(err.Error(), "no supplier's service") {
 		t.Errorf("nobody is named: %v", err)
 	}
-	data, err := demo.Load()
+	data, err := demo.Load(0)
 	if err != nil {
 		t.Fatal(err)
 	}

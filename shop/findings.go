@@ -32,6 +32,26 @@ func (s *Shop) AddFinding(ctx context.Context, a Actor, token, id string, versio
 	})
 }
 
+// AllSeen confirms facts as they are in force: somebody looked at the bench, and all of them are so. The
+// error is hw.Faults for one that is not known any more, ErrChanged where the record was changed since.
+func (s *Shop) AllSeen(ctx context.Context, a Actor, token, id string, version int, paths []string) error {
+	return s.changeModel(ctx, a, token, id, version, func(before *hw.Chassis) (*hw.Chassis, event, error) {
+		next := before
+		for _, path := range paths {
+			now := evidence.Of(next.Findings, path).InForce
+			if now == nil {
+				return nil, event{}, hw.Faults{{Text: hw.FactSays(path) + " is not known any more: look at the record"}}
+			}
+			var err error
+			f := hw.Finding{Path: path, Value: now.Value, Source: hw.Bench, On: s.today(), By: a.Name, Note: "looked at: it is so"}
+			if next, err = evidence.Add(next, f); err != nil {
+				return nil, event{}, hw.Faults{{Text: err.Error()}}
+			}
+		}
+		return next, event{what: fmt.Sprintf("looked at and found so: %d facts", len(paths))}, nil
+	})
+}
+
 // possible checks a finding's value by itself, as the record would have it, so that one
 // that does not come into force is checked too.
 func possible(ch *hw.Chassis, f hw.Finding) error {

@@ -17,7 +17,7 @@ import (
 
 // SeedDemo fills an empty store with the demo workshop.
 func (s *Shop) SeedDemo(ctx context.Context) error {
-	data, err := demo.Load()
+	data, err := demo.Load(s.ahead())
 	if err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ package shop
 import (
 	"errors"
 	"math/rand/v2"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -216,6 +217,39 @@ func TestParseTalk(t *testing.T) {
 		}
 		if got != want && (err == nil || !strings.HasPrefix(got, want)) {
 			t.Errorf("%q is %q, want %q", line, got, want)
+		}
+	}
+}
+
+// TestDemoFollowsItsClock: whatever day the demo starts on, nothing in it is told for a day to come that
+// was, or said of a month that is long past.
+func TestDemoFollowsItsClock(t *testing.T) {
+	now := time.Date(2027, 12, 3, 11, 20, 0, 0, time.UTC)
+	st, err := store.Open(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer st.Close()
+	s := New(st, func() time.Time { return now })
+	if err := s.SeedDemo(t.Context()); err != nil {
+		t.Fatal(err)
+	}
+	date := regexp.MustCompile(`20[0-9]{2}-[0-9]{2}-[0-9]{2}|[0-9]{1,2} May`)
+	rows, err := s.BenchList(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range rows {
+		r := &rows[i]
+		for _, text := range append([]string{r.Why, r.WaitsFor, r.Record.State.For, r.Record.Complaint}, r.Record.Details.Told) {
+			if old := date.FindString(text); old != "" {
+				t.Errorf("%s says %q", r.Record.Machine.ID, text)
+			}
+		}
+		for _, f := range r.Record.Chassis.Findings {
+			if on, err := time.Parse(time.DateOnly, f.On); err == nil && (on.After(now) || on.Before(now.AddDate(-2, 0, 0))) {
+				t.Errorf("%s was seen on %s", f.Path, f.On)
+			}
 		}
 	}
 }

@@ -88,7 +88,7 @@ func (s *server) showCard(c *echo.Context) error {
 		return err
 	}
 	v.Printed = stamp(s.Shop.Now())
-	return s.render(c, http.StatusOK, "card", "Work card for "+id, "machines", v)
+	return s.render(c, http.StatusOK, "card", "Work card for "+v.MachineID, "machines", v)
 }
 
 // queryOf asks for the plan that a choice was made from: under its practice, and with the

@@ -107,7 +107,7 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 	var faults hw.Faults
 	if errors.As(err, &faults) {
 		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in records", "models",
-			importView{Faults: faultTexts(faults)})
+			importView{Faults: documentFaults(faults)})
 	}
 	if err != nil {
 		return err
@@ -121,7 +121,7 @@ func (s *server) lookAtBundle(c *echo.Context, file []byte) error {
 		row := bundleRow{Name: l.Name, Photos: l.Photos, ID: l.ID, Model: l.Model, New: l.New, Version: l.Version,
 			Changes: l.Facts}
 		if errors.As(l.Err, &faults) {
-			row.Faults = faultTexts(faults)
+			row.Faults = documentFaults(faults)
 			v.Records = append(v.Records, row)
 			continue
 		}
@@ -172,7 +172,7 @@ func takenView(taken []shop.Taken) bundleView {
 		case t.Err == nil:
 			v.Taken = append(v.Taken, t.ID)
 		case errors.As(t.Err, &faults):
-			v.Failed = append(v.Failed, t.ID+": "+strings.Join(faultTexts(faults), "; "))
+			v.Failed = append(v.Failed, t.ID+": "+strings.Join(documentFaults(faults), "; "))
 		default:
 			v.Failed = append(v.Failed, t.ID+": the record changed since you looked; look at the file again")
 		}
@@ -183,9 +183,28 @@ func takenView(taken []shop.Taken) bundleView {
 func faultTexts(faults hw.Faults) []string {
 	out := make([]string, len(faults))
 	for i, f := range faults {
-		out[i] = strings.TrimPrefix(f.Error(), ": ")
+		out[i] = faultText(f)
 	}
 	return out
+}
+
+// documentFaults are the faults of a document, each with its place in it.
+func documentFaults(faults hw.Faults) []string {
+	out := make([]string, len(faults))
+	for i, f := range faults {
+		out[i] = f.Error()
+	}
+	return out
+}
+
+// faultText is a fault in people's words: the name of its field, where that is one of a record, and what is
+// wrong with it. A field of the page itself needs no name: the fault stands at it.
+func faultText(f hw.Fault) string {
+	name := hw.FactSays(f.Pointer)
+	if f.Pointer == "" || !strings.Contains(strings.Trim(f.Pointer, "/"), "/") && name == strings.Trim(f.Pointer, "/") {
+		return f.Text
+	}
+	return name + ": " + f.Text
 }
 
 func changeOf(x shop.FactChange) changeRow {
@@ -234,7 +253,7 @@ func (s *server) importPage(c *echo.Context, text, notice string) error {
 	switch {
 	case errors.As(err, &faults):
 		status = http.StatusUnprocessableEntity
-		v.Faults = faultTexts(faults)
+		v.Faults = documentFaults(faults)
 	case err != nil:
 		return err
 	default:
@@ -266,7 +285,7 @@ func (s *server) takeImport(c *echo.Context) error {
 		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the "+
 			"document would change now.")
 	case errors.As(err, &faults):
-		v := importView{Text: text, Faults: faultTexts(faults)}
+		v := importView{Text: text, Faults: documentFaults(faults)}
 		return s.render(c, http.StatusUnprocessableEntity, "import", "Take in a record", "models", v)
 	}
 	return err

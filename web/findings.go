@@ -218,3 +218,19 @@ func (s *server) setAside(c *echo.Context) error {
 	}
 	return err
 }
+
+// allSeen confirms facts that were only assumed, and leads back to the plan that leans on them.
+func (s *server) allSeen(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	err = s.Shop.AllSeen(c.Request().Context(), s.actor(c), f.Text("token"), c.Param("id"), f.Whole("version").Or(-1), atMost(mostSeen, f.Values["fact"]))
+	if err != nil {
+		return err
+	}
+	return seeOther(c, f.Text("back"))
+}
+
+// mostSeen is how many facts are confirmed by one press.
+const mostSeen = 400

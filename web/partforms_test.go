@@ -18,7 +18,7 @@ import (
 // TestPartForms: every part of the demo, and one with every field of its kind, goes through its form and
 // comes back as it was.
 func TestPartForms(t *testing.T) {
-	data, err := demo.Load()
+	data, err := demo.Load(0)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -293,3 +293,57 @@ func TestColumns(t *testing.T) {
 		t.Error("a service that is gone stops the plan")
 	}
 }
+
+// TestAssumedFactsAreOneLine: facts that are only assumed are one line that names them; pressed that all of
+// them were seen, they are seen, and their points are gone from the plan.
+func TestAssumedFactsAreOneLine(t *testing.T) {
+	e, _, sh := started(t)
+	ctx := t.Context()
+	m, err := sh.Machine(ctx, "tarn-vet-03")
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := sh.Model(ctx, m.Chassis.ID)
+	if err != nil {
+		t.Fatal(err)
+	}
+	next := 0
+	for _, g := range r.Chassis.Findings { // what was seen of the memory becomes a guess
+		if g.SetAside != nil || !strings.HasPrefix(g.Path, "/memory/") || g.Source == hw.Assumed {
+			continue
+		}
+		f := hw.Finding{Path: g.Path, Value: g.Value, Source: hw.Assumed}
+		r, err = sh.Model(ctx, r.Chassis.ID)
+		if err == nil {
+			err = sh.AddFinding(ctx, shop.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, f)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, _ = sh.Model(ctx, r.Chassis.ID)
+		for k := range r.Chassis.Findings {
+			if x := &r.Chassis.Findings[k]; x.Path == g.Path && x.SetAside == nil && x.Source != hw.Assumed {
+				if err := sh.SetAside(ctx, shop.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, k, "only guessed"); err != nil {
+					t.Fatal(err)
+				}
+				r, _ = sh.Model(ctx, r.Chassis.ID)
+			}
+		}
+		next++
+	}
+	if next < 2 {
+		t.Fatalf("only %d facts of the memory have a source", next)
+	}
+	body := page(e, "/machines/"+m.Key)
+	lines := strings.Count(body, "known from a seller or assumed")
+	if lines == 0 || strings.Contains(body, "a fact known from a seller or assumed") || !strings.Contains(body, "facts are known from a seller or assumed: ") {
+		t.Fatalf("the facts are not named in one line: %d times", lines)
+	}
+	form := fieldsOf(t, body, "/models/"+m.Chassis.ID+"/findings/seen")
+	if w := request(e, "POST", "/models/"+m.Chassis.ID+"/findings/seen", form, sameOrigin); w.Code != http.StatusSeeOther || !strings.HasPrefix(w.Header().Get("Location"), "/machines/"+m.Key) {
+		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
+	}
+	if after := strings.Count(page(e, "/machines/"+m.Key), "known from a seller or assumed"); after >= lines {
+		t.Errorf("looked at, and %d lines of %d are left", after, lines)
+	}
+}

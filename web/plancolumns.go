@@ -56,7 +56,12 @@ type partLine struct{ Text, Pin, Ban string }
 type riskRow struct {
 	Text   string
 	Points int
+	Code   hw.Code
+	Facts  []string // paths of the facts that it is for
 }
+
+// Assumed reports whether looking would take the points away.
+func (r riskRow) Assumed() bool { return r.Code == hw.CodeFactAssumed }
 
 // maxColumns is how many options stand beside today.
 const maxColumns = 3

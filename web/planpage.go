@@ -30,6 +30,8 @@ type agreedView struct {
 type planView struct {
 	Agreed     *agreedView // another choice was pressed after a quote was accepted
 	ChoiceMark string
+	ModelVer   int    // the version of the record that it is planned from
+	Here       string // its own address
 	tabs
 	Model, ModelID     string
 	Customer, Contact  string
@@ -151,8 +153,8 @@ func (s *server) planPageOf(c *echo.Context, id string, status int, notice strin
 	if st.Count() > 0 && status == http.StatusOK {
 		status = http.StatusUnprocessableEntity
 	}
-	v.Notice, v.Agreed = notice, st.agreed
-	return s.render(c, status, "plan", "Plan for "+id, "machines", v)
+	v.Notice, v.Agreed, v.ModelVer, v.Here = notice, st.agreed, p.Model.Version, "/machines/"+id+"?"+st.values.Encode()
+	return s.render(c, status, "plan", "Plan for "+v.MachineID, "machines", v)
 }
 
 // keepWish makes what the address asks for the job's wish.

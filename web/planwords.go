@@ -155,7 +155,15 @@ func moneyMore(currency string, cents int64) string {
 func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
 	said := map[string]bool{}
 	for _, r := range o.Risk.Reasons {
-		row := riskRow{r.Code.Row().Says, r.Points}
+		row := riskRow{Text: r.Code.Row().Says, Points: r.Points, Code: r.Code}
+		if r.Fact != "" { // those of one kind are one line with the facts in it
+			if n := len(rows); n > 0 && rows[n-1].Code == r.Code {
+				rows[n-1].Points += r.Points
+				rows[n-1].Facts = append(rows[n-1].Facts, r.Fact)
+				continue
+			}
+			row.Facts = []string{r.Fact}
+		}
 		for _, w := range o.Warnings {
 			if w.Code == r.Code && !said[string(w.Code)+w.Place] {
 				row.Text = w.Text
@@ -165,12 +173,33 @@ func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
 		}
 		rows = append(rows, row)
 	}
+	for i := range rows {
+		if r := &rows[i]; len(r.Facts) > 0 {
+			r.Text = factsWords(r)
+		}
+	}
 	for _, w := range o.Warnings {
 		if !said[string(w.Code)+w.Place] {
 			rest = append(rest, w)
 		}
 	}
 	return rows, rest
+}
+
+// factsWords says of facts of one kind which they are.
+func factsWords(r *riskRow) string {
+	names := make([]string, len(r.Facts))
+	for i, path := range r.Facts {
+		names[i] = hw.FactSays(path)
+	}
+	what := "disputed"
+	if r.Code == hw.CodeFactAssumed {
+		what = "known from a seller or assumed"
+	}
+	if len(names) == 1 {
+		return names[0] + " is " + what
+	}
+	return fmt.Sprintf("%d facts are %s: %s", len(names), what, strings.Join(names, "; "))
 }
 
 func memoryWords(m *plan.MemoryState) (line, sub string) {

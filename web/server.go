@@ -165,6 +165,7 @@ func (s *server) routes(e *echo.Echo) {
 	e.GET("/models/:id/findings", s.showFindings)
 	e.POST("/models/:id/findings", s.setAside)
 	e.POST("/models/:id/findings/add", s.addFinding)
+	e.POST("/models/:id/findings/seen", s.allSeen)
 
 	e.GET("/models/:id/photos", s.showPhotos)
 	e.POST("/models/:id/photos", s.addPhotos)
@@ -344,7 +345,7 @@ func (s *server) handleError(c *echo.Context, err error) {
 	if r, unwrapErr := echo.UnwrapResponse(c.Response()); unwrapErr == nil && r.Committed {
 		return
 	}
-	if c.Request().Context().Err() != nil {
+	if c.Request().Context().Err() != nil && !errors.Is(err, errCutOff) {
 		return // whoever asked has gone, such as a line that was typed on: whatever broke off then is no fault
 	}
 	a := answerTo(err)

@@ -22,7 +22,7 @@ func (c *supplierCmd) Run(ctx context.Context) error {
 	if err != nil || !web.Loopback(host) {
 		return fmt.Errorf("--addr %s: an address on this machine such as 127.0.0.1:8424 is expected", c.Addr)
 	}
-	data, err := demo.Load()
+	data, err := demo.Load(0)
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ package card
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"yembo/core/evidence"
@@ -191,7 +192,7 @@ func (m *maker) ways(s *teardown.Sheet) {
 		step := Step{ID: id, Does: bare(st), Screws: m.screws(st, true), Mind: minds[id]}
 		step.How = m.how(st)
 		if st.StartAt != "" {
-			step.How = append(step.How, "from the "+strings.TrimPrefix(st.StartAt, "the "))
+			step.How = append(step.How, startWords(st.StartAt))
 		}
 		if st.IsolatesPwr.Or(false) {
 			step.Mind = append(step.Mind, "from here down the machine is without power")
@@ -246,6 +247,16 @@ func (m *maker) ways(s *teardown.Sheet) {
 		}
 	}
 	c.Closing = teardown.Closing(ch, s.Up)
+}
+
+// startWords say where a step begins, in the words of the record: a place by its name, or by where it
+// lies.
+func startWords(at string) string {
+	first, _, _ := strings.Cut(strings.ToLower(at), " ")
+	if slices.Contains([]string{"at", "beside", "near", "under", "behind", "above", "below", "between", "on", "in", "by", "along", "next", "from"}, first) {
+		return "begin " + at
+	}
+	return "from the " + strings.TrimPrefix(at, "the ")
 }
 
 // stays says why what a step took away does not go back.

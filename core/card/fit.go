@@ -118,13 +118,13 @@ func (m *maker) fitted(a *plan.Action, p *hw.Part) []Move {
 	case p.Memory != nil:
 		return module(p.Memory)
 	case a.Place == hw.BatteryPlace:
-		return m.pack()
+		return m.pack(a.Do == plan.DoReplace)
 	}
 	if i := m.Chassis.SlotByID(a.Place); i >= 0 {
-		return m.slot(&m.Chassis.Slots[i], p)
+		return m.slot(&m.Chassis.Slots[i], p, a.Do == plan.DoReplace)
 	}
 	if i := m.Chassis.BayByID(a.Place); i >= 0 {
-		return m.bay(&m.Chassis.Bays[i])
+		return m.bay(&m.Chassis.Bays[i], a.Do == plan.DoReplace)
 	}
 	return nil
 }
@@ -144,10 +144,10 @@ func module(mem *hw.Module) []Move {
 }
 
 // slot says where the post stands, what holds the module, what goes on it, and the leads of
-// a card.
-func (m *maker) slot(s *hw.Slot, p *hw.Part) []Move {
+// a card. was says that a part comes out of it: into an empty place nothing moves over.
+func (m *maker) slot(s *hw.Slot, p *hw.Part, was bool) []Move {
 	out := m.holds(s, p)
-	if len(s.CarryOver) > 0 {
+	if was && len(s.CarryOver) > 0 {
 		list := strings.Join(s.CarryOver, ", ")
 		out = append(out, Move{Kind: MoveCarry, Title: upper(list) + " from the old part", Says: "Moves over from the old part: " + list})
 	}
@@ -268,7 +268,7 @@ func fixedBy(f *hw.Fixing) string {
 	return words
 }
 
-func (m *maker) bay(b *hw.Bay) []Move {
+func (m *maker) bay(b *hw.Bay, was bool) []Move {
 	var out []Move
 	say := func(kind MoveKind, says string) { out = append(out, Move{Kind: kind, Title: upper(says), Says: says}) }
 	for _, how := range []string{b.Caddy.Or(""), b.Connector.Or("")} {
@@ -281,16 +281,16 @@ func (m *maker) bay(b *hw.Bay) []Move {
 	}
 	say(MoveSeat, "Slide it until the plug seats")
 	say(MoveScrew, fixedBy(b.Fixing))
-	if len(b.CarryOver) > 0 {
+	if was && len(b.CarryOver) > 0 {
 		say(MoveCarry, "Moves over from the old part: "+strings.Join(b.CarryOver, ", "))
 	}
 	return out
 }
 
-func (m *maker) pack() []Move {
+func (m *maker) pack(was bool) []Move {
 	lay := "Flat into its place, never bent or pressed; its plug goes in on the way back"
 	out := []Move{{Kind: MoveSeat, Title: "Flat into its place, never bent or pressed", Says: lay}}
-	if m.o.Battery == nil {
+	if !was || m.o.Battery == nil {
 		return out
 	}
 	if i := m.Chassis.BatteryByID(m.o.Battery.Option); i >= 0 && len(m.Chassis.Batteries[i].CarryOver) > 0 {

@@ -48,7 +48,7 @@ var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platf
 	"pcie_gen": "PCIe generation", "max_top_mm": "room above",
 	"max_bottom_mm": "room below", "protocols": "takes", "reach": "way in", "battery_reach": "way to the battery",
 	"design_wh": "energy", "nominal_v": "volts", "series": "cells in series",
-	"antennas": "antenna leads", "outline": "size of the base", "slots": "M.2 slots", "bays": "drive bays",
+	"antennas": "antenna leads", "outline": "size of the base", "depth_mm": "depth", "width_mm": "width", "goals": "what is wanted", "slots": "M.2 slots", "bays": "drive bays",
 	"batteries": "battery packs", "sockets": "memory sockets", "soldered": "soldered memory", "count": "how many",
 	"at": "where it lies", "turn_deg": "turn", "x_mm": "left", "y_mm": "top", "w_mm": "width", "h_mm": "height",
 	"fixing": "held by", "failing": "health by its own report", "length_mm": "length", "refuses": "refuses",

@@ -72,6 +72,9 @@ func (s *search) saysFact(fact string) string {
 		return "which drive starts the machine"
 	}
 	path, _ := evidence.ByID(s.ch, pointer)
+	if at, ok := strings.CutSuffix(path, "/excludes"); ok {
+		return "what cannot be used together with " + at[strings.LastIndexByte(at, '/')+1:]
+	}
 	return hw.FactSays(path)
 }
 

@@ -197,25 +197,25 @@ func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 		asked = append(asked, hw.ConsentData)
 	}
 	o.Risk.Reasons = make([]Reason, 0, 4)
-	add := func(row hw.CodeRow) {
-		o.Risk.Reasons = append(o.Risk.Reasons, Reason{row.Code, row.Points})
+	add := func(row hw.CodeRow, fact string) {
+		o.Risk.Reasons = append(o.Risk.Reasons, Reason{row.Code, row.Points, fact})
 		o.Risk.Points += row.Points
 		asked = append(asked, row.Consent)
 	}
 	for _, row := range risks {
 		switch flag := flagOf[row.Code]; {
 		case flag != 0 && flags&flag != 0:
-			add(row)
+			add(row, "")
 		case row.Code == hw.CodeFactAssumed:
 			for i := range facts {
 				if evidence.Weak(facts[i].InForce.Source) {
-					add(row)
+					add(row, facts[i].Path)
 				}
 			}
 		case row.Code == hw.CodeFactDisputed:
 			for i := range facts {
 				if facts[i].Disputed {
-					add(row)
+					add(row, facts[i].Path)
 				}
 			}
 		}

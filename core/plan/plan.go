@@ -189,6 +189,8 @@ type Risk struct {
 type Reason struct {
 	Code   hw.Code `json:"code"`
 	Points int     `json:"points"`
+	// Fact is the path of the fact that a reason is for, "" for the others; the document has the code alone.
+	Fact string `json:"-"`
 }
 
 // Warning is something to know about an option.

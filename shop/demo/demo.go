@@ -6,6 +6,7 @@ import (
 	"embed"
 	"encoding/json"
 	"fmt"
+	"regexp"
 	"time"
 
 	"yembo/core/hw"
@@ -104,8 +105,9 @@ type Talk struct {
 	At                     time.Time
 }
 
-// Load reads the demo's documents through the same checks as any other document.
-func Load() (*Data, error) {
+// Load reads the demo's documents through the same checks as any other document. ahead is how far the
+// day of its shop lies after Day: every date in them moves along.
+func Load(ahead time.Duration) (*Data, error) {
 	var d Data
 	byID := map[string]*hw.Chassis{}
 	for _, name := range []string{"aster", "drover", "block", "osier", "fennel", "reedmace", "hurdle", "aster16",
@@ -114,6 +116,7 @@ func Load() (*Data, error) {
 		if err != nil {
 			return nil, err
 		}
+		raw = moved(raw, isoDate, time.DateOnly, ahead)
 		ch, err := exchange.ReadChassis(raw)
 		if err != nil {
 			return nil, fmt.Errorf("demo %s: %w", name, err)
@@ -141,6 +144,7 @@ func Load() (*Data, error) {
 	if raw, err = files.ReadFile("jobs.json"); err != nil {
 		return nil, err
 	}
+	raw = moved(raw, saidDate, "2 Jan", ahead)
 	var list struct {
 		Jobs []struct {
 			Customer, Contact, Complaint, Choose string
@@ -170,6 +174,26 @@ func Load() (*Data, error) {
 			j.Moves, j.Contacts, j.Ticks})
 	}
 	return &d, nil
+}
+
+// The dates of the demo's documents, and those that people say in them.
+var (
+	isoDate  = regexp.MustCompile(`\b20[0-9]{2}-[0-9]{2}-[0-9]{2}\b`)
+	saidDate = regexp.MustCompile(`\b[0-9]{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)\b`)
+)
+
+// moved is a text with its dates as long after Day's own as another day lies after Day.
+func moved(raw []byte, like *regexp.Regexp, layout string, ahead time.Duration) []byte {
+	return like.ReplaceAllFunc(raw, func(word []byte) []byte {
+		at, err := time.Parse(layout, string(word))
+		if err != nil {
+			return word
+		}
+		if at.Year() == 0 {
+			at = at.AddDate(Day.Year(), 0, 0)
+		}
+		return []byte(at.Add(ahead).Format(layout))
+	})
 }
 
 func loadPhotos() ([]Photo, error) {

@@ -116,7 +116,7 @@ func ChannelsOf(ch *hw.Chassis, mods []plan.ModuleAt, scale float64, told bool) 
 	for i := range d.Bars {
 		d.Bars[i].TotalX = barX + sums[i]*scale + 6
 		switch {
-		case sums[i] == 0 && !told:
+		case sums[i] == 0 && (!told || len(d.Off) > 0): // what lies on no known channel may lie on this one
 			d.Bars[i].Total = "not told"
 		case sums[i] == 0:
 			d.Bars[i].Total = "empty"

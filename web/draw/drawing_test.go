@@ -16,7 +16,7 @@ import (
 // drawings are what the drawing tests hold the rule against: the demo's models, and
 // machines with places anywhere, on each other too.
 func drawings(t *testing.T) []*hw.Chassis {
-	data, err := demo.Load()
+	data, err := demo.Load(0)
 	if err != nil {
 		t.Fatal(err)
 	}
