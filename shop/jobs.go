@@ -68,6 +68,7 @@ type State struct {
 	Danger  string     `json:"danger,omitempty"`
 	Waits   string     `json:"waits,omitempty"` // WaitsCustomer, WaitsParts, "" for neither
 	For     string     `json:"for,omitempty"`   // what it waits for, in words
+	Quote   int64      `json:"quote,omitempty"` // whose answer it waits for, 0 for none
 	Since   time.Time  `json:"since,omitzero"`  // that it waits or runs
 	Due     string     `json:"due,omitempty"`   // the day parts are expected
 	Bench   int        `json:"bench,omitempty"`

@@ -180,7 +180,7 @@ func (s *Shop) freeze(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, how 
 	}
 	// Work that was agreed goes on while another version of it waits for an answer.
 	if st := q.Job.State; st.Danger == "" && st.Running == nil && q.Job.Agreed() == nil {
-		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label(), Since: now})
+		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label(), Quote: row.ID, Since: now})
 		if job.State, err = json.Marshal(st); err != nil {
 			return err
 		}

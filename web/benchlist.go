@@ -31,6 +31,7 @@ type benchGroup struct {
 }
 
 type benchLine struct {
+	Link                      string // to where its next action is done
 	Number                    int
 	JobID                     int64
 	Label, MachineID, Model   string
@@ -76,6 +77,11 @@ func (s *server) showBenchList(c *echo.Context) error {
 			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: sinceWords(now, r.Since),
 			Danger: r.Class == shop.ClassDanger, Running: r.Class == shop.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
+		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == shop.ClassCustomer {
+			if line.Link += "#talk"; r.Record.State.Quote != 0 {
+				line.Link = quoteAt(r.Record.State.Quote)
+			}
+		}
 		if r.Class <= shop.ClassDone {
 			wanted++
 		}

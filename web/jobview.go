@@ -372,6 +372,8 @@ func (b *jobBox) action(j *shop.JobRecord, row *shop.BenchRow) {
 		} else if j.State.Proven != nil {
 			b.Do = "Hand it over"
 		}
+	case row.Class == shop.ClassCustomer && j.State.Quote != 0:
+		b.Link, b.Do = quoteAt(j.State.Quote), "Note their answer"
 	case row.Class == shop.ClassCustomer:
 		b.Link, b.Do = "#talk", "Note what they say"
 	case row.Class == shop.ClassParts:

@@ -43,6 +43,7 @@ func (s *server) listOrders(c *echo.Context) error {
 
 // newOrderView is what should be ordered, a form for each supplier.
 type newOrderView struct {
+	Here string // its own address
 	*form.Form
 	Groups    []orderGroup
 	Suppliers []shop.Supplier
@@ -156,6 +157,7 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 			}
 		}
 	}
+	v.Here = c.Request().URL.RequestURI()
 	return s.render(c, status, "neworder", "Order", "parts", v)
 }
 

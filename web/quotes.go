@@ -64,6 +64,9 @@ func quoteID(c *echo.Context) (int64, error) {
 	return id, nil
 }
 
+// quoteAt is the address of a quote, with the form that takes its answer.
+func quoteAt(id int64) string { return fmt.Sprintf("/quotes/%d", id) }
+
 // makeQuote makes a quote of the options that are ticked on a plan.
 func (s *server) makeQuote(c *echo.Context) error {
 	if err := c.Request().ParseForm(); err != nil {

@@ -16,7 +16,8 @@ import (
 type suppliersView struct {
 	*form.Form
 	All    []shop.Supplier
-	Opened int64 // whose form is open, 0 for a new one
+	Opened int64  // whose form is open, 0 for a new one
+	Back   string // where it leads when one was entered, "/" for this page
 }
 
 func (s *server) listSuppliers(c *echo.Context) error {
@@ -41,7 +42,7 @@ func (s *server) suppliersPage(c *echo.Context, status int, f *form.Form, opened
 			}
 		}
 	}
-	return s.render(c, status, "suppliers", "Suppliers", "parts", suppliersView{f, all, opened})
+	return s.render(c, status, "suppliers", "Suppliers", "parts", suppliersView{f, all, opened, within(orNothing(f.Text("back"), c.QueryParam("back")))})
 }
 
 func supplierTyped(x *shop.Supplier) url.Values {
@@ -89,7 +90,7 @@ func (s *server) saveSupplier(c *echo.Context) error {
 		_, err := s.Shop.SaveSupplier(ctx, s.actor(c), f.Text("token"), in)
 		switch {
 		case err == nil:
-			return seeOther(c, "/suppliers")
+			return seeOther(c, orNothing(f.Text("back"), "/suppliers"))
 		case !f.Take(err):
 			return err
 		}

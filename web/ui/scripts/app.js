@@ -102,7 +102,14 @@ document.addEventListener('DOMContentLoaded', () => {
 // of its column, which the styles show there.
 document.addEventListener('DOMContentLoaded', () => {
   document.querySelectorAll('.scroll > table:not(.benchlist)').forEach((table) => {
-    const names = [...table.querySelectorAll('thead tr:first-child > *')].map((cell) => cell.textContent.trim())
+    // Of an option its letter, of today the word alone: their names stand in the first row.
+    const nameOf = (cell) => {
+      const mark = cell.querySelector('.optmark')
+      if (mark) return mark.textContent.trim()
+      const words = [...cell.childNodes].map((node) => node.textContent.trim()).filter(Boolean)
+      return cell.matches('.today') ? words[0] : words.join(' ')
+    }
+    const names = [...table.querySelectorAll('thead tr:first-child > *')].map(nameOf)
     const rows = [...table.querySelectorAll('tbody tr')]
     if (names.length === 0 || rows.some((row) => row.children.length !== names.length)) return
     rows.forEach((row) => [...row.children].forEach((cell, i) => {

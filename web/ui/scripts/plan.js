@@ -98,3 +98,10 @@
     })
   })
 })()
+
+// On a narrow page what was asked is one line that unfolds: the verdict comes first.
+for (const fold of document.querySelectorAll('details[data-fold]')) {
+  if (window.matchMedia('(max-width: 700px)').matches && !fold.querySelector('.fault') && new FormData(fold.querySelector('form')).get('wish')) {
+    fold.open = [...new FormData(fold.querySelector('form'))].every(([name, value]) => name === 'wish' || value === '' || ['limit', 'pairing', 'migration', 'bay', 'ap'].includes(name))
+  }
+}
