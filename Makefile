@@ -33,7 +33,7 @@ bench: ## the figures to hold
 	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop ./web
 
 hard: ## killed, without room, many at once, hostile forms, files that do damage, forgetting; some minutes
-	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 20m -run 'TestKilled|TestInvoicesKilled|TestRunKilled|TestSignKilled|TestFull|TestAtOnce|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo
+	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 40m -run 'TestKilled|TestInvoicesKilled|TestRunKilled|TestSignKilled|TestFull|TestAtOnce|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo
 	$(GO) test -count=1 -v -run 'TestForgotten|TestChangesHands|TestLastPieces|TestMovementsSumUp' ./shop
 	$(GO) test -count=1 -v -run 'TestBackup|TestRestore|TestMoved|TestOldCopyKept' ./store
 

@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strconv"
 	"strings"
@@ -176,6 +177,8 @@ type Compared struct {
 	Record     MachineRecord
 	Reading    ReadingRecord
 	Comparison *reading.Comparison
+	// Of is another machine of ours whose serial the reading tells, nil where it tells this one's or nobody's.
+	Of *MachineRecord
 }
 
 // CompareReading sets one reading against what is believed; places says where things are,
@@ -207,6 +210,18 @@ func compare(tx store.Tx, machineID string, id int64, places map[string]string) 
 		return out, err
 	}
 	out.Comparison = reading.Compare(out.Reading.Observed, out.Record.Chassis, out.Record.Machine, places)
+	if sys := out.Reading.Observed.System; sys != nil && sys.Serial != "" && sys.Serial != out.Record.Machine.Serial {
+		other, err := tx.MachineWithSerial(sys.Serial, out.Record.Key)
+		if errors.Is(err, store.ErrNotFound) {
+			return out, nil
+		}
+		if err != nil {
+			return out, err
+		}
+		of, err := machine(tx, other.ID)
+		out.Of = &of
+		return out, err
+	}
 	return out, nil
 }
 

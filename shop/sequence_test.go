@@ -3,6 +3,7 @@ package shop
 import (
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -10,6 +11,7 @@ import (
 	"yembo/core/plan"
 	"yembo/core/run"
 	"yembo/core/teardown"
+	sim "yembo/standin/machine"
 )
 
 // TestOneSequence: for every option of every machine of the demo, the run sheet, the work card and the
@@ -79,5 +81,47 @@ func TestOneSequence(t *testing.T) {
 	}
 	if options < 60 || looks < 30 || trials < 30 {
 		t.Errorf("%d options with %d looks and %d trial starts were compared: too few to show anything", options, looks, trials)
+	}
+}
+
+// TestReadingOfAnother: a reading whose serial is another machine's of ours says whose it is.
+func TestReadingOfAnother(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	this, err := s.Machine(ctx, "wath-07")
+	if err != nil {
+		t.Fatal(err)
+	}
+	other, err := s.Machine(ctx, "wath-05")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		of   MachineRecord
+		want string
+	}{{other, "wath-05"}, {this, ""}} {
+		made, err := sim.Reports(c.of.Chassis, c.of.Machine, sim.Faults{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		reports := make([]Report, len(made))
+		for i, r := range made {
+			reports[i] = Report{fmt.Sprint(i), r.Data}
+		}
+		id, err := s.AddReading(ctx, okell, "", this.Key, reports, false)
+		if err != nil {
+			t.Fatal(err)
+		}
+		n, err := strconv.ParseInt(id, 10, 64)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got, err := s.CompareReading(ctx, this.Key, n, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if c.want == "" && got.Of != nil || c.want != "" && (got.Of == nil || got.Of.Machine.ID != c.want) {
+			t.Errorf("a reading of %s is said to be of %+v", c.of.Machine.ID, got.Of)
+		}
 	}
 }

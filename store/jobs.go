@@ -183,3 +183,8 @@ func (t Tx) CreateMachines(machines []Machine, notes []History) error {
 	}
 	return t.db.CreateInBatches(notes, batch).Error
 }
+
+// MachineWithSerial is a machine that has a serial, but for one; ErrNotFound where none has.
+func (t Tx) MachineWithSerial(serial, but string) (Machine, error) {
+	return first[Machine](t.db, "serial = ? AND id <> ?", serial, but)
+}

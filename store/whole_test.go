@@ -17,7 +17,9 @@ func stored(t *testing.T) (dir, file string) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	err = s.Update(t.Context(), func(tx Tx) error { return tx.Create(&Customer{Name: strings.Repeat("x", 30_000), CreatedAt: time.Now()}) })
+	err = s.Update(t.Context(), func(tx Tx) error {
+		return tx.Create(&Customer{Name: strings.Repeat("x", 30_000), CreatedAt: time.Now()})
+	})
 	if err := errors.Join(err, s.Close()); err != nil {
 		t.Fatal(err)
 	}

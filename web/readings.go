@@ -42,6 +42,7 @@ type faultChoice struct {
 
 // readingView is one reading set against the record, line by line.
 type readingView struct {
+	OfTag, OfKey, OfWhose string // another machine of ours that this is a reading of
 	*form.Form
 	tabs
 	Model     string
@@ -288,7 +289,11 @@ func (s *server) readingPage(c *echo.Context, status int, f *form.Form) error {
 	for _, key := range f.Values["take"] {
 		ticked[key] = true
 	}
-	v.Lines = compareRows(cmp.Comparison.Lines, ticked, status == http.StatusOK)
+	// What another machine of ours says is ticked by nobody but a person.
+	v.Lines = compareRows(cmp.Comparison.Lines, ticked, status == http.StatusOK && cmp.Of == nil)
+	if o := cmp.Of; o != nil {
+		v.OfTag, v.OfKey, v.OfWhose = o.Machine.ID, o.Key, o.Customer
+	}
 	for i := range v.Lines {
 		switch l := &v.Lines[i]; {
 		case l.How == reading.Same || l.How == reading.More:

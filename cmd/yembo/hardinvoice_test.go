@@ -30,7 +30,7 @@ func TestInvoicesKilled(t *testing.T) {
 	var n atomic.Int64
 	var mu sync.Mutex
 	answered := map[string]int{}
-	rounds := length(2, 20)
+	rounds := length(2, 40)
 	for range rounds {
 		p := serving(t, dir)
 		var clients sync.WaitGroup

@@ -19,7 +19,7 @@ func TestKilled(t *testing.T) {
 	var n atomic.Int64
 	var mu sync.Mutex
 	answered := map[string]bool{}
-	rounds := length(2, 40)
+	rounds := length(2, 80)
 	for range rounds {
 		p := serving(t, dir)
 		var writers sync.WaitGroup

@@ -21,7 +21,7 @@ func TestRunKilled(t *testing.T) {
 	}
 	p.kill()
 	const tablets, most = 6, 500
-	rounds := length(3, 20)
+	rounds := length(3, 40)
 	sent := make([]int, tablets) // how many notes each tablet made
 	waiting := make([]url.Values, tablets)
 	answered := make([]map[string]bool, tablets)

@@ -69,7 +69,7 @@ func TestSignKilled(t *testing.T) {
 	}
 	before := look(base)
 	after := stand{true, true, before.modules + 1, before.shelf - 1}
-	rounds := length(3, 20)
+	rounds := length(3, 40)
 	signed := 0
 	for range rounds {
 		dir := t.TempDir()
