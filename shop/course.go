@@ -75,12 +75,32 @@ func (s *Shop) moveJob(ctx context.Context, a Actor, token string, id int64, m M
 		case st.Proven != nil && m.To == moveStart:
 			return event{}, hw.Faults{{Pointer: "/to", Text: alreadyProven}}
 		case m.Seen != "" && m.Seen != st.Mark(row.ClosedAt):
+			now, err := s.standsNow(tx, row, st)
+			if err != nil {
+				return event{}, err
+			}
 			return event{}, hw.Faults{{Pointer: "/to",
-				Text: "somebody moved the job meanwhile: " + st.words(row.ClosedAt) +
-					". Nothing was changed; look, and say it again"}}
+				Text: "somebody moved the job meanwhile: " + now + ". Nothing was changed; look, and say it again"}}
 		}
 		return s.moveTo(tx, a, row, st, m)
 	})
+}
+
+// standsNow says where a job stands, in the words that the bench list has for it.
+func (s *Shop) standsNow(tx store.Tx, row *store.Job, st *State) (string, error) {
+	if row.ClosedAt != nil || st.Running != nil || st.Waits != "" {
+		return st.words(row.ClosedAt), nil
+	}
+	record, err := machineRecord(&row.Machine, row)
+	if err != nil {
+		return "", err
+	}
+	lacks, err := s.lacks(tx)
+	if err != nil {
+		return "", err
+	}
+	next := Stand(record, lacks[row.ID], s.today())
+	return "what is next is: " + hw.LowerFirst(next.Next), nil
 }
 
 // moveTo does the move.

@@ -122,7 +122,7 @@ func (st *State) words(closed *time.Time) string {
 	case st.Waits != "":
 		return "it waits for " + orWord(st.For, st.Waits)
 	}
-	return "it is ready to go on"
+	return "it waits for us"
 }
 
 // What a job can wait for.

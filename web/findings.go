@@ -84,6 +84,7 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	if v.Adding == nil {
 		v.Adding = form.New(url.Values{})
 	}
+	v.Facts = factsOf(ch)
 	number := map[*hw.Finding]int{}
 	for i := range ch.Findings {
 		number[&ch.Findings[i]] = i
@@ -107,7 +108,6 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 		if stepWording(f) {
 			continue
 		}
-		v.Facts++
 		if !row.has(v.Query, v.From) {
 			continue
 		}
@@ -116,6 +116,18 @@ func (s *server) findingsPage(c *echo.Context, status int, v findingsView) error
 	}
 	v.order(ch)
 	return s.render(c, status, "findings", "Findings on "+v.Name, "models", v)
+}
+
+// factsOf counts the facts of a record that have findings, the wording of steps apart, which stands in the
+// steps: the one answer of every page that says how many there are.
+func factsOf(ch *hw.Chassis) int {
+	n := 0
+	for _, f := range evidence.Facts(ch.Findings) {
+		if !stepWording(f) {
+			n++
+		}
+	}
+	return n
 }
 
 func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {

@@ -23,7 +23,7 @@ type listing struct {
 }
 
 // wheres are where jobs may stand, as lists are asked for it.
-var wheres = []hw.Term[string]{{Word: "open", Says: "open"}, {Word: "ready", Says: "ready to go on"},
+var wheres = []hw.Term[string]{{Word: "open", Says: "open"}, {Word: "ready", Says: "waiting for us"},
 	{Word: "bench", Says: "on a bench"}, {Word: "customer", Says: "waiting for the customer"},
 	{Word: "parts", Says: "waiting for parts"}, {Word: "danger", Says: "stopped"}, {Word: "closed", Says: "closed"}}
 
@@ -104,6 +104,8 @@ func standsWords(st *shop.State, closed, now time.Time) string {
 		return "proven, to be handed over"
 	case st.Waits == "" && st.Worked != nil:
 		return "the work is done, to be proven"
+	case st.Declined != nil:
+		return "declined, to be handed back"
 	case st.Running != nil:
 		return "on bench " + itoa(st.Bench) + fromWhen(*st.Running, now)
 	case st.Waits == shop.WaitsParts:
@@ -111,7 +113,7 @@ func standsWords(st *shop.State, closed, now time.Time) string {
 	case st.Waits != "":
 		return "waits for the customer" + fromWhen(st.Since, now)
 	}
-	return "ready to go on" + fromWhen(st.Since, now)
+	return "waits for us" + fromWhen(st.Since, now)
 }
 
 // jobListView is the list of jobs, open and closed.

@@ -168,7 +168,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 			v.Forms = append(v.Forms, spec)
 		}
 	}
-	v.FactCount = len(evidence.Facts(ch.Findings))
+	v.FactCount = factsOf(ch)
 	return v
 }
 
