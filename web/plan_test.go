@@ -347,3 +347,31 @@ func TestAssumedFactsAreOneLine(t *testing.T) {
 		t.Errorf("looked at, and %d lines of %d are left", after, lines)
 	}
 }
+
+// TestUnknownLeadsToItsField: each part that is ruled out for want of a fact leads to the field of that fact,
+// and the field is there.
+func TestUnknownLeadsToItsField(t *testing.T) {
+	e, _, sh := started(t)
+	link := regexp.MustCompile(`<a href="([^"#]+)#([^"]+)">Enter it</a>`)
+	rows, err := sh.BenchList(t.Context())
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[string]bool{}
+	for i := range rows {
+		w := request(e, "GET", "/machines/"+rows[i].Record.Key+"?wish=1&memory_gb=64&storage_gb=4000&wireless=wifi7", nil, nil)
+		for _, m := range link.FindAllStringSubmatch(w.Body.String(), -1) {
+			if seen[m[0]] {
+				continue
+			}
+			seen[m[0]] = true
+			there := page(e, html.UnescapeString(m[1]))
+			if !strings.Contains(there, `id="`+m[2]+`"`) && !strings.Contains(there, `name="`+m[2]) {
+				t.Errorf("%s: %s has no field %s", rows[i].Record.Machine.ID, m[1], m[2])
+			}
+		}
+	}
+	if len(seen) < 3 {
+		t.Errorf("only %d links to fields: too few to show anything", len(seen))
+	}
+}

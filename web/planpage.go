@@ -8,10 +8,12 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
@@ -118,6 +120,7 @@ type listRow struct {
 type ruledRow struct {
 	Part, Name, Place, Text, Says, Step string
 	Unknown                             bool
+	Link                                string // to the field of the fact that is not known, "" for none
 }
 
 // maxRuled is how many rows of what was ruled out are shown; more words find the others.
@@ -364,7 +367,34 @@ func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
 			continue
 		}
 		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step,
-			r.Code == hw.CodeUnknown})
+			r.Code == hw.CodeUnknown, factLink(p, r.Fact)})
 	}
 	return out
+}
+
+// factLink is the address of the field in which a fact that is not known is entered, by its prefixed
+// pointer; "" for none.
+func factLink(p *shop.Planned, fact string) string {
+	of, pointer, _ := strings.Cut(fact, ":")
+	switch of {
+	case "chassis":
+		model := "/models/" + url.PathEscape(p.Record.Chassis.ID)
+		path, ok := evidence.ByID(p.Record.Chassis, pointer)
+		if !ok {
+			return model + "/edit"
+		}
+		steps := strings.SplitN(strings.TrimPrefix(path, "/"), "/", 3)
+		if spec, named := form.ItemOf(steps[0]); named && spec.List != "" && len(steps) == 3 {
+			return model + "/parts/" + steps[0] + "/" + url.PathEscape(steps[1]) + "#/" + steps[2]
+		}
+		return model + "/edit#" + path
+	case "parts":
+		steps := strings.SplitN(strings.TrimPrefix(pointer, "/parts/"), "/", 2)
+		if n, err := strconv.Atoi(steps[0]); err == nil && n < len(p.Parts.Parts) && len(steps) == 2 {
+			return "/parts/" + url.PathEscape(p.Parts.Parts[n].ID) + "#/" + steps[1]
+		}
+	case "machine":
+		return "/machines/" + url.PathEscape(p.Record.Key) + "/correct#" + pointer
+	}
+	return ""
 }
