@@ -227,6 +227,16 @@ func TestProof(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
+	// With other content it is another hand-over, another signature: neither is answered as if it were stored.
+	var faults hw.Faults
+	other := hand
+	other.To = "the neighbour"
+	if err := b.s.HandOver(ctx, okell, "", b.job, other); !errors.As(err, &faults) || !strings.Contains(err.Error(), "J. Farrow") {
+		t.Errorf("handed over a second time, to somebody else: %v", err)
+	}
+	if err := b.s.SignProof(ctx, okell, "", b.job, "another reason", "the neighbour"); !errors.As(err, &faults) {
+		t.Errorf("signed a second time, with another reason: %v", err)
+	}
 	// Handed over by mistake: it is taken back, and done again.
 	if err := b.s.MoveJob(ctx, okell, "", b.job, Move{To: moveReopen}); err != nil || b.proof().Doc.Hand != nil {
 		t.Errorf("the hand-over is not taken back: %v", err)

@@ -178,10 +178,20 @@ func (s *server) placeOrder(c *echo.Context) error {
 		}
 		return seeOther(c, "/orders/new")
 	}
+	more := ""
+	if text := f.Text("more"); text != "" {
+		shelf, err := s.Shop.Shelf(ctx)
+		if err != nil {
+			return err
+		}
+		if more = partNamed(shelf.Lines, text); more == "" {
+			f.Fault("more", "no part is called "+strconv.Quote(text)+": say its name as the shelf has it, or its number")
+		}
+	}
 	var lines []shop.Wanted
-	for _, id := range append(f.Values["line"], f.Text("more")) {
+	for _, id := range append(f.Values["line"], more) {
 		n := f.Whole("/n/" + id).Or(0)
-		if id == f.Text("more") {
+		if id == more {
 			n = f.Whole("/more").Or(1)
 		}
 		if id == "" || n == 0 {
@@ -207,6 +217,25 @@ func (s *server) placeOrder(c *echo.Context) error {
 		}
 	}
 	return s.newOrderPage(c, http.StatusUnprocessableEntity, f)
+}
+
+// partNamed is the id of the part that a text names: by its name, the supplier's number or the id; "" for
+// none, or where several are called so.
+func partNamed(lines []shop.ShelfLine, text string) string {
+	found := ""
+	for i := range lines {
+		l := &lines[i]
+		if l.ID == text || l.OrderNo != "" && strings.EqualFold(l.OrderNo, text) {
+			return l.ID
+		}
+		if strings.EqualFold(l.Part.Name, text) {
+			if found != "" {
+				return ""
+			}
+			found = l.ID
+		}
+	}
+	return found
 }
 
 // day reads a day the way people say it; "" for none.
