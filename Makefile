@@ -9,7 +9,7 @@ demo: ## start on demo data
 	$(GO) run ./cmd/yembo demo
 
 test: tools check ## everything that has to pass
-	$(GO) test ./...
+	$(GO) test -timeout 30m ./...
 
 check: ## formatting, vet, staticcheck, built assets
 	@test -z "$$(gofmt -l .)" || { echo "not formatted:"; gofmt -l .; exit 1; }

@@ -35,6 +35,9 @@ const (
 var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "service", "keep",
 	"ap", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
 
+// formNames are sent with what the page's forms keep, and are no part of the address.
+var formNames = []string{"csrf", "token", "option", "seen", "version"}
+
 // planState is what a plan's address asks for.
 type planState struct {
 	*form.Form
@@ -53,7 +56,7 @@ func readState(c *echo.Context, values url.Values) planState {
 			slices.Contains(addressNames, name) {
 			st.values[name] = list
 			st.Form.Values[name] = list
-		} else if name != "csrf" && name != "token" && name != "option" {
+		} else if !slices.Contains(formNames, name) {
 			st.unknown = append(st.unknown, name)
 		}
 	}
