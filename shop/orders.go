@@ -449,6 +449,17 @@ type OrderNeed struct {
 	For []HoldFor // jobs that are short of it
 }
 
+// PaidLast is what the shop paid for a piece of each part when it last ordered it, in minor units. What a
+// customer pays is the part's own price, and neither follows from the other.
+func (s *Shop) PaidLast(ctx context.Context) (map[string]int64, error) {
+	var out map[string]int64
+	err := s.store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = tx.PaidLast()
+		return err
+	})
+	return out, err
+}
+
 // ToOrder works out what should be ordered.
 func (s *Shop) ToOrder(lines []ShelfLine) ToOrder {
 	var out ToOrder

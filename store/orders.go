@@ -89,6 +89,17 @@ func (t Tx) LinesOf(order int64) ([]OrderLine, error) {
 	return out, t.db.Order("id").Find(&out, "order_id = ?", order).Error
 }
 
+// PaidLast is what a piece of each part cost in its newest order that told a price, in minor units.
+func (t Tx) PaidLast() (map[string]int64, error) {
+	var lines []OrderLine
+	err := t.db.Find(&lines, "id IN (SELECT max(id) FROM order_lines WHERE cents > 0 GROUP BY part_id)").Error
+	out := make(map[string]int64, len(lines))
+	for _, l := range lines {
+		out[l.PartID] = l.Cents
+	}
+	return out, err
+}
+
 // SaveLine stores a changed line.
 func (t Tx) SaveLine(l *OrderLine) error { return t.db.Save(l).Error }
 

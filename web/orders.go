@@ -65,7 +65,8 @@ type orderGroup struct {
 type newOrderLine struct {
 	ID, Name, Why, Number string
 	N                     int
-	Price                 string
+	Price                 string // what the shop paid for one last time, "" where it never said
+	Sold                  string // what a customer pays for one
 	Coming                int
 	Offer                 string // what the supplier's service says of it, where that is another price
 }
@@ -84,6 +85,10 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
+	paid, err := s.Shop.PaidLast(ctx)
+	if err != nil {
+		return err
+	}
 	v := newOrderView{Form: f, Currency: shelf.Currency, OnlyJobs: f.Is("only", "jobs"), Group: f.Text("group")}
 	lines := map[int64][]newOrderLine{}
 	needs := s.Shop.ToOrder(shelf.Lines)
@@ -95,12 +100,14 @@ func (s *server) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 			return
 		}
 		want[n.ID] = len(lines[n.Supplier])
-		price := ""
-		if n.Part.PriceCents > 0 {
-			price = plainMoney(n.Part.PriceCents)
+		line := newOrderLine{ID: n.ID, Name: n.Part.Name, Why: why, Number: n.OrderNo, N: n.N, Coming: n.UnderWay()}
+		if cents := paid[n.ID]; cents > 0 {
+			line.Price = plainMoney(cents)
 		}
-		lines[n.Supplier] = append(lines[n.Supplier], newOrderLine{ID: n.ID, Name: n.Part.Name, Why: why,
-			Number: n.OrderNo, N: n.N, Price: price, Coming: n.UnderWay()})
+		if n.Part.PriceCents > 0 {
+			line.Sold = hw.Money(shelf.Currency, n.Part.PriceCents)
+		}
+		lines[n.Supplier] = append(lines[n.Supplier], line)
 	}
 	for i := range needs.Jobs {
 		var who []string
@@ -198,9 +205,13 @@ func (s *server) placeOrder(c *echo.Context) error {
 			continue
 		}
 		w := shop.Wanted{Part: id, N: n, Coming: f.Whole("coming:" + id).Or(0)}
-		if text := f.Text("/price/" + id); text != "" {
+		price, at := "/price/"+id, "/n/"+id
+		if id == more {
+			price, at = "/moreprice", "/moreprice"
+		}
+		if text := f.Text(price); text != "" {
 			if w.Cents, err = hw.ParseMoney(text, how.Currency); err != nil {
-				f.Fault("/n/"+id, err.Error())
+				f.Fault(at, err.Error())
 			}
 		}
 		lines = append(lines, w)
@@ -297,8 +308,10 @@ func (s *server) orderPage(c *echo.Context, status int, f *form.Form) error {
 		f.Values.Set("/note", o.Note)
 	}
 	for _, l := range o.Lines {
-		row := orderLineRow{OrderLine: l, Price: plainMoney(l.Cents), Sum: plainMoney(int64(l.N-l.Gone) * l.Cents),
-			Field: fmt.Sprintf("/n/%d", l.ID)}
+		row := orderLineRow{OrderLine: l, Price: "not told", Field: fmt.Sprintf("/n/%d", l.ID)}
+		if l.Cents > 0 {
+			row.Price, row.Sum = plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone)*l.Cents)
+		}
 		var whom []string
 		for _, h := range l.For {
 			whom = append(whom, shop.Label(h.Job)+", "+h.Tag)
@@ -397,8 +410,10 @@ func (s *server) exportOrder(c *echo.Context) error {
 	}
 	rows := make([][]string, len(o.Lines))
 	for i, l := range o.Lines {
-		rows[i] = []string{l.OrderNo, l.Name, itoa(l.N - l.Gone), plainMoney(l.Cents),
-			plainMoney(int64(l.N-l.Gone) * l.Cents)}
+		rows[i] = []string{l.OrderNo, l.Name, itoa(l.N - l.Gone), "", ""}
+		if l.Cents > 0 {
+			rows[i][3], rows[i][4] = plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone)*l.Cents)
+		}
 	}
 	out, err := exchange.WriteTable([]string{"number", "part", "pieces", "each", "sum"}, rows)
 	if err != nil {

@@ -71,6 +71,8 @@ func TestShelfPages(t *testing.T) {
 			"48,90"}, 303, ""},
 		{"ordered by somebody else meanwhile", "/orders",
 			[]string{"supplier", "1", "line", "cv-d5-16", "/n/cv-d5-16", "2"}, 422, "look again"},
+		{"with another part at a price that is none", "/orders", []string{"supplier", "1", "group", "1", "more", "cv-d5-16",
+			"/moreprice", "dear"}, 422, "dear"},
 		{"scanned", "/orders/3", []string{"do", "scan", "scan", "16GB DDR5-4800 SO-DIMM"}, 303, ""},
 		{"nothing of this order", "/orders/3", []string{"do", "scan", "scan", "QB-760"}, 422,
 			"nothing that this order still waits for"},
@@ -111,6 +113,7 @@ func TestShelfPages(t *testing.T) {
 		"/machines/wath-05":      "The customer's own part",
 		"/find?code=QB-900":      "",
 		"/orders/99":             "Not found",
+		"/orders/new":            "a customer pays",
 	} {
 		w := request(e, "GET", path, nil, nil)
 		if w.Code >= 500 || !strings.Contains(w.Body.String(), says) {
