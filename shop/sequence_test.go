@@ -73,6 +73,13 @@ func TestOneSequence(t *testing.T) {
 				if want := append(slices.Clone(sheet.Down), sheet.Up...); !slices.Equal(recorded, want) {
 					t.Errorf("%s: the sheet has %s, the card %s", where, strings.Join(want, " "), strings.Join(recorded, " "))
 				}
+				closes := "before it goes on: " + strings.Join(c.Closing, "; ")
+				saysIt := func(st run.Step) bool {
+					return st.Kind == run.Up && st.ID == c.Cover && slices.Contains(st.Mind, closes)
+				}
+				if c.Cover != "" && len(c.Closing) > 0 && !slices.ContainsFunc(r.Steps, saysIt) {
+					t.Errorf("%s: the step %s of the run does not say %q", where, c.Cover, closes)
+				}
 				if !slices.Equal(onCard, inRun) {
 					t.Errorf("%s, trial %s: the card has %s, the run %s", where, trial, strings.Join(onCard, " "), strings.Join(inRun, " "))
 				}

@@ -54,7 +54,7 @@ func linesOf(c *card.Card) int {
 			say(x)
 		}
 	}
-	for _, x := range append(append(append([]string{}, c.FirstStart...), c.Closing...), c.StaysOut...) {
+	for _, x := range append(append([]string{}, c.FirstStart...), c.StaysOut...) {
 		say(x)
 	}
 	return lines + len(c.Old)

@@ -25,6 +25,7 @@ type Card struct {
 	Up                       []Step
 	StaysOut                 []string // what is not put back, and why
 	Closing                  []string // what is looked at before the cover goes on
+	Cover                    string   // the step of the way back at which that is said, "" for none
 	FirstStart               []string
 	Old                      []Old
 	Reach                    error
@@ -210,9 +211,10 @@ func (m *maker) ways(s *teardown.Sheet) {
 			c.Down = append(c.Down, looked())
 		}
 	}
+	c.Closing, c.Cover = teardown.Closing(ch, s.Up), teardown.CoverOn(ch, s.Up)
 	trial := ""
 	if m.Trial == TrialAlways || m.Trial != TrialNever && m.touchesMore() {
-		trial = teardown.CoverOn(ch, s.Up)
+		trial = c.Cover
 	}
 	back := map[string]bool{}
 	for _, id := range s.Up {
@@ -239,6 +241,9 @@ func (m *maker) ways(s *teardown.Sheet) {
 				step.Mind = append(step.Mind, "with "+place+" filled as below")
 			}
 		}
+		if id == c.Cover && len(c.Closing) > 0 {
+			step.Mind = append([]string{"before it goes on: " + strings.Join(c.Closing, "; ")}, step.Mind...)
+		}
 		c.Up = append(c.Up, step)
 	}
 	for _, i := range down {
@@ -246,7 +251,6 @@ func (m *maker) ways(s *teardown.Sheet) {
 			c.StaysOut = append(c.StaysOut, m.stays(st))
 		}
 	}
-	c.Closing = teardown.Closing(ch, s.Up)
 }
 
 // startWords say where a step begins, in the words of the record: a place by its name, or by where it
