@@ -392,9 +392,9 @@ func (p *Proof) against() {
 	case len(p.Lines) == 0:
 		say("what is in it was not told, and no report was read")
 	case unseen == 1:
-		say("one line nobody has looked at")
+		say("one value nobody has looked at")
 	case unseen > 1:
-		say("%d lines nobody has looked at", unseen)
+		say("%d values nobody has looked at", unseen)
 	}
 	for _, f := range p.First {
 		if _, done := p.Doc.First[f.ID]; !done {

@@ -342,9 +342,9 @@ func (v *proofView) verdict(p *shop.Proof) {
 	for i := range p.Lines {
 		count[p.Lines[i].Standing]++
 	}
-	same := fmt.Sprintf("%d lines are as planned", count[proof.AsIs])
+	same := fmt.Sprintf("%d values are as planned", count[proof.AsIs])
 	if count[proof.AsIs] == 1 {
-		same = "1 line is as planned"
+		same = "1 value is as planned"
 	}
 	switch {
 	case v.Signed != nil && v.Hand != nil:
@@ -358,9 +358,14 @@ func (v *proofView) verdict(p *shop.Proof) {
 	case count[proof.Open] > 1:
 		v.Verdict = fmt.Sprintf("%d differences are open", count[proof.Open])
 	case count[proof.Unseen] > 0 && count[proof.AsIs] == 0:
-		v.Verdict, same = "Nobody has looked yet", fmt.Sprintf("%d lines to look at", count[proof.Unseen])
+		v.Verdict, same = "Nobody has looked yet", fmt.Sprintf("%d values to look at", count[proof.Unseen])
+		if count[proof.Unseen] == 1 {
+			same = "1 value to look at"
+		}
+	case count[proof.Unseen] == 1:
+		v.Verdict = "One value nobody has looked at"
 	case count[proof.Unseen] > 0:
-		v.Verdict = fmt.Sprintf("%d lines nobody has looked at", count[proof.Unseen])
+		v.Verdict = fmt.Sprintf("%d values nobody has looked at", count[proof.Unseen])
 	default:
 		v.Verdict = "Everything that was planned is there"
 	}

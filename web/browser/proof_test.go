@@ -118,7 +118,7 @@ func TestProving(t *testing.T) {
 	b.fill("said", "in again, it clicked")
 	b.follow(`document.body.innerText.includes('in again, it clicked')`)
 	second.enter("Read the simulated machine", "")
-	second.enter("Read it", `document.body.innerText.includes('lines are as planned')`)
+	second.enter("Read it", `document.body.innerText.includes('values are as planned')`)
 	b.visit("/jobs/6/proof")
 	if text := b.text(); strings.Contains(text, "is open") {
 		t.Errorf("it is mended, and still open: %s", text[:300])
