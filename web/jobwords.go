@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"yembo/core/hw"
@@ -99,4 +100,38 @@ func sinceWords(now, then time.Time) string {
 	default:
 		return fmt.Sprintf("%d days", int(d.Hours()/24))
 	}
+}
+
+func givenConsents(j *shop.JobRecord) string {
+	var names []string
+	for _, row := range hw.Consents {
+		for _, code := range j.Details.Consents {
+			if code == row.Consent {
+				names = append(names, row.Short)
+			}
+		}
+	}
+	return strings.Join(names, ", ")
+}
+
+// spanWords is what pages call a stretch of a job's life.
+var spanWords = hw.Vocabulary[shop.SpanKind]{{Word: shop.SpanBench, Says: "hands on it"},
+	{Word: shop.SpanCustomer, Says: "waits for the customer"}, {Word: shop.SpanParts, Says: "waits for parts"},
+	{Word: shop.SpanShop, Says: "waits for us"}}
+
+// openWords says how far the station is at which the job stands.
+func openWords(j *shop.JobRecord) string {
+	kinds := map[shop.StopKind]int{}
+	for i := range j.Stops {
+		kinds[j.Stops[i].Kind]++
+	}
+	switch {
+	case j.Choice == nil:
+		return "no option is chosen"
+	case kinds[shop.StopConsent] > 0:
+		return fmt.Sprintf("consents open: %d", kinds[shop.StopConsent])
+	case kinds[shop.StopPart] > 0:
+		return fmt.Sprintf("%d of %d kinds here", len(j.Parts)-kinds[shop.StopPart], len(j.Parts))
+	}
+	return "now"
 }
