@@ -267,6 +267,15 @@ func TestOrders(t *testing.T) {
 	if o, err := s.Order(t.Context(), order); err != nil || !o.Closed {
 		t.Errorf("%+v %v", o, err)
 	}
+	// What the shop pays is what its orders told: the newest that told a price, whatever a customer pays.
+	for n, cents := range []int64{3990, 0} {
+		if _, err := s.PlaceOrder(t.Context(), okell, "", from, []Wanted{{Part: id, N: 1, Cents: cents, Coming: n}}, "", ""); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if paid, err := s.PaidLast(t.Context()); err != nil || paid[id] != 3990 || shelfOf(t, s, id).Part.PriceCents == 3990 {
+		t.Errorf("last paid %v, %v", paid, err)
+	}
 	if err := s.RetirePart(t.Context(), okell, "", id, 1, true); err == nil ||
 		!strings.Contains(err.Error(), "has it chosen") {
 		t.Errorf("a part that is chosen is retired: %v", err)

@@ -123,6 +123,10 @@ func TestPlanAddress(t *testing.T) {
 			}
 		}
 	}
+	// What the forms of the page send along is no part of the address.
+	if body := page(e, "/machines/tarn-vet-03?seen=1&version=2&token=x"); strings.Contains(body, "The address says") {
+		t.Error("a field of a form is taken for a name of the address")
+	}
 	// Two matched sockets: what one channel and two carry is said.
 	if body := page(e, "/machines/corrie-03"); !strings.Contains(body, "32 GB, on one channel") ||
 		!strings.Contains(body, "32 GB, all interleaved") || !strings.Contains(body, "25.6 GB/s") ||
