@@ -308,6 +308,9 @@ func (s *server) orderPage(c *echo.Context, status int, f *form.Form) error {
 		f.Values.Set("/note", o.Note)
 	}
 	for _, l := range o.Lines {
+		if l.Cents == 0 && l.N > l.Gone {
+			v.Total = hw.Money(how.Currency, o.Cents) + ", without what has no price"
+		}
 		row := orderLineRow{OrderLine: l, Price: "not told", Field: fmt.Sprintf("/n/%d", l.ID)}
 		if l.Cents > 0 {
 			row.Price, row.Sum = plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone)*l.Cents)

@@ -71,8 +71,8 @@ func TestPlan(t *testing.T) {
 	b.keys("Bexmoor 1")
 	b.tabTo(`select[name="own:battery"]`)
 	b.keys("Wexcell QB-7")
-	b.until(`document.querySelector('.against') !== null`)
-	has(t, b.text(), "Your own", "bay25 cannot be used beside the large pack")
+	b.until(`(document.querySelector('.against')?.innerText ?? '').includes('bay25 cannot be used beside the large pack')`)
+	has(t, b.text(), "Your own")
 	b.checked()
 	b.quiet()
 }

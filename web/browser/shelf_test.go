@@ -79,11 +79,12 @@ func TestShelfFromNothing(t *testing.T) {
 	has(t, b.text(), "Order Corvane 16 GB DDR4-3200 SO-DIMM 2Rx8", "2 on the list", "1 taken in", "EUR, nothing an hour so far")
 
 	b.visit("/orders/new")
-	has(t, b.text(), "From Dunmoor Parts", "for YB-0001", "2 of 3 free", "D-16")
+	has(t, b.text(), "From Dunmoor Parts", "for YB-0001", "2 of 3 free", "D-16", "what we pay; a customer pays €38.90")
 	b.checked()
+	b.fill("/price/corvane-16-gb-ddr4-3200-so", "28.90")
 	b.tabTo(`form[action="/orders"] button.action`)
 	b.follow(`location.pathname === '/orders/1'`)
-	has(t, b.text(), "expected 16 May 26", "YB-0001", "Together", "57.80")
+	has(t, b.text(), "expected 16 May 26", "YB-0001", "Together", "€28.90, without what has no price", "not told")
 	b.checked()
 	if pdf := b.pdf(); len(sheets.FindAll(pdf, -1)) != 1 || !bytes.Contains(pdf, []byte("/MediaBox")) {
 		t.Error("the order does not print on one sheet")
