@@ -193,7 +193,12 @@ func Stand(r MachineRecord, lacks []Lack, today string) BenchRow {
 	case r.State.Declined != nil:
 		row.Class, row.WaitsFor = ClassDone, "hand-over"
 		row.Since = *r.State.Declined
-		row.Next, row.Why = "Hand it back to "+orWord(r.Customer, "its owner"), "The quote was declined "+r.State.Declined.Format("2 Jan 15:04")
+		row.Next, row.Why = "Hand it back to "+orWord(
+			r.Customer,
+			"its owner",
+		), "The quote was declined "+r.State.Declined.Format(
+			"2 Jan 15:04",
+		)
 	case r.State.Running != nil:
 		row.Class, row.Bench, row.Start = ClassRunning, r.State.Bench, *r.State.Running
 		row.WaitsFor = fmt.Sprintf("bench %d, at it", r.State.Bench)

@@ -264,14 +264,23 @@ func (s *Shop) Notices() []string {
 	s.care.mu.Lock()
 	defer s.care.mu.Unlock()
 	if now := s.now(); s.care.last.Sub(now) > clockGrace {
-		out = append(out, fmt.Sprintf("This machine's clock says %s, and something was noted here on %s already: set the clock right. Until then times do not add up.",
-			stampWords(now), stampWords(s.care.last)))
+		out = append(
+			out,
+			fmt.Sprintf(
+				"This machine's clock says %s, and something was noted here on %s already: set the clock right. Until then times do not add up.",
+				stampWords(now),
+				stampWords(s.care.last),
+			),
+		)
 	}
 	if s.care.damaged != nil {
 		out = append(out, "The data file is damaged. Stop Yembo, keep the folder as it is, and put the last copy back.")
 	}
 	if s.care.unscrubbed {
-		out = append(out, "What was forgotten on request is removed from every record; its bytes are still in the data file and are written over at the next start.")
+		out = append(
+			out,
+			"What was forgotten on request is removed from every record; its bytes are still in the data file and are written over at the next start.",
+		)
 	}
 	if !s.care.tended {
 		return out

@@ -107,8 +107,10 @@ func TestCheckReadsEveryTable(t *testing.T) {
 		must(only(db.Exec("DROP TRIGGER " + name)))
 	}
 	var columns [][2]string
-	rows, err = db.Query(`SELECT m.name, c.name FROM sqlite_master m JOIN pragma_table_info(m.name) c WHERE m.type = 'table' AND c.type = 'BLOB'
-		AND m.name NOT LIKE '%words%' AND m.name <> 'uploads'`)
+	rows, err = db.Query(
+		`SELECT m.name, c.name FROM sqlite_master m JOIN pragma_table_info(m.name) c WHERE m.type = 'table' AND c.type = 'BLOB'
+		AND m.name NOT LIKE '%words%' AND m.name <> 'uploads'`,
+	)
 	must(err)
 	for rows.Next() {
 		var c [2]string
@@ -122,7 +124,8 @@ func TestCheckReadsEveryTable(t *testing.T) {
 	for _, c := range columns {
 		var id int64
 		var was []byte
-		err := db.QueryRow(fmt.Sprintf(`SELECT rowid, "%[2]s" FROM %[1]s WHERE length("%[2]s") > 2 LIMIT 1`, c[0], c[1])).Scan(&id, &was)
+		err := db.QueryRow(fmt.Sprintf(`SELECT rowid, "%[2]s" FROM %[1]s WHERE length("%[2]s") > 2 LIMIT 1`, c[0], c[1])).
+			Scan(&id, &was)
 		if err != nil {
 			t.Errorf("%s.%s: the test has no row of it: %v", c[0], c[1], err)
 			continue

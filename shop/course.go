@@ -319,8 +319,12 @@ func (s *Shop) goOnSafely(tx store.Tx, a Actor, row *store.Job, st *State, done 
 	}
 	st.Danger = ""
 	now := s.now()
-	return s.keepEvent(tx, runs[0].ID, &run.Event{Client: fmt.Sprintf("safe-%d", now.UnixNano()), Kind: run.MadeSafe, At: now, By: a.Name,
-		Data: run.Data{Text: done}})
+	return s.keepEvent(
+		tx,
+		runs[0].ID,
+		&run.Event{Client: fmt.Sprintf("safe-%d", now.UnixNano()), Kind: run.MadeSafe, At: now, By: a.Name,
+			Data: run.Data{Text: done}},
+	)
 }
 
 // madeSafe takes the pack out of the machine's document where it left the machine. A

@@ -258,7 +258,13 @@ func TestForgottenWalk(t *testing.T) {
 	q := quoteOf(t, b.s, id)
 	e := editOf(&q)
 	e.Told, e.Found, e.Risk, e.Left = mark("qtold"), mark("qfound"), mark("qrisk"), []string{mark("qleft")}
-	e.Names, e.Data, e.Ready = map[string]string{"A": mark("qname")}, map[string]string{"A": mark("qdata")}, map[string]string{"A": mark("qready")}
+	e.Names, e.Data, e.Ready = map[string]string{
+		"A": mark("qname"),
+	}, map[string]string{
+		"A": mark("qdata"),
+	}, map[string]string{
+		"A": mark("qready"),
+	}
 	e.Discount, e.DiscountText = 100, mark("qdiscount")
 	id, err = b.s.EditQuote(ctx, okell, "", q.ID, q.Revision, e)
 	must(err)
@@ -297,7 +303,8 @@ func TestForgottenWalk(t *testing.T) {
 		for _, c := range store.Columns {
 			name := c.Table + "." + c.Name
 			// Proofs and finds have tests of their own, pictures hold no marks.
-			if c.Whose == store.OfPerson && !seen[name] && !slices.Contains([]string{"proofs.doc", "photos.full", "photos.thumb", "parts.order_no", "machines.tag"}, name) {
+			if c.Whose == store.OfPerson && !seen[name] &&
+				!slices.Contains([]string{"proofs.doc", "photos.full", "photos.thumb", "parts.order_no", "machines.tag"}, name) {
 				t.Errorf("the test plants nothing in %s: what is a person's there may be left", name)
 			}
 		}

@@ -213,7 +213,17 @@ func invoiceRecords(rows []store.Invoice, paid []store.Payment) ([]InvoiceRecord
 	}
 	var deposits []PaymentRecord
 	for _, p := range paid {
-		r := PaymentRecord{ID: p.ID, Cents: p.Cents, Rounding: p.Rounding, How: p.How, Note: p.Note, By: p.By, At: p.At, Struck: p.StruckWhy, StruckBy: p.StruckBy}
+		r := PaymentRecord{
+			ID:       p.ID,
+			Cents:    p.Cents,
+			Rounding: p.Rounding,
+			How:      p.How,
+			Note:     p.Note,
+			By:       p.By,
+			At:       p.At,
+			Struck:   p.StruckWhy,
+			StruckBy: p.StruckBy,
+		}
 		if p.Invoice == nil {
 			deposits = append(deposits, r)
 			continue
@@ -446,8 +456,24 @@ func (s *Shop) InvoiceTable(ctx context.Context) ([]byte, error) {
 			if p.Rounding != 0 {
 				rounding = plain(-p.Rounding)
 			}
-			rows = append(rows, []string{"payment", quote.InvoiceLabel(d.Number), p.At.Format(time.DateOnly), d.Customer.Name, d.Job, "", d.Currency, "", "", "", rounding,
-				plain(p.Cents), p.How})
+			rows = append(
+				rows,
+				[]string{
+					"payment",
+					quote.InvoiceLabel(d.Number),
+					p.At.Format(time.DateOnly),
+					d.Customer.Name,
+					d.Job,
+					"",
+					d.Currency,
+					"",
+					"",
+					"",
+					rounding,
+					plain(p.Cents),
+					p.How,
+				},
+			)
 		}
 	}
 	return exchange.WriteTable([]string{"what", "invoice", "date", "customer", "job", "cancels", "currency", "tax_percent", "net", "tax", "rounding",

@@ -188,7 +188,8 @@ func TestMoneyMended(t *testing.T) {
 		t.Fatal(err)
 	}
 	before, _ := s.Invoice(ctx, contra)
-	if after, _ := s.Invoice(ctx, again); after.Doc.Number != contra+1 || after.Doc.On < before.Doc.On || after.At.Before(before.At.Truncate(24*time.Hour)) {
+	if after, _ := s.Invoice(ctx, again); after.Doc.Number != contra+1 || after.Doc.On < before.Doc.On ||
+		after.At.Before(before.At.Truncate(24*time.Hour)) {
 		t.Errorf("invoice %d of %s comes after that of %s", again, after.Doc.On, before.Doc.On)
 	}
 	if says := strings.Join(s.Notices(), " "); !strings.Contains(says, "set the clock right") {
@@ -236,8 +237,17 @@ func TestReprice(t *testing.T) {
 		}
 		next := quoteOf(t, s, id)
 		o := next.Doc.Alternatives[0].Option
-		if reprice != (o.Buy[0].Cents == buy.Cents+1000*int64(buy.Quantity)) || reprice != (o.LabourCents > was.LabourCents) || reprice != (len(next.Since) == 0) {
-			t.Errorf("repriced %v: %d after %d, labour %d after %d, since then %v", reprice, o.Buy[0].Cents, buy.Cents, o.LabourCents, was.LabourCents, next.Since)
+		if reprice != (o.Buy[0].Cents == buy.Cents+1000*int64(buy.Quantity)) || reprice != (o.LabourCents > was.LabourCents) ||
+			reprice != (len(next.Since) == 0) {
+			t.Errorf(
+				"repriced %v: %d after %d, labour %d after %d, since then %v",
+				reprice,
+				o.Buy[0].Cents,
+				buy.Cents,
+				o.LabourCents,
+				was.LabourCents,
+				next.Since,
+			)
 		}
 	}
 }

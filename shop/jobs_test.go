@@ -117,7 +117,8 @@ func TestBenchOrder(t *testing.T) {
 	}
 	// Over its plan a job keeps its bench: it is done now at the soonest. On a closed day nothing is planned.
 	over := now.Add(-2 * time.Hour)
-	late := []BenchRow{{Class: ClassRunning, Bench: 1, Start: over, Minutes: hw.Known(hw.DecOf(20)), Copying: hw.Known(hw.DecOf(10))},
+	late := []BenchRow{
+		{Class: ClassRunning, Bench: 1, Start: over, Minutes: hw.Known(hw.DecOf(20)), Copying: hw.Known(hw.DecOf(10))},
 		{Class: ClassRunning, Bench: 2, Start: over},
 		{Class: ClassReady, Minutes: hw.Known(hw.DecOf(15))}}
 	schedule(late, now, Floor{}.orUsual())
@@ -303,7 +304,8 @@ func TestCustomers(t *testing.T) {
 		t.Fatal(err)
 	}
 	var faults hw.Faults
-	if err := s.Sign(ctx, okell, "", r.JobID, "", "M9 9 L9 8", "somebody else"); !errors.As(err, &faults) || !strings.Contains(err.Error(), "J. Farrow") {
+	if err := s.Sign(ctx, okell, "", r.JobID, "", "M9 9 L9 8", "somebody else"); !errors.As(err, &faults) ||
+		!strings.Contains(err.Error(), "J. Farrow") {
 		t.Errorf("signed twice, with other strokes: %v", err)
 	}
 	if err := s.StrikeSignature(ctx, okell, "", r.JobID, "", " "); !errors.As(err, &faults) {

@@ -13,8 +13,12 @@ import (
 )
 
 // PaidHows are how something is paid.
-var PaidHows = hw.Vocabulary[string]{{Word: paidCash, Says: "cash"}, {Word: "card", Says: "card"}, {Word: "transfer", Says: "bank transfer"},
-	{Word: "other", Says: "otherwise"}}
+var PaidHows = hw.Vocabulary[string]{
+	{Word: paidCash, Says: "cash"},
+	{Word: "card", Says: "card"},
+	{Word: "transfer", Says: "bank transfer"},
+	{Word: "other", Says: "otherwise"},
+}
 
 const paidCash = "cash"
 
@@ -49,7 +53,12 @@ func (s *Shop) Pay(ctx context.Context, a Actor, token string, job, invoice, cen
 		cur := b.Settings.Currency
 		if invoice == 0 {
 			if paid := b.Deposited(); cents < 0 && -cents > paid {
-				faults.Add("/cents", hw.FaultRange, hw.Money(cur, -cents)+" paid back", "at most the "+hw.Money(cur, paid)+" that was paid without an invoice")
+				faults.Add(
+					"/cents",
+					hw.FaultRange,
+					hw.Money(cur, -cents)+" paid back",
+					"at most the "+hw.Money(cur, paid)+" that was paid without an invoice",
+				)
 			}
 		} else {
 			v := b.invoice(invoice)

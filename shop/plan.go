@@ -286,7 +286,8 @@ func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprin
 			if err != nil {
 				return "", err
 			}
-			if agreed := agreedQuote(quotes); agreed != nil && Fingerprint(agreed.Doc.Alternative(agreed.Given.Letter).Option) != fingerprint {
+			if agreed := agreedQuote(quotes); agreed != nil &&
+				Fingerprint(agreed.Doc.Alternative(agreed.Given.Letter).Option) != fingerprint {
 				return "", Agreed{Quote: *agreed, Option: *chosen, Words: chosen.Words(p.Record.Chassis, p.Parts)}
 			}
 			return machineID, s.storeChoice(tx, a, &p, *chosen)

@@ -429,8 +429,17 @@ func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h
 		case p.Doc.Hand != nil && p.Doc.Hand.same(&h):
 			return event{}, nil
 		case p.Doc.Hand != nil:
-			return event{}, hw.Faults{{Pointer: "/to", Text: fmt.Sprintf("it was handed over to %s already, %s, by %s. Nothing of this was stored: take the hand-over back first",
-				p.Doc.Hand.To, timeWords(p.Doc.Hand.At), p.Doc.Hand.By)}}
+			return event{}, hw.Faults{
+				{
+					Pointer: "/to",
+					Text: fmt.Sprintf(
+						"it was handed over to %s already, %s, by %s. Nothing of this was stored: take the hand-over back first",
+						p.Doc.Hand.To,
+						timeWords(p.Doc.Hand.At),
+						p.Doc.Hand.By,
+					),
+				},
+			}
 		case p.Doc.Sign == nil:
 			faults = append(faults, hw.Fault{Pointer: "/to", Text: "the proof is signed first"})
 		case row.ClosedAt != nil:

@@ -264,7 +264,15 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 			told.what += "; " + agreed.Label() + " stays as it was accepted"
 			break
 		}
-		st.become(State{Waits: WaitsCustomer, For: "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn), Due: ans.AskOn, Quote: q.ID, Since: now})
+		st.become(
+			State{
+				Waits: WaitsCustomer,
+				For:   "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn),
+				Due:   ans.AskOn,
+				Quote: q.ID,
+				Since: now,
+			},
+		)
 		told.data = course{To: WaitsCustomer}.data()
 	}
 	if err := tx.Create(&talk); err != nil {

@@ -309,8 +309,11 @@ func (s *Shop) reprice(tx store.Tx, q *QuotePage, next *quote.Quote, how *Settin
 		o.LabourCents = quote.Relabour(&o, q.rests.Rate, how.LabourRate)
 		o.TotalCents = o.PartsCents + o.LabourCents + o.ServicesCents.Or(0)
 		alt.Option, alt.Spared = o, nil
-		alt.Lines, err = quote.LinesOf(&quote.Input{Plan: plan.Input{Chassis: q.Job.Chassis, Machine: q.Job.Machine, Parts: parts, Request: q.Job.Wish},
-			Options: []plan.Option{o}, Terms: terms}, quote.Ask)
+		alt.Lines, err = quote.LinesOf(
+			&quote.Input{Plan: plan.Input{Chassis: q.Job.Chassis, Machine: q.Job.Machine, Parts: parts, Request: q.Job.Wish},
+				Options: []plan.Option{o}, Terms: terms},
+			quote.Ask,
+		)
 		if err != nil {
 			return err
 		}
@@ -370,7 +373,11 @@ func (e *QuoteEdit) into(q *quote.Quote, tax hw.Dec, now time.Time) error {
 	}
 	q.TaxPercent, q.Off = tax, nil
 	if e.Discount > 0 || e.DiscountPercent > 0 {
-		q.Off = &quote.Off{Text: orWord(text("/discount_text", e.DiscountText), "Discount"), Cents: e.Discount, Percent: e.DiscountPercent}
+		q.Off = &quote.Off{
+			Text:    orWord(text("/discount_text", e.DiscountText), "Discount"),
+			Cents:   e.Discount,
+			Percent: e.DiscountPercent,
+		}
 		if e.DiscountPercent > 0 && strings.TrimSpace(e.DiscountText) == "" {
 			q.Off.Text = "Discount, " + e.DiscountPercent.String() + " %"
 		}

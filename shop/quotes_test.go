@@ -176,7 +176,14 @@ func TestAgreedHolds(t *testing.T) {
 		}
 		if b.Sum.Total != want.Sum.Total || b.Job.Choice == nil || Fingerprint(b.Job.Choice.Option) != Fingerprint(want.Option) ||
 			b.Job.State.Waits == WaitsCustomer || !b.Job.Closed.IsZero() {
-			t.Errorf("%s: the bill is %d, not %d; the job %+v, chosen %v", when, b.Sum.Total, want.Sum.Total, b.Job.State, b.Job.Choice != nil)
+			t.Errorf(
+				"%s: the bill is %d, not %d; the job %+v, chosen %v",
+				when,
+				b.Sum.Total,
+				want.Sum.Total,
+				b.Job.State,
+				b.Job.Choice != nil,
+			)
 		}
 	}
 	holds("accepted", accepted)
@@ -198,7 +205,8 @@ func TestAgreedHolds(t *testing.T) {
 		t.Errorf("under the quote stands %+v", q.Job.SignatureUnder(&q.QuoteRecord))
 	}
 	var agreed Agreed
-	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", other, "", PlanQuery{}); !errors.As(err, &agreed) || agreed.Quote.ID != q.ID {
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", other, "", PlanQuery{}); !errors.As(err, &agreed) ||
+		agreed.Quote.ID != q.ID {
 		t.Fatalf("another option is chosen beside the accepted one: %v", err)
 	}
 	if err := setSettings(ctx, s, func(x *Settings) { x.Pricing.RoundTo = 500 }); err != nil {
@@ -245,7 +253,11 @@ func TestOvertakenChoice(t *testing.T) {
 		t.Fatal(err)
 	}
 	var overtaken Overtaken
-	if _, err := s.Choose(ctx, ansty, "", "tarn-vet-04", Fingerprint(p.Plan.Options[1]), seen, PlanQuery{}); !errors.As(err, &overtaken) || overtaken.By != okell.Name {
+	if _, err := s.Choose(ctx, ansty, "", "tarn-vet-04", Fingerprint(p.Plan.Options[1]), seen, PlanQuery{}); !errors.As(
+		err,
+		&overtaken,
+	) ||
+		overtaken.By != okell.Name {
 		t.Errorf("the second choice of one page: %v", err)
 	}
 }
@@ -261,7 +273,8 @@ func TestQuoteOtherwise(t *testing.T) {
 		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, ans); err != nil {
 			t.Fatal(err)
 		}
-		if q = quoteOf(t, s, q.ID); q.Answer != Declined || !q.Job.Closed.IsZero() || q.Job.Choice != nil || q.Doc.DeclinedSum.Total != 1440 {
+		if q = quoteOf(t, s, q.ID); q.Answer != Declined || !q.Job.Closed.IsZero() || q.Job.Choice != nil ||
+			q.Doc.DeclinedSum.Total != 1440 {
 			t.Errorf("%s, closed %v, %+v", q.Answer, q.Job.Closed, q.Doc.DeclinedSum)
 		}
 		if row := jobOfMachine(t, s, "tarn-vet-03"); row.Class != ClassDone || !strings.HasPrefix(row.Next, "Hand it back") {

@@ -287,7 +287,10 @@ func TestStopAtBench(t *testing.T) {
 	if j.State.Running == nil || j.State.Bench == 0 || r.State.Stopped != j.Danger() {
 		t.Errorf("made safe it is on bench %d, its run is stopped by %q", j.State.Bench, r.State.Stopped)
 	}
-	if !slices.ContainsFunc(r.Events, func(e RunEvent) bool { return e.Kind == run.MadeSafe && strings.Contains(e.Data.Text, "fire box") }) {
+	if !slices.ContainsFunc(
+		r.Events,
+		func(e RunEvent) bool { return e.Kind == run.MadeSafe && strings.Contains(e.Data.Text, "fire box") },
+	) {
 		t.Error("the run does not tell what was done")
 	}
 }
@@ -326,7 +329,8 @@ func TestLateTicks(t *testing.T) {
 		t.Fatal(err)
 	}
 	other := SentEvent{Client: "x", Run: first + 99, Kind: run.Ticked, Step: lookStep}
-	if refused, err := b.s.RunEvents(t.Context(), okell, b.job, []SentEvent{other}); err != nil || len(refused) != 1 || refused[0].Kept {
+	if refused, err := b.s.RunEvents(t.Context(), okell, b.job, []SentEvent{other}); err != nil || len(refused) != 1 ||
+		refused[0].Kept {
 		t.Errorf("of a run that is not there: %v, %v", refused, err)
 	}
 }

@@ -190,7 +190,9 @@ func (t *runTaker) late(_ context.Context, in *SentEvent) (*Refusal, error) {
 	}
 	says := "it came after its run had ended, and is kept as a note of that run; it ticks nothing"
 	if row.EndedAt != nil {
-		says = "it came after its run had ended at " + row.EndedAt.Format("2 Jan 15:04") + ", and is kept as a note of that run; it ticks nothing"
+		says = "it came after its run had ended at " + row.EndedAt.Format(
+			"2 Jan 15:04",
+		) + ", and is kept as a note of that run; it ticks nothing"
 	}
 	return &Refusal{Client: in.Client, Kept: true, Says: []string{says}}, nil
 }

@@ -43,7 +43,10 @@ func TestOneSequence(t *testing.T) {
 				if err != nil {
 					t.Fatal(err)
 				}
-				r, err := run.Make(ctx, run.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Option: o, Trial: trial})
+				r, err := run.Make(
+					ctx,
+					run.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Option: o, Trial: trial},
+				)
 				if err != nil {
 					t.Fatal(err)
 				}

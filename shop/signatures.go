@@ -98,8 +98,13 @@ func (s *Shop) Sign(ctx context.Context, a Actor, token string, id int64, of, pa
 			return event{}, err
 		}
 		if now != nil {
-			return event{}, hw.Faults{{Pointer: "/signature", Text: fmt.Sprintf("%s was signed by %s, %s. Nothing was stored: strike that signature first where it is wrong",
-				signedWhat(of), orWord(now.Name, "the customer"), timeWords(now.At))}}
+			return event{}, hw.Faults{
+				{
+					Pointer: "/signature",
+					Text: fmt.Sprintf("%s was signed by %s, %s. Nothing was stored: strike that signature first where it is wrong",
+						signedWhat(of), orWord(now.Name, "the customer"), timeWords(now.At)),
+				},
+			}
 		}
 		sig := Signature{Path: path, Name: name, At: s.now(), Of: of}
 		if of == "" {
@@ -125,7 +130,9 @@ func (s *Shop) StrikeSignature(ctx context.Context, a Actor, token string, id in
 		case why == "":
 			return event{}, hw.Faults{{Pointer: "/strike", Text: hw.Word(hw.FaultMissing, "", "why it does not count")}}
 		case utf8.RuneCountInString(why) > maxText:
-			return event{}, hw.Faults{{Pointer: "/strike", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))}}
+			return event{}, hw.Faults{
+				{Pointer: "/strike", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))},
+			}
 		}
 		d.Struck = append(d.Struck, Struck{Signature: *now, On: s.now(), By: a.Name, Why: why})
 		if of == "" {

@@ -168,7 +168,10 @@ func (t Tx) Payments(job int64) ([]Payment, error) {
 
 // StrikePayment marks a payment as one that does not count.
 func (t Tx) StrikePayment(id int64, at time.Time, by, why string) error {
-	return t.db.Model(&Payment{}).Where("id = ?", id).Updates(map[string]any{"struck_at": at, "struck_by": by, "struck_why": why}).Error
+	return t.db.Model(&Payment{}).
+		Where("id = ?", id).
+		Updates(map[string]any{"struck_at": at, "struck_by": by, "struck_why": why}).
+		Error
 }
 
 // AssignPayments gives the payments of a job that belong to no invoice to one.

@@ -144,8 +144,12 @@ func (t Tx) HeldTexts(customer int64, told bool) ([]HeldText, error) {
 			continue
 		}
 		var texts []string
-		sql := fmt.Sprintf("SELECT CAST(%[1]s AS TEXT) FROM %[2]s WHERE (%[3]s) AND %[1]s IS NOT NULL AND CAST(%[1]s AS TEXT) NOT IN ('', '{}', 'null') ORDER BY rowid",
-			c.Name, c.Table, rowsOf[c.Table])
+		sql := fmt.Sprintf(
+			"SELECT CAST(%[1]s AS TEXT) FROM %[2]s WHERE (%[3]s) AND %[1]s IS NOT NULL AND CAST(%[1]s AS TEXT) NOT IN ('', '{}', 'null') ORDER BY rowid",
+			c.Name,
+			c.Table,
+			rowsOf[c.Table],
+		)
 		if err := t.db.Raw(sql, map[string]any{"c": customer}).Scan(&texts).Error; err != nil {
 			return nil, fmt.Errorf("%s of %s: %w", c.Name, c.Table, err)
 		}

@@ -52,8 +52,12 @@ func newer(seen []string) error {
 	newest := migrations[len(migrations)-1].ID
 	for _, id := range seen {
 		if id != schemaInit && id > newest {
-			return fmt.Errorf("%w: its tables are of version %s, this Yembo knows up to %s; use the newer one, or a copy that this one made",
-				ErrNewer, id, newest)
+			return fmt.Errorf(
+				"%w: its tables are of version %s, this Yembo knows up to %s; use the newer one, or a copy that this one made",
+				ErrNewer,
+				id,
+				newest,
+			)
 		}
 	}
 	return nil
@@ -83,7 +87,11 @@ func emptied(dir string) error {
 	}
 	for _, e := range entries {
 		if name := e.Name(); isCopy(name) {
-			return fmt.Errorf("%s has no data file, but a copy of one, %s: restore a copy (yembo restore), or name another folder", dir, name)
+			return fmt.Errorf(
+				"%s has no data file, but a copy of one, %s: restore a copy (yembo restore), or name another folder",
+				dir,
+				name,
+			)
 		}
 	}
 	return nil

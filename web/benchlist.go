@@ -224,7 +224,8 @@ func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 		for i := range rows {
 			r := &rows[i]
 			// What runs is drawn, whenever it was begun; what is ready where it is planned today.
-			if r.Bench != b || r.Start.IsZero() || r.Class != shop.ClassRunning && (dayNumber(r.Start) != dayNumber(now) || !r.Minutes.IsKnown()) {
+			if r.Bench != b || r.Start.IsZero() ||
+				r.Class != shop.ClassRunning && (dayNumber(r.Start) != dayNumber(now) || !r.Minutes.IsKnown()) {
 				continue
 			}
 			any = true

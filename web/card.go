@@ -138,7 +138,17 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 		}
 	}
 	var err error
-	v.Card, err = card.Of(ctx, card.Job{Chassis: r.Chassis, Machine: r.Machine, Parts: p.Parts, Printed: p.Settings.Loosen == shop.LoosenPrinted, Trial: p.Settings.TrialOf()}, &o)
+	v.Card, err = card.Of(
+		ctx,
+		card.Job{
+			Chassis: r.Chassis,
+			Machine: r.Machine,
+			Parts:   p.Parts,
+			Printed: p.Settings.Loosen == shop.LoosenPrinted,
+			Trial:   p.Settings.TrialOf(),
+		},
+		&o,
+	)
 	if err != nil {
 		return v, err
 	}

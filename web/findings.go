@@ -237,7 +237,14 @@ func (s *server) allSeen(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	err = s.Shop.AllSeen(c.Request().Context(), s.actor(c), f.Text("token"), c.Param("id"), f.Whole("version").Or(-1), atMost(mostSeen, f.Values["fact"]))
+	err = s.Shop.AllSeen(
+		c.Request().Context(),
+		s.actor(c),
+		f.Text("token"),
+		c.Param("id"),
+		f.Whole("version").Or(-1),
+		atMost(mostSeen, f.Values["fact"]),
+	)
 	if err != nil {
 		return err
 	}

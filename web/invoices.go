@@ -75,7 +75,15 @@ func (s *server) billPage(c *echo.Context, status int, f *form.Form) error {
 	v.Lines, v.Sums, v.Total = moneyLines(b.Lines, &b.Sum, cur)
 	paid := func(list []shop.PaymentRecord) {
 		for _, p := range list {
-			row := paymentRow{ID: p.ID, On: stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Money(cur, p.Cents), By: p.By, Note: p.Note, Invoice: "deposit"}
+			row := paymentRow{
+				ID:      p.ID,
+				On:      stamp(p.At),
+				How:     shop.PaidHows.Says(p.How),
+				Amount:  hw.Money(cur, p.Cents),
+				By:      p.By,
+				Note:    p.Note,
+				Invoice: "deposit",
+			}
 			if p.Invoice != 0 {
 				row.Invoice = quote.InvoiceLabel(p.Invoice)
 			}
@@ -206,7 +214,14 @@ func (s *server) strikePayment(c *echo.Context) error {
 		return err
 	}
 	payment, _ := strconv.ParseInt(f.Text("payment"), 10, 64) // none is found as 0
-	err = s.Shop.StrikePayment(c.Request().Context(), s.actor(c), f.Text("token"), id, payment, f.Text(fmt.Sprintf("/strike/%d", payment)))
+	err = s.Shop.StrikePayment(
+		c.Request().Context(),
+		s.actor(c),
+		f.Text("token"),
+		id,
+		payment,
+		f.Text(fmt.Sprintf("/strike/%d", payment)),
+	)
 	if err == nil {
 		return seeOther(c, fmt.Sprintf("/jobs/%d/bill", id))
 	}

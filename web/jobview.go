@@ -344,7 +344,10 @@ func boxOf(j *shop.JobRecord, row *shop.BenchRow) jobBox {
 		b.Missing = append(b.Missing, line)
 	}
 	for _, due := range j.Due {
-		b.Missing = append(b.Missing, boxLine{Says: sentence(due), Under: "invoice, payments", Link: fmt.Sprintf("/jobs/%d/bill", j.JobID)})
+		b.Missing = append(
+			b.Missing,
+			boxLine{Says: sentence(due), Under: "invoice, payments", Link: fmt.Sprintf("/jobs/%d/bill", j.JobID)},
+		)
 	}
 	for i := range j.Parts {
 		if p := &j.Parts[i]; p.Held > 0 {

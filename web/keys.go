@@ -7,8 +7,14 @@ type pageKey struct{ Keys, Does string }
 var rowKeys = []pageKey{{"j", "to the next row"}, {"k", "to the row before"}, {"Enter", "opens it"}}
 
 // lineKeys are those of the line of a record.
-var lineKeys = []pageKey{{"l", "to the line"}, {"Enter", "keeps it; with Shift another line begins"}, {"Ctrl Enter", "keeps several lines"}, {"Tab", "takes the proposed word"},
-	{"↑", "brings back an earlier line"}, {"Alt 1 to 7", "choose how it is known"}}
+var lineKeys = []pageKey{
+	{"l", "to the line"},
+	{"Enter", "keeps it; with Shift another line begins"},
+	{"Ctrl Enter", "keeps several lines"},
+	{"Tab", "takes the proposed word"},
+	{"↑", "brings back an earlier line"},
+	{"Alt 1 to 7", "choose how it is known"},
+}
 
 // pageKeys are the keys that pages have of their own, by the page. Those with a data-key in their
 // template are pressed there.

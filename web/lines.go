@@ -106,7 +106,14 @@ func hang(words []shorthand.Word) *gloss {
 }
 
 // lookAt reads lines about a record and says what they mean.
-func (s *server) lookAt(ctx context.Context, a shop.Actor, ch *hw.Chassis, text string, source hw.Source, cursor int) (*lookView, error) {
+func (s *server) lookAt(
+	ctx context.Context,
+	a shop.Actor,
+	ch *hw.Chassis,
+	text string,
+	source hw.Source,
+	cursor int,
+) (*lookView, error) {
 	look, err := s.Shop.LookAtLines(a, ch, text, shorthand.Source{Name: source})
 	if err != nil {
 		return nil, err

@@ -74,14 +74,25 @@ func (s *server) choose(c *echo.Context) error {
 	var agreed shop.Agreed
 	var overtaken shop.Overtaken
 	if errors.As(err, &agreed) {
-		st.agreed = &agreedView{Label: agreed.Quote.Label(), Quote: agreed.Quote.ID, Option: shop.Fingerprint(agreed.Option), Words: agreed.Words,
-			Cost: hw.Money(how.Currency, agreed.Option.TotalCents)}
+		st.agreed = &agreedView{
+			Label:  agreed.Quote.Label(),
+			Quote:  agreed.Quote.ID,
+			Option: shop.Fingerprint(agreed.Option),
+			Words:  agreed.Words,
+			Cost:   hw.Money(how.Currency, agreed.Option.TotalCents),
+		}
 		alt := agreed.Quote.Doc.Alternative(agreed.Quote.Given.Letter)
 		st.agreed.Was, st.agreed.WasCost = alt.Letter+": "+alt.Name, hw.Money(agreed.Quote.Doc.Currency, alt.Sum.Total)
 		return s.planPageOf(c, id, http.StatusConflict, "", &st)
 	}
 	if errors.As(err, &overtaken) {
-		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: "+overtaken.Error()+". Look at it, and choose again if yours is to stand.", st.values)
+		return s.planPage(
+			c,
+			id,
+			http.StatusConflict,
+			"Nothing was stored: "+overtaken.Error()+". Look at it, and choose again if yours is to stand.",
+			st.values,
+		)
 	}
 	if errors.Is(err, shop.ErrDanger) {
 		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.",

@@ -340,11 +340,13 @@ func TestAssumedFactsAreOneLine(t *testing.T) {
 	}
 	body := page(e, "/machines/"+m.Key)
 	lines := strings.Count(body, "known from a seller or assumed")
-	if lines == 0 || strings.Contains(body, "a fact known from a seller or assumed") || !strings.Contains(body, "facts are known from a seller or assumed: ") {
+	if lines == 0 || strings.Contains(body, "a fact known from a seller or assumed") ||
+		!strings.Contains(body, "facts are known from a seller or assumed: ") {
 		t.Fatalf("the facts are not named in one line: %d times", lines)
 	}
 	form := fieldsOf(t, body, "/models/"+m.Chassis.ID+"/findings/seen")
-	if w := request(e, "POST", "/models/"+m.Chassis.ID+"/findings/seen", form, sameOrigin); w.Code != http.StatusSeeOther || !strings.HasPrefix(w.Header().Get("Location"), "/machines/"+m.Key) {
+	if w := request(e, "POST", "/models/"+m.Chassis.ID+"/findings/seen", form, sameOrigin); w.Code != http.StatusSeeOther ||
+		!strings.HasPrefix(w.Header().Get("Location"), "/machines/"+m.Key) {
 		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
 	}
 	if after := strings.Count(page(e, "/machines/"+m.Key), "known from a seller or assumed"); after >= lines {

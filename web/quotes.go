@@ -323,10 +323,22 @@ func (s *server) saveQuote(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e := shop.QuoteEdit{Told: f.Text("/told"), Found: f.Text("/found"), Risk: f.Text("/risk"), Left: strings.Split(f.Value("/left"), "\n"),
-		Names: map[string]string{}, Data: map[string]string{}, Ready: map[string]string{}, ValidUntil: f.DayAhead("/valid_until", s.Shop.Now()),
-		Discount: f.Cents("/discount").Or(0), DiscountText: f.Text("/discount_text"),
-		DiscountPercent: f.Dec("/discount_percent").Or(0), Reprice: f.Is("/reprice", "yes"), OldParts: quote.OldParts(f.Text("/old_parts"))}
+	e := shop.QuoteEdit{
+		Told:         f.Text("/told"),
+		Found:        f.Text("/found"),
+		Risk:         f.Text("/risk"),
+		Left:         strings.Split(f.Value("/left"), "\n"),
+		Names:        map[string]string{},
+		Data:         map[string]string{},
+		Ready:        map[string]string{},
+		ValidUntil:   f.DayAhead("/valid_until", s.Shop.Now()),
+		Discount:     f.Cents("/discount").Or(0),
+		DiscountText: f.Text("/discount_text"),
+		DiscountPercent: f.Dec("/discount_percent").
+			Or(0),
+		Reprice:  f.Is("/reprice", "yes"),
+		OldParts: quote.OldParts(f.Text("/old_parts")),
+	}
 	for _, letter := range []string{"A", "B", "C"} {
 		e.Names[letter], e.Data[letter], e.Ready[letter] = f.Text("/"+letter+"/name"), f.Text("/"+letter+"/data"), f.Text("/"+letter+"/ready")
 	}

@@ -187,7 +187,12 @@ func (s *server) refusedRun(c *echo.Context, id int64, says []string) error {
 // readEvent reads an event out of the fields of a form. The error is hw.Faults where a value cannot
 // be read.
 func readEvent(f *form.Form) (shop.SentEvent, error) {
-	e := shop.SentEvent{Client: f.Text("client"), Run: int64(f.Whole("run").Or(0)), Kind: run.EventKind(f.Text("kind")), Step: f.Text("step")}
+	e := shop.SentEvent{
+		Client: f.Text("client"),
+		Run:    int64(f.Whole("run").Or(0)),
+		Kind:   run.EventKind(f.Text("kind")),
+		Step:   f.Text("step"),
+	}
 	d := &e.Data
 	d.Text, d.Why, d.In, d.Out, d.Goes = f.Text("text"), f.Text("why"), f.Text("in"), f.Text("out"), f.Text("goes")
 	d.Word, d.Part, d.Group, d.Of, d.Path = f.Text("word"), f.Text("part"), f.Text("group"), f.Text("of"), f.Text("path")

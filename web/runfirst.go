@@ -51,8 +51,13 @@ func (s *server) runPhoto(c *echo.Context) error {
 	refused := faultTexts(faults)
 	if len(refused) == 0 {
 		ago, _ := strconv.ParseInt(f.Text("ago"), 10, 64)
-		not, err := s.Shop.RunEvents(c.Request().Context(), s.actor(c), id, []shop.SentEvent{{Client: client, Run: int64(f.Whole("run").Or(0)), Kind: run.Photo, Step: f.Text("step"),
-			Ago: time.Duration(max(ago, 0)) * time.Millisecond, Data: run.Data{Text: f.Text("text")}}})
+		not, err := s.Shop.RunEvents(
+			c.Request().Context(),
+			s.actor(c),
+			id,
+			[]shop.SentEvent{{Client: client, Run: int64(f.Whole("run").Or(0)), Kind: run.Photo, Step: f.Text("step"),
+				Ago: time.Duration(max(ago, 0)) * time.Millisecond, Data: run.Data{Text: f.Text("text")}}},
+		)
 		if err != nil {
 			return err
 		}
@@ -214,7 +219,14 @@ func (s *server) recordStep(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		look, err := s.lookAt(c.Request().Context(), s.actor(c), r.State.Plan.Chassis, text, hw.Bench, f.Whole("cursor").Or(len([]rune(text))))
+		look, err := s.lookAt(
+			c.Request().Context(),
+			s.actor(c),
+			r.State.Plan.Chassis,
+			text,
+			hw.Bench,
+			f.Whole("cursor").Or(len([]rune(text))),
+		)
 		if err != nil {
 			return err
 		}

@@ -406,7 +406,11 @@ const maxConnections = 512
 // Serve runs the application on a listener until the context ends, then lets the
 // requests under way finish.
 func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
-	sc := echo.StartConfig{Listener: netutil.LimitListener(l, maxConnections), HideBanner: true, HidePort: true, GracefulTimeout: 3 * time.Second,
+	sc := echo.StartConfig{
+		Listener:        netutil.LimitListener(l, maxConnections),
+		HideBanner:      true,
+		HidePort:        true,
+		GracefulTimeout: 3 * time.Second,
 		BeforeServeFunc: func(h *http.Server) error {
 			h.BaseContext = func(net.Listener) context.Context {
 				return context.WithValue(context.Background(), stoppingKey{}, ctx.Done())

@@ -42,7 +42,14 @@ func (s *server) suppliersPage(c *echo.Context, status int, f *form.Form, opened
 			}
 		}
 	}
-	return s.render(c, status, "suppliers", "Suppliers", "parts", suppliersView{f, all, opened, within(orNothing(f.Text("back"), c.QueryParam("back")))})
+	return s.render(
+		c,
+		status,
+		"suppliers",
+		"Suppliers",
+		"parts",
+		suppliersView{f, all, opened, within(orNothing(f.Text("back"), c.QueryParam("back")))},
+	)
 }
 
 func supplierTyped(x *shop.Supplier) url.Values {

@@ -257,7 +257,10 @@ func (m *maker) ways(s *teardown.Sheet) {
 // lies.
 func startWords(at string) string {
 	first, _, _ := strings.Cut(strings.ToLower(at), " ")
-	if slices.Contains([]string{"at", "beside", "near", "under", "behind", "above", "below", "between", "on", "in", "by", "along", "next", "from"}, first) {
+	if slices.Contains(
+		[]string{"at", "beside", "near", "under", "behind", "above", "below", "between", "on", "in", "by", "along", "next", "from"},
+		first,
+	) {
 		return "begin " + at
 	}
 	return "from the " + strings.TrimPrefix(at, "the ")

@@ -53,7 +53,15 @@ func TestPrintedSums(t *testing.T) {
 		r := rand.New(rand.NewPCG(seed, 16))
 		var lines []Line
 		for range r.IntN(60) {
-			lines = append(lines, Line{Kind: Kinds[r.IntN(4)].Word, Text: "x", Cents: r.Int64N(Most) / (1 << r.IntN(30)), Tax: dec(rates[r.IntN(len(rates))])})
+			lines = append(
+				lines,
+				Line{
+					Kind:  Kinds[r.IntN(4)].Word,
+					Text:  "x",
+					Cents: r.Int64N(Most) / (1 << r.IntN(30)),
+					Tax:   dec(rates[r.IntN(len(rates))]),
+				},
+			)
 		}
 		step := []int64{0, 1, 5, 10, 50, 100}[r.IntN(6)]
 		how := How{Step: step, Inside: seed%3 == 0}

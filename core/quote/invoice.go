@@ -63,7 +63,12 @@ func InvoiceLabel(number int64) string { return fmt.Sprintf("I-%04d", number) }
 
 // LinesOf are the lines of one option, as a quote would have them where the old parts go there.
 func LinesOf(in *Input, old OldParts) ([]money.Line, error) {
-	q := Quote{OldParts: old, LeastCents: in.Terms.LeastCents, TaxPercent: in.Terms.TaxPercent, Alternatives: []Alternative{{Lines: lines(in, &in.Options[0])}}}
+	q := Quote{
+		OldParts:     old,
+		LeastCents:   in.Terms.LeastCents,
+		TaxPercent:   in.Terms.TaxPercent,
+		Alternatives: []Alternative{{Lines: lines(in, &in.Options[0])}},
+	}
 	err := q.Settle()
 	return q.Alternatives[0].Lines, err
 }

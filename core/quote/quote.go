@@ -171,8 +171,21 @@ func Make(in Input) (*Quote, error) {
 	if n := len(in.Options); n < 1 || n > MostAlternatives {
 		return nil, hw.Faults{{Pointer: "/options", Text: fmt.Sprintf("one to %d options are offered, not %d", MostAlternatives, n)}}
 	}
-	q := &Quote{Format: Format, Version: 1, Currency: in.Terms.Currency, Told: told(in.Complaint), Found: found(&in), OldParts: Ask,
-		RoundTo: in.Terms.RoundTo, TaxIn: in.Terms.TaxIn, LeastCents: in.Terms.LeastCents, TaxPercent: in.Terms.TaxPercent, Consents: []Consent{}, Declined: []money.Line{}, Left: left(&in)}
+	q := &Quote{
+		Format:     Format,
+		Version:    1,
+		Currency:   in.Terms.Currency,
+		Told:       told(in.Complaint),
+		Found:      found(&in),
+		OldParts:   Ask,
+		RoundTo:    in.Terms.RoundTo,
+		TaxIn:      in.Terms.TaxIn,
+		LeastCents: in.Terms.LeastCents,
+		TaxPercent: in.Terms.TaxPercent,
+		Consents:   []Consent{},
+		Declined:   []money.Line{},
+		Left:       left(&in),
+	}
 	for i := range in.Options {
 		o := &in.Options[i]
 		letter := string(rune('A' + i))
@@ -315,7 +328,12 @@ func (q *Quote) Settle() error {
 				off = money.Percent(charged, q.Off.Percent)
 			}
 			if off > charged {
-				return hw.Faults{{Pointer: "/discount", Text: "a discount above the sum it is taken off: " + a.Letter + " comes to " + hw.Money(q.Currency, charged)}}
+				return hw.Faults{
+					{
+						Pointer: "/discount",
+						Text:    "a discount above the sum it is taken off: " + a.Letter + " comes to " + hw.Money(q.Currency, charged),
+					},
+				}
 			}
 			if off > 0 {
 				lines = append(lines, money.Line{Kind: money.Discount, Text: q.Off.Text, Cents: -off, Tax: q.TaxPercent})
@@ -323,7 +341,10 @@ func (q *Quote) Settle() error {
 			}
 		}
 		if charged < q.LeastCents {
-			lines = append(lines, money.Line{Kind: money.Least, Text: "up to the minimum charge", Cents: q.LeastCents - charged, Tax: q.TaxPercent})
+			lines = append(
+				lines,
+				money.Line{Kind: money.Least, Text: "up to the minimum charge", Cents: q.LeastCents - charged, Tax: q.TaxPercent},
+			)
 		}
 		if err := money.Check(lines, MostLines).Err(); err != nil {
 			return err

@@ -113,7 +113,8 @@ func TestSettle(t *testing.T) {
 		t.Fatal(err)
 	}
 	net := q.Alternatives[0].Sum.Net
-	if err := off(q, Off{Text: "a tenth", Percent: dec("10")}); err != nil || q.Alternatives[0].Sum.Net != net-money.Percent(net, dec("10")) {
+	if err := off(q, Off{Text: "a tenth", Percent: dec("10")}); err != nil ||
+		q.Alternatives[0].Sum.Net != net-money.Percent(net, dec("10")) {
 		t.Errorf("a tenth off %d: %d, %v", net, q.Alternatives[0].Sum.Net, err)
 	}
 	q.LeastCents = net

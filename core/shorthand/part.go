@@ -57,7 +57,8 @@ func ParsePart(text, currency string) *PartLine {
 	for i := 0; i < len(tokens); i++ {
 		t := tokens[i]
 		// accessory bracket-x is what gives bracket-x.
-		if i == 0 && len(tokens) > 1 && !t.quoted && strings.EqualFold(t.text, "accessory") && !tokens[1].quoted && slug.MatchString(tokens[1].text) {
+		if i == 0 && len(tokens) > 1 && !t.quoted && strings.EqualFold(t.text, "accessory") && !tokens[1].quoted &&
+			slug.MatchString(tokens[1].text) {
 			l.Part.Provides, l.Named = tokens[1].text, tokens[1].text
 			l.mean(t, "an accessory", "kind")
 			l.mean(tokens[1], tokens[1].text, "what it gives")

@@ -193,7 +193,9 @@ func plainly(tokens []token) []token {
 	default:
 		return tokens
 	}
-	return append([]token{{text: id, col: first.col, size: first.size}, {text: `name:"` + name + `"`, col: second.col, size: second.size}}, tokens[2:]...)
+	return append(
+		[]token{{text: id, col: first.col, size: first.size}, {text: `name:"` + name + `"`, col: second.col, size: second.size}},
+		tokens[2:]...)
 }
 
 func (p *parser) rest(l *Line, tokens []token, from Source) {

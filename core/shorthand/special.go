@@ -65,7 +65,14 @@ func (r *reader) captiveOf(of *Item, n int, t token, next func() *Item) bool {
 	case !counted:
 		of.Fields["count"], of.From["count"] = n, r.from
 	case n > told:
-		r.l.fail(t.col, t.size, t.text, fmt.Sprintf("%d of %d screws cannot stay in", n, told), "at most as many as were told before it", "")
+		r.l.fail(
+			t.col,
+			t.size,
+			t.text,
+			fmt.Sprintf("%d of %d screws cannot stay in", n, told),
+			"at most as many as were told before it",
+			"",
+		)
 		return true
 	case n < told:
 		from := of
@@ -296,8 +303,19 @@ func isAre(n int) string {
 }
 
 // alsoLists are other words for them that are read and not written.
-var alsoLists = map[string]string{"socket": "sockets", "slot": "slots", "bay": "bays", "battery": "batteries", "pack": "batteries",
-	"bat": "batteries", "screw": "screws", "step": "steps", "service": "services", "shape": "shapes", "suspect": "suspects"}
+var alsoLists = map[string]string{
+	"socket":  "sockets",
+	"slot":    "slots",
+	"bay":     "bays",
+	"battery": "batteries",
+	"pack":    "batteries",
+	"bat":     "batteries",
+	"screw":   "screws",
+	"step":    "steps",
+	"service": "services",
+	"shape":   "shapes",
+	"suspect": "suspects",
+}
 
 // noneOf reads what was looked for and is not there.
 func noneOf(r *reader, t token) bool {

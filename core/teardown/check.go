@@ -43,7 +43,8 @@ func Check(ch *hw.Chassis) []Remark {
 		if !used[st.ID] && !st.IsolatesPwr.Or(false) && st.BackBefore == "" {
 			say(st.ID, "nothing lies behind this step, and no other needs it")
 		}
-		if part := strings.ToLower(st.Part); !st.RenewsPaste.IsKnown() && (strings.Contains(part, "heat sink") || strings.Contains(part, "heatsink")) {
+		if part := strings.ToLower(st.Part); !st.RenewsPaste.IsKnown() &&
+			(strings.Contains(part, "heat sink") || strings.Contains(part, "heatsink")) {
 			say(st.ID, "a heat sink comes off, and nobody said whether its paste is renewed")
 		}
 		if st.Verb == hw.Unscrew && len(st.Fasteners) == 0 {

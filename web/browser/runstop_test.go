@@ -54,11 +54,17 @@ func TestRunStoppedAndLate(t *testing.T) {
 	second.keys(" ")
 	second.until(`document.querySelector('[data-net]').textContent.includes('4 waiting')`)
 	b.visit("/jobs/6/run")
-	b.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.querySelector('[data-alldone] form'); f.elements.why.value = 'called away'; f.requestSubmit() })()`))
+	b.do(
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const f = document.querySelector('[data-alldone] form'); f.elements.why.value = 'called away'; f.requestSubmit() })()`,
+		),
+	)
 	b.until(`!!document.querySelector('[data-ended]')`)
 	b.begin("/jobs/6/run?again=1")
 	second.cut(false)
-	second.until(`document.querySelector('[data-refused]:not([hidden])')?.innerText.includes('4 times: it came after its run had ended')`)
+	second.until(
+		`document.querySelector('[data-refused]:not([hidden])')?.innerText.includes('4 times: it came after its run had ended')`,
+	)
 	second.sent()
 	second.shown("down:power-off")
 	b.shown("down:power-off")
@@ -68,7 +74,11 @@ func TestRunStoppedAndLate(t *testing.T) {
 
 	// The job is not there any more (here: its number leads nowhere): the tablet says so, and keeps
 	// what was ticked.
-	second.do(chromedp.Evaluate[chromedp.Void](`(() => { const real = window.fetch; window.fetch = (url, o) => real(String(url).replace('/jobs/6/', '/jobs/99/'), o) })()`))
+	second.do(
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const real = window.fetch; window.fetch = (url, o) => real(String(url).replace('/jobs/6/', '/jobs/99/'), o) })()`,
+		),
+	)
 	second.wasCut = true // that it is not found is what is tried
 	second.keys(" ")
 	second.until(`document.querySelector('[data-stuck]:not([hidden])')?.innerText.includes('removed')`)
