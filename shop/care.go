@@ -267,7 +267,8 @@ func (s *Shop) Notices() []string {
 		out = append(
 			out,
 			fmt.Sprintf(
-				"This machine's clock says %s, and something was noted here on %s already: set the clock right. Until then times do not add up.",
+				"This machine's clock says %s, and something was noted here on %s already: "+
+					"set the clock right. Until then times do not add up.",
 				stampWords(now),
 				stampWords(s.care.last),
 			),
@@ -279,7 +280,8 @@ func (s *Shop) Notices() []string {
 	if s.care.unscrubbed {
 		out = append(
 			out,
-			"What was forgotten on request is removed from every record; its bytes are still in the data file and are written over at the next start.",
+			"What was forgotten on request is removed from every record; its bytes are still in the data file "+
+				"and are written over at the next start.",
 		)
 	}
 	if !s.care.tended {

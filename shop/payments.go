@@ -72,9 +72,11 @@ func (s *Shop) Pay(ctx context.Context, a Actor, token string, job, invoice, cen
 			}
 			switch {
 			case cents > 0 && cents > owed:
-				faults.Add("/cents", hw.FaultRange, hw.Money(v.Doc.Currency, cents), hw.Money(v.Doc.Currency, max(owed, 0))+" is still to be paid")
+				faults.Add("/cents", hw.FaultRange, hw.Money(v.Doc.Currency, cents),
+					hw.Money(v.Doc.Currency, max(owed, 0))+" is still to be paid")
 			case cents < 0 && -cents > v.Paid:
-				faults.Add("/cents", hw.FaultRange, hw.Money(cur, -cents)+" paid back", "at most the "+hw.Money(cur, v.Paid)+" that was paid on it")
+				faults.Add("/cents", hw.FaultRange, hw.Money(cur, -cents)+" paid back",
+					"at most the "+hw.Money(cur, v.Paid)+" that was paid on it")
 			}
 			row.Invoice = &invoice
 		}

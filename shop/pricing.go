@@ -98,7 +98,8 @@ func (p *Pricing) roundCash() int64 {
 // terms are how the shop charges, as a quote is made with them.
 func (v *Settings) terms() quote.Terms {
 	return quote.Terms{Currency: v.Currency, LabourRate: v.LabourRate, TaxPercent: v.TaxPercent, Fixed: v.Pricing.Fixed,
-		LeastCents: v.Pricing.LeastCents, DeclinedCents: v.Pricing.DeclinedCents, RoundTo: v.Pricing.roundTotals(), TaxIn: v.Pricing.TaxIn}
+		LeastCents: v.Pricing.LeastCents, DeclinedCents: v.Pricing.DeclinedCents,
+		RoundTo: v.Pricing.roundTotals(), TaxIn: v.Pricing.TaxIn}
 }
 
 // workdaysAfter is the end of the nth open day after a day.

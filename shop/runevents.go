@@ -177,7 +177,8 @@ func (t *runTaker) late(_ context.Context, in *SentEvent) (*Refusal, error) {
 		if kept, err := t.tx.RunEvents(row.ID, 0); err != nil {
 			return nil, err
 		} else if len(kept) >= mostRunEvents {
-			return &Refusal{Client: in.Client, Says: []string{fmt.Sprintf("the run has %d events already; no more are taken", mostRunEvents)}}, nil
+			return &Refusal{Client: in.Client, Says: []string{
+				fmt.Sprintf("the run has %d events already; no more are taken", mostRunEvents)}}, nil
 		}
 		if says := t.known(in); says != nil {
 			return says, nil

@@ -269,7 +269,8 @@ func TestOrders(t *testing.T) {
 	}
 	// What the shop pays is what its orders told: the newest that told a price, whatever a customer pays.
 	for n, cents := range []int64{3990, 0} {
-		if _, err := s.PlaceOrder(t.Context(), okell, "", from, []Wanted{{Part: id, N: 1, Cents: cents, Coming: n}}, "", ""); err != nil {
+		more := []Wanted{{Part: id, N: 1, Cents: cents, Coming: n}}
+		if _, err := s.PlaceOrder(t.Context(), okell, "", from, more, "", ""); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -158,5 +158,6 @@ func (t Tx) ForgetRun(id int64, doc []byte) error {
 // ReplaceInHistory writes another word in place of one wherever the history of a machine has it.
 func (t Tx) ReplaceInHistory(machine, word, with string) error {
 	return t.db.Exec(`UPDATE histories SET what = replace(what, ?, ?), before = NULL
-		WHERE kind = 'machine' AND record = ? AND (instr(what, ?) > 0 OR instr(CAST(before AS TEXT), ?) > 0)`, word, with, machine, word, word).Error
+		WHERE kind = 'machine' AND record = ? AND (instr(what, ?) > 0 OR instr(CAST(before AS TEXT), ?) > 0)`,
+		word, with, machine, word, word).Error
 }

@@ -35,7 +35,8 @@ func TestCutOff(t *testing.T) {
 		t.Fatal(err)
 	}
 	aside := filepath.Join(t.TempDir(), "aside.db")
-	for name, length := range map[string]int{"whole": len(raw), "the last page": len(raw) - 4096, "half": len(raw) / 2, "a byte": len(raw) - 1, "the head": 60} {
+	for name, length := range map[string]int{"whole": len(raw), "the last page": len(raw) - 4096, "half": len(raw) / 2,
+		"a byte": len(raw) - 1, "the head": 60} {
 		if err := os.WriteFile(file, raw[:length], 0o600); err != nil {
 			t.Fatal(err)
 		}

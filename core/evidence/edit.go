@@ -219,9 +219,9 @@ func Record(before, typed *hw.Chassis, covers func(path string) bool, how func(p
 	return result, nil
 }
 
-// corrected sets aside what a person only assumed and now knows better, and what the same person said otherwise of the same fact from the same
-// source on the same day: a typing error put right, no dispute. Two machines that tell
-// different things do contradict each other, and so do words that give another reason.
+// corrected sets aside what a person only assumed and now knows better, and what the same person said otherwise
+// of the same fact from the same source on the same day: a typing error put right, no dispute. Two machines that
+// tell different things do contradict each other, and so do words that give another reason.
 func corrected(findings []hw.Finding, f hw.Finding) []hw.Finding {
 	if f.By == "" || f.On == "" || f.Source == hw.FromReading {
 		return findings

@@ -190,7 +190,8 @@ func (s *Sheet) wayIn(w *Ways, order []int, live []bool) {
 		for _, c := range []struct {
 			holds bool
 			code  hw.CautionCode
-		}{{st.RenewsPaste.Or(false), hw.CautionPaste}, {live[i], hw.CautionLive}, {Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal},
+		}{{st.RenewsPaste.Or(false), hw.CautionPaste}, {live[i], hw.CautionLive},
+			{Glued(st), hw.CautionGlued}, {Sealed(st), hw.CautionSeal},
 			{BoardOut(st), hw.CautionBoardOut}} {
 			if c.holds {
 				s.Cautions = append(s.Cautions, Caution{st.ID, c.code})
