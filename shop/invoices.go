@@ -262,6 +262,9 @@ func (s *Shop) MakeInvoice(ctx context.Context, a Actor, token string, job int64
 			if strings.TrimSpace(x.Text) == "" {
 				faults.Add(at+"/text", hw.FaultMissing, "", "what it is for")
 			}
+			if x.Cents == 0 { // not told is no price of nothing
+				faults.Add(at+"/cents", hw.FaultMissing, "", "how much it is")
+			}
 			if strings.TrimSpace(x.Agreed) == "" {
 				faults.Add(at+"/agreed", hw.FaultMissing, "", "who agreed to it")
 			}

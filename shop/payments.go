@@ -139,7 +139,7 @@ func (s *Shop) StrikePayment(ctx context.Context, a Actor, token string, job, pa
 			}
 			switch {
 			case p.Struck != "":
-				return "", hw.Faults{{Pointer: at, Text: "it is struck already"}}
+				return "", hw.Faults{{Pointer: "/payment", Text: "it is struck already"}} // by another page: there is no field for it
 			case why == "":
 				return "", hw.Faults{{Pointer: at, Text: hw.Word(hw.FaultMissing, "", "why it does not count")}}
 			case utf8.RuneCountInString(why) > maxName:

@@ -35,7 +35,7 @@ func TestAddUp(t *testing.T) {
 		"no tax is told":       {[]Line{line(1000, "0")}, 1, Sum{1000, []Tax{{0, 1000, 0}}, 0, 1000}, false},
 		"cash to five":         {[]Line{line(1003, "0")}, 5, Sum{1003, []Tax{{0, 1003, 0}}, 2, 1005}, false},
 		"cash half":            {[]Line{line(1025, "0")}, 50, Sum{1025, []Tax{{0, 1025, 0}}, 25, 1050}, false},
-		"the mock's A":         {[]Line{line(7780, "20"), line(2624, "20"), line(1200, "20")}, 1, Sum{11604, []Tax{{dec("20"), 11604, 2321}}, 0, 13925}, false},
+		"three of one rate":    {[]Line{line(7780, "20"), line(2624, "20"), line(1200, "20")}, 1, Sum{11604, []Tax{{dec("20"), 11604, 2321}}, 0, 13925}, false},
 		"tax inside":           {[]Line{line(11900, "19"), line(1070, "7"), line(500, "0")}, 1, Sum{11500, []Tax{{dec("19"), 10000, 1900}, {dec("7"), 1000, 70}, {0, 500, 0}}, 0, 13470}, true},
 		"inside, half goes up": {[]Line{line(9, "20")}, 1, Sum{7, []Tax{{dec("20"), 7, 2}}, 0, 9}, true},
 	} {
