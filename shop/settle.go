@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"slices"
+	"strconv"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
@@ -75,6 +76,10 @@ func (s *Shop) settled(a Actor, before *hw.Chassis, in Settlement) (*hw.Chassis,
 		if next, as, err = s.newPlace(a, before, in.Line); err != nil {
 			return nil, err
 		}
+	}
+	soldered := func(x hw.Soldered) bool { return x.ID == as }
+	if as != hw.SettledNothing && !next.HasPlace(as) && !slices.ContainsFunc(next.Mem().Soldered, soldered) {
+		return nil, hw.Faults{{Pointer: "/as", Text: hw.Word(hw.FaultReference, strconv.Quote(as), "place")}}
 	}
 	entry := ItemEntry{List: "suspected", Before: in.ID,
 		Fields: map[string]any{"id": in.ID, "settled/as": as, "settled/on": in.On, "settled/by": a.Name}}

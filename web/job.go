@@ -154,7 +154,7 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	defer sent.RemoveAll()
-	f := form.New(sent.Value)
+	f := form.Of(c, sent.Value)
 	v := jobView{Form: f}
 	taken := 0
 	for i, file := range sent.File["photo"] {

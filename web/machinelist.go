@@ -76,7 +76,7 @@ func (s *server) sentList(c *echo.Context) (f *form.Form, raw []byte, done func(
 	if done, err = s.looksAlone(c); err != nil {
 		return nil, nil, nil, err
 	}
-	f = form.New(sent.Value)
+	f = form.Of(c, sent.Value)
 	raw = []byte(f.Value("pasted"))
 	for _, file := range sent.File["list"] {
 		if file.Size > 0 {

@@ -129,8 +129,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	defer sent.RemoveAll()
-	f := form.New(sent.Value)
-	f.Now = s.Shop.Now()
+	f := form.Of(c, sent.Value)
 	v := photosView{Form: f}
 	var files []*multipart.FileHeader
 	for _, file := range sent.File["photo"] {

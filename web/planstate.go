@@ -50,7 +50,7 @@ type planState struct {
 // readState reads an address. What cannot be read is a fault at its field, and the stored
 // wish stands in its place.
 func readState(c *echo.Context, values url.Values) planState {
-	st := planState{Form: form.New(url.Values{}), values: url.Values{}}
+	st := planState{Form: form.Of(c, url.Values{}), values: url.Values{}}
 	for name, list := range values {
 		if strings.HasPrefix(name, ownPrefix) || strings.HasPrefix(name, chargePrefix) ||
 			slices.Contains(addressNames, name) {
@@ -62,9 +62,6 @@ func readState(c *echo.Context, values url.Values) planState {
 	}
 	sort.Strings(st.unknown)
 	f := st.Form
-	if currency, ok := c.Get(form.CurrencyKey).(func() string); ok {
-		f.Currency = currency()
-	}
 	if f.Is("wish", "1") {
 		wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("budget"),
 			Goals: hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb"),

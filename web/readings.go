@@ -150,7 +150,7 @@ func (s *server) addReading(c *echo.Context) error {
 		return err
 	}
 	defer done()
-	f := form.New(sent.Value)
+	f := form.Of(c, sent.Value)
 	var reports []shop.Report
 	if f.Is("do", "simulate") {
 		reports, err = s.simulated(c, id, f.Values["fault"])

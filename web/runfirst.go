@@ -33,7 +33,7 @@ func (s *server) runPhoto(c *echo.Context) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	defer sent.RemoveAll()
-	f := form.New(sent.Value)
+	f := form.Of(c, sent.Value)
 	scripted := strings.Contains(c.Request().Header.Get("Accept"), "application/json")
 	client := f.Text("client")
 	err = hw.Faults{{Pointer: "photo", Text: "no picture is chosen"}}

@@ -70,7 +70,7 @@ func (s *server) settle(c *echo.Context) error {
 		return echo.ErrBadRequest.Wrap(err)
 	}
 	defer sent.RemoveAll()
-	f := form.New(sent.Value)
+	f := form.Of(c, sent.Value)
 	f.Values.Set("/photo", "") // a fault of the picture stands at its field
 	v, err := s.settleView(c, f)
 	if err != nil {

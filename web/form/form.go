@@ -41,7 +41,7 @@ func New(values url.Values) *Form {
 		Clashing: map[string]*clash{}, Taken: map[string]string{}}
 }
 
-// SentForm is a form that was sent.
+// Sent is a form that was sent.
 func Sent(c *echo.Context) (*Form, error) {
 	if err := c.Request().ParseForm(); err != nil {
 		return nil, echo.ErrBadRequest.Wrap(err)
@@ -52,12 +52,18 @@ func Sent(c *echo.Context) (*Form, error) {
 			list[i] = strings.ReplaceAll(list[i], "\r\n", "\n")
 		}
 	}
+	return Of(c, values), nil
+}
+
+// Of is a form of a request, whichever way its fields came: with the time at which it was sent, and the
+// shop's currency.
+func Of(c *echo.Context, values url.Values) *Form {
 	f := New(values)
 	f.Now, _ = c.Get(NowKey).(time.Time)
 	if currency, ok := c.Get(CurrencyKey).(func() string); ok {
 		f.Currency = currency()
 	}
-	return f, nil
+	return f
 }
 
 // What the time of a request, and the way to the shop's currency, are kept under.

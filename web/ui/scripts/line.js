@@ -99,9 +99,13 @@
     return true
   }
 
-  // takeLater is Tab pressed before the answer is there: the word that it proposes is taken then.
+  // takeLater is Tab pressed before the answer is there: the word that it proposes is taken then. Who pressed
+  // it once more, or went somewhere else meanwhile, is not called back.
+  let tabs = 0
   async function takeLater() {
+    const mine = ++tabs
     await ask()
+    if (mine !== tabs || document.activeElement !== text) return
     if (!take()) source.focus()
   }
 
