@@ -19,7 +19,7 @@ check: ## formatting, vet, staticcheck, built assets
 	@git diff --exit-code --stat -- web/ui/static || { echo "web/ui/static is stale: run make assets and commit it"; exit 1; }
 
 tools: node_modules/.package-lock.json
-	@command -v chromium >/dev/null || { apt-get update -qq && apt-get install -y -qq chromium; }
+	@command -v chromium-headless-shell >/dev/null || { apt-get update -qq && apt-get install -y -qq chromium-headless-shell; }
 
 node_modules/.package-lock.json: package-lock.json
 	npm ci --no-audit --no-fund --loglevel=error

@@ -12,6 +12,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/store"
+	"yembo/store/storetest"
 )
 
 var (
@@ -22,16 +23,16 @@ var (
 
 func workshop(t testing.TB) *Shop {
 	t.Helper()
-	st, err := store.Open(t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { st.Close() })
-	s := New(st, func() time.Time { return morning })
-	if err := s.SeedDemo(t.Context()); err != nil {
-		t.Fatal(err)
-	}
-	return s
+	return workshopIn(t, t.TempDir())
+}
+
+// workshopIn is the demo's workshop in a data folder that the test looks into.
+func workshopIn(t testing.TB, dir string) *Shop {
+	t.Helper()
+	clock := func() time.Time { return morning }
+	return New(storetest.OpenIn(t, dir, "demo", func(st *store.Store) error {
+		return New(st, clock).SeedDemo(t.Context())
+	}), clock)
 }
 
 func dec(n int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(n)) }

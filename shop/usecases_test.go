@@ -12,28 +12,12 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/exchange/slug"
 	"yembo/store"
 )
-
-// workshopIn is the demo's workshop with its data in a folder.
-func workshopIn(t *testing.T, dir string) *Shop {
-	t.Helper()
-	st, err := store.Open(dir)
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { st.Close() })
-	s := New(st, func() time.Time { return morning })
-	if err := s.SeedDemo(t.Context()); err != nil {
-		t.Fatal(err)
-	}
-	return s
-}
 
 // all sums up every row of every table, but for the inner tables of the search.
 func all(t *testing.T, dir string) string {

@@ -19,6 +19,7 @@ import (
 	"yembo/core/plan"
 	"yembo/shop"
 	"yembo/store"
+	"yembo/store/storetest"
 )
 
 // testNow is when the tests take place.
@@ -33,15 +34,10 @@ func application(t *testing.T) (*echo.Echo, *bytes.Buffer) {
 // started is the application on the demo's data, with its log and its shop.
 func started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 	t.Helper()
-	st, err := store.Open(t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(func() { st.Close() })
-	sh := shop.New(st, func() time.Time { return testNow })
-	if err := sh.SeedDemo(t.Context()); err != nil {
-		t.Fatal(err)
-	}
+	clock := func() time.Time { return testNow }
+	sh := shop.New(storetest.Open(t, "demo", func(st *store.Store) error {
+		return shop.New(st, clock).SeedDemo(t.Context())
+	}), clock)
 	log := &bytes.Buffer{}
 	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
 		Log: slog.New(slog.NewTextHandler(log, nil))})

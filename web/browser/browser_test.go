@@ -6,11 +6,15 @@ package browser
 import (
 	"context"
 	"encoding/json"
+	"errors"
+	"flag"
 	"fmt"
 	"log/slog"
 	"net"
 	"os"
 	"os/exec"
+	goruntime "runtime"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -27,6 +31,7 @@ import (
 	"yembo/shop"
 	"yembo/shop/demo"
 	"yembo/store"
+	"yembo/store/storetest"
 	"yembo/web"
 )
 
@@ -36,20 +41,13 @@ var at = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
 // application starts Yembo on a data folder of its own and returns its address.
 func application(t *testing.T, seed bool) string {
 	t.Helper()
-	s, err := store.Open(t.TempDir())
-	if err != nil {
-		t.Fatal(err)
+	t.Parallel() // each journey has its own server and its own window
+	clock := func() time.Time { return at }
+	name, fill := demo.Workshop, func(s *store.Store) error { return shop.New(s, clock).SeedDemo(t.Context()) }
+	if !seed { // an empty shop asks for its name
+		name, fill = web.NoName, func(*store.Store) error { return nil }
 	}
-	sh := shop.New(s, func() time.Time { return at })
-	if seed {
-		if err := sh.SeedDemo(t.Context()); err != nil {
-			t.Fatal(err)
-		}
-	}
-	name := demo.Workshop
-	if !seed {
-		name = web.NoName // an empty shop asks for it
-	}
+	sh := shop.New(storetest.Open(t, name, fill), clock)
 	e, err := web.New(web.Config{Shop: sh, Workshop: name, Actor: shop.Actor{Name: demo.Technician},
 		MeterEvery: 20 * time.Millisecond,
 		Log:        slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
@@ -66,9 +64,6 @@ func application(t *testing.T, seed bool) string {
 	t.Cleanup(func() {
 		stop()
 		if err := <-done; err != nil {
-			t.Error(err)
-		}
-		if err := s.Close(); err != nil {
 			t.Error(err)
 		}
 	})
@@ -94,18 +89,46 @@ type tab struct {
 	strokes    int  // keys pressed so far
 }
 
-// open starts a browser with one page.
+// chromium is the one browser of all journeys. Each has a window with cookies and storage of its own.
+var chromium = sync.OnceValues(func() (context.Context, error) {
+	path, err := exec.LookPath("chromium-headless-shell") // half the work of the whole browser
+	if err != nil {
+		path, err = exec.LookPath("chromium")
+	}
+	if err != nil {
+		return nil, errors.New("chromium-headless-shell is not installed; make test installs it")
+	}
+	alloc, _ := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Flag("disable-quic", true),
+		chromedp.Flag("disable-component-update", true))...)
+	ctx, stop := chromedp.NewContext(alloc)
+	stopBrowser = stop
+	return ctx, chromedp.Do(ctx)
+})
+
+var stopBrowser = func() {}
+
+func TestMain(m *testing.M) {
+	flag.Parse()
+	// Most of a journey is waiting for the page, so that a processor can have several.
+	if err := flag.Set("test.parallel", strconv.Itoa(2*goruntime.GOMAXPROCS(0))); err != nil {
+		panic(err)
+	}
+	code := m.Run()
+	stopBrowser()
+	os.Exit(code)
+}
+
+// open opens a window with one page.
 func open(t *testing.T, base string) *tab {
 	t.Helper()
-	if _, err := exec.LookPath("chromium"); err != nil {
-		t.Fatal("chromium is not installed; make test installs it")
+	browser, err := chromium()
+	if err != nil {
+		t.Fatal(err)
 	}
-	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath("chromium"), chromedp.NoSandbox, chromedp.Flag("disable-quic", true),
-		chromedp.Flag("disable-component-update", true))...)
-	ctx, stopTab := chromedp.NewContext(alloc)
-	ctx, stopClock := context.WithTimeout(ctx, 4*time.Minute)
-	t.Cleanup(func() { stopClock(); stopTab(); stopAlloc() })
+	ctx, stopTab := chromedp.NewContext(browser, chromedp.WithNewBrowserContext(), chromedp.WithNewWindow(true))
+	ctx, stopClock := context.WithTimeout(ctx, 6*time.Minute)
+	t.Cleanup(func() { stopClock(); stopTab() })
 	b := &tab{t: t, ctx: ctx, base: base}
 	b.do(chromedp.EmulateViewport(1280, 800))
 	listen(b, runtime.ConsoleAPICalled, func(e runtime.EventConsoleAPICalled) string {
@@ -305,9 +328,10 @@ func (b *tab) checked() {
 		b.t.Fatal(err)
 	}
 	b.do(chromedp.Evaluate[chromedp.Void](string(axe)))
-	for _, theme := range []string{"light", "dark"} {
+	// What the other theme changes is colours alone.
+	for theme, rules := range map[string]string{"light": `{}`, "dark": `{runOnly: ['color-contrast']}`} {
 		b.scheme(theme)
-		found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ['violations']}).then(
+		found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ['violations'], ...`+rules+`}).then(
 			r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join('; ')).join('\n'))`, chromedp.EvalAwaitPromise))
 		if err != nil {
 			b.t.Fatal(err)

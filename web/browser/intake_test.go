@@ -157,7 +157,7 @@ func TestMeter(t *testing.T) {
 	b.keys(" ")
 	b.until(`document.querySelector('.meter button').innerText === 'Start measuring'`)
 	b.checked()
-	// A reading may be on its way while the page stops: the figures may differ by a tenth.
+	// Fifty readings a second come here, some of them while the page stops: the figures may differ a little.
 	mean := eval[float64](b, `Number(document.querySelectorAll('.readout span')[1].innerText)`)
 	b.tabTo(field("/profile"))
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
@@ -165,7 +165,7 @@ func TestMeter(t *testing.T) {
 	b.follow(`location.pathname.endsWith('/draw')`)
 	has(t, b.text(), " W (ticket program, full brightness, simulated)", "Wh when full ÷")
 	if taken := eval[float64](b, `parseFloat(document.querySelector('.head strong').innerText)`); mean == 0 ||
-		taken-mean > 0.15 || mean-taken > 0.15 {
+		taken-mean > 0.5 || mean-taken > 0.5 {
 		t.Errorf("%v W shown, %v W taken", mean, taken)
 	}
 }
