@@ -84,7 +84,7 @@ func arrangeValues(ch *hw.Chassis) url.Values {
 		out.Set(t.Field("y_mm"), t.Y())
 		out.Set(t.Field("w_mm"), t.Width())
 		out.Set(t.Field("h_mm"), t.Height())
-		out.Set(t.Field("turn_deg"), itoa(t.Turn))
+		out.Set(t.Field("turn_deg"), strconv.Itoa(t.Turn))
 	}
 	for i := range ch.Fasteners {
 		out.Set(screwField(ch.Fasteners[i].ID), pointWords(ch.Fasteners[i].At))

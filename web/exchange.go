@@ -158,8 +158,13 @@ func (s *server) takeBundle(c *echo.Context) error {
 		return s.lookAtBundle(c, file)
 	}
 	token := f.Text("token")
-	return s.aside(c, token, "Records from a zip", func(ctx context.Context, step func(done, of int)) (any, error) {
-		return s.Shop.TakeBundle(ctx, s.actor(c), token, file, versions, step)
+	return s.aside(c, token, "Records from a zip", func(ctx context.Context, step func(done, of int)) (shown, error) {
+		taken, err := s.Shop.TakeBundle(ctx, s.actor(c), token, file, versions, step)
+		return func(c *echo.Context, stopped bool) error {
+			v := takenView(taken)
+			v.Stopped = stopped
+			return s.render(c, http.StatusOK, "bundle", "Taken in", "models", v)
+		}, err
 	})
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"time"
 
@@ -105,7 +106,7 @@ func (s *server) editItem(c *echo.Context) error {
 			return shop.ErrNotFound
 		}
 	}
-	f.Values.Set("version", itoa(v.Version))
+	f.Values.Set("version", strconv.Itoa(v.Version))
 	return s.render(c, http.StatusOK, "item", v.title(), "models", v)
 }
 
@@ -157,7 +158,7 @@ func (s *server) saveItem(c *echo.Context) error {
 		if _, there := itemTree(ch, v.Spec.List, v.ID); !there {
 			// Someone took it out: what was typed is kept and can be added anew.
 			v.Gone, v.Action, v.ID = true, strings.TrimSuffix(v.Action, v.ID)+"new", ""
-			f.Values.Set("version", itoa(v.Version))
+			f.Values.Set("version", strconv.Itoa(v.Version))
 			return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
 		}
 	}
@@ -197,7 +198,7 @@ func (s *server) itemConflict(c *echo.Context, v itemView, now *hw.Chassis, vers
 		v.Merge(was.Values, is.Values)
 	}
 	v.Changed = changes
-	v.Values.Set("version", itoa(v.Version))
+	v.Values.Set("version", strconv.Itoa(v.Version))
 	return s.render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
 }
 

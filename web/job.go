@@ -169,7 +169,7 @@ func (s *server) addJobPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		err = s.Shop.AddJobPhoto(c.Request().Context(), s.actor(c), f.Text("token")+"-"+itoa(i), id,
+		err = s.Shop.AddJobPhoto(c.Request().Context(), s.actor(c), f.Text("token")+"-"+strconv.Itoa(i), id,
 			shop.PhotoEntry{File: raw, Caption: f.Text("caption")})
 		var faults hw.Faults
 		switch {

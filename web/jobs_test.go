@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -92,7 +93,7 @@ func TestDayStrip(t *testing.T) {
 	for i := range 40 {
 		rows = append(rows, shop.BenchRow{JobID: int64(i + 1), Class: shop.ClassReady, Bench: 1 + i%2,
 			Start: now.Add(time.Duration(i*8) * time.Minute), Minutes: hw.Known(hw.DecOf(3 + i)), Steps: i % 25,
-			Record: shop.MachineRecord{Machine: &hw.Machine{ID: strings.Repeat("machine-", 1+i%4) + itoa(i)}}})
+			Record: shop.MachineRecord{Machine: &hw.Machine{ID: strings.Repeat("machine-", 1+i%4) + strconv.Itoa(i)}}})
 	}
 	d := dayOf(rows, now, usualFloor)
 	number := regexp.MustCompile(`[0-9.]+`)
@@ -169,7 +170,7 @@ func TestJobPage(t *testing.T) {
 	n := 0
 	post := func(path string, pairs ...string) *httptest.ResponseRecorder {
 		n++
-		form := url.Values{"token": {itoa(n)}}
+		form := url.Values{"token": {strconv.Itoa(n)}}
 		for i := 0; i+1 < len(pairs); i += 2 {
 			form.Add(pairs[i], pairs[i+1])
 		}

@@ -107,7 +107,7 @@ func standsWords(st *shop.State, closed, now time.Time) string {
 	case st.Declined != nil:
 		return "declined, to be handed back"
 	case st.Running != nil:
-		return "on bench " + itoa(st.Bench) + fromWhen(*st.Running, now)
+		return "on bench " + strconv.Itoa(st.Bench) + fromWhen(*st.Running, now)
 	case st.Waits == shop.WaitsParts:
 		return "waits for parts" + fromWhen(st.Since, now)
 	case st.Waits != "":

@@ -177,13 +177,20 @@ func (s *server) takeList(c *echo.Context) error {
 	switch f.Text("do") {
 	case "take":
 		token := f.Text("token")
-		return s.aside(c, token, "Machines from a list", func(ctx context.Context, _ func(done, of int)) (any, error) {
+		return s.aside(c, token, "Machines from a list", func(ctx context.Context, _ func(done, of int)) (shown, error) {
 			n, err := s.Shop.TakeList(ctx, s.actor(c), token, upload, columns)
 			var faults hw.Faults
 			if errors.As(err, &faults) {
-				return listTaken{upload, columns, n, faults}, nil
+				err = nil
 			}
-			return listTaken{upload, columns, n, nil}, err
+			return func(c *echo.Context, _ bool) error {
+				f, status := form.New(url.Values{}), http.StatusOK
+				if faults != nil {
+					f.Take(faults)
+					status = http.StatusUnprocessableEntity
+				}
+				return s.listPage(c, status, f, upload, columns, n)
+			}, err
 		})
 	case "aside":
 		table, rows, err := s.Shop.LookAtList(ctx, upload, columns)
@@ -197,23 +204,6 @@ func (s *server) takeList(c *echo.Context) error {
 		return sendFile(c, "kept-aside.csv", "text/csv; charset=utf-8", out)
 	}
 	return s.listPage(c, http.StatusOK, f, upload, columns, 0)
-}
-
-// listTaken is what came of taking in a list.
-type listTaken struct {
-	upload  int64
-	columns map[string]int
-	n       int
-	faults  hw.Faults
-}
-
-func (s *server) showListTaken(c *echo.Context, t listTaken) error {
-	f, status := form.New(url.Values{}), http.StatusOK
-	if t.faults != nil {
-		f.Take(t.faults)
-		status = http.StatusUnprocessableEntity
-	}
-	return s.listPage(c, status, f, t.upload, t.columns, t.n)
 }
 
 func (s *server) exportMachines(c *echo.Context) error {

@@ -17,8 +17,6 @@ import (
 	"yembo/web/form"
 )
 
-func itoa(n int) string { return strconv.Itoa(n) }
-
 // modelFormView is the form for a model, new or changed.
 type modelFormView struct {
 	*form.Form
@@ -257,7 +255,7 @@ func readModel(f *form.Form, id string) *hw.Chassis {
 	}
 	for n, i := range f.RowsOf("/memory/sockets", "form", "id", "channel", "max_module_gb") {
 		at := fmt.Sprintf("/memory/sockets/%d", i)
-		s := hw.Socket{ID: f.Slug(at+"/id", "dimm"+itoa(n+1)), Channel: f.Channel(at + "/channel"),
+		s := hw.Socket{ID: f.Slug(at+"/id", "dimm"+strconv.Itoa(n+1)), Channel: f.Channel(at + "/channel"),
 			MaxModule: f.Dec(at + "/max_module_gb")}
 		shape := form.Choose(f, at+"/form", hw.ModuleForms)
 		if !shape.IsKnown() && len(f.Errors(at+"/form")) == 0 {

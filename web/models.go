@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -127,7 +128,7 @@ func memorySummary(b shop.Brief) string {
 	case n == 1:
 		words = append(words, "1 socket")
 	default:
-		words = append(words, itoa(n)+" sockets")
+		words = append(words, strconv.Itoa(n)+" sockets")
 	}
 	return orDash(string(b.MemoryType), "type not yet known") + ", " + strings.Join(words, " + ")
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"strconv"
 	"strings"
 
 	"yembo/core/evidence"
@@ -109,7 +110,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers,
 		Inside: draw.Model(ch, draw.Desk)}
 	if y, ok := ch.Year.Get(); ok {
-		v.Year = itoa(y)
+		v.Year = strconv.Itoa(y)
 	}
 	for _, q := range ch.Quirks {
 		v.Quirks = append(v.Quirks, hw.Quirks.Says(q))
@@ -240,7 +241,7 @@ func knownGB(m hw.Maybe[hw.Dec]) string {
 
 func intWords(m hw.Maybe[int], unit string) string {
 	if v, ok := m.Get(); ok {
-		return itoa(v) + unit
+		return strconv.Itoa(v) + unit
 	}
 	return ""
 }

@@ -413,7 +413,7 @@ func (s *server) exportOrder(c *echo.Context) error {
 	}
 	rows := make([][]string, len(o.Lines))
 	for i, l := range o.Lines {
-		rows[i] = []string{l.OrderNo, l.Name, itoa(l.N - l.Gone), "", ""}
+		rows[i] = []string{l.OrderNo, l.Name, strconv.Itoa(l.N - l.Gone), "", ""}
 		if l.Cents > 0 {
 			rows[i][3], rows[i][4] = plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone)*l.Cents)
 		}

@@ -151,7 +151,7 @@ func (s *server) addPhotos(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		_, err = s.Shop.AddPhoto(c.Request().Context(), s.actor(c), f.Text("token")+"-"+itoa(i), c.Param("id"),
+		_, err = s.Shop.AddPhoto(c.Request().Context(), s.actor(c), f.Text("token")+"-"+strconv.Itoa(i), c.Param("id"),
 			shop.PhotoEntry{File: raw, Fact: f.Text("fact"), Caption: f.Text("caption"), On: f.Date("on")})
 		var faults hw.Faults
 		switch {

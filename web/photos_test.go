@@ -7,6 +7,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -115,7 +116,7 @@ func TestPhotos(t *testing.T) {
 	} {
 		files := map[string][]byte{}
 		for i := range c.files {
-			files[itoa(i)+".png"] = pngOf(t, 4, 4+i)
+			files[strconv.Itoa(i)+".png"] = pngOf(t, 4, 4+i)
 		}
 		if w := upload(t, e, model+"/photos", c.fields, files); w.Code != http.StatusUnprocessableEntity ||
 			!strings.Contains(w.Body.String(), c.says) {

@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"slices"
+	"strconv"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -158,7 +159,7 @@ func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64,
 	case days == 0:
 		c.Ready = "today"
 	default:
-		c.Ready = itoa(days) + " days"
+		c.Ready = strconv.Itoa(days) + " days"
 	}
 	c.Risks, c.Warnings = riskRows(o)
 	for _, code := range o.Consents {

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"yembo/core/hw"
@@ -207,7 +208,7 @@ func memoryWords(m *plan.MemoryState) (line, sub string) {
 		return line, ""
 	}
 	if mts, ok := m.SpeedMTs.Get(); ok {
-		sub = itoa(mts) + " MT/s"
+		sub = strconv.Itoa(mts) + " MT/s"
 	} else {
 		sub = "speed not yet known"
 	}

@@ -145,13 +145,15 @@ func (s *server) takePrices(c *echo.Context) error {
 			return err
 		}
 		return s.aside(c, f.Text("token"), "Parts from a list",
-			func(ctx context.Context, step func(done, of int)) (any, error) {
+			func(ctx context.Context, step func(done, of int)) (shown, error) {
 				taken, err := s.Shop.TakePrices(ctx, s.actor(c), upload, columns, supplier, step)
 				var faults hw.Faults
 				if errors.As(err, &faults) {
 					taken.Faults, err = faultTexts(faults), nil
 				}
-				return pricesTaken{taken, upload, columns, supplier}, err
+				return func(c *echo.Context, stopped bool) error {
+					return s.showPricesTaken(c, pricesTaken{taken, upload, columns, supplier}, stopped)
+				}, err
 			})
 	case "aside":
 		list, err := s.Shop.LookAtPrices(ctx, upload, columns, supplier)

@@ -131,7 +131,7 @@ func toldWords(o *reading.Observed) string {
 		if x.n == 1 {
 			words = append(words, "1 "+x.one)
 		} else if x.n > 1 {
-			words = append(words, itoa(x.n)+" "+x.many)
+			words = append(words, strconv.Itoa(x.n)+" "+x.many)
 		}
 	}
 	return strings.Join(words, ", ")

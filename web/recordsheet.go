@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -107,9 +108,9 @@ func (row *replaceRow) depth(ch *hw.Chassis, reach string) {
 func slotTakes(s *hw.Slot) string {
 	link := "link not yet known"
 	if gen, ok := s.Gen.Get(); ok {
-		link = "gen " + itoa(gen)
+		link = "gen " + strconv.Itoa(gen)
 		if lanes, ok := s.Lanes.Get(); ok {
-			link += " ×" + itoa(lanes)
+			link += " ×" + strconv.Itoa(lanes)
 		}
 	}
 	lengths := "lengths not yet known"
@@ -124,7 +125,7 @@ func slotTakes(s *hw.Slot) string {
 	}
 	words := []string{draw.ProtocolNames(s.Protocols), link, strings.TrimSpace(lengths)}
 	if s.Purpose != "storage" {
-		words = []string{"key " + s.Key.Or("?"), hw.SaysAll(s.Protocols), itoa(len(s.Antennas)) + " antenna leads"}
+		words = []string{"key " + s.Key.Or("?"), hw.SaysAll(s.Protocols), strconv.Itoa(len(s.Antennas)) + " antenna leads"}
 		if s.Antennas == nil {
 			words[2] = "leads not yet known"
 		}
@@ -240,7 +241,7 @@ func buildSheet(ch *hw.Chassis) sheetView {
 		if len(f.Order) > 0 {
 			words := make([]string, len(f.Order))
 			for k, n := range f.Order {
-				words[k] = itoa(n)
+				words[k] = strconv.Itoa(n)
 			}
 			notes = append(notes, "tighten in the order "+strings.Join(words, " "))
 		}

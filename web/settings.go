@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
@@ -77,9 +78,9 @@ func settingsTyped(how *shop.Settings) url.Values {
 	set("/technicians", strings.Join(how.Technicians, ", "))
 	set("/address", how.Address)
 	floor := how.FloorOf()
-	set("/benches", itoa(floor.Benches))
-	set("/opens", itoa(floor.Opens))
-	set("/closes", itoa(floor.Closes))
+	set("/benches", strconv.Itoa(floor.Benches))
+	set("/opens", strconv.Itoa(floor.Opens))
+	set("/closes", strconv.Itoa(floor.Closes))
 	for i, name := range form.Weekdays {
 		if floor.Days.Has(time.Weekday(i)) {
 			set("/days/"+name[:3], "yes")
@@ -102,7 +103,7 @@ func settingsTyped(how *shop.Settings) url.Values {
 	}
 	set("/trial", string(how.TrialOf()))
 	if how.WarrantyMonths > 0 {
-		set("/warranty", itoa(how.WarrantyMonths))
+		set("/warranty", strconv.Itoa(how.WarrantyMonths))
 	}
 	p := &how.Practice
 	set("/practice/memory_limit", string(p.MemoryLimit.Or(hw.LimitMaker)))
@@ -153,7 +154,7 @@ func pricingTyped(how *shop.Settings) url.Values {
 			values.Set(name, amountTyped(how.Currency, cents))
 		}
 	}
-	values.Set("/pricing/days", itoa(p.Days()))
+	values.Set("/pricing/days", strconv.Itoa(p.Days()))
 	values.Set("/pricing/round", fmt.Sprint(max(p.RoundTo, 1)))
 	values.Set("/pricing/law", p.Law)
 	if p.RoundCash {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"strconv"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -94,7 +95,7 @@ func (s *server) settle(c *echo.Context) error {
 			if _, v.Changed, err = s.Shop.Since(c.Request().Context(), v.Model, in.Version); err != nil {
 				return err
 			}
-			f.Values.Set("version", itoa(v.Version))
+			f.Values.Set("version", strconv.Itoa(v.Version))
 			return s.render(c, http.StatusConflict, "settle", "Not stored yet", "models", v)
 		case !f.Take(err):
 			return err

@@ -207,7 +207,7 @@ func count(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}
-	return itoa(n) + " " + many
+	return strconv.Itoa(n) + " " + many
 }
 
 // shownPrice is a price as the settings say the shelf shows prices: as it is kept, or with tax.

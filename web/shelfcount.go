@@ -177,11 +177,11 @@ func (s *server) exportPartTable(c *echo.Context) error {
 		}
 		days := ""
 		if n, ok := l.Part.LeadDays.Get(); ok {
-			days = itoa(n)
+			days = strconv.Itoa(n)
 		}
 		rows = append(rows, []string{l.ID, shop.ShelfKinds.Says(l.Part.Kind), l.Part.Name,
 			plainMoney(l.Part.PriceCents), shelf.Currency,
-			itoa(l.Shelf), itoa(l.Free()), itoa(l.UnderWay()), itoa(l.Low), days, l.SupplierName, l.OrderNo, l.Note})
+			strconv.Itoa(l.Shelf), strconv.Itoa(l.Free()), strconv.Itoa(l.UnderWay()), strconv.Itoa(l.Low), days, l.SupplierName, l.OrderNo, l.Note})
 	}
 	out, err := exchange.WriteTable([]string{"id", "kind", "name", "price", "currency", "on the shelf", "free",
 		"on order", "low-stock line",

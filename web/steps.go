@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -165,8 +166,8 @@ func loosenWords(ch *hw.Chassis, st *hw.Step, practice string) string {
 		printed := make([]string, len(ch.Fasteners[i].Order))
 		reversed := make([]string, len(printed))
 		for k, n := range ch.Fasteners[i].Order {
-			printed[k] = itoa(n)
-			reversed[len(printed)-1-k] = itoa(n)
+			printed[k] = strconv.Itoa(n)
+			reversed[len(printed)-1-k] = strconv.Itoa(n)
 		}
 		order, why := strings.Join(reversed, " "), "the printed order reversed: it unloads evenly"
 		if practice == shop.LoosenPrinted {

@@ -3,6 +3,7 @@ package web
 import (
 	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 
 	"yembo/core/hw"
@@ -35,7 +36,7 @@ func wishWords(w *hw.Request, ch *hw.Chassis) string {
 	case ch == nil && n == 1:
 		words = append(words, "a service")
 	case ch == nil:
-		words = append(words, itoa(n)+" services")
+		words = append(words, strconv.Itoa(n)+" services")
 	default:
 		for _, s := range w.Services {
 			words = append(words, ch.ServiceName(s.ID))

@@ -18,13 +18,18 @@ type workView struct {
 	Other bool // it is not what was asked for: that has to wait
 }
 
+// shown writes the page of what came of something long; stopped is whether somebody ended it before its end.
+type shown func(c *echo.Context, stopped bool) error
+
 // asideWait is how long a page waits for the end of something before it shows how far it is.
 const asideWait = 800 * time.Millisecond
 
 // aside begins something long and leads to its page; where something else is under way to that one's.
 func (s *server) aside(c *echo.Context, token, what string,
-	do func(ctx context.Context, step func(done, of int)) (any, error)) error {
-	id, ok := s.Shop.Begin(s.actor(c), token, what, do)
+	do func(ctx context.Context, step func(done, of int)) (shown, error)) error {
+	id, ok := s.Shop.Begin(s.actor(c), token, what, func(ctx context.Context, step func(done, of int)) (any, error) {
+		return do(ctx, step)
+	})
 	if !ok {
 		return s.workPage(c, id, http.StatusConflict)
 	}
@@ -62,15 +67,8 @@ func (s *server) workPage(c *echo.Context, id string, status int) error {
 	if w.Err != nil && !errors.Is(w.Err, context.Canceled) {
 		return w.Err
 	}
-	switch result := w.Result.(type) {
-	case []shop.Taken:
-		v := takenView(result)
-		v.Stopped = w.Stopped
-		return s.render(c, http.StatusOK, "bundle", "Taken in", "models", v)
-	case pricesTaken:
-		return s.showPricesTaken(c, result, w.Stopped)
-	case listTaken:
-		return s.showListTaken(c, result)
+	if result, ok := w.Result.(shown); ok {
+		return result(c, w.Stopped)
 	}
 	return shop.ErrNotFound
 }
