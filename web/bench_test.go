@@ -19,6 +19,7 @@ import (
 	"yembo/core/shorthand"
 	"yembo/shop"
 	"yembo/store"
+	"yembo/web/kit"
 )
 
 // BenchmarkPages asks for the main pages of a workshop with 20,000 machines, 2,000 models
@@ -172,7 +173,7 @@ func largeShop(b *testing.B) *echo.Echo {
 	if err := manyOf(b, sh, st); err != nil {
 		b.Fatal(err)
 	}
-	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+	e, err := New(kit.Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
 		Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		b.Fatal(err)

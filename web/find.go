@@ -6,42 +6,25 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
-	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/shop"
+	"yembo/web/kit"
 )
-
-// foundWords are what a code that was scanned or typed turned out to be, by their words in the address
-// of the page that it led to.
-var foundWords = map[string]string{"label": "a job's label", "quote": "a quote", "invoice": "an invoice", "machine": "a machine", "serial": "the serial of a machine",
-	"piece": "the serial of a piece", "part": "a part"}
-
-// maxCode is how much of a code a page says again.
-const maxCode = 60
-
-// foundBy says what the code was that led to a page, "" for a page that none led to.
-func foundBy(c *echo.Context) string {
-	words, code := foundWords[c.QueryParam("found")], c.QueryParam("code")
-	if words == "" || code == "" || utf8.RuneCountInString(code) > maxCode {
-		return ""
-	}
-	return fmt.Sprintf("“%s” is %s.", code, words)
-}
 
 // scanView is the page for a code, with one that was not found.
 type scanView struct{ Code string }
 
 // find opens what a code is that was scanned or typed: the number of a quote or an invoice, a job's label, a machine's tag or serial, a
 // piece's serial, a part's label or number. Anything else is searched.
-func (s *server) find(c *echo.Context) error {
+func (s *pages) find(c *echo.Context) error {
 	code := strings.TrimSpace(c.QueryParam("code"))
 	if code == "" {
-		return s.render(c, http.StatusOK, "scan", "Scan", "", scanView{})
+		return s.Render(c, http.StatusOK, "scan", "Scan", "", scanView{})
 	}
 	to := func(page, what string) error {
-		return seeOther(c, page+"?"+url.Values{"found": {what}, "code": {code}}.Encode())
+		return kit.SeeOther(c, page+"?"+url.Values{"found": {what}, "code": {code}}.Encode())
 	}
 	ctx := c.Request().Context()
 	if id, ok, err := s.Shop.QuoteOfLabel(ctx, code); err != nil {
@@ -88,7 +71,7 @@ func (s *server) find(c *echo.Context) error {
 		return to("/machines/"+same[0].Key+"/history", what)
 	}
 	if len(found.Machines) > 0 {
-		return seeOther(c, "/machines?q="+url.QueryEscape(code))
+		return kit.SeeOther(c, "/machines?q="+url.QueryEscape(code))
 	}
 	look, err := s.Shop.LookAtPart(ctx, code)
 	switch {
@@ -99,14 +82,14 @@ func (s *server) find(c *echo.Context) error {
 	case look.Same != nil && len(look.Like) == 0:
 		return to("/parts/"+url.PathEscape(look.Same.ID), "part")
 	case look.Same != nil || len(look.Like) > 0:
-		return seeOther(c, "/parts?q="+url.QueryEscape(code))
+		return kit.SeeOther(c, "/parts?q="+url.QueryEscape(code))
 	}
 	jobs, err := s.Shop.ListJobs(ctx, shop.ListQuery{Words: code})
 	if err != nil {
 		return err
 	}
 	if jobs.Found > 0 {
-		return seeOther(c, "/jobs?q="+url.QueryEscape(code))
+		return kit.SeeOther(c, "/jobs?q="+url.QueryEscape(code))
 	}
-	return s.render(c, http.StatusNotFound, "scan", "Not found", "", scanView{code})
+	return s.Render(c, http.StatusNotFound, "scan", "Not found", "", scanView{code})
 }

@@ -106,13 +106,9 @@ func with(form url.Values, change ...string) url.Values {
 func TestDraw(t *testing.T) {
 	e, _, sh := started(t)
 	const at = "/machines/tarn-vet-03/draw"
-	id, ok := newTrace(t)
-	if !ok {
-		t.Fatal("no measurement begins")
-	}
 	for name, form := range map[string]url.Values{
 		"nothing measured":           {"/profile": {"office"}},
-		"of no measurement":          {"/profile": {"office"}, "trace": {id}},
+		"of no measurement":          {"/profile": {"office"}, "trace": {"of-nobody"}},
 		"no profile":                 {"/mean": {"8"}, "/seconds": {"90"}, "/profile": {""}},
 		"in words":                   {"/mean": {"eight"}, "/seconds": {"90"}, "/profile": {"office"}},
 		"below zero":                 {"/mean": {"-8"}, "/seconds": {"90"}, "/profile": {"office"}},
@@ -134,42 +130,6 @@ func TestDraw(t *testing.T) {
 	m, err := sh.Machine(t.Context(), "tarn-vet-03")
 	if err != nil || m.Machine.Usage.DrawW.Or(0).String() != "10" || m.Machine.Usage.RuntimeH.IsKnown() {
 		t.Errorf("kept %+v %v: a runtime measured another way is not comparable any more", m.Machine.Usage, err)
-	}
-}
-
-func newTrace(t *testing.T) (string, bool) {
-	t.Helper()
-	var all traces
-	return all.begin("another", testNow)
-}
-
-// TestTraces: a measurement is its machine's, is forgotten in time, and not too many run.
-func TestTraces(t *testing.T) {
-	var all traces
-	id, _ := all.begin("one", testNow)
-	all.add(id, 5_000_000)
-	if tr, ok := all.of(id, "one"); !ok || tr.Seconds != 1 {
-		t.Errorf("%+v %v", tr, ok)
-	}
-	if _, ok := all.of(id, "two"); ok {
-		t.Error("another machine's measurement is taken")
-	}
-	if all.add("nobody", 5_000_000).Seconds != 0 {
-		t.Error("a measurement that never began goes on")
-	}
-	for range maxTraces - 1 {
-		if _, ok := all.begin("one", testNow); !ok {
-			t.Fatal("refused too early")
-		}
-	}
-	if _, ok := all.begin("one", testNow); ok {
-		t.Error("too many run at once")
-	}
-	if _, ok := all.begin("one", testNow.Add(keepTrace+1)); !ok {
-		t.Error("the old ones are never forgotten")
-	}
-	if _, ok := all.of(id, "one"); ok {
-		t.Error("an old measurement can still be taken")
 	}
 }
 

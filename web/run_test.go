@@ -9,18 +9,19 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+	"yembo/web/bench"
 
 	"github.com/labstack/echo/v5"
 )
 
 // synced posts what a bench page sends.
-func synced(e *echo.Echo, path, body string, change func(*http.Request)) (int, runState) {
+func synced(e *echo.Echo, path, body string, change func(*http.Request)) (int, bench.RunState) {
 	r := httptest.NewRequest("POST", "http://localhost"+path, strings.NewReader(body))
 	r.Header.Set("Content-Type", "application/json")
 	change(r)
 	w := httptest.NewRecorder()
 	e.ServeHTTP(w, r)
-	var st runState
+	var st bench.RunState
 	raw, _ := io.ReadAll(w.Body)
 	_ = json.Unmarshal(raw, &st)
 	return w.Code, st

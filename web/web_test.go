@@ -20,6 +20,7 @@ import (
 	"yembo/shop"
 	"yembo/store"
 	"yembo/store/storetest"
+	"yembo/web/kit"
 )
 
 // testNow is when the tests take place.
@@ -39,7 +40,7 @@ func started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 		return shop.New(st, clock).SeedDemo(t.Context())
 	}), clock)
 	log := &bytes.Buffer{}
-	e, err := New(Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+	e, err := New(kit.Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
 		Log: slog.New(slog.NewTextHandler(log, nil))})
 	if err != nil {
 		t.Fatal(err)
@@ -164,7 +165,7 @@ func TestGuards(t *testing.T) {
 	if w.Code != http.StatusForbidden && w.Code != http.StatusBadRequest {
 		t.Errorf("a token in the address: %d", w.Code)
 	}
-	big := url.Values{"/complaint": {strings.Repeat("x", maxBody+1)}}
+	big := url.Values{"/complaint": {strings.Repeat("x", kit.MaxBody+1)}}
 	if w := request(e, "POST", "/machines", big, sameOrigin); w.Code != http.StatusRequestEntityTooLarge {
 		t.Errorf("a form of more than a megabyte: %d", w.Code)
 	}

@@ -10,12 +10,13 @@ import (
 
 	"yembo/shop"
 	"yembo/store"
+	"yembo/web/kit"
 )
 
 // TestWelcome: an empty shop asks what it is called and who works there before anything else; whoever
 // is chosen at a screen is whom the history names.
 func TestWelcome(t *testing.T) {
-	e, err := New(Config{Shop: emptyShop(t), Workshop: NoName, Log: slog.New(slog.DiscardHandler), Actor: shop.Actor{Name: "Technician"}})
+	e, err := New(kit.Config{Shop: emptyShop(t), Workshop: kit.NoName, Log: slog.New(slog.DiscardHandler), Actor: shop.Actor{Name: "Technician"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -39,7 +40,10 @@ func TestWelcome(t *testing.T) {
 	if w := request(e, "POST", "/who", url.Values{"name": {"nobody"}, "back": {"/"}}, sameOrigin); w.Code != http.StatusNotFound {
 		t.Errorf("somebody who does not work there: %d", w.Code)
 	}
-	as := func(r *http.Request) { sameOrigin(r); r.AddCookie(&http.Cookie{Name: whoCookie, Value: "B.+Gaunt"}) }
+	as := func(r *http.Request) {
+		sameOrigin(r)
+		r.AddCookie(&http.Cookie{Name: kit.WhoCookie, Value: "B.+Gaunt"})
+	}
 	model := url.Values{"token": {"1"}, "/maker": {"Quillon"}, "/model": {"Aster 20"}, "/kind": {"notebook"}}
 	if w := request(e, "POST", "/models", model, as); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %.300s", w.Code, w.Body)
@@ -48,7 +52,7 @@ func TestWelcome(t *testing.T) {
 		t.Error("the history does not name who works at the screen")
 	}
 
-	later, _ := New(Config{Shop: emptyShop(t), Workshop: NoName, Log: slog.New(slog.DiscardHandler)})
+	later, _ := New(kit.Config{Shop: emptyShop(t), Workshop: kit.NoName, Log: slog.New(slog.DiscardHandler)})
 	if w := request(later, "POST", "/welcome", url.Values{"do": {"later"}}, sameOrigin); w.Code != http.StatusSeeOther {
 		t.Errorf("later: %d", w.Code)
 	}

@@ -5,9 +5,9 @@ package ui
 
 import "embed"
 
-// Templates are the page templates.
+// Templates are the page templates, a folder an area; what several areas use is in kit.
 //
-//go:embed templates/*.html
+//go:embed templates
 var Templates embed.FS
 
 // Static are the files served as they are: what is built, and the pages' own scripts.

@@ -1,0 +1,319 @@
+package counter
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/shop"
+	"yembo/web/kit"
+)
+
+// benchView is the home page: the day on the benches, and the open jobs in the order in
+// which they want somebody.
+type benchView struct {
+	Day     string
+	Summary string
+	Groups  []benchGroup
+	Strip   *dayStrip
+	Models  int
+	Total   int
+	ToAsk   []shop.ToAsk
+	First   []shop.FirstStep // of a new shop, nil where they are done
+}
+
+type benchGroup struct {
+	Name string
+	Rows []benchLine
+}
+
+type benchLine struct {
+	Link                      string // to where its next action is done
+	Number                    int
+	JobID                     int64
+	Label, MachineID, Model   string
+	Customer                  string
+	Next, Why                 string
+	WaitsFor, Since, Promised string
+	Late, Danger, Running     bool
+}
+
+func (s *pages) showBenchList(c *echo.Context) error {
+	ctx := c.Request().Context()
+	if is, err := s.isNew(c); err != nil {
+		return err
+	} else if is {
+		return kit.SeeOther(c, "/welcome")
+	}
+	rows, err := s.Shop.BenchList(ctx)
+	if err != nil {
+		return err
+	}
+	now := s.Shop.Now()
+	v := benchView{Day: now.Format("Monday 2 January"), Total: len(rows)}
+	if len(rows) == 0 {
+		if v.Models, err = s.Shop.ModelCount(ctx); err != nil {
+			return err
+		}
+	}
+	started := s.Workshop
+	if started == kit.NoName {
+		started = ""
+	}
+	if v.First, err = s.Shop.FirstSteps(ctx, started); err != nil {
+		return err
+	}
+	if v.ToAsk, err = s.Shop.ToAsk(c.Request().Context()); err != nil {
+		return err
+	}
+	wanted := 0
+	for i := range rows {
+		r := &rows[i]
+		line := benchLine{Number: i + 1, JobID: r.JobID, Label: shop.Label(r.JobID), MachineID: r.Record.Machine.ID,
+			Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
+			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: kit.SinceWords(now, r.Since),
+			Danger: r.Class == shop.ClassDanger, Running: r.Class == shop.ClassRunning}
+		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
+		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == shop.ClassCustomer {
+			if line.Link += "#talk"; r.Record.State.Quote != 0 {
+				line.Link = kit.QuoteAt(r.Record.State.Quote)
+			}
+		}
+		if r.Class <= shop.ClassDone {
+			wanted++
+		}
+		name := groupOf(r, now)
+		if n := len(v.Groups); n == 0 || v.Groups[n-1].Name != name {
+			v.Groups = append(v.Groups, benchGroup{Name: name})
+		}
+		g := &v.Groups[len(v.Groups)-1]
+		g.Rows = append(g.Rows, line)
+	}
+	jobs := "jobs"
+	if len(rows) == 1 {
+		jobs = "job"
+	}
+	v.Summary = fmt.Sprintf("%d open %s, %d that somebody can start now", len(rows), jobs, wanted)
+	how, err := s.Shop.Settings(c.Request().Context())
+	if err != nil {
+		return err
+	}
+	v.Strip = dayOf(rows, now, how.FloorOf())
+	return s.Render(c, http.StatusOK, "benchlist", "Bench", "bench", v)
+}
+
+// groupOf names the stretch of the list that a job stands in.
+func groupOf(r *shop.BenchRow, now time.Time) string {
+	switch r.Class {
+	case shop.ClassDanger, shop.ClassRunning:
+		return "Now"
+	case shop.ClassReady:
+		if !r.Record.Promised.IsZero() && r.Record.Promised.Before(now.AddDate(0, 0, 1)) {
+			return "Today"
+		}
+		return "Ready"
+	case shop.ClassDone:
+		return "Done"
+	case shop.ClassCustomer:
+		return "Customer"
+	case shop.ClassParts:
+		return "Parts"
+	}
+	return "To plan"
+}
+
+// promisedWords says when a job was promised, and whether that is past.
+func promisedWords(now, at time.Time) (words string, late bool) {
+	if at.IsZero() {
+		return "none given", false
+	}
+	late = at.Before(now)
+	switch days := kit.DayNumber(at) - kit.DayNumber(now); {
+	case days == 0:
+		words = "today " + at.Format("15:04")
+	case days == 1:
+		words = "tomorrow " + at.Format("15:04")
+	default:
+		words = at.Format("Mon 2 Jan")
+	}
+	return words, late
+}
+
+// dayStrip is the day on the benches: each job drawn as a dive, as deep as its steps.
+type dayStrip struct {
+	Width, Height int
+	Hours         []hourMark
+	Benches       []benchTrack
+	NowX          float64 // 0 outside the day
+	Now           string
+	Right         bool // the mark's text goes to the left of it
+}
+
+type hourMark struct {
+	X     float64
+	Text  string
+	Last  bool
+	Third bool // shown on a narrow page too
+}
+
+type benchTrack struct {
+	Number int
+	Y      float64
+	Dives  []dive
+}
+
+type dive struct {
+	JobID         int64
+	Machine, Path string
+	Title         string
+	X, Y          float64 // of the text
+	End           bool    // text ends there, so that it stays on the page
+	Running       bool
+}
+
+// The day strip, in units of the drawing.
+const (
+	stripLeft  = 96.0
+	stripRight = 1196.0
+	trackStep  = 84.0
+	maxDive    = 44.0
+)
+
+func xOf(t time.Time, floor shop.Floor) float64 {
+	h := float64(t.Hour()) + float64(t.Minute())/60
+	return stripLeft + (h-float64(floor.Opens))/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft)
+}
+
+// onStrip is where a time stands in the drawing of a day; what is before the day or after it stands at
+// its edge.
+func onStrip(t, day time.Time, floor shop.Floor) float64 {
+	switch n := kit.DayNumber(t) - kit.DayNumber(day); {
+	case n < 0:
+		return stripLeft
+	case n > 0:
+		return stripRight
+	}
+	return min(max(xOf(t, floor), stripLeft), stripRight)
+}
+
+// dayOf draws the jobs that run or are planned today; nil when there is none.
+func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
+	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(floor.Benches))}
+	if h := now.Hour(); h >= floor.Opens && h < floor.Closes {
+		d.NowX, d.Now = xOf(now, floor), now.Format("15:04")
+	}
+	for h := floor.Opens; h <= floor.Closes; h++ {
+		mark := hourMark{X: stripLeft + float64(h-floor.Opens)/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft),
+			Last: h == floor.Closes, Third: (h-floor.Opens)%3 == 0}
+		if d.Now == "" || math.Abs(mark.X-d.NowX) > 46 {
+			mark.Text = fmt.Sprintf("%02d:00", h) // not under the time it is
+		}
+		d.Hours = append(d.Hours, mark)
+	}
+	any := false
+	for b := 1; b <= floor.Benches; b++ {
+		track := benchTrack{Number: b, Y: 36 + trackStep*float64(b-1)}
+		var taken []nameSpot
+		for i := range rows {
+			r := &rows[i]
+			// What runs is drawn, whenever it was begun; what is ready where it is planned today.
+			if r.Bench != b || r.Start.IsZero() ||
+				r.Class != shop.ClassRunning && (kit.DayNumber(r.Start) != kit.DayNumber(now) || !r.Minutes.IsKnown()) {
+				continue
+			}
+			any = true
+			track.Dives = append(track.Dives, diveOf(r, track.Y, now, floor, &taken))
+		}
+		d.Benches = append(d.Benches, track)
+	}
+	if !any {
+		return nil
+	}
+	return d
+}
+
+// hourWords is a time of today by the clock, of another day with that.
+func hourWords(t, now time.Time) string {
+	if kit.DayNumber(t) == kit.DayNumber(now) {
+		return t.Format("15:04")
+	}
+	return t.Format("Mon 2 Jan 15:04")
+}
+
+// nameSpot is where a name stands.
+type nameSpot struct{ from, to, y float64 }
+
+func (n nameSpot) free(taken []nameSpot) bool {
+	for _, o := range taken {
+		if n.from < o.to && o.from < n.to && math.Abs(n.y-o.y) < 11 {
+			return false
+		}
+	}
+	return true
+}
+
+// diveOf draws one job: down through its steps, along the bottom, and up again.
+func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken *[]nameSpot) dive {
+	end := r.End()
+	if r.Class == shop.ClassRunning && end.Before(now) {
+		end = now
+	}
+	x0, x1 := onStrip(r.Start, now, floor), onStrip(end, now, floor)
+	if x0 = min(x0, stripRight-6); x1 < x0+6 {
+		x1 = x0 + 6
+	}
+	steps := max(r.Steps, 1)
+	depth := min(float64(steps)*3.5+8, maxDive)
+	side := (x1 - x0) * 0.38
+	var p strings.Builder
+	fmt.Fprintf(&p, "M%.1f %.1f", x0, y)
+	// One notch a step on the way down, the same on the way up.
+	n := min(steps, 8)
+	for k := 1; k <= n; k++ {
+		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x0+side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n),
+			x0+side*float64(k)/float64(n), y+depth*float64(k)/float64(n))
+	}
+	for k := n; k >= 1; k-- {
+		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x1-side*float64(k)/float64(n), y+depth*float64(k)/float64(n),
+			x1-side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n))
+	}
+	fmt.Fprintf(&p, "L%.1f %.1f", x1, y)
+	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == shop.ClassRunning,
+		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, hourWords(r.Start, now), hourWords(end, now),
+			r.Next)}
+	name := []rune(v.Machine)
+	if len(name) > 18 {
+		v.Machine = string(name[:17]) + "…"
+	}
+	width := float64(len([]rune(v.Machine)))*7.4 + 12
+	v.X = x0 + side*0.6
+	if v.X+width > stripRight {
+		v.X, v.End = stripRight, true
+	}
+	left := v.X
+	if v.End {
+		left -= width
+	}
+	// No name stands across the line that says what time it is.
+	if line := xOf(now, floor); left < line+4 && left+width > line-4 {
+		if left = line - 5 - width; left >= stripLeft {
+			v.X, v.End = line-5, true
+		} else {
+			v.X, v.End, left = line+6, false, line+6
+		}
+	}
+	for line := range 3 {
+		spot := nameSpot{left, left + width, y + depth + 15 + 14*float64(line)}
+		if spot.free(*taken) {
+			*taken = append(*taken, spot)
+			v.Y = spot.y
+			return v
+		}
+	}
+	v.Machine = "" // no room for its name: it stands in the title and in the list
+	return v
+}

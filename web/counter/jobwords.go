@@ -1,0 +1,55 @@
+package counter
+
+import (
+	"fmt"
+
+	"yembo/core/hw"
+	"yembo/shop"
+)
+
+// conditionWords says how the machine came, what is wrong first.
+func conditionWords(c *shop.Condition) []string {
+	var out []string
+	for _, x := range []struct {
+		is   bool
+		word string
+	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"},
+		{c.Screws, "screws missing"}} {
+		if x.is {
+			out = append(out, x.word)
+		}
+	}
+	if len(out) == 0 && c.Looked {
+		out = append(out, "dry, whole, flat, no screw missing")
+	}
+	if c.Seal != "" {
+		out = append(out, map[string]string{"intact": "seal intact", "broken": "seal broken",
+			"none": "no seal"}[c.Seal])
+	}
+	if c.Note != "" {
+		out = append(out, c.Note)
+	}
+	return out
+}
+
+// spanWords is what pages call a stretch of a job's life.
+var spanWords = hw.Vocabulary[shop.SpanKind]{{Word: shop.SpanBench, Says: "hands on it"},
+	{Word: shop.SpanCustomer, Says: "waits for the customer"}, {Word: shop.SpanParts, Says: "waits for parts"},
+	{Word: shop.SpanShop, Says: "waits for us"}}
+
+// openWords says how far the station is at which the job stands.
+func openWords(j *shop.JobRecord) string {
+	kinds := map[shop.StopKind]int{}
+	for i := range j.Stops {
+		kinds[j.Stops[i].Kind]++
+	}
+	switch {
+	case j.Choice == nil:
+		return "no option is chosen"
+	case kinds[shop.StopConsent] > 0:
+		return fmt.Sprintf("consents open: %d", kinds[shop.StopConsent])
+	case kinds[shop.StopPart] > 0:
+		return fmt.Sprintf("%d of %d kinds here", len(j.Parts)-kinds[shop.StopPart], len(j.Parts))
+	}
+	return "now"
+}

@@ -1,0 +1,67 @@
+package kit
+
+import (
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/exchange"
+	"yembo/web/form"
+)
+
+// ColumnChoice is a thing that a machine has, with the column of the file it comes from.
+type ColumnChoice struct {
+	Name, Words string
+	At          int // -1 for none
+}
+
+// MaxPreview is how many rows are shown.
+const MaxPreview = 12
+
+// SentList is a list that was sent as a file or pasted, looked at by nobody else meanwhile; who called it
+// calls done at the end.
+func (s *Site) SentList(c *echo.Context) (f *form.Form, raw []byte, done func(), err error) {
+	sent, err := c.MultipartForm()
+	if err != nil {
+		return nil, nil, nil, echo.ErrBadRequest.Wrap(err)
+	}
+	defer sent.RemoveAll()
+	if done, err = s.LooksAlone(c); err != nil {
+		return nil, nil, nil, err
+	}
+	f = form.Of(c, sent.Value)
+	raw = []byte(f.Value("pasted"))
+	for _, file := range sent.File["list"] {
+		if file.Size > 0 {
+			if raw, err = ReadUpload(file, exchange.MaxDocument); err != nil {
+				done()
+				return nil, nil, nil, err
+			}
+		}
+	}
+	return f, raw, done, nil
+}
+
+// SendFile sends a file to be saved under a name that is an id or fixed.
+func SendFile(c *echo.Context, name, kind string, data []byte) error {
+	c.Response().Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	return c.Blob(http.StatusOK, kind, data)
+}
+
+// MaxPhotoFiles is how many pictures one form may bring.
+const MaxPhotoFiles = 8
+
+// ReadUpload reads a sent file, one byte past what is taken so that more is noticed.
+func ReadUpload(file *multipart.FileHeader, most int64) ([]byte, error) {
+	in, err := file.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	out := make([]byte, min(file.Size, most+1)) // whole at once: growing would take twice as much
+	_, err = io.ReadFull(in, out)
+	return out, err
+}

@@ -1,0 +1,170 @@
+package plans
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/shop"
+	"yembo/web/draw"
+	"yembo/web/kit"
+)
+
+// column is one state of the machine: today (no option) or an option.
+type column struct {
+	Today      bool
+	Letter     string // in the plot, beside the heading
+	ID         string // of the option, "" for today and one's own
+	Key        string // what it does, for addresses
+	Heading    string
+	Sub        string
+	Bars       *draw.Channels
+	Memory     string
+	MemorySub  string
+	Drives     []draw.Link
+	DriveTotal string
+	Battery    string
+	Wireless   string
+	Parts      string
+	PartLines  []partLine
+	Labour     string
+	Minutes    string
+	Copying    string // what it copies beside that, "" for nothing
+	Total      string
+	More       string // difference to the cheapest column
+	Ready      string
+	Points     int
+	Risks      []riskRow
+	Consents   []string
+	Warnings   []plan.Warning
+	Chosen     bool
+	Fingerp    string
+	MeetsAll   bool
+	Sums       plan.Arithmetic
+	Against    []hw.Verdict
+	Own        bool
+	WithTax    string
+	Unmet      []string
+	Missing    []string
+	Actions    []string
+	ChannelOff string
+}
+
+// partLine is a part that is bought, with the addresses that pin and forbid it.
+type partLine struct{ Text, Pin, Ban string }
+
+type riskRow struct {
+	Text   string
+	Points int
+	Code   hw.Code
+	Facts  []string // paths of the facts that it is for
+}
+
+// Assumed reports whether looking would take the points away.
+func (r riskRow) Assumed() bool { return r.Code == hw.CodeFactAssumed }
+
+// maxColumns is how many options stand beside today.
+const maxColumns = 3
+
+// chooseColumns picks what stands beside today, in the order of the columns: the best
+// option that meets the wish, the one asked for, those that are best in something, then
+// the cheapest that meet the wish, then the cheapest; those that meet it before those that
+// fall short.
+func chooseColumns(p *plan.Plan, with string, most int) []string {
+	var order []string
+	take := func(id string) {
+		if id != "" && len(order) < most && !slices.Contains(order, id) {
+			order = append(order, id)
+		}
+	}
+	meets := map[string]bool{}
+	for i := range p.Options {
+		o := &p.Options[i]
+		meets[o.ID] = o.MeetsAll
+		if o.MeetsAll && len(order) == 0 {
+			take(o.ID) // they come in the order of what they cost
+		}
+	}
+	for i := range p.Options {
+		if with != "" && p.Options[i].Key() == with {
+			take(p.Options[i].ID)
+		}
+	}
+	for _, id := range []string{p.Picks.LeastCost, p.Picks.LowestRisk, p.Picks.Soonest, p.Picks.MostHeadroom,
+		p.Picks.LeastWork} {
+		take(id)
+	}
+	for _, wanted := range []bool{true, false} {
+		for i := range p.Options {
+			if p.Options[i].MeetsAll == wanted {
+				take(p.Options[i].ID)
+			}
+		}
+	}
+	slices.SortStableFunc(order, func(a, b string) int {
+		switch {
+		case meets[a] == meets[b]:
+			return 0
+		case meets[a]:
+			return -1
+		}
+		return 1
+	})
+	return order
+}
+
+func todayColumn(p *shop.Planned, scale float64) column {
+	c := column{Today: true, Heading: "Today", Sub: "taken in " + kit.Stamp(p.Record.TakenIn)}
+	in := p.Input()
+	c.Bars = draw.ChannelsOf(p.Record.Chassis, plan.Modules(in, nil), scale, p.Today.Memory != nil)
+	c.Memory, c.MemorySub = memoryWords(p.Today.Memory)
+	if p.Today.Storage != nil {
+		c.Drives, c.DriveTotal = draw.LinksOf(p.Input(), p.Today.Storage, nil), p.Today.Storage.TotalGB.String()+" GB"
+	} else {
+		c.DriveTotal = "not told"
+	}
+	c.Battery = batteryWords(p.Today.Battery, p.Record.Machine)
+	c.Wireless = wirelessWords(p.Today.Wireless)
+	return c
+}
+
+func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
+	cur := p.Settings.Currency
+	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals),
+		Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
+		Copying: shop.CopyWords(o),
+		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,
+		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
+	in := p.Input()
+	c.Bars = draw.ChannelsOf(p.Record.Chassis, plan.Modules(in, o), scale, o.Memory != nil)
+	c.Memory, c.MemorySub = memoryWords(o.Memory)
+	if o.Storage != nil {
+		c.Drives, c.DriveTotal = draw.LinksOf(p.Input(), o.Storage, o), o.Storage.TotalGB.String()+" GB"
+	} else {
+		c.DriveTotal = "not told"
+	}
+	c.Battery, c.Wireless = batteryWords(o.Battery, p.Record.Machine), wirelessWords(o.Wireless)
+	if p.Settings.TaxPercent > 0 && !p.Settings.Pricing.TaxIn {
+		c.WithTax = hw.Money(cur, kit.WithTax(o.TotalCents, p.Settings.TaxPercent))
+	}
+	for _, b := range o.Buy {
+		c.PartLines = append(c.PartLines,
+			partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents)),
+				st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
+	}
+	switch days, ok := o.ReadyInDays.Get(); {
+	case !ok:
+		c.Ready = "not yet known"
+	case days == 0:
+		c.Ready = "today"
+	default:
+		c.Ready = strconv.Itoa(days) + " days"
+	}
+	c.Risks, c.Warnings = riskRows(o)
+	for _, code := range o.Consents {
+		c.Consents = append(c.Consents, code.Row().Says)
+	}
+	return c
+}

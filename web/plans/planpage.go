@@ -1,0 +1,450 @@
+package plans
+
+import (
+	"cmp"
+	"errors"
+	"fmt"
+	"maps"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/evidence"
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/shop"
+	"yembo/web/draw"
+	"yembo/web/form"
+	"yembo/web/kit"
+)
+
+func (s *pages) choose(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	id := c.Param("id")
+	ctx := c.Request().Context()
+	st := readState(c, c.Request().PostForm)
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	st.query.Practice = st.practice(how.Practice)
+	_, err = s.Shop.Choose(ctx, s.Acting(c), c.FormValue("token"), id, c.FormValue("option"), c.FormValue("seen"), st.query)
+	var agreed shop.Agreed
+	var overtaken shop.Overtaken
+	if errors.As(err, &agreed) {
+		st.agreed = &agreedView{
+			Label:  agreed.Quote.Label(),
+			Quote:  agreed.Quote.ID,
+			Option: shop.Fingerprint(agreed.Option),
+			Words:  agreed.Words,
+			Cost:   hw.Money(how.Currency, agreed.Option.TotalCents),
+		}
+		alt := agreed.Quote.Doc.Alternative(agreed.Quote.Given.Letter)
+		st.agreed.Was, st.agreed.WasCost = alt.Letter+": "+alt.Name, hw.Money(agreed.Quote.Doc.Currency, alt.Sum.Total)
+		return s.planPageOf(c, id, http.StatusConflict, "", &st)
+	}
+	if errors.As(err, &overtaken) {
+		return s.planPage(
+			c,
+			id,
+			http.StatusConflict,
+			"Nothing was stored: "+overtaken.Error()+". Look at it, and choose again if yours is to stand.",
+			st.values,
+		)
+	}
+	if errors.Is(err, shop.ErrDanger) {
+		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.",
+			st.values)
+	}
+	if errors.Is(err, shop.ErrPlanChanged) {
+		return s.planPage(c, id, http.StatusConflict,
+			"The plan changed since this page was shown: a part, the record or the practice is another now. Nothing "+
+				"was stored; this is the plan as it stands.", st.values)
+	}
+	if err != nil {
+		return err
+	}
+	return kit.SeeOther(c, "/machines/"+id+"/card")
+}
+
+// planView is the plan of one machine: today as the first column, options beside it.
+// agreedView sets what was accepted beside another choice.
+type agreedView struct {
+	Label, Was, WasCost string
+	Quote               int64
+	Option, Words, Cost string
+}
+
+type planView struct {
+	Agreed     *agreedView // another choice was pressed after a quote was accepted
+	ChoiceMark string
+	ModelVer   int    // the version of the record that it is planned from
+	Here       string // its own address
+	kit.Tabs
+	Model, ModelID     string
+	Customer, Contact  string
+	Serial, Complaint  string
+	Notice             string
+	Verdict, Why       string
+	Proven             bool   // the job is, so nothing more is chosen on it
+	Above              string // fitted above the limit in force
+	Stop               string
+	Goals              string
+	JobWish, WishMark  string // what is on the job, and which it is
+	Budget             string
+	Limit              string
+	LimitWhy           string
+	Practice           hw.Practice
+	Limits             []hw.Term[string]
+	Pairings           []hw.Term[string]
+	Columns            []column
+	List               []listRow
+	Ruled              []ruledRow
+	Unmet              []outOfReach
+	Notes              []noteGroup
+	Rate               string
+	NamesStorage       bool
+	NamesRuntime       bool
+	NamesWireless      bool
+	Choice             *shop.Choice
+	ChosenWords        string
+	Gone               []string // what the wish names and the record has no more
+	ChosenBy, ChosenAt string
+	History            []shop.Change
+
+	*planState
+	Said, Ways  []string
+	Told        string   // the situation, in the demo
+	Simulated   []int64  // readings of the simulated machine that were taken over
+	Since       []string // what changed in the model's record since the choice
+	Differs     bool     // the address asks for something else than what is stored
+	Address     string
+	Plot        *plot
+	Inside      *draw.Inside
+	Marks       []draw.Mark
+	Looking     string // the option in the drawing
+	Asked       *askView
+	Parts       []kit.PartChoice
+	OwnPlaces   []ownPlace
+	Pinned      []pinnedPart
+	Standards   []hw.Term[string]
+	Migrations  []hw.Term[string]
+	Services    []kit.Pickable
+	Keepable    []kit.Pickable
+	StateFields []form.Field
+	LimitIs     string
+	PairingIs   string
+	MigrationIs string
+	BayIs       string
+	Lookups     []lookupRow
+	Brought     []kit.PartChoice // parts that the customer brings
+	ShownOf     int              // rows ruled out that were found; only the first are shown
+	RuledAny    bool
+}
+
+type pinnedPart struct {
+	Name, Undo string
+	Forbidden  bool
+}
+
+// ownPlace is a place with what can be done there, for an own combination.
+type ownPlace struct {
+	Place, Now, Chosen string
+	CanRemove          bool
+	Parts              []kit.PartChoice
+}
+
+type listRow struct {
+	Letter, Words, Total string
+	Link                 string
+	Shown, Chosen        bool
+	Pick, Short          string
+}
+
+type ruledRow struct {
+	Part, Name, Place, Text, Says, Step string
+	Unknown                             bool
+	Link                                string // to the field of the fact that is not known, "" for none
+}
+
+// maxRuled is how many rows of what was ruled out are shown; more words find the others.
+const maxRuled = 150
+
+func (s *pages) showPlan(c *echo.Context) error {
+	return s.planPage(c, c.Param("id"), http.StatusOK, "", c.QueryParams())
+}
+
+func (s *pages) planPage(c *echo.Context, id string, status int, notice string, address url.Values) error {
+	st := readState(c, address)
+	return s.planPageOf(c, id, status, notice, &st)
+}
+
+func (s *pages) planPageOf(c *echo.Context, id string, status int, notice string, st *planState) error {
+	ctx := c.Request().Context()
+	how, err := s.Shop.Settings(ctx)
+	if err != nil {
+		return err
+	}
+	st.query.Practice = st.practice(how.Practice)
+	p, err := s.Shop.Plan(ctx, id, st.query)
+	if err != nil {
+		return err
+	}
+	v, err := buildPlanView(&p, st)
+	if err != nil {
+		return err
+	}
+	if v.Asked, err = ask(ctx, &p, st.Text("ask")); err != nil {
+		return err
+	}
+	if st.Count() > 0 && status == http.StatusOK {
+		status = http.StatusUnprocessableEntity
+	}
+	v.Notice, v.Agreed, v.ModelVer, v.Here = notice, st.agreed, p.Model.Version, "/machines/"+id+"?"+st.values.Encode()
+	return s.Render(c, status, "plan", "Plan for "+v.MachineID, "machines", v)
+}
+
+// keepWish makes what the address asks for the job's wish.
+func (s *pages) keepWish(c *echo.Context) error {
+	if err := c.Request().ParseForm(); err != nil {
+		return echo.ErrBadRequest.Wrap(err)
+	}
+	id := c.Param("id")
+	st := readState(c, c.Request().PostForm)
+	if st.query.Wish == nil {
+		return s.planPage(c, id, http.StatusUnprocessableEntity, "", c.Request().PostForm)
+	}
+	err := s.Shop.KeepWish(c.Request().Context(), s.Acting(c), c.FormValue("token"), id, c.FormValue("seen"),
+		st.query.Wish)
+	if errors.Is(err, shop.ErrChanged) {
+		return s.planPage(c, id, http.StatusConflict, "The wish was not kept: it was changed on the job while you had "+
+			"this page open. What you asked for is planned below, and the job's wish stands beside it: choose one.",
+			c.Request().PostForm)
+	}
+	if err != nil {
+		return err
+	}
+	for _, name := range append([]string{"ask", "find"}, wishNames...) {
+		st.values.Del(name)
+	}
+	maps.DeleteFunc(st.values, func(name string, _ []string) bool { return strings.HasPrefix(name, chargePrefix) })
+	return kit.SeeOther(c, "/machines/"+id+"?"+st.values.Encode())
+}
+
+func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
+	r, cur := &p.Record, p.Settings.Currency
+	v := planView{Tabs: kit.TabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer,
+		Contact: r.Contact,
+		Serial:  r.Machine.Serial, Complaint: r.Complaint, Goals: kit.WishWords(p.Request, r.Chassis),
+		Practice: p.Request.Practice,
+		Limits:   hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(), Migrations: hw.Migrations.Terms(),
+		Standards: hw.Standards.Terms(),
+		Rate:      hw.Money(cur, p.Settings.LabourRate), Choice: r.Choice, ChosenBy: r.ChosenBy,
+		History: r.History, NamesStorage: p.Request.Goals.StorageGB.IsKnown(),
+		NamesRuntime:  p.Request.Goals.RuntimeH.IsKnown(),
+		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
+	v.JobWish, v.WishMark, v.ChoiceMark = kit.WishWords(r.Wish, r.Chassis), r.WishMark(), r.ChoiceMark()
+	if cents, ok := r.Wish.BudgetCents.Get(); ok && v.JobWish != "" {
+		v.JobWish += ", budget " + hw.Money(cur, cents)
+	}
+	if r.Choice != nil {
+		v.ChosenAt, v.ChosenWords = kit.Stamp(r.ChosenAt), kit.ChosenWords(r.Choice)
+	}
+	if cents, ok := p.Request.BudgetCents.Get(); ok {
+		v.Budget = hw.Money(cur, cents)
+	}
+	v.Limit, v.LimitWhy = limitWords(p)
+	if v.Verdict, v.Why = verdictWords(p); r.State.Proven != nil {
+		v.Proven = true
+		v.Verdict, v.Why = "Done and proven "+r.State.Proven.Format("2 January")+".", provenWords(r)
+	}
+	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory != nil && p.Today.Memory.TotalGB > gb {
+		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. "+
+			"It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)
+	}
+	for _, n := range p.Plan.Notes {
+		if n.Code == hw.CodeSwollen {
+			v.Stop = n.Text
+		}
+	}
+	v.Notes = groupNotes(p.Plan.Notes)
+	for _, u := range p.Plan.Unmet {
+		v.Unmet = append(v.Unmet, outOfReach{plan.GoalSays(u.Goal), u.Text})
+	}
+	v.Gone = p.Gone
+	if r.State.Danger != "" && r.Closed.IsZero() && v.Stop == "" {
+		v.Stop = "the machine came " + r.State.Danger + ": nothing is planned until it is made safe"
+	}
+	picks := kit.PickNames(p.Plan.Picks)
+	most := maxColumns
+	if p.Own != nil {
+		most--
+	}
+	order := chooseColumns(p.Plan, st.Text("with"), most)
+	shown := map[string]bool{}
+	letters := map[string]string{}
+	for i, id := range order {
+		shown[id], letters[id] = true, string(rune('A'+i))
+	}
+	scale := draw.BarScale(p.Input(), p.Plan, shown)
+	names := p.Parts.Names()
+	why, err := plan.NewExplainer(p.Input())
+	if err != nil {
+		return v, err
+	}
+	today := todayColumn(p, scale)
+	today.Sums = why.Explain(nil)
+	v.Columns = append(v.Columns, today)
+	gains := map[string]hw.Dec{}
+	options := map[string]*plan.Option{}
+	for i := range p.Plan.Options {
+		o := &p.Plan.Options[i]
+		options[o.ID] = o
+		gains[o.ID] = why.Gain(o)
+		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts),
+			Total: hw.Money(cur, o.TotalCents), Pick: picks[o.ID],
+			Short: strings.Join(o.Short(p.Request.Goals), ", "), Link: st.link("with", o.Key()), Shown: shown[o.ID],
+			Chosen: isChosen(r.Choice, o)})
+	}
+	slices.SortStableFunc(v.List, func(a, b listRow) int { return cmp.Compare(fallsShort(&a), fallsShort(&b)) })
+	for _, id := range order {
+		o := options[id]
+		col := optionColumn(p, st, o, scale, names)
+		col.Sums, col.Letter, col.Chosen = why.Explain(o), letters[id], isChosen(r.Choice, o)
+		if col.Heading = picks[id]; len(p.Plan.Options) == 1 {
+			col.Heading = "The one way"
+		} else if col.Heading == "" {
+			col.Heading = "Another way"
+		}
+		if len(v.Columns) > 1 {
+			col.More = moneyMore(cur, o.TotalCents-options[order[0]].TotalCents)
+		}
+		v.Columns = append(v.Columns, col)
+	}
+	if p.Own != nil {
+		col := optionColumn(p, st, p.Own, scale, names)
+		col.Heading, col.Own, col.Against, col.ID = "Your own", true, p.Against, ""
+		col.Sums = why.Explain(p.Own)
+		v.Columns = append(v.Columns, col)
+	}
+	if p.Request.Goals != (hw.Goals{}) {
+		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,
+			func(o *plan.Option) string { return st.link("with", o.Key()) })
+	}
+	v.Ruled = found(ruledOut(p, names), st.Text("find"))
+	v.ShownOf = len(v.Ruled)
+	v.Ruled = v.Ruled[:min(len(v.Ruled), maxRuled)]
+	v.RuledAny = len(p.Plan.Rejected) > 0
+	v.Said, v.Ways = plan.Honest(p.Input(), p.Plan), plan.BothWays(p.Input(), p.Plan)
+	v.drawChosen(p)
+	v.offer(p, names)
+	v.lookFor(p)
+	return v, nil
+}
+
+// fallsShort is 1 for an option that does not meet the wish: those that do come first.
+func fallsShort(r *listRow) int {
+	if r.Short != "" {
+		return 1
+	}
+	return 0
+}
+
+// found are the rows in which every word stands.
+func found(rows []ruledRow, query string) []ruledRow {
+	if query == "" {
+		return rows
+	}
+	var out []ruledRow
+	for _, r := range rows {
+		if kit.Matches(query, r.Name, r.Place, r.Text, r.Says) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// drawChosen draws the option that is looked at, the chosen one, or the first.
+func (v *planView) drawChosen(p *shop.Planned) {
+	if p.Own != nil {
+		v.Looking = "your own combination"
+		v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
+		v.Marks = v.Inside.MarksOf(p.Input(), p.Own)
+		v.Inside.Planned = v.Marks
+		return
+	}
+	var o *plan.Option
+	for i := range p.Plan.Options {
+		x := &p.Plan.Options[i]
+		if x.Key() == v.Text("with") || o == nil && isChosen(p.Record.Choice, x) {
+			o = x
+		}
+	}
+	if o == nil && len(p.Plan.Options) > 0 {
+		o = &p.Plan.Options[0]
+	}
+	if o == nil {
+		return
+	}
+	v.Looking = o.Words(p.Record.Chassis, p.Parts)
+	v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
+	v.Marks = v.Inside.MarksOf(p.Input(), o)
+	v.Inside.Planned = v.Marks
+}
+
+func isChosen(c *shop.Choice, o *plan.Option) bool {
+	return c != nil && shop.Fingerprint(c.Option) == shop.Fingerprint(*o)
+}
+
+// ruledOut lists what was rejected, a part's places on one line where the reason is
+// the same.
+func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
+	ch := p.Record.Chassis
+	var out []ruledRow
+	for _, r := range p.Plan.Rejected {
+		step := ""
+		if i := ch.StepByID(r.Step); i >= 0 {
+			step = hw.LowerFirst(draw.BareStep(ch, &ch.Steps[i]))
+		}
+		if n := len(out) - 1; n >= 0 && out[n].Part == r.Part && out[n].Text == r.Text && out[n].Step == step {
+			out[n].Place += ", " + r.Place
+			continue
+		}
+		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step,
+			r.Code == hw.CodeUnknown, factLink(p, r.Fact)})
+	}
+	return out
+}
+
+// factLink is the address of the field in which a fact that is not known is entered, by its prefixed
+// pointer; "" for none.
+func factLink(p *shop.Planned, fact string) string {
+	of, pointer, _ := strings.Cut(fact, ":")
+	switch of {
+	case "chassis":
+		model := "/models/" + url.PathEscape(p.Record.Chassis.ID)
+		path, ok := evidence.ByID(p.Record.Chassis, pointer)
+		if !ok {
+			return model + "/edit"
+		}
+		steps := strings.SplitN(strings.TrimPrefix(path, "/"), "/", 3)
+		if spec, named := form.ItemOf(steps[0]); named && spec.List != "" && len(steps) == 3 {
+			return model + "/parts/" + steps[0] + "/" + url.PathEscape(steps[1]) + "#/" + steps[2]
+		}
+		return model + "/edit#" + path
+	case "parts":
+		steps := strings.SplitN(strings.TrimPrefix(pointer, "/parts/"), "/", 2)
+		if n, err := strconv.Atoi(steps[0]); err == nil && n < len(p.Parts.Parts) && len(steps) == 2 {
+			return "/parts/" + url.PathEscape(p.Parts.Parts[n].ID) + "#/" + steps[1]
+		}
+	case "machine":
+		return "/machines/" + url.PathEscape(p.Record.Key) + "/correct#" + pointer
+	}
+	return ""
+}

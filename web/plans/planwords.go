@@ -1,0 +1,213 @@
+package plans
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/shop"
+	"yembo/web/kit"
+)
+
+func limitWords(p *shop.Planned) (limit, why string) {
+	l := p.Today.Limit
+	gb, ok := l.GB.Get()
+	if !ok {
+		return "not yet known", "Until " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) +
+			" is recorded, nothing can be called fitting."
+	}
+	if l.Unreachable {
+		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
+	}
+	return gb.String() + " GB", "By practice: " +
+		hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
+}
+
+// verdictWords is the honest answer in one line, and the sums behind it.
+func verdictWords(p *shop.Planned) (verdict, why string) {
+	if !p.Request.Asks() && p.Plan.Verdict != plan.Stop {
+		return "Nothing is wished yet.",
+			"Say above how much memory or storage, which runtime or wireless is wanted, or tick what is to be done " +
+				"with it."
+	}
+	switch p.Plan.Verdict {
+	case plan.Stop:
+		return "Stop.", "Nothing is planned until the pack is made safe."
+	case plan.Enough:
+		verdict = "Enough as it is."
+	case plan.Upgrade:
+		verdict = "Worth doing."
+	case plan.Partial:
+		verdict = "It helps, but does not reach all that is wanted."
+	case plan.ServiceOnly:
+		verdict = "The services alone: no part is planned."
+	case plan.NotKnown:
+		return "Not yet known.", "What the machine has was not told, so nothing can be called an upgrade: read it, " +
+			"or look when it is open, and enter what is in it."
+	default:
+		verdict = "Not possible as asked."
+	}
+	if p.Today.Memory == nil {
+		return verdict, "What sits in the memory sockets was not told, so the right size is not yet known."
+	}
+	today := p.Today.Memory.TotalGB
+	peak, ok := p.Record.Machine.Usage.MemoryPeak.Get()
+	if !ok {
+		return verdict, fmt.Sprintf("It has %s GB. How much the work uses was not measured, so the right size is "+
+			"not yet known.", today)
+	}
+	why = fmt.Sprintf("The work peaks at %s GB, and the machine has %s GB. It needs %s ÷ 0.8 = %s GB", peak, today,
+		peak, p.Today.Need.Or(0))
+	if size, ok := p.Plan.RightSize.MemoryGB.Get(); ok {
+		why += fmt.Sprintf("; the next total that can be reached is %s GB.", size)
+	} else {
+		why += "; no total that can be reached is that large."
+	}
+	if peak*10 < today*8 {
+		why += " That is below 0.8 of what is fitted: memory is not the complaint's cause."
+	}
+	return verdict, why
+}
+
+// provenWords says what was done on a job whose proof is signed.
+func provenWords(r *shop.MachineRecord) string {
+	if r.Choice == nil {
+		return "No part was chosen on it; what was found and done stands on its proof."
+	}
+	return "What was chosen was done: " + kit.ChosenWords(r.Choice) + "."
+}
+
+// outOfReach is a goal that nothing reaches, and why.
+type outOfReach struct{ Goal, Text string }
+
+// noteGroup is notes that say the same of several facts.
+type noteGroup struct {
+	Says  string
+	Texts []string
+}
+
+// groupNotes puts notes of one kind together; a swollen pack stands above everything and
+// is not among them.
+func groupNotes(notes []plan.Note) []noteGroup {
+	var out []noteGroup
+	at := map[hw.Code]int{}
+	for _, n := range notes {
+		if n.Code == hw.CodeSwollen {
+			continue
+		}
+		i, there := at[n.Code]
+		if !there {
+			i = len(out)
+			at[n.Code] = i
+			out = append(out, noteGroup{Says: n.Code.Row().Says})
+		}
+		out[i].Texts = append(out[i].Texts, n.Text)
+	}
+	return out
+}
+
+// moneyMore is a difference with its sign.
+func moneyMore(currency string, cents int64) string {
+	if cents < 0 {
+		return "− " + hw.Money(currency, -cents)
+	}
+	return "+ " + hw.Money(currency, cents)
+}
+
+// riskRows says each risk with its points, in the words of the warning that goes
+// with it where there is one, and returns the other warnings.
+func riskRows(o *plan.Option) (rows []riskRow, rest []plan.Warning) {
+	said := map[string]bool{}
+	for _, r := range o.Risk.Reasons {
+		row := riskRow{Text: r.Code.Row().Says, Points: r.Points, Code: r.Code}
+		if r.Fact != "" { // those of one kind are one line with the facts in it
+			if n := len(rows); n > 0 && rows[n-1].Code == r.Code {
+				rows[n-1].Points += r.Points
+				rows[n-1].Facts = append(rows[n-1].Facts, r.Fact)
+				continue
+			}
+			row.Facts = []string{r.Fact}
+		}
+		for _, w := range o.Warnings {
+			if w.Code == r.Code && !said[string(w.Code)+w.Place] {
+				row.Text = w.Text
+				said[string(w.Code)+w.Place] = true
+				break
+			}
+		}
+		rows = append(rows, row)
+	}
+	for i := range rows {
+		if r := &rows[i]; len(r.Facts) > 0 {
+			r.Text = factsWords(r)
+		}
+	}
+	for _, w := range o.Warnings {
+		if !said[string(w.Code)+w.Place] {
+			rest = append(rest, w)
+		}
+	}
+	return rows, rest
+}
+
+// factsWords says of facts of one kind which they are.
+func factsWords(r *riskRow) string {
+	names := make([]string, len(r.Facts))
+	for i, path := range r.Facts {
+		names[i] = hw.FactSays(path)
+	}
+	what := "disputed"
+	if r.Code == hw.CodeFactAssumed {
+		what = "known from a seller or assumed"
+	}
+	if len(names) == 1 {
+		return names[0] + " is " + what
+	}
+	return fmt.Sprintf("%d facts are %s: %s", len(names), what, strings.Join(names, "; "))
+}
+
+func memoryWords(m *plan.MemoryState) (line, sub string) {
+	if line = m.Words(); m == nil {
+		return line, ""
+	}
+	if mts, ok := m.SpeedMTs.Get(); ok {
+		sub = strconv.Itoa(mts) + " MT/s"
+	} else {
+		sub = "speed not yet known"
+	}
+	if bw, ok := m.Bandwidth.Get(); ok {
+		sub += ", " + bw.String() + " GB/s"
+		if m.Mode.Or("") == "asymmetric" {
+			sub += " on the interleaved part"
+		}
+	}
+	return line, sub
+}
+
+// batteryWords says which pack is in use. One that nobody told, of a model that has no
+// other, is said to be taken.
+func batteryWords(b *plan.BatteryState, m *hw.Machine) string {
+	if b == nil {
+		return "not told"
+	}
+	words := b.Option + b.PartNumber
+	if m.Fitted.Battery == nil && !b.FullWh.IsKnown() {
+		words += ", the only pack of the model: not told"
+	}
+	if wh, ok := b.FullWh.Get(); ok {
+		words += ", " + wh.String() + " Wh"
+	}
+	if h, ok := b.RuntimeH.Get(); ok {
+		words += ", " + h.String() + " h"
+	}
+	return words
+}
+
+func wirelessWords(w *plan.WirelessState) string {
+	if w == nil {
+		return "not told"
+	}
+	return w.Slot + " " + hw.Standards.Says(w.Standard.Or("standard not yet known"))
+}
