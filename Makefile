@@ -30,7 +30,7 @@ race: ## shop and store with the race detector, where there is a C compiler
 	CGO_ENABLED=1 $(GO) test -race ./shop/... ./store/...
 
 bench: ## the figures to hold
-	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop ./web
+	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop ./web ./web/bench
 
 hard: ## killed, without room, many at once, hostile forms, files that do damage, forgetting; some minutes
 	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 40m -run 'TestKilled|TestInvoicesKilled|TestRunKilled|TestSignKilled|TestFull|TestAtOnce|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo

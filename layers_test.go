@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 )
@@ -17,6 +18,9 @@ import (
 // layers are the folders from the top down: a package imports what lies below its
 // own layer, never what lies above.
 var layers = []string{"cmd", "web", "shop", "standin", "store", "exchange", "docs", "core"}
+
+// areas are the rooms of the pages: none imports another, and what two need is in kit.
+var areas = []string{"web/record", "web/plans", "web/counter", "web/shelf", "web/money", "web/bench"}
 
 func layerOf(path string) int {
 	for i, l := range layers {
@@ -75,6 +79,10 @@ func checkImport(t *testing.T, file, from, to string) {
 		t.Errorf("%s imports %s: not a layer", file, to)
 	case b < a:
 		t.Errorf("%s imports %s: upward", file, to)
+	case slices.Contains(areas, own) && from != own && from != "web":
+		t.Errorf("%s imports %s: an area knows no other", file, to)
+	case from == "web/kit" && own != "web/form" && own != "web/ui" && own != "web/draw" && b == layerOf("web"):
+		t.Errorf("%s imports %s: the kit stands below the areas", file, to)
 	case from == "web/draw" && b != layerOf("core") && !strings.HasSuffix(file, "_test.go"):
 		t.Errorf("%s imports %s: drawings know the core alone", file, to)
 	case inCore && b != a:

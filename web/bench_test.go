@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"encoding/json"
@@ -19,7 +19,9 @@ import (
 	"yembo/core/shorthand"
 	"yembo/shop"
 	"yembo/store"
+	"yembo/web"
 	"yembo/web/kit"
+	"yembo/web/webtest"
 )
 
 // BenchmarkPages asks for the main pages of a workshop with 20,000 machines, 2,000 models
@@ -30,7 +32,7 @@ func BenchmarkPages(b *testing.B) {
 		"/jobs/6/proof", "/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
 		b.Run(path, func(b *testing.B) {
 			for b.Loop() {
-				if w := request(e, "GET", path, nil, nil); w.Code != http.StatusOK {
+				if w := webtest.Request(e, "GET", path, nil, nil); w.Code != http.StatusOK {
 					b.Fatal(w.Code)
 				}
 			}
@@ -41,7 +43,7 @@ func BenchmarkPages(b *testing.B) {
 // BenchmarkKey is one key of a line as it is typed (figure: 30 ms): into a usual record,
 // and into the largest that a workshop may meet, with 200 steps and 1,000 screws.
 func BenchmarkKey(b *testing.B) {
-	e, _, s := started(b)
+	e, _, s := webtest.Started(b)
 	if _, err := s.RecordLines(b.Context(), shop.Actor{Name: "R. Okell"}, "", "", 0, largeRecord(),
 		shorthand.Source{Name: "bench"}); err != nil {
 		b.Fatal(err)
@@ -50,7 +52,7 @@ func BenchmarkKey(b *testing.B) {
 	for _, id := range []string{"marrowby-osier-14", "quillon-large"} {
 		b.Run(id, func(b *testing.B) {
 			for b.Loop() {
-				if w := request(e, "POST", "/models/"+id+"/lines", key, sameOrigin); w.Code != http.StatusOK {
+				if w := webtest.Request(e, "POST", "/models/"+id+"/lines", key, webtest.SameOrigin); w.Code != http.StatusOK {
 					b.Fatal(w.Code)
 				}
 			}
@@ -77,13 +79,13 @@ func largeRecord() string {
 func BenchmarkShelf(b *testing.B) {
 	e := largeShop(b)
 	page := func(path string) {
-		if w := directly(e, path); w.Code != http.StatusOK {
+		if w := webtest.Directly(e, path); w.Code != http.StatusOK {
 			b.Fatal(path, w.Code)
 		}
 	}
 	// What fits where is worked out aside first, once.
 	for range 600 {
-		if !strings.Contains(request(e, "GET", "/parts?q=no+such+part", nil, nil).Body.String(), "is worked out now") {
+		if !strings.Contains(webtest.Request(e, "GET", "/parts?q=no+such+part", nil, nil).Body.String(), "is worked out now") {
 			break
 		}
 		time.Sleep(100 * time.Millisecond)
@@ -119,7 +121,7 @@ func BenchmarkLoad(b *testing.B) {
 						path = []string{"/machines/tarn-vet-04", "/machines/wath-07", "/machines/wath-08"}[n/10%3]
 					}
 					begun := time.Now()
-					w := request(e, "GET", path, nil, nil)
+					w := webtest.Request(e, "GET", path, nil, nil)
 					took := time.Since(begun)
 					if w.Code != http.StatusOK {
 						b.Error(path, w.Code)
@@ -139,8 +141,8 @@ func BenchmarkLoad(b *testing.B) {
 			wg.Go(func() {
 				for n := 0; time.Now().Before(ends); n++ {
 					form := url.Values{"/how": {"phone"}, "/said": {fmt.Sprintf("talk %d of %d", n, i)}}
-					if w := request(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form,
-						sameOrigin); w.Code != http.StatusSeeOther {
+					if w := webtest.Request(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form,
+						webtest.SameOrigin); w.Code != http.StatusSeeOther {
 						b.Error("a talk is not noted", w.Code)
 					}
 					time.Sleep(time.Second)
@@ -173,7 +175,7 @@ func largeShop(b *testing.B) *echo.Echo {
 	if err := manyOf(b, sh, st); err != nil {
 		b.Fatal(err)
 	}
-	e, err := New(kit.Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+	e, err := web.New(kit.Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
 		Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		b.Fatal(err)
@@ -238,7 +240,7 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			if err := tx.Move(&store.Movement{At: testNow, PartID: p.ID, Kind: "counted", Shelf: n}, nil); err != nil {
+			if err := tx.Move(&store.Movement{At: webtest.TestNow, PartID: p.ID, Kind: "counted", Shelf: n}, nil); err != nil {
 				return err
 			}
 		}

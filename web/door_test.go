@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"bufio"
@@ -10,7 +10,9 @@ import (
 	"strings"
 	"testing"
 
+	"yembo/web"
 	"yembo/web/kit"
+	"yembo/web/webtest"
 )
 
 // over sends a request as written over a connection, of which no more comes where it is cut off,
@@ -45,12 +47,12 @@ func over(t *testing.T, addr, written string, cutOff bool) (*http.Response, stri
 
 // TestDoor: what comes over a connection is answered by what is wrong with it, and nothing of it is stored.
 func TestDoor(t *testing.T) {
-	e, _, sh := started(t)
+	e, _, sh := webtest.Started(t)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		t.Fatal(err)
 	}
-	go Serve(t.Context(), e, l)
+	go web.Serve(t.Context(), e, l)
 	addr := l.Addr().String()
 	const post, own = "POST /jobs/3/contacts HTTP/1.1\n", "Connection: close\nSec-Fetch-Site: same-origin\n" +
 		"Content-Type: application/x-www-form-urlencoded\n"

@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"html"
@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"yembo/core/hw"
+	"yembo/web/webtest"
 )
 
 var (
@@ -22,18 +23,18 @@ var (
 // TestWords reads every page made from the demo data, and no id, code, pointer or field name
 // of the program stands on one.
 func TestWords(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	// A work card and a fact that somebody changed are read too.
-	for _, at := range []string{take(t, e, intakeForm()), "/machines/wath-08"} {
-		_, rest, _ := strings.Cut(page(e, at), `name="option" value="`)
+	for _, at := range []string{webtest.Take(t, e, webtest.IntakeForm()), "/machines/wath-08"} {
+		_, rest, _ := strings.Cut(webtest.Page(e, at), `name="option" value="`)
 		option, _, _ := strings.Cut(rest, `"`)
-		if w := request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {at}},
-			sameOrigin); w.Code != http.StatusSeeOther {
+		if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {at}},
+			webtest.SameOrigin); w.Code != http.StatusSeeOther {
 			t.Fatalf("choosing for %s: %d", at, w.Code)
 		}
 	}
-	if w := request(e, "POST", "/models/quillon-aster-14/lines",
-		url.Values{"text": {"dimm1 max48 @seller"}, "version": {"1"}, "token": {"l"}}, sameOrigin); w.Code >= 400 {
+	if w := webtest.Request(e, "POST", "/models/quillon-aster-14/lines",
+		url.Values{"text": {"dimm1 max48 @seller"}, "version": {"1"}, "token": {"l"}}, webtest.SameOrigin); w.Code >= 400 {
 		t.Fatalf("a line: %d", w.Code)
 	}
 	seen, todo := map[string]bool{}, []string{"/"}
@@ -45,7 +46,7 @@ func TestWords(t *testing.T) {
 			continue // the page of the shorthand shows what is typed
 		}
 		seen[path] = true
-		w := request(e, "GET", path, nil, nil)
+		w := webtest.Request(e, "GET", path, nil, nil)
 		if w.Code != http.StatusOK || !strings.HasPrefix(w.Header().Get("Content-Type"), "text/html") {
 			continue
 		}

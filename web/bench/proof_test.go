@@ -1,4 +1,4 @@
-package web
+package bench_test
 
 import (
 	"encoding/json"
@@ -9,12 +9,13 @@ import (
 	"testing"
 
 	"yembo/core/proof"
+	"yembo/web/webtest"
 )
 
 // TestProofPage: what is noted on a proof without any script; what cannot be comes back at its field
 // with what was typed; the report is one file that needs nothing else, and a document.
 func TestProofPage(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	n := 0
 	send := func(more ...string) *httptest.ResponseRecorder {
 		n++
@@ -22,7 +23,7 @@ func TestProofPage(t *testing.T) {
 		for i := 0; i < len(more); i += 2 {
 			form.Add(more[i], more[i+1])
 		}
-		return request(e, "POST", "/jobs/6/proof", form, sameOrigin)
+		return webtest.Request(e, "POST", "/jobs/6/proof", form, webtest.SameOrigin)
 	}
 	for _, c := range []struct {
 		sent []string
@@ -50,13 +51,13 @@ func TestProofPage(t *testing.T) {
 			t.Log(regexp.MustCompile(`class="fault">[^<]*`).FindAllString(w.Body.String(), -1))
 		}
 	}
-	report := page(e, "/jobs/6/report")
+	report := webtest.Page(e, "/jobs/6/report")
 	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits", "not yet all as it should be"} {
 		if !strings.Contains(report, want) {
 			t.Errorf("the report does not say %q", want)
 		}
 	}
-	file := request(e, "GET", "/jobs/6/report/file", nil, nil)
+	file := webtest.Request(e, "GET", "/jobs/6/report/file", nil, nil)
 	if out := regexp.MustCompile(`(?i)(?:src|href)=|url\(|@import|<script`).FindAllString(file.Body.String(), -1); len(out) > 0 {
 		t.Errorf("the file asks for %v", out)
 	}
@@ -64,13 +65,13 @@ func TestProofPage(t *testing.T) {
 		t.Errorf("the file is sent as %q", file.Header().Get("Content-Disposition"))
 	}
 	// Of a machine of which nothing was told, nothing is called as planned.
-	at := take(t, e, url.Values{"/chassis": {"pellam-drover-15"}, "/customer": {"A. Nobody"}, "/goals/memory_gb": {"16"}, "token": {"nobody"}})
-	bare := request(e, "GET", regexp.MustCompile(`/jobs/\d+`).FindString(page(e, at))+"/proof", nil, nil).Body.String()
+	at := webtest.Take(t, e, url.Values{"/chassis": {"pellam-drover-15"}, "/customer": {"A. Nobody"}, "/goals/memory_gb": {"16"}, "token": {"nobody"}})
+	bare := webtest.Request(e, "GET", regexp.MustCompile(`/jobs/\d+`).FindString(webtest.Page(e, at))+"/proof", nil, nil).Body.String()
 	if !strings.Contains(bare, "Nothing to compare yet") || strings.Contains(bare, "Everything that was planned") {
 		t.Error("what was not told is as planned")
 	}
 	var r proof.Report
-	if err := json.Unmarshal(request(e, "GET", "/jobs/6/report/document", nil, nil).Body.Bytes(), &r); err != nil || r.Format != proof.FormatReport ||
+	if err := json.Unmarshal(webtest.Request(e, "GET", "/jobs/6/report/document", nil, nil).Body.Bytes(), &r); err != nil || r.Format != proof.FormatReport ||
 		len(r.Open) == 0 || r.Handed == nil || r.Handed.To != "J. <i>Farrow</i>" {
 		t.Errorf("%+v %v", r, err)
 	}

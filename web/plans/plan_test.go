@@ -1,4 +1,4 @@
-package web
+package plans_test
 
 import (
 	"cmp"
@@ -17,16 +17,110 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop"
+	"yembo/web/draw"
+	"yembo/web/webtest"
 )
+
+// TestTwoWishes: a wish kept second does not take the place of one that was not seen.
+func TestTwoWishes(t *testing.T) {
+	e, _ := webtest.Application(t)
+	key := regexp.MustCompile(`action="(/machines/[0-9]+)/wish"`)
+	open := webtest.Page(e, "/machines/tarn-vet-03?wish=1&memory_gb=24")
+	where := key.FindStringSubmatch(open)
+	if where == nil {
+		t.Fatal("no wish can be kept")
+	}
+	first, second := webtest.FieldsOf(t, open, where[1]+"/wish"), webtest.FieldsOf(t, open, where[1]+"/wish")
+	first.Set("token", "one")
+	first.Set("memory_gb", "40")
+	second.Set("token", "two")
+	if code, body := webtest.SendForm(e, where[1]+"/wish", first); code != http.StatusSeeOther {
+		t.Fatalf("the first: %d %s", code, body)
+	}
+	code, body := webtest.SendForm(e, where[1]+"/wish", second)
+	if code != http.StatusConflict || !strings.Contains(body, "changed on the job") ||
+		!strings.Contains(body, "40 GB memory") || !strings.Contains(body, "24 GB memory") {
+		t.Fatalf("the second is not told: %d", code)
+	}
+	again := webtest.FieldsOf(t, body, where[1]+"/wish")
+	again.Set("token", "three")
+	if code, _ := webtest.SendForm(e, where[1]+"/wish", again); code != http.StatusSeeOther ||
+		!strings.Contains(webtest.Page(e, where[1]+"?wish=1&memory_gb=16"), "24 GB memory") {
+		t.Errorf("chosen, it is not kept: %d", code)
+	}
+}
+
+// TestHonestPlans: what is said first on the plan of machines that differ in one
+// thing.
+func TestHonestPlans(t *testing.T) {
+	for name, c := range map[string]struct {
+		changes []string
+		say     []string
+		not     []string
+	}{
+		"worth doing":     {nil, []string{"Worth doing.", "It needs 14 ÷ 0.8 = 17.5 GB; the next total that can be reached is 24 GB.", "Choose this"}, []string{"Stop the job"}},
+		"enough":          {[]string{"/goals/memory_gb", "16"}, []string{"Enough as it is.", "No option"}, []string{"Choose this"}},
+		"not the cause":   {[]string{"/usage/memory_peak_gb", "9"}, []string{"below 0.8 of what is fitted: memory is not the complaint's cause"}, nil},
+		"more than used":  {[]string{"/usage/memory_peak_gb", "5", "/goals/memory_gb", "40"}, []string{"more memory than the work uses makes nothing faster"}, nil},
+		"not measured":    {[]string{"/usage/memory_peak_gb", ""}, []string{"the right size is not yet known"}, nil},
+		"too dear":        {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "€54.18"}, []string{"Choose this"}},
+		"out of reach":    {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.", "Out of reach"}, nil},
+		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"}, []string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
+		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose this", "Plan so"}},
+		"not told":        {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.", "so nothing can be called an upgrade"}, nil},
+	} {
+		e, _ := webtest.Application(t)
+		body := webtest.Page(e, webtest.Take(t, e, webtest.IntakeForm(c.changes...)))
+		for _, want := range c.say {
+			if !strings.Contains(body, want) {
+				t.Errorf("%s: it does not say %q", name, want)
+			}
+		}
+		for _, bad := range c.not {
+			if strings.Contains(body, bad) {
+				t.Errorf("%s: it says %q", name, bad)
+			}
+		}
+	}
+}
+
+// TestCard: no card before a choice; the card of a choice; a note on the card, and no
+// new choice, when the plan is another by then.
+func TestCard(t *testing.T) {
+	e, _ := webtest.Application(t)
+	at := webtest.Take(t, e, webtest.IntakeForm())
+	if w := webtest.Request(e, "GET", at+"/card", nil, nil); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "No option is chosen yet") {
+		t.Errorf("a card without a choice: %d", w.Code)
+	}
+	plan := webtest.Page(e, at)
+	_, rest, _ := strings.Cut(plan, `name="option" value="`)
+	option, _, _ := strings.Cut(rest, `"`)
+	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {"c"}}, webtest.SameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("choosing: %d", w.Code)
+	}
+	card := webtest.Page(e, at+"/card")
+	for _, want := range []string{"Work card", "8 GB DDR4-3200", "Corvane 16 GB DDR4-3200 SO-DIMM", "19.1 min, €54.18 in all", "Shut down (not sleep), charger out",
+		"Unscrew the bottom cover", "Plug the battery plug in: press straight down until it sits", "Swollen, dented, hot or leaking: stop", "Customer agrees"} {
+		if !strings.Contains(card, want) {
+			t.Errorf("the card does not say %q", want)
+		}
+	}
+	if strings.Contains(card, "no longer among its options") || !strings.Contains(webtest.Page(e, at), "chosen</span>") {
+		t.Error("the choice does not stand on the plan")
+	}
+	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}}, webtest.SameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "The plan changed since this page was shown") {
+		t.Errorf("an option that is not there: %d", w.Code)
+	}
+}
 
 // TestPageIsTheCommandLine: the options on the page of each demo machine are those that
 // the command line makes of the same documents.
 func TestPageIsTheCommandLine(t *testing.T) {
-	e, _, sh := started(t)
+	e, _, sh := webtest.Started(t)
 	dir := t.TempDir()
 	bin := filepath.Join(dir, "yembo")
 	if out, err := exec.CommandContext(t.Context(), "go", "build", "-o", bin,
-		"../cmd/yembo").CombinedOutput(); err != nil {
+		"../../cmd/yembo").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)
 	}
 	write := func(name string, doc any) string {
@@ -49,9 +143,9 @@ func TestPageIsTheCommandLine(t *testing.T) {
 		}
 		var model string
 		for _, name := range []string{"aster", "drover", "osier", "reedmace", "aster16", "fennel"} {
-			if raw, err := os.ReadFile("../shop/demo/" + name + ".json"); err == nil &&
+			if raw, err := os.ReadFile("../../shop/demo/" + name + ".json"); err == nil &&
 				strings.Contains(string(raw[:400]), `"`+p.Record.Chassis.ID+`"`) {
-				model = "../shop/demo/" + name + ".json"
+				model = "../../shop/demo/" + name + ".json"
 			}
 		}
 		out, err := exec.CommandContext(t.Context(), bin, "plan", "--chassis", model, "--machine",
@@ -72,7 +166,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 			list = append(list, o.Words(p.Record.Chassis, p.Parts)+" "+strings.TrimPrefix(hw.Money("EUR", o.TotalCents),
 				"€"))
 		}
-		body := page(e, "/machines/"+id)
+		body := webtest.Page(e, "/machines/"+id)
 		for _, m := range row.FindAllStringSubmatch(body, -1) {
 			got = append(got, strings.TrimSpace(html.UnescapeString(m[1]))+" "+m[2])
 		}
@@ -88,7 +182,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 // TestPlanAddress: the address is planned, not the stored wish, and says so; it is kept on
 // request. What cannot be read is told, and nothing is lost.
 func TestPlanAddress(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	for path, want := range map[string][]string{
 		"?wish=1&memory_gb=40&budget=300,50&limit=proven": {"40 GB memory", "€300.50", "Keep as the wish",
 			"limit 40 GB"},
@@ -116,7 +210,7 @@ func TestPlanAddress(t *testing.T) {
 			"3200 MT/s × 8 bytes × 2 channels = 51.2 GB/s", "generation 3 × 4 lanes carry 3938 MB/s",
 			"0.8 × 9.5 = 7.6 min"},
 	} {
-		body := page(e, "/machines/tarn-vet-03"+path)
+		body := webtest.Page(e, "/machines/tarn-vet-03"+path)
 		for _, w := range want {
 			if !strings.Contains(strings.ReplaceAll(body, "&#43;", "+"), w) {
 				t.Errorf("%s does not say %q", path, w)
@@ -124,25 +218,25 @@ func TestPlanAddress(t *testing.T) {
 		}
 	}
 	// What the forms of the page send along is no part of the address.
-	if body := page(e, "/machines/tarn-vet-03?seen=1&version=2&token=x"); strings.Contains(body, "The address says") {
+	if body := webtest.Page(e, "/machines/tarn-vet-03?seen=1&version=2&token=x"); strings.Contains(body, "The address says") {
 		t.Error("a field of a form is taken for a name of the address")
 	}
 	// Two matched sockets: what one channel and two carry is said.
-	if body := page(e, "/machines/corrie-03"); !strings.Contains(body, "32 GB, on one channel") ||
+	if body := webtest.Page(e, "/machines/corrie-03"); !strings.Contains(body, "32 GB, on one channel") ||
 		!strings.Contains(body, "32 GB, all interleaved") || !strings.Contains(body, "25.6 GB/s") ||
 		!strings.Contains(body, "51.2 GB/s") {
 		t.Error("one module of 32 GB and two of 16 do not stand side by side")
 	}
 	// Memory ten steps down, the drive on the way: one opening for both.
-	if body := page(e, "/machines/wath-08"); !strings.Contains(body, "one opening saves") {
+	if body := webtest.Page(e, "/machines/wath-08"); !strings.Contains(body, "one opening saves") {
 		t.Error("two wishes of one machine do not say what one opening saves")
 	}
 	wish := url.Values{"wish": {"1"}, "memory_gb": {"40"}, "budget": {"300"}, "limit": {"proven"}, "token": {"k"}}
-	if w := request(e, "POST", "/machines/tarn-vet-03/wish", wish,
-		sameOrigin); w.Header().Get("Location") != "/machines/tarn-vet-03?limit=proven" {
+	if w := webtest.Request(e, "POST", "/machines/tarn-vet-03/wish", wish,
+		webtest.SameOrigin); w.Header().Get("Location") != "/machines/tarn-vet-03?limit=proven" {
 		t.Errorf("kept, it leads to %d %s", w.Code, w.Header().Get("Location"))
 	}
-	if body := page(e, "/machines/tarn-vet-03"); !strings.Contains(body, "budget €300.00") ||
+	if body := webtest.Page(e, "/machines/tarn-vet-03"); !strings.Contains(body, "budget €300.00") ||
 		strings.Contains(body, "Keep as the wish") {
 		t.Error("the wish was not kept")
 	}
@@ -151,29 +245,29 @@ func TestPlanAddress(t *testing.T) {
 // TestChoosingOwn: a combination that was put together by hand is chosen like another, and
 // its card stands.
 func TestChoosingOwn(t *testing.T) {
-	e, _ := application(t)
-	body := page(e, "/machines/wath-07?own:dimm1=cv-d4-8&own:dimm2=cv-d4-8")
+	e, _ := webtest.Application(t)
+	body := webtest.Page(e, "/machines/wath-07?own:dimm1=cv-d4-8&own:dimm2=cv-d4-8")
 	at := strings.LastIndex(body, `name="option" value="`)
 	option, _, _ := strings.Cut(body[at+len(`name="option" value="`):], `"`)
 	form := url.Values{"option": {option}, "token": {"own"}, "own:dimm1": {"cv-d4-8"}, "own:dimm2": {"cv-d4-8"}}
-	if w := request(e, "POST", "/machines/wath-07/choice", form, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", "/machines/wath-07/choice", form, webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d", w.Code)
 	}
-	if card := page(e, "/machines/wath-07/card"); strings.Contains(card, "no longer among its options") ||
+	if card := webtest.Page(e, "/machines/wath-07/card"); strings.Contains(card, "no longer among its options") ||
 		!strings.Contains(card, "Corvane 8 GB DDR4-3200 SO-DIMM") {
 		t.Error("the card of an own combination does not stand")
 	}
 	form.Set("own:dimm2", "cv-d4-32")
 	form.Set("token", "other")
-	if w := request(e, "POST", "/machines/wath-07/choice", form, sameOrigin); w.Code != http.StatusConflict {
+	if w := webtest.Request(e, "POST", "/machines/wath-07/choice", form, webtest.SameOrigin); w.Code != http.StatusConflict {
 		t.Errorf("another combination under the same mark: %d", w.Code)
 	}
 }
 
 // TestReckoner: every sum works on its example, and says what is wrong at its field.
 func TestReckoner(t *testing.T) {
-	e, _ := application(t)
-	body := page(e, "/reckoner")
+	e, _ := webtest.Application(t)
+	body := webtest.Page(e, "/reckoner")
 	for _, want := range []string{"16 GB DDR4 SO-DIMM", "needs 1.35 mm below the module", "1969 MB/s",
 		"32 GB, asymmetric", "42.7 GB/s", "52.5 Wh", "4.4 h", "about 25.7 min", "8 cents a GB", "476.8 GiB",
 		"in 9 months", "€15.28"} {
@@ -190,49 +284,16 @@ func TestReckoner(t *testing.T) {
 		"sgen=4&slanes=4&cooling=none": "a drive that runs hot", "sgen=4&slanes=4": "what cools the slot was not told",
 		"a=8&b=16": "part of the memory runs single",
 	} {
-		if body := page(e, "/reckoner?"+query); !strings.Contains(body, want) {
+		if body := webtest.Page(e, "/reckoner?"+query); !strings.Contains(body, want) {
 			t.Errorf("%.40s does not say %q", query, want)
 		}
-	}
-}
-
-// TestSettings: a setting that cannot be is told at its field and nothing is changed; one
-// that can changes the plans.
-func TestSettings(t *testing.T) {
-	e, _ := application(t)
-	form := url.Values{"/days/mon": {"yes"}, "/currency": {"GBP"}, "/labour": {"60"}, "/tax": {"20"}, "/paper": {"letter"},
-		"/loosen": {"printed"}, "/practice/memory_limit": {"proven"}, "/practice/pairing": {"any"},
-		"/practice/migration": {"clone"}, "/practice/allow_bay": {"yes"}, "/practice/allow_order": {"yes"},
-		"/largest/SO-DIMM/DDR4": {"32"}, "/largest/SO-DIMM/DDR5": {"64"}}
-	bad := url.Values{}
-	for k, v := range form {
-		bad[k] = v
-	}
-	bad.Set("/currency", "pounds")
-	bad.Set("/tax", "200")
-	bad.Set("/largest/SO-DIMM/DDR4", "-1")
-	if w := request(e, "POST", "/settings", bad, sameOrigin); w.Code != http.StatusUnprocessableEntity ||
-		strings.Count(w.Body.String(), `class="fault"`) != 3 {
-		t.Errorf("%d with %d faults", w.Code, strings.Count(w.Body.String(), `class="fault"`))
-	}
-	if w := request(e, "POST", "/settings", form, sameOrigin); w.Code != http.StatusSeeOther {
-		t.Fatalf("%d", w.Code)
-	}
-	body := page(e, "/machines/tarn-vet-03")
-	for _, want := range []string{"£", "limit 40 GB", "with tax", "at £60.00 an hour", "unscrew bottom cover 3.25"} {
-		if !strings.Contains(body, want) {
-			t.Errorf("the plan does not say %q", want)
-		}
-	}
-	if !strings.Contains(page(e, "/models/quillon-aster-14/sheet"), "recordsheet letter") {
-		t.Error("the sheet is not on the shop's paper")
 	}
 }
 
 // TestInPlace: the drawing beside an option says what goes in, what comes out, what moves and
 // what cannot be used any more; a post that stands where it is needed does not move.
 func TestInPlace(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	mark := regexp.MustCompile(`<li class="(\w+)"><span>[a-z ]+</span> ([^<]*)</li>`)
 	for path, want := range map[string][]string{
 		"/machines/tarn-vet-03?wish=1&storage_gb=1000": {"new m2a: Bexmoor 1 TB NVMe 2280, generation 4",
@@ -244,7 +305,7 @@ func TestInPlace(t *testing.T) {
 		"/machines/tarn-vet-04?wish=1&storage_gb=1500&with=m2b%2Bbx-n4-1000": {"new m2b: Bexmoor 1 TB NVMe 2280, generation 4"},
 	} {
 		var got []string
-		for _, m := range mark.FindAllStringSubmatch(page(e, path), -1) {
+		for _, m := range mark.FindAllStringSubmatch(webtest.Page(e, path), -1) {
 			got = append(got, m[1]+" "+m[2])
 		}
 		if !slices.Equal(got, want) {
@@ -256,7 +317,7 @@ func TestInPlace(t *testing.T) {
 // TestColumns: after today comes the best option that meets the wish, then the one that is
 // looked at; what falls short stands last and says of what.
 func TestColumns(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	heads := regexp.MustCompile(`(?s)<th scope="col"><span class="optmark" aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under short">([^<]*)</span>)?<span class="under">([^<]*)</span>`)
 	for path, want := range map[string][]string{
 		"/machines/tarn-vet-04": {"A Least money, soonest  m2b",
@@ -271,7 +332,7 @@ func TestColumns(t *testing.T) {
 			"thermal paste"},
 		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A The one way  renew thermal paste"},
 	} {
-		got := heads.FindAllStringSubmatch(page(e, path), -1)
+		got := heads.FindAllStringSubmatch(webtest.Page(e, path), -1)
 		for i, w := range want {
 			if i >= len(got) || !strings.HasPrefix(strings.Join(got[i][1:], " "), w) {
 				t.Errorf("%s: %q, not %q", path, got, w)
@@ -282,102 +343,50 @@ func TestColumns(t *testing.T) {
 	// Services and places left alone are kept as the wish, and a service that the record has
 	// no more is told rather than failing.
 	wish := url.Values{"wish": {"1"}, "service": {"repaste"}, "keep": {"m2a"}, "ap": {"wifi6"}, "token": {"w"}}
-	if w := request(e, "POST", "/machines/tarn-vet-04/wish", wish, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", "/machines/tarn-vet-04/wish", wish, webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d", w.Code)
 	}
-	body := page(e, "/machines/tarn-vet-04")
+	body := webtest.Page(e, "/machines/tarn-vet-04")
 	for _, w := range []string{`value="repaste" checked`, `value="m2a" checked`,
 		`<option value="wifi6" selected>Wi-Fi 6`} {
 		if !strings.Contains(body, w) {
 			t.Errorf("the wish has lost %s", w)
 		}
 	}
-	if body := page(e, "/machines/tarn-vet-04?wish=1&memory_gb=24&service=polish"); !strings.Contains(body,
+	if body := webtest.Page(e, "/machines/tarn-vet-04?wish=1&memory_gb=24&service=polish"); !strings.Contains(body,
 		"The wish names polish, which") || !strings.Contains(body, "Choose this") {
 		t.Error("a service that is gone stops the plan")
 	}
 }
 
-// TestAssumedFactsAreOneLine: facts that are only assumed are one line that names them; pressed that all of
-// them were seen, they are seen, and their points are gone from the plan.
-func TestAssumedFactsAreOneLine(t *testing.T) {
-	e, _, sh := started(t)
-	ctx := t.Context()
-	m, err := sh.Machine(ctx, "tarn-vet-03")
-	if err != nil {
-		t.Fatal(err)
-	}
-	r, err := sh.Model(ctx, m.Chassis.ID)
-	if err != nil {
-		t.Fatal(err)
-	}
-	next := 0
-	for _, g := range r.Chassis.Findings { // what was seen of the memory becomes a guess
-		if g.SetAside != nil || !strings.HasPrefix(g.Path, "/memory/") || g.Source == hw.Assumed {
-			continue
-		}
-		f := hw.Finding{Path: g.Path, Value: g.Value, Source: hw.Assumed}
-		r, err = sh.Model(ctx, r.Chassis.ID)
-		if err == nil {
-			err = sh.AddFinding(ctx, shop.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, f)
-		}
-		if err != nil {
-			t.Fatal(err)
-		}
-		r, _ = sh.Model(ctx, r.Chassis.ID)
-		for k := range r.Chassis.Findings {
-			if x := &r.Chassis.Findings[k]; x.Path == g.Path && x.SetAside == nil && x.Source != hw.Assumed {
-				if err := sh.SetAside(ctx, shop.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, k, "only guessed"); err != nil {
-					t.Fatal(err)
-				}
-				r, _ = sh.Model(ctx, r.Chassis.ID)
-			}
-		}
-		next++
-	}
-	if next < 2 {
-		t.Fatalf("only %d facts of the memory have a source", next)
-	}
-	body := page(e, "/machines/"+m.Key)
-	lines := strings.Count(body, "known from a seller or assumed")
-	if lines == 0 || strings.Contains(body, "a fact known from a seller or assumed") ||
-		!strings.Contains(body, "facts are known from a seller or assumed: ") {
-		t.Fatalf("the facts are not named in one line: %d times", lines)
-	}
-	form := fieldsOf(t, body, "/models/"+m.Chassis.ID+"/findings/seen")
-	if w := request(e, "POST", "/models/"+m.Chassis.ID+"/findings/seen", form, sameOrigin); w.Code != http.StatusSeeOther ||
-		!strings.HasPrefix(w.Header().Get("Location"), "/machines/"+m.Key) {
-		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
-	}
-	if after := strings.Count(page(e, "/machines/"+m.Key), "known from a seller or assumed"); after >= lines {
-		t.Errorf("looked at, and %d lines of %d are left", after, lines)
-	}
-}
-
-// TestUnknownLeadsToItsField: each part that is ruled out for want of a fact leads to the field of that fact,
-// and the field is there.
-func TestUnknownLeadsToItsField(t *testing.T) {
-	e, _, sh := started(t)
-	link := regexp.MustCompile(`<a href="([^"#]+)#([^"]+)">Enter it</a>`)
-	rows, err := sh.BenchList(t.Context())
-	if err != nil {
-		t.Fatal(err)
-	}
-	seen := map[string]bool{}
-	for i := range rows {
-		w := request(e, "GET", "/machines/"+rows[i].Record.Key+"?wish=1&memory_gb=64&storage_gb=4000&wireless=wifi7", nil, nil)
-		for _, m := range link.FindAllStringSubmatch(w.Body.String(), -1) {
-			if seen[m[0]] {
-				continue
-			}
-			seen[m[0]] = true
-			there := page(e, html.UnescapeString(m[1]))
-			if !strings.Contains(there, `id="`+m[2]+`"`) && !strings.Contains(there, `name="`+m[2]) {
-				t.Errorf("%s: %s has no field %s", rows[i].Record.Machine.ID, m[1], m[2])
-			}
+// TestLinkBars: lanes in use and idle are drawn, what holds a drive back is said.
+func TestLinkBars(t *testing.T) {
+	p := &shop.Planned{Parts: &hw.Parts{Parts: []hw.Part{{ID: "fast", Kind: hw.KindDrive,
+		Drive: &hw.Drive{Interface: "nvme", Gen: hw.Known(4), Lanes: hw.Known(4), Capacity: hw.Known(hw.DecOf(2000)),
+			ReadMBs: hw.Known(hw.DecOf(5000))}}}}}
+	p.Record.Chassis = &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2)}, {ID: "m2b"}},
+		Bays: []hw.Bay{{ID: "bay"}}}
+	p.Record.Machine = &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a",
+		Drive: hw.Drive{Interface: "nvme", Lanes: hw.Known(2), Capacity: hw.Known(hw.DecOf(256)),
+			ReadMBs: hw.Known(hw.DecOf(1500))}},
+		{Place: "bay", Drive: hw.Drive{Interface: "sata", Capacity: hw.Known(hw.DecOf(1000))}},
+		{Place: "m2b", Drive: hw.Drive{Interface: "nvme"}}}}}
+	links := []plan.Link{{Place: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2), LinkMBs: hw.Known(1969),
+		ReadMBs: hw.Known(hw.DecOf(1500))}, {Place: "bay", LinkMBs: hw.Known(600)}, {Place: "m2b"}}
+	today := draw.LinksOf(p.Input(), &plan.StorageState{Links: links}, nil)
+	for i, want := range []draw.Link{{Drive: "256 GB", Label: "gen 3 ×2", Sub: "1500 MB/s: the drive's own speed"},
+		{Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed was not told"},
+		{Drive: "?", Label: "not known", Sub: "its link is not yet known"}} {
+		if got := today[i]; got.Drive != want.Drive || got.Label != want.Label || got.Sub != want.Sub || got.New ||
+			got.Held {
+			t.Errorf("%+v, want %+v", got, want)
 		}
 	}
-	if len(seen) < 3 {
-		t.Errorf("only %d links to fields: too few to show anything", len(seen))
+	o := &plan.Option{Actions: []plan.Action{{Do: plan.DoReplace, Place: "m2a", Part: "fast"}}}
+	links[0].ReadMBs = hw.Known(hw.DecOf(1969))
+	if got := draw.LinksOf(p.Input(), &plan.StorageState{Links: links[:1]}, o)[0]; !got.New || !got.Held ||
+		got.Drive != "+2 TB" || len(got.Lanes) != 2 || len(got.Idle) != 2 ||
+		got.Sub != "1969 of 5000 MB/s: the link holds it back" {
+		t.Errorf("a drive that is held back: %+v", got)
 	}
 }

@@ -1,70 +1,25 @@
-package web
+package record_test
 
 import (
 	"bytes"
-	"image"
-	"image/png"
-	"mime/multipart"
 	"net/http"
-	"net/http/httptest"
 	"strconv"
 	"strings"
 	"testing"
 
-	"github.com/labstack/echo/v5"
+	"yembo/web/webtest"
 )
-
-// upload sends a form with files as a browser does.
-func upload(t *testing.T, e *echo.Echo, path string, fields map[string]string,
-	files map[string][]byte) *httptest.ResponseRecorder {
-	t.Helper()
-	var body bytes.Buffer
-	form := multipart.NewWriter(&body)
-	for name, value := range fields {
-		if err := form.WriteField(name, value); err != nil {
-			t.Fatal(err)
-		}
-	}
-	field := "photo"
-	if strings.HasSuffix(path, "import") {
-		field = "file"
-	}
-	for name, content := range files {
-		w, err := form.CreateFormFile(field, name)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if _, err := w.Write(content); err != nil {
-			t.Fatal(err)
-		}
-	}
-	form.Close()
-	r := httptest.NewRequest("POST", "http://localhost"+path, &body)
-	r.Header.Set("Content-Type", form.FormDataContentType())
-	sameOrigin(r)
-	w := httptest.NewRecorder()
-	e.ServeHTTP(w, r)
-	return asRead(w)
-}
-
-func pngOf(t *testing.T, w, h int) []byte {
-	var buf bytes.Buffer
-	if err := png.Encode(&buf, image.NewGray(image.Rect(0, 0, w, h))); err != nil {
-		t.Fatal(err)
-	}
-	return buf.Bytes()
-}
 
 // TestPhotos: of several files the good ones are kept and the others named with the
 // reason; a photo is served as a JPEG, stands at its fact, can be removed and put
 // back, and the same form sent twice keeps it once.
 func TestPhotos(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	const model = "/models/quillon-block-2"
 	fields := map[string]string{"token": "t1", "fact": "/slots/m2a/key", "caption": "<b>the key</b>",
 		"on": "2026-05-11"}
 	svg := []byte(`<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`)
-	w := upload(t, e, model+"/photos", fields,
+	w := webtest.Upload(t, e, model+"/photos", fields,
 		map[string][]byte{"drawing.svg": svg, "claims.jpg": []byte("no picture")})
 	if body := w.Body.String(); w.Code != http.StatusUnprocessableEntity ||
 		!strings.Contains(body, "drawing.svg: an SVG file") ||
@@ -73,35 +28,35 @@ func TestPhotos(t *testing.T) {
 		t.Errorf("%d %s", w.Code, body)
 	}
 	for range 2 {
-		if w := upload(t, e, model+"/photos", fields,
-			map[string][]byte{"key.png": pngOf(t, 64, 48)}); w.Code != http.StatusSeeOther {
+		if w := webtest.Upload(t, e, model+"/photos", fields,
+			map[string][]byte{"key.png": webtest.PNGOf(t, 64, 48)}); w.Code != http.StatusSeeOther {
 			t.Fatalf("%d %s", w.Code, w.Body)
 		}
 	}
-	body := page(e, model+"/findings")
+	body := webtest.Page(e, model+"/findings")
 	at := strings.Index(body, model+"/photos/12.jpg")
 	if at < 0 || strings.Count(body, model+"/photos/12.jpg") != 1 {
 		t.Fatalf("the photo does not stand at its fact once: %s", body)
 	}
-	full := request(e, "GET", model+"/photos/12.jpg", nil, nil)
+	full := webtest.Request(e, "GET", model+"/photos/12.jpg", nil, nil)
 	if full.Header().Get("Content-Type") != "image/jpeg" || !bytes.HasPrefix(full.Body.Bytes(),
 		[]byte{0xff, 0xd8, 0xff}) || full.Header().Get("X-Content-Type-Options") != "nosniff" {
 		t.Errorf("served as %v", full.Header())
 	}
 	for path, want := range map[string]int{"/photos/12/thumb.jpg": 200, "/photos/12/other.jpg": 404,
 		"/photos/99.jpg": 404, "/photos/x.jpg": 404, "/photos/1.jpg": 404} {
-		if got := request(e, "GET", model+path, nil, nil).Code; got != want {
+		if got := webtest.Request(e, "GET", model+path, nil, nil).Code; got != want {
 			t.Errorf("%s answers %d", path, got)
 		}
 	}
-	request(e, "POST", model+"/photos/12", map[string][]string{"do": {"remove"}}, sameOrigin)
-	if strings.Contains(page(e, model+"/findings"), "/photos/12.jpg") || !strings.Contains(page(e, model+"/photos"),
+	webtest.Request(e, "POST", model+"/photos/12", map[string][]string{"do": {"remove"}}, webtest.SameOrigin)
+	if strings.Contains(webtest.Page(e, model+"/findings"), "/photos/12.jpg") || !strings.Contains(webtest.Page(e, model+"/photos"),
 		"Put it back") {
 		t.Error("a removed photo is still on the record, or cannot be put back")
 	}
-	request(e, "POST", model+"/photos/12", map[string][]string{"do": {"restore"}}, sameOrigin)
-	if !strings.Contains(page(e, model), "/photos/12.jpg") || !strings.Contains(page(e, model),
-		"photo put back: <b>the key</b>") && !strings.Contains(page(e, model), "photo put back: &lt;b&gt;") {
+	webtest.Request(e, "POST", model+"/photos/12", map[string][]string{"do": {"restore"}}, webtest.SameOrigin)
+	if !strings.Contains(webtest.Page(e, model), "/photos/12.jpg") || !strings.Contains(webtest.Page(e, model),
+		"photo put back: <b>the key</b>") && !strings.Contains(webtest.Page(e, model), "photo put back: &lt;b&gt;") {
 		t.Error("the photo is not back")
 	}
 	for name, c := range map[string]struct {
@@ -116,9 +71,9 @@ func TestPhotos(t *testing.T) {
 	} {
 		files := map[string][]byte{}
 		for i := range c.files {
-			files[strconv.Itoa(i)+".png"] = pngOf(t, 4, 4+i)
+			files[strconv.Itoa(i)+".png"] = webtest.PNGOf(t, 4, 4+i)
 		}
-		if w := upload(t, e, model+"/photos", c.fields, files); w.Code != http.StatusUnprocessableEntity ||
+		if w := webtest.Upload(t, e, model+"/photos", c.fields, files); w.Code != http.StatusUnprocessableEntity ||
 			!strings.Contains(w.Body.String(), c.says) {
 			t.Errorf("%s: %d %s", name, w.Code, w.Body)
 		}

@@ -1,4 +1,4 @@
-package web
+package shelf_test
 
 import (
 	"fmt"
@@ -6,12 +6,14 @@ import (
 	"net/url"
 	"strings"
 	"testing"
+
+	"yembo/web/webtest"
 )
 
 // TestShelfPages: parts come in by line and form, what cannot be is told at its place with what was typed,
 // and what the address asks for is shown.
 func TestShelfPages(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	n := 0
 	post := func(path string, pairs ...string) (int, string, string) {
 		n++
@@ -19,7 +21,7 @@ func TestShelfPages(t *testing.T) {
 		for i := 0; i < len(pairs); i += 2 {
 			form.Add(pairs[i], pairs[i+1])
 		}
-		w := request(e, "POST", path, form, sameOrigin)
+		w := webtest.Request(e, "POST", path, form, webtest.SameOrigin)
 		return w.Code, w.Body.String(), w.Header().Get("Location")
 	}
 	for _, c := range []struct {
@@ -115,20 +117,20 @@ func TestShelfPages(t *testing.T) {
 		"/orders/99":             "Not found",
 		"/orders/new":            "a customer pays",
 	} {
-		w := request(e, "GET", path, nil, nil)
+		w := webtest.Request(e, "GET", path, nil, nil)
 		if w.Code >= 500 || !strings.Contains(w.Body.String(), says) {
 			t.Errorf("%s: %d, it does not say %q", path, w.Code, says)
 		}
 	}
-	if strings.Contains(page(e, "/machines/wath-05"), "in this plan alone") {
+	if strings.Contains(webtest.Page(e, "/machines/wath-05"), "in this plan alone") {
 		t.Error("what one customer brings is in another's plan")
 	}
 }
 
 // TestTwoEditParts: the second to save a part is shown what the first changed.
 func TestTwoEditParts(t *testing.T) {
-	e, _ := application(t)
-	opened := formValues(page(e, "/parts/cv-d4-8"))
+	e, _ := webtest.Application(t)
+	opened := webtest.FormValues(webtest.Page(e, "/parts/cv-d4-8"))
 	opened.Set("do", "save")
 	mine, theirs := url.Values{}, url.Values{}
 	for name, v := range opened {
@@ -138,10 +140,10 @@ func TestTwoEditParts(t *testing.T) {
 	theirs.Set("token", "theirs")
 	mine.Set("/note", "good ones")
 	mine.Set("token", "mine")
-	if w := request(e, "POST", "/parts/cv-d4-8", theirs, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", "/parts/cv-d4-8", theirs, webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %.600s", w.Code, w.Body)
 	}
-	w := request(e, "POST", "/parts/cv-d4-8", mine, sameOrigin)
+	w := webtest.Request(e, "POST", "/parts/cv-d4-8", mine, webtest.SameOrigin)
 	if w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "21.90") {
 		t.Errorf("%d: the price that the other changed is not shown", w.Code)
 	}

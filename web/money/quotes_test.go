@@ -1,37 +1,20 @@
-package web
+package money_test
 
 import (
 	"net/http"
 	"net/url"
-	"regexp"
 	"strings"
 	"testing"
-)
 
-// quoted makes a quote of the first option of the plan of machine 8, and returns the address of its link.
-func quoted(t *testing.T, e http.Handler) string {
-	t.Helper()
-	option := regexp.MustCompile(`form="quoteform" name="option" value="([^"]+)"`).FindStringSubmatch(request(e, "GET", "/machines/8", nil, nil).Body.String())
-	if option == nil {
-		t.Fatal("nothing can be quoted")
-	}
-	if w := request(e, "POST", "/machines/8/quote", url.Values{"token": {"q"}, "option": {option[1]}}, sameOrigin); w.Header().Get("Location") != "/quotes/1" {
-		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
-	}
-	body := request(e, "POST", "/quotes/1/show", url.Values{"do": {"link"}, "revision": {"1"}}, sameOrigin).Body.String()
-	link := regexp.MustCompile(`/q/[A-Z0-9]{26}`).FindString(body)
-	if link == "" {
-		t.Fatal("no link is told")
-	}
-	return link
-}
+	"yembo/web/webtest"
+)
 
 // TestLinkPage: a link's page is for nobody's index and no cache, has nothing of the shop's own, and is not
 // asked for faster than somebody reads; another key leads nowhere.
 func TestLinkPage(t *testing.T) {
-	e, log := application(t)
-	link := quoted(t, e)
-	w := request(e, "GET", link, nil, nil)
+	e, log := webtest.Application(t)
+	link := webtest.Quoted(t, e)
+	w := webtest.Request(e, "GET", link, nil, nil)
 	body := w.Body.String()
 	if w.Code != http.StatusOK || w.Header().Get("X-Robots-Tag") != "noindex, nofollow" || w.Header().Get("Cache-Control") != "no-store" ||
 		w.Header().Get("Referrer-Policy") != "no-referrer" || !strings.Contains(body, `content="noindex, nofollow"`) {
@@ -42,16 +25,16 @@ func TestLinkPage(t *testing.T) {
 			t.Errorf("the page has %q on it", own)
 		}
 	}
-	if again := request(e, "GET", "/quotes/1", nil, nil).Body.String(); strings.Contains(again, link) {
+	if again := webtest.Request(e, "GET", "/quotes/1", nil, nil).Body.String(); strings.Contains(again, link) {
 		t.Error("the link is told a second time")
 	}
-	if w := request(e, "POST", link, url.Values{"/letter": {"A"}, "token": {"l"}}, sameOrigin); w.Code != http.StatusUnprocessableEntity ||
+	if w := webtest.Request(e, "POST", link, url.Values{"/letter": {"A"}, "token": {"l"}}, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
 		!strings.Contains(w.Body.String(), "who said it") {
 		t.Errorf("nobody's answer: %d", w.Code)
 	}
 	tried, refused := 0, 0
 	for range 30 * 2 {
-		switch w := request(e, "GET", "/q/AAAAAAAAAAAAAAAAAAAAAAAAAA", nil, nil); w.Code {
+		switch w := webtest.Request(e, "GET", "/q/AAAAAAAAAAAAAAAAAAAAAAAAAA", nil, nil); w.Code {
 		case http.StatusNotFound:
 			tried++
 		case http.StatusTooManyRequests:
@@ -63,7 +46,7 @@ func TestLinkPage(t *testing.T) {
 	if tried > 30 || refused == 0 {
 		t.Errorf("%d keys could be tried, %d were refused", tried, refused)
 	}
-	if w := request(e, "GET", link, nil, nil); w.Code != http.StatusOK {
+	if w := webtest.Request(e, "GET", link, nil, nil); w.Code != http.StatusOK {
 		t.Errorf("wrong guesses lock the true link out: %d", w.Code)
 	}
 	if strings.Contains(log.String(), strings.TrimPrefix(link, "/q/")) || strings.Contains(log.String(), "AAAAAAAA") {
@@ -74,48 +57,48 @@ func TestLinkPage(t *testing.T) {
 // TestQuoteForms: what cannot be is told at its field, with what was typed; what was shown is worded
 // otherwise as the next version alone.
 func TestQuoteForms(t *testing.T) {
-	e, _ := application(t)
-	quoted(t, e)
-	form := fieldsOf(t, page(e, "/quotes/1/edit"), "/quotes/1")
+	e, _ := webtest.Application(t)
+	webtest.Quoted(t, e)
+	form := webtest.FieldsOf(t, webtest.Page(e, "/quotes/1/edit"), "/quotes/1")
 	bad := url.Values{}
 	for k, v := range form {
 		bad[k] = v
 	}
 	bad.Set("/discount", "99999")
 	bad.Set("/told", "kept as typed")
-	if w := request(e, "POST", "/quotes/1", bad, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "a discount above the sum") ||
+	if w := webtest.Request(e, "POST", "/quotes/1", bad, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "a discount above the sum") ||
 		!strings.Contains(w.Body.String(), "kept as typed") {
 		t.Errorf("a discount above the sum: %d", w.Code)
 	}
 	form.Set("/told", "In other words.")
-	if w := request(e, "POST", "/quotes/1", form, sameOrigin); w.Header().Get("Location") != "/quotes/2" {
+	if w := webtest.Request(e, "POST", "/quotes/1", form, webtest.SameOrigin); w.Header().Get("Location") != "/quotes/2" {
 		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
 	}
-	if old, next := page(e, "/quotes/1"), page(e, "/quotes/2"); strings.Contains(old, "In other words.") || !strings.Contains(next, "In other words.") ||
+	if old, next := webtest.Page(e, "/quotes/1"), webtest.Page(e, "/quotes/2"); strings.Contains(old, "In other words.") || !strings.Contains(next, "In other words.") ||
 		!strings.Contains(next, "Q-0001-2") || !strings.Contains(old, "there is a newer version of it") {
 		t.Error("the version that was shown is worded otherwise, or the next is not")
 	}
 	for code, want := range map[string]string{"q-1-2": "/quotes/2?", "Q-0001-1": "/quotes/1?", "q-1": "/quotes/2?", "I-1": ""} {
-		if w := request(e, "GET", "/find?code="+code, nil, nil); !strings.HasPrefix(w.Header().Get("Location"), want) {
+		if w := webtest.Request(e, "GET", "/find?code="+code, nil, nil); !strings.HasPrefix(w.Header().Get("Location"), want) {
 			t.Errorf("%s leads to %s", code, w.Header().Get("Location"))
 		}
 	}
 	for path, code := range map[string]int{"/quotes/99": 404, "/quotes/x": 404, "/invoices/1": 404, "/quotes/2/document": 200, "/invoices/table.csv": 200, "/jobs/99/bill": 404} {
-		if w := request(e, "GET", path, nil, nil); w.Code != code {
+		if w := webtest.Request(e, "GET", path, nil, nil); w.Code != code {
 			t.Errorf("%s: %d", path, w.Code)
 		}
 	}
-	if w := request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}}, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "tick one, two or three") {
+	if w := webtest.Request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}}, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "tick one, two or three") {
 		t.Errorf("a quote of nothing: %d", w.Code)
 	}
-	settings := fieldsOf(t, page(e, "/settings"), "/settings")
+	settings := webtest.FieldsOf(t, webtest.Page(e, "/settings"), "/settings")
 	settings.Set("/tax", "19,5")
 	settings.Set("/pricing/fixed/4/cents", "3")
-	if w := request(e, "POST", "/settings", settings, sameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "what it is for") {
+	if w := webtest.Request(e, "POST", "/settings", settings, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "what it is for") {
 		t.Errorf("a fixed line without words: %d", w.Code)
 	}
 	settings.Set("/pricing/fixed/4/text", "Parking")
-	if w := request(e, "POST", "/settings", settings, sameOrigin); w.Code != http.StatusSeeOther || !strings.Contains(page(e, "/settings"), `value="19.5"`) {
+	if w := webtest.Request(e, "POST", "/settings", settings, webtest.SameOrigin); w.Code != http.StatusSeeOther || !strings.Contains(webtest.Page(e, "/settings"), `value="19.5"`) {
 		t.Errorf("a tax of 19,5: %d", w.Code)
 	}
 }

@@ -1,4 +1,4 @@
-package web
+package web_test
 
 import (
 	"context"
@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yembo/shop"
+	"yembo/web/webtest"
 )
 
 // longWork goes on until it is stopped.
@@ -24,7 +25,7 @@ func longWork(begun chan struct{}) func(ctx context.Context, step func(done, of 
 // TestWorkAside: one long thing is done at a time and can be stopped; the same form leads to the same
 // one, another is told to wait.
 func TestWorkAside(t *testing.T) {
-	e, _, sh := started(t)
+	e, _, sh := webtest.Started(t)
 	begun := make(chan struct{})
 	id, ok := sh.Begin(shop.Actor{Name: "T"}, "token", "Something long", longWork(begun))
 	if <-begun; !ok {
@@ -33,27 +34,27 @@ func TestWorkAside(t *testing.T) {
 	if again, ok := sh.Begin(shop.Actor{Name: "T"}, "token", "Something long", longWork(nil)); !ok || again != id {
 		t.Errorf("the same form: %s %v", again, ok)
 	}
-	w := request(e, "GET", "/underway/"+id, nil, nil)
+	w := webtest.Request(e, "GET", "/underway/"+id, nil, nil)
 	if w.Code != 200 || w.Header().Get("Refresh") == "" || !strings.Contains(w.Body.String(), "3 of 10 are done") {
 		t.Errorf("%d %.400s", w.Code, w.Body)
 	}
-	look := sent(t, e, "/parts/import", url.Values{"pasted": {"part;price\n8GB DDR4-3200 SO-DIMM;3\n"}}, nil, "list")
-	form := formValues(look.Body.String())
+	look := webtest.Sent(t, e, "/parts/import", url.Values{"pasted": {"part;price\n8GB DDR4-3200 SO-DIMM;3\n"}}, nil, "list")
+	form := webtest.FormValues(look.Body.String())
 	form.Set("do", "take")
-	if w := request(e, "POST", "/parts/import/take", form, sameOrigin); w.Code != http.StatusConflict ||
+	if w := webtest.Request(e, "POST", "/parts/import/take", form, webtest.SameOrigin); w.Code != http.StatusConflict ||
 		!strings.Contains(w.Body.String(), "Yours was not begun") {
 		t.Errorf("another meanwhile: %d", w.Code)
 	}
-	if w := request(e, "POST", "/underway/"+id+"/stop", url.Values{}, sameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", "/underway/"+id+"/stop", url.Values{}, webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Errorf("stop: %d", w.Code)
 	}
 	if w, err := sh.Work(t.Context(), id, time.Second); err != nil || !w.Ended || !w.Stopped {
 		t.Errorf("%+v %v", w, err)
 	}
-	if w := doneAside(e, "/parts/import/take", form); !strings.Contains(w.Body.String(), "1 new, 0 changed") {
+	if w := webtest.DoneAside(e, "/parts/import/take", form); !strings.Contains(w.Body.String(), "1 new, 0 changed") {
 		t.Errorf("after it: %d %.600s", w.Code, w.Body)
 	}
-	if w := request(e, "GET", "/underway/none", nil, nil); w.Code != http.StatusNotFound {
+	if w := webtest.Request(e, "GET", "/underway/none", nil, nil); w.Code != http.StatusNotFound {
 		t.Errorf("%d", w.Code)
 	}
 }

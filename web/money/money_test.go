@@ -1,4 +1,4 @@
-package web
+package money_test
 
 import (
 	"encoding/csv"
@@ -12,6 +12,8 @@ import (
 	"testing"
 
 	"github.com/labstack/echo/v5"
+
+	"yembo/web/webtest"
 )
 
 // posted is a form that is sent, and what has to come of it.
@@ -30,7 +32,7 @@ func send(t *testing.T, e *echo.Echo, cases []posted) {
 		for k := 0; k+1 < len(c.fields); k += 2 {
 			form.Add(c.fields[k], c.fields[k+1])
 		}
-		w := request(e, "POST", c.path, form, sameOrigin)
+		w := webtest.Request(e, "POST", c.path, form, webtest.SameOrigin)
 		says := w.Body.String()
 		if w.Code == http.StatusSeeOther {
 			says = w.Header().Get("Location")
@@ -52,18 +54,18 @@ func send(t *testing.T, e *echo.Echo, cases []posted) {
 // given makes a quote of machine 8, accepts it, and returns what its first alternative comes to.
 func given(t *testing.T, e *echo.Echo) string {
 	t.Helper()
-	quoted(t, e)
-	form := fieldsOf(t, page(e, "/quotes/1"), "/quotes/1/answer")
+	webtest.Quoted(t, e)
+	form := webtest.FieldsOf(t, webtest.Page(e, "/quotes/1"), "/quotes/1/answer")
 	answer := []string{"do", "answer", "revision", form.Get("revision"), "/letter", "A", "/how", "phone", "/who", "M. Lorton"}
 	short := append(append([]string{}, answer[:8]...), "/who", "")
-	for _, x := range regexp.MustCompile(`name="(/consents/[^"]+)"`).FindAllStringSubmatch(page(e, "/quotes/1"), -1) {
+	for _, x := range regexp.MustCompile(`name="(/consents/[^"]+)"`).FindAllStringSubmatch(webtest.Page(e, "/quotes/1"), -1) {
 		answer = append(answer, x[1], "yes")
 	}
 	send(t, e, []posted{
 		{"nobody said it", "/quotes/1/answer", short, 422, "who said it"},
 		{"another version", "/quotes/1/answer", append(append([]string{}, answer...), "revision", "99"), 303, "/quotes/1"},
 	})
-	total := regexp.MustCompile(`<td>Total</td><td class="num mono">([^<]+)</td>`).FindStringSubmatch(page(e, "/jobs/8/bill"))
+	total := regexp.MustCompile(`<td>Total</td><td class="num mono">([^<]+)</td>`).FindStringSubmatch(webtest.Page(e, "/jobs/8/bill"))
 	if total == nil {
 		t.Fatal("nothing is to be charged")
 	}
@@ -73,7 +75,7 @@ func given(t *testing.T, e *echo.Echo) string {
 // TestMoneyPages: from an accepted quote to a cancelled invoice. What cannot be is told at its field with
 // what was typed; what is owed is one figure on the bill, the invoice, the list and the table.
 func TestMoneyPages(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	total := given(t, e)
 	send(t, e, []posted{
 		{"an extra without an amount", "/jobs/8/invoice", []string{"/extra/0/text", "a longer cable"}, 422, "how much"},
@@ -88,7 +90,7 @@ func TestMoneyPages(t *testing.T) {
 		{"struck twice", "/jobs/8/pay/strike", []string{"payment", "1", "/strike/1", "again"}, 422, "struck already"},
 		{"a deposit that stays", "/jobs/8/pay", []string{"/cents", "20", "/how", "transfer"}, 303, "/jobs/8/bill"},
 	})
-	if body := page(e, "/jobs/8/bill"); !strings.Contains(body, "another customer") || !strings.Contains(body, total) {
+	if body := webtest.Page(e, "/jobs/8/bill"); !strings.Contains(body, "another customer") || !strings.Contains(body, total) {
 		t.Error("the bill does not say what was struck, or what is to be charged")
 	}
 	send(t, e, []posted{
@@ -98,9 +100,9 @@ func TestMoneyPages(t *testing.T) {
 		{"charged twice", "/jobs/8/invoice", nil, 422, ""},
 		{"more than is owed", "/jobs/8/pay", []string{"/cents", "99999", "/how", "cash", "/invoice", "1"}, 422, "still to be paid"},
 	})
-	invoice := page(e, "/invoices/1")
-	owed := regexp.MustCompile(`€[0-9,.]+ to be paid`).FindString(page(e, "/invoices"))
-	if owed == "" || !strings.Contains(invoice, strings.TrimSuffix(owed, " to be paid")) || !strings.Contains(page(e, "/jobs/8/bill"), owed) {
+	invoice := webtest.Page(e, "/invoices/1")
+	owed := regexp.MustCompile(`€[0-9,.]+ to be paid`).FindString(webtest.Page(e, "/invoices"))
+	if owed == "" || !strings.Contains(invoice, strings.TrimSuffix(owed, " to be paid")) || !strings.Contains(webtest.Page(e, "/jobs/8/bill"), owed) {
 		t.Errorf("the list has %q, and the invoice or the bill another sum", owed)
 	}
 	for _, want := range []string{"a longer cable", "the old pack taken", "-3.50", "20.00"} {
@@ -119,10 +121,10 @@ func TestMoneyPages(t *testing.T) {
 		{"cancelled twice", "/invoices/1/cancel", []string{"/why", "again"}, 422, "cancelled"},
 		{"none is there", "/invoices/77/cancel", []string{"/why", "x"}, 404, "Not found"},
 	})
-	if body := page(e, "/invoices/1"); !strings.Contains(body, "to be paid back") || !strings.Contains(body, "I-0002") {
+	if body := webtest.Page(e, "/invoices/1"); !strings.Contains(body, "to be paid back") || !strings.Contains(body, "I-0002") {
 		t.Error("what was paid on a cancelled invoice is not to be paid back")
 	}
-	if strings.Contains(page(e, "/invoices?where=open"), "I-0001") {
+	if strings.Contains(webtest.Page(e, "/invoices?where=open"), "I-0001") {
 		t.Error("a cancelled invoice is among the open ones")
 	}
 	sumOfDocuments(t, e)
@@ -139,7 +141,7 @@ func sumOfDocuments(t *testing.T, e *echo.Echo) {
 				Total int64 `json:"total_cents"`
 			} `json:"sum"`
 		}
-		w := request(e, "GET", fmt.Sprintf("/invoices/%d/document", n), nil, nil)
+		w := webtest.Request(e, "GET", fmt.Sprintf("/invoices/%d/document", n), nil, nil)
 		if err := json.Unmarshal(w.Body.Bytes(), &doc); err != nil || doc.Sum.Total == 0 {
 			t.Fatalf("document %d: %v, %d\n%.300s", n, err, doc.Sum.Total, w.Body.String())
 		}
@@ -148,7 +150,7 @@ func sumOfDocuments(t *testing.T, e *echo.Echo) {
 	if sum != 0 {
 		t.Errorf("the two come to %d", sum)
 	}
-	rows, err := csv.NewReader(strings.NewReader(request(e, "GET", "/invoices/table.csv", nil, nil).Body.String())).ReadAll()
+	rows, err := csv.NewReader(strings.NewReader(webtest.Request(e, "GET", "/invoices/table.csv", nil, nil).Body.String())).ReadAll()
 	if err != nil || len(rows) < 4 {
 		t.Fatalf("%d rows, %v", len(rows), err)
 	}
@@ -172,9 +174,9 @@ func sumOfDocuments(t *testing.T, e *echo.Echo) {
 // TestPutBackPages: what was corrected is put back, what was removed is brought back, each once and by the
 // page that says so; what stands against it is told and nothing is changed.
 func TestPutBackPages(t *testing.T) {
-	e, _ := application(t)
-	get := func(path string) *httptest.ResponseRecorder { return request(e, "GET", path, nil, nil) }
-	form := fieldsOf(t, page(e, "/machines/8/correct"), "/machines/8/correct")
+	e, _ := webtest.Application(t)
+	get := func(path string) *httptest.ResponseRecorder { return webtest.Request(e, "GET", path, nil, nil) }
+	form := webtest.FieldsOf(t, webtest.Page(e, "/machines/8/correct"), "/machines/8/correct")
 	was := form.Get("/serial")
 	fields := func(more ...string) []string {
 		out := append([]string{}, more...)
@@ -191,9 +193,9 @@ func TestPutBackPages(t *testing.T) {
 		{"nobody's machine", "/machines/8/correct", fields("/customer", ""), 422, "customer"},
 		{"a serial that was typed wrongly", "/machines/8/correct", fields("/serial", "SERIAL-NEW-1"), 303, "/machines/8/history?kept=yes"},
 	})
-	history := page(e, "/machines/8/history")
+	history := webtest.Page(e, "/machines/8/history")
 	entry := regexp.MustCompile(`action="/machines/8/putback".*?name="entry" value="([0-9]+)"`).FindStringSubmatch(history)
-	if entry == nil || !strings.Contains(page(e, "/machines/8/correct"), "SERIAL-NEW-1") {
+	if entry == nil || !strings.Contains(webtest.Page(e, "/machines/8/correct"), "SERIAL-NEW-1") {
 		t.Fatal("the correction is not there, or cannot be put back")
 	}
 	send(t, e, []posted{
@@ -202,7 +204,7 @@ func TestPutBackPages(t *testing.T) {
 		{"of no machine", "/machines/999/putback", []string{"entry", entry[1]}, 404, "Not found"},
 		{"no entry", "/machines/8/putback", []string{"entry", "many"}, 404, "Not found"},
 	})
-	if got := fieldsOf(t, page(e, "/machines/8/correct"), "/machines/8/correct").Get("/serial"); got != was {
+	if got := webtest.FieldsOf(t, webtest.Page(e, "/machines/8/correct"), "/machines/8/correct").Get("/serial"); got != was {
 		t.Errorf("the serial is %q, not %q", got, was)
 	}
 	if w := get("/remove/part/bx-n4-1000"); w.Code != http.StatusOK || !strings.Contains(w.Body.String(), "Remove") {
@@ -224,11 +226,11 @@ func TestPutBackPages(t *testing.T) {
 		{"a job that was a mistake", "/remove/job/3", nil, 303, "/removed?done=job+3"},
 		{"removed twice", "/remove/job/3", []string{"again", "yes"}, 404, "Not found"},
 	})
-	if w := get("/jobs/3"); w.Code != http.StatusNotFound || !strings.Contains(page(e, "/removed?done=job+3"), "YB-0003") {
+	if w := get("/jobs/3"); w.Code != http.StatusNotFound || !strings.Contains(webtest.Page(e, "/removed?done=job+3"), "YB-0003") {
 		t.Errorf("removed, it answers with %d, or is not on the list", w.Code)
 	}
 	send(t, e, []posted{{"brought back", "/removed/job/3/back", nil, 303, "/jobs/3"}})
-	if w := get("/jobs/3"); w.Code != http.StatusOK || strings.Contains(page(e, "/removed"), "YB-0003") {
+	if w := get("/jobs/3"); w.Code != http.StatusOK || strings.Contains(webtest.Page(e, "/removed"), "YB-0003") {
 		t.Errorf("brought back, it answers with %d, or is still on the list", w.Code)
 	}
 }

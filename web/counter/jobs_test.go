@@ -1,68 +1,22 @@
-package web
+package counter_test
 
 import (
-	"bytes"
-	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
-	"os"
-	"path/filepath"
 	"regexp"
 	"strconv"
 	"strings"
 	"testing"
 
-	"github.com/labstack/echo/v5"
+	"yembo/web/webtest"
 )
-
-// sent posts a form with files, as a browser would.
-func sent(t *testing.T, e *echo.Echo, path string, fields url.Values, files map[string][]byte,
-	field string) *httptest.ResponseRecorder {
-	t.Helper()
-	var body bytes.Buffer
-	w := multipart.NewWriter(&body)
-	for name, list := range fields {
-		for _, value := range list {
-			if err := w.WriteField(name, value); err != nil {
-				t.Fatal(err)
-			}
-		}
-	}
-	for name, data := range files {
-		part, err := w.CreateFormFile(field, name)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if _, err := part.Write(data); err != nil {
-			t.Fatal(err)
-		}
-	}
-	if err := w.Close(); err != nil {
-		t.Fatal(err)
-	}
-	r := httptest.NewRequest("POST", "http://localhost"+path, &body)
-	r.Header.Set("Content-Type", w.FormDataContentType())
-	sameOrigin(r)
-	out := httptest.NewRecorder()
-	e.ServeHTTP(out, r)
-	return asRead(out)
-}
-
-func report(t *testing.T, name string) []byte {
-	t.Helper()
-	raw, err := os.ReadFile(filepath.Join("../core/reading/testdata/in", name))
-	if err != nil {
-		t.Fatal(err)
-	}
-	return raw
-}
 
 // TestBenchPage: the jobs stand in their order with the next action, the danger first, and
 // the benches have what runs and what is planned.
 func TestBenchPage(t *testing.T) {
-	e, _ := application(t)
-	body := page(e, "/")
+	e, _ := webtest.Application(t)
+	body := webtest.Page(e, "/")
 	last := 0
 	for _, id := range []string{"i-brandreth-01", "corrie-01", "wath-05", "corrie-02", "p-lathom-01", "wath-11",
 		"tarn-vet-04", "tarn-vet-03", "wath-08", "wath-07"} {
@@ -84,7 +38,7 @@ func TestBenchPage(t *testing.T) {
 // TestJobPage: a job waits, is talked about, is put on a bench and closed; what cannot be
 // is told and changes nothing.
 func TestJobPage(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	n := 0
 	post := func(path string, pairs ...string) *httptest.ResponseRecorder {
 		n++
@@ -92,7 +46,7 @@ func TestJobPage(t *testing.T) {
 		for i := 0; i+1 < len(pairs); i += 2 {
 			form.Add(pairs[i], pairs[i+1])
 		}
-		return request(e, "POST", path, form, sameOrigin)
+		return webtest.Request(e, "POST", path, form, webtest.SameOrigin)
 	}
 	for _, step := range []struct {
 		path  string
@@ -127,7 +81,7 @@ func TestJobPage(t *testing.T) {
 		w := post(step.path, step.pairs...)
 		body := w.Body.String()
 		if w.Code == http.StatusSeeOther {
-			body = page(e, w.Header().Get("Location"))
+			body = webtest.Page(e, w.Header().Get("Location"))
 		}
 		if w.Code != step.code || !strings.Contains(body, step.says) {
 			t.Errorf("%s %v: %d, want %d and %q", step.path, step.pairs, w.Code, step.code, step.says)
@@ -136,11 +90,11 @@ func TestJobPage(t *testing.T) {
 	for code, want := range map[string]string{"YB-0003": "/jobs/3?code=YB-0003&found=label", "yb-3": "/jobs/3?code=yb-3&found=label", "YB-9999": "",
 		"wath": "/machines?q=wath", "YB-0": "", "pd15-22071": "/jobs/2?code=pd15-22071&found=serial", "wath-07": "/jobs/2?code=wath-07&found=machine",
 		"swap": "/jobs?q=swap"} {
-		if w := request(e, "GET", "/find?code="+code, nil, nil); w.Header().Get("Location") != want {
+		if w := webtest.Request(e, "GET", "/find?code="+code, nil, nil); w.Header().Get("Location") != want {
 			t.Errorf("%s leads to %s, want %s", code, w.Header().Get("Location"), want)
 		}
 	}
-	if w := sent(t, e, "/jobs/2/photos", url.Values{"token": {"p"}}, map[string][]byte{"x.jpg": []byte("<svg/>")},
+	if w := webtest.Sent(t, e, "/jobs/2/photos", url.Values{"token": {"p"}}, map[string][]byte{"x.jpg": []byte("<svg/>")},
 		"photo"); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "x.jpg: ") {
 		t.Errorf("a file that only claims to be a picture: %d", w.Code)
 	}
@@ -149,15 +103,15 @@ func TestJobPage(t *testing.T) {
 // TestReadingPages: several reports are read as one, contradictions are told, what is
 // ticked is taken over and nothing else.
 func TestReadingPages(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	at := "/machines/tarn-vet-03/readings"
-	w := sent(t, e, at, url.Values{"token": {"r"}, "pasted": {`{"MaxCapacityEx":134217728,"MemoryDevices":2}`}},
-		map[string][]byte{`C:\temp\dmi.txt`: report(t, "dmidecode.txt"), "up.txt": report(t, "upower.txt"),
-			"drive.json": report(t, "smartctl-nvme.json")}, "report")
+	w := webtest.Sent(t, e, at, url.Values{"token": {"r"}, "pasted": {`{"MaxCapacityEx":134217728,"MemoryDevices":2}`}},
+		map[string][]byte{`C:\temp\dmi.txt`: webtest.Report(t, "dmidecode.txt"), "up.txt": webtest.Report(t, "upower.txt"),
+			"drive.json": webtest.Report(t, "smartctl-nvme.json")}, "report")
 	if w.Code != http.StatusSeeOther {
 		t.Fatalf("%d %s", w.Code, w.Body)
 	}
-	body := page(e, w.Header().Get("Location"))
+	body := webtest.Page(e, w.Header().Get("Location"))
 	for _, want := range []string{"The reports contradict each other", "/memory/max_gb", "16 GB DDR4-3200, 2 ranks",
 		"104 % worn", "a reading never overrides", "39.2 Wh when full, 412 cycles"} {
 		if !strings.Contains(body, want) {
@@ -168,20 +122,20 @@ func TestReadingPages(t *testing.T) {
 		t.Errorf("%d lines can be taken over", a)
 	}
 	number := strings.TrimPrefix(w.Header().Get("Location"), at+"/")
-	if w := request(e, "POST", at+"/"+number, url.Values{"token": {"a"}, "take": {"memory"}},
-		sameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", at+"/"+number, url.Values{"token": {"a"}, "take": {"memory"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d", w.Code)
 	}
-	plan := page(e, "/machines/tarn-vet-03")
+	plan := webtest.Page(e, "/machines/tarn-vet-03")
 	if !strings.Contains(plan, "8 onboard + 16 dimm1 = 24 GB") &&
 		!strings.Contains(plan, "8 onboard &#43; 16 dimm1 = 24 GB") {
 		t.Error("what was taken over is not planned with")
 	}
-	if !strings.Contains(page(e, at), "taken over: In dimm1 16 GB") ||
-		!strings.Contains(page(e, "/machines/tarn-vet-03/history"), "reading 1 taken over") {
+	if !strings.Contains(webtest.Page(e, at), "taken over: In dimm1 16 GB") ||
+		!strings.Contains(webtest.Page(e, "/machines/tarn-vet-03/history"), "reading 1 taken over") {
 		t.Error("what was taken over is not told")
 	}
-	if h := page(e, "/machines/tarn-vet-03/history"); !strings.Contains(h, "What was in it before") ||
+	if h := webtest.Page(e, "/machines/tarn-vet-03/history"); !strings.Contains(h, "What was in it before") ||
 		!strings.Contains(h, "dimm1: 8 GB DDR4; m2a: 512 GB NVMe") {
 		t.Error("the history does not say what was in it before")
 	}
@@ -194,24 +148,24 @@ func TestReadingPages(t *testing.T) {
 		"nothing": {url.Values{}, nil, 422, "there is no report"},
 		"no report": {url.Values{"pasted": {"dear sirs"}}, nil, 422,
 			"pasted: it is no report that is known here"},
-		"cut off": {url.Values{}, map[string][]byte{"x.json": report(t, "smartctl-nvme.json")[:300]}, 422,
+		"cut off": {url.Values{}, map[string][]byte{"x.json": webtest.Report(t, "smartctl-nvme.json")[:300]}, 422,
 			"x.json: line"},
 		"a fault there not": {url.Values{"do": {"simulate"}, "fault": {"haunted"}}, nil, 400, "Not accepted"},
 	} {
 		c.fields.Set("token", name)
-		if w := sent(t, e, at, c.fields, c.files, "report"); w.Code != c.code || !strings.Contains(w.Body.String(),
+		if w := webtest.Sent(t, e, at, c.fields, c.files, "report"); w.Code != c.code || !strings.Contains(w.Body.String(),
 			c.says) {
 			t.Errorf("%s: %d, want %d and %q", name, w.Code, c.code, c.says)
 		}
 	}
-	w = sent(t, e, at, url.Values{"pasted": {"dear sirs"}, "token": {"two"}},
-		map[string][]byte{"up.txt": report(t, "upower.txt")}, "report")
-	if body := page(e, w.Header().Get("Location")); !strings.Contains(body, "left out: pasted: it is no report") ||
+	w = webtest.Sent(t, e, at, url.Values{"pasted": {"dear sirs"}, "token": {"two"}},
+		map[string][]byte{"up.txt": webtest.Report(t, "upower.txt")}, "report")
+	if body := webtest.Page(e, w.Header().Get("Location")); !strings.Contains(body, "left out: pasted: it is no report") ||
 		!strings.Contains(body, "upower") {
 		t.Errorf("one report of two that can be read: %d", w.Code)
 	}
 	for _, path := range []string{at + "/99", at + "/x", "/machines/wath-07/readings/" + number} {
-		if w := request(e, "GET", path, nil, nil); w.Code != http.StatusNotFound {
+		if w := webtest.Request(e, "GET", path, nil, nil); w.Code != http.StatusNotFound {
 			t.Errorf("%s: %d", path, w.Code)
 		}
 	}
@@ -220,8 +174,8 @@ func TestReadingPages(t *testing.T) {
 // TestListPages: a list is looked at, its columns are found by their names, its sound rows
 // are taken, and the others can be saved.
 func TestListPages(t *testing.T) {
-	e, _ := application(t)
-	w := sent(t, e, "/machines/import",
+	e, _ := webtest.Application(t)
+	w := webtest.Sent(t, e, "/machines/import",
 		url.Values{"pasted": {"Owner;Serial number;Model code\nNew Firm;S-1;PD15\nNew Firm;S-2;PX99\n"}}, nil, "list")
 	body := w.Body.String()
 	if w.Code != http.StatusOK || !strings.Contains(body, "1 row can be taken, 1 is kept aside") ||
@@ -231,31 +185,31 @@ func TestListPages(t *testing.T) {
 	upload := regexp.MustCompile(`name="upload" value="([0-9]+)"`).FindStringSubmatch(body)[1]
 	form := url.Values{"upload": {upload}, "column:customer": {"0"}, "column:serial": {"1"}, "column:model": {"2"},
 		"token": {"l"}, "do": {"take"}}
-	if body := doneAside(e, "/machines/import/take", form).Body.String(); !strings.Contains(body,
+	if body := webtest.DoneAside(e, "/machines/import/take", form).Body.String(); !strings.Contains(body,
 		"1 machine was taken") {
 		t.Error("nothing was taken")
 	}
 	form.Set("do", "aside")
-	if w := request(e, "POST", "/machines/import/take", form, sameOrigin); !strings.Contains(w.Body.String(), "PX99") ||
+	if w := webtest.Request(e, "POST", "/machines/import/take", form, webtest.SameOrigin); !strings.Contains(w.Body.String(), "PX99") ||
 		!strings.Contains(w.Header().Get("Content-Disposition"), "kept-aside.csv") {
 		t.Errorf("kept aside: %s", w.Body)
 	}
-	if !strings.Contains(page(e, "/machines?q=S-1"), "new-firm-01") ||
-		!strings.Contains(request(e, "GET", "/machines/export", nil, nil).Body.String(), "new-firm-01,New Firm") {
+	if !strings.Contains(webtest.Page(e, "/machines?q=S-1"), "new-firm-01") ||
+		!strings.Contains(webtest.Request(e, "GET", "/machines/export", nil, nil).Body.String(), "new-firm-01,New Firm") {
 		t.Error("the machine is not there")
 	}
-	if w := request(e, "GET", "/machines/new-firm-01/export", nil, nil); !strings.Contains(w.Body.String(),
+	if w := webtest.Request(e, "GET", "/machines/new-firm-01/export", nil, nil); !strings.Contains(w.Body.String(),
 		`"format": "yembo.machine/1"`) {
 		t.Errorf("as a document: %s", w.Body)
 	}
 	// Nothing was told of it: its plan says so, and never that there is none of anything.
-	body = page(e, "/machines/new-firm-01")
+	body = webtest.Page(e, "/machines/new-firm-01")
 	for _, says := range []string{"Nothing is wished yet", "not told", "has no job"} {
 		if !strings.Contains(body, says) {
 			t.Errorf("a machine from a list: its plan does not say %q", says)
 		}
 	}
-	asked := page(e, "/machines/new-firm-01?wish=1&memory_gb=16&storage_gb=1000&wireless=wifi6")
+	asked := webtest.Page(e, "/machines/new-firm-01?wish=1&memory_gb=16&storage_gb=1000&wireless=wifi6")
 	for _, never := range []string{">empty<", "Choose this", ">0 GB"} {
 		if strings.Contains(body, never) || strings.Contains(asked, never) {
 			t.Errorf("a machine from a list: its plan says %q", never)
@@ -263,82 +217,22 @@ func TestListPages(t *testing.T) {
 	}
 }
 
-// TestCustomerPages: a name that is another's is refused at its field, merging and
-// forgetting ask before they do what cannot be undone.
-func TestCustomerPages(t *testing.T) {
-	e, _ := application(t)
-	for _, step := range []struct {
-		form url.Values
-		code int
-		says string
-	}{
-		{url.Values{"/customer": {"Wath River Ferries"}}, 422, "another customer has this name"},
-		{url.Values{"/customer": {""}}, 422, "the customer's name is missing"},
-		{url.Values{"/customer": {"Tarn Vets"}, "/contact": {"desk"}}, 303, "Tarn Vets"},
-		{url.Values{"do": {"merge"}}, 422, "name the customer that stays"},
-		{url.Values{"do": {"merge"}, "/into": {"Nobody"}}, 422, "name the customer that stays"},
-		{url.Values{"do": {"merge"}, "/into": {"Tarn Vets"}}, 422, "cannot be merged with itself"},
-		{url.Values{"do": {"forget"}}, 422, "tick that it is wanted"},
-		{url.Values{"do": {"forget"}, "/sure": {"yes"}}, 303, "(removed on request) 1"},
-	} {
-		w := request(e, "POST", "/customers/1", step.form, sameOrigin)
-		body := strings.ReplaceAll(w.Body.String(), "&#39;", "'")
-		if w.Code == http.StatusSeeOther {
-			body = page(e, w.Header().Get("Location"))
-		}
-		if w.Code != step.code || !strings.Contains(body, step.says) {
-			t.Errorf("%v: %d, want %d and %q", step.form, w.Code, step.code, step.says)
-		}
-	}
-	// The machines stay, and neither their tags nor their addresses say whose they were.
-	if body := page(e, "/machines"); !strings.Contains(body, ">machine-1<") || strings.Contains(strings.ToLower(body),
-		"tarn") {
-		t.Error("the machine went with its customer, or the name stayed")
-	}
-}
-
-// TestFind: a machine is taken in by its model's code, a sibling's code, its name, or by
-// the serial of one that was here; where one alone fits, its form comes at once.
-func TestFind(t *testing.T) {
-	e, _ := application(t)
-	for query, want := range map[string]string{
-		"QA14-2": "/machines/new?model=quillon-aster-14", "qa14-2": "/machines/new?model=quillon-aster-14",
-		"QA14-3": "/machines/new?model=quillon-aster-14", "drover": "! Was here before",
-		"PD15-22071": "/machines/new?model=pellam-drover-15&machine=2",
-		"wath-11":    "/machines/new?model=sundrel-fennel-15&machine=3", "quillon": "! Models found",
-		"heron": "! Nothing has “heron”", "": "! Models on record",
-	} {
-		w := request(e, "GET", "/machines/new?q="+url.QueryEscape(query), nil, nil)
-		if says, page := strings.CutPrefix(want, "! "); page {
-			if w.Code != http.StatusOK || !strings.Contains(w.Body.String(), says) {
-				t.Errorf("%q: %d, want %q", query, w.Code, says)
-			}
-		} else if w.Header().Get("Location") != want {
-			t.Errorf("%q leads to %s, want %s", query, w.Header().Get("Location"), want)
-		}
-	}
-	if body := page(e, "/machines/new?model=pellam-drover-15&machine=2"); !strings.Contains(body,
-		`value="PD15-22071"`) || !strings.Contains(body, `value="Wath River Ferries"`) {
-		t.Error("what is known of a machine is not in its form")
-	}
-}
-
 // TestDangerousIntake: a damp machine stops the normal course wherever it is looked at,
 // until somebody says what was done.
 func TestDangerousIntake(t *testing.T) {
-	e, _ := application(t)
-	form := intakeForm("/condition/damp", "yes", "/customer", "N. Orrin")
-	plan := take(t, e, form)
-	body := page(e, plan)
+	e, _ := webtest.Application(t)
+	form := webtest.IntakeForm("/condition/damp", "yes", "/customer", "N. Orrin")
+	plan := webtest.Take(t, e, form)
+	body := webtest.Page(e, plan)
 	if !strings.Contains(body, "Stop the job.") || !strings.Contains(body, "The machine came damp") ||
 		strings.Contains(body, "Choose this") {
 		t.Error("a damp machine is planned")
 	}
-	if w := request(e, "POST", plan+"/choice", url.Values{"option": {"x"}, "token": {"y"}},
-		sameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "made safe first") {
+	if w := webtest.Request(e, "POST", plan+"/choice", url.Values{"option": {"x"}, "token": {"y"}},
+		webtest.SameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "made safe first") {
 		t.Errorf("an option of a damp machine is chosen: %d", w.Code)
 	}
-	job := page(e, "/")
+	job := webtest.Page(e, "/")
 	if !strings.Contains(job, "Stop: no charger, no start; let it dry open, then call") {
 		t.Error("the bench list does not stop a damp machine")
 	}
@@ -346,16 +240,48 @@ func TestDangerousIntake(t *testing.T) {
 	if id == nil {
 		t.Fatal("the job is not on the bench list")
 	}
-	if body := page(e, "/jobs/"+id[1]); !strings.Contains(body, "No charger, no start") ||
+	if body := webtest.Page(e, "/jobs/"+id[1]); !strings.Contains(body, "No charger, no start") ||
 		!strings.Contains(body, "Local electrical, battery and waste rules") {
 		t.Error("the job does not say what comes first")
 	}
-	if w := request(e, "POST", "/jobs/"+id[1]+"/move",
+	if w := webtest.Request(e, "POST", "/jobs/"+id[1]+"/move",
 		url.Values{"/to": {"safe"}, "/for": {"dried for two days"}, "token": {"s"}},
-		sameOrigin); w.Code != http.StatusSeeOther {
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d", w.Code)
 	}
-	if !strings.Contains(page(e, plan), "Choose this") {
+	if !strings.Contains(webtest.Page(e, plan), "Choose this") {
 		t.Error("made safe, it is not planned")
+	}
+}
+
+// TestDraw: a mean that was read off a meter is kept under its profile, and runtimes follow;
+// a mean that cannot be, or a measurement of another machine, is not.
+func TestDraw(t *testing.T) {
+	e, _, sh := webtest.Started(t)
+	const at = "/machines/tarn-vet-03/draw"
+	for name, form := range map[string]url.Values{
+		"nothing measured":           {"/profile": {"office"}},
+		"of no measurement":          {"/profile": {"office"}, "trace": {"of-nobody"}},
+		"no profile":                 {"/mean": {"8"}, "/seconds": {"90"}, "/profile": {""}},
+		"in words":                   {"/mean": {"eight"}, "/seconds": {"90"}, "/profile": {"office"}},
+		"below zero":                 {"/mean": {"-8"}, "/seconds": {"90"}, "/profile": {"office"}},
+		"a profile of a whole novel": {"/mean": {"8"}, "/seconds": {"90"}, "/profile": {strings.Repeat("x", 5000)}},
+	} {
+		if w := webtest.Request(e, "POST", at, form, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity {
+			t.Errorf("%s: %d", name, w.Code)
+		}
+	}
+	if w := webtest.Request(e, "POST", at,
+		url.Values{"/mean": {"10,0"}, "/seconds": {"90"}, "/profile": {"film, full brightness"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("10 W: %d", w.Code)
+	}
+	if body := webtest.Page(e, at); !strings.Contains(body, "10 W (film, full brightness)") ||
+		!strings.Contains(body, "0.95 × 39.2 Wh when full ÷ 10 W = 3.7 h") {
+		t.Error("the draw does not stand on its page with what follows")
+	}
+	m, err := sh.Machine(t.Context(), "tarn-vet-03")
+	if err != nil || m.Machine.Usage.DrawW.Or(0).String() != "10" || m.Machine.Usage.RuntimeH.IsKnown() {
+		t.Errorf("kept %+v %v: a runtime measured another way is not comparable any more", m.Machine.Usage, err)
 	}
 }

@@ -1,4 +1,4 @@
-package web
+package bench_test
 
 import (
 	"encoding/json"
@@ -9,9 +9,11 @@ import (
 	"net/url"
 	"strings"
 	"testing"
-	"yembo/web/bench"
 
 	"github.com/labstack/echo/v5"
+
+	"yembo/web/bench"
+	"yembo/web/webtest"
 )
 
 // synced posts what a bench page sends.
@@ -30,14 +32,14 @@ func synced(e *echo.Echo, path, body string, change func(*http.Request)) (int, b
 // TestRunPage: a run works without any script, one form a step; what is refused comes back with its
 // reason; the page of 32 steps weighs 250 KB at most, and its events are the page's own.
 func TestRunPage(t *testing.T) {
-	e, _ := application(t)
+	e, _ := webtest.Application(t)
 	send := func(path string, form url.Values) *httptest.ResponseRecorder {
-		return request(e, "POST", path, form, sameOrigin)
+		return webtest.Request(e, "POST", path, form, webtest.SameOrigin)
 	}
 	if w := send("/jobs/14/run", url.Values{"token": {"a"}, "/bench": {"2"}, "/why": {"tried"}}); w.Code != http.StatusSeeOther {
 		t.Fatalf("begin: %d", w.Code)
 	}
-	if w := request(e, "GET", "/jobs/14/run", nil, nil); w.Body.Len() > 250<<10 || strings.Count(w.Body.String(), `class="runstep" data-step=`) != 32 {
+	if w := webtest.Request(e, "GET", "/jobs/14/run", nil, nil); w.Body.Len() > 250<<10 || strings.Count(w.Body.String(), `class="runstep" data-step=`) != 32 {
 		t.Errorf("the page has %d steps in %d bytes", strings.Count(w.Body.String(), `class="runstep" data-step=`), w.Body.Len())
 	}
 	event := func(n int, kind, step string, more ...string) *httptest.ResponseRecorder {
@@ -69,7 +71,7 @@ func TestRunPage(t *testing.T) {
 			t.Errorf("%s %s %v: %d, not %d %q", c.kind, c.step, c.more, w.Code, c.want, c.says)
 		}
 	}
-	page := request(e, "GET", "/jobs/14/run", nil, nil).Body.String()
+	page := webtest.Request(e, "GET", "/jobs/14/run", nil, nil).Body.String()
 	if !strings.Contains(page, "&lt;b&gt;loud&lt;/b&gt; fan") || strings.Contains(page, `data-ask="/slots/m2b/max_bottom_mm"`) {
 		t.Error("the note or the fact that was found is not as it should be on the page")
 	}
@@ -78,28 +80,28 @@ func TestRunPage(t *testing.T) {
 	if code, _ := synced(e, "/jobs/14/run/sync", tick, func(r *http.Request) { r.Header.Set("Sec-Fetch-Site", "cross-site") }); code != http.StatusForbidden {
 		t.Errorf("from another site it is answered with %d", code)
 	}
-	code, st := synced(e, "/jobs/14/run/sync", tick, sameOrigin)
+	code, st := synced(e, "/jobs/14/run/sync", tick, webtest.SameOrigin)
 	if code != 200 || st.Done["down:power-off"].By != "R. Okell" || len(st.Refused["s2"]) == 0 || len(st.Refused["s1"]) > 0 {
 		t.Errorf("%d %+v", code, st)
 	}
 	for _, bad := range []string{`{`, `{"events":[{"fields":3}]}`, ``} {
-		if code, _ := synced(e, "/jobs/14/run/sync", bad, sameOrigin); code != http.StatusBadRequest {
+		if code, _ := synced(e, "/jobs/14/run/sync", bad, webtest.SameOrigin); code != http.StatusBadRequest {
 			t.Errorf("%q is answered with %d", bad, code)
 		}
 	}
-	if code, _ := synced(e, "/jobs/99/run/sync", tick, sameOrigin); code != http.StatusNotFound {
+	if code, _ := synced(e, "/jobs/99/run/sync", tick, webtest.SameOrigin); code != http.StatusNotFound {
 		t.Errorf("a job that is not there: %d", code)
 	}
-	if w := request(e, "GET", "/jobs/14/run/news?after=0", nil, nil); w.Code != 200 || !strings.Contains(w.Body.String(), `"shape"`) {
+	if w := webtest.Request(e, "GET", "/jobs/14/run/news?after=0", nil, nil); w.Code != 200 || !strings.Contains(w.Body.String(), `"shape"`) {
 		t.Errorf("news: %d", w.Code)
 	}
 }
 
 // BenchmarkTick is a tick and its undoing, each through the whole server.
 func BenchmarkTick(b *testing.B) {
-	e, _, _ := started(b)
+	e, _, _ := webtest.Started(b)
 	post := func(path string, form url.Values) int {
-		return request(e, "POST", path, form, sameOrigin).Code
+		return webtest.Request(e, "POST", path, form, webtest.SameOrigin).Code
 	}
 	if code := post("/jobs/14/run", url.Values{"token": {"a"}, "/bench": {"2"}, "/why": {"tried"}}); code != http.StatusSeeOther {
 		b.Fatal(code)
@@ -109,7 +111,7 @@ func BenchmarkTick(b *testing.B) {
 	for b.Loop() {
 		n++
 		body := fmt.Sprintf(`{"events":[{"client":"b%d","fields":{"kind":%q,"step":"down:power-off"}}]}`, n, kinds[n%2])
-		if code, _ := synced(e, "/jobs/14/run/sync", body, sameOrigin); code != http.StatusOK {
+		if code, _ := synced(e, "/jobs/14/run/sync", body, webtest.SameOrigin); code != http.StatusOK {
 			b.Fatal(code)
 		}
 	}
