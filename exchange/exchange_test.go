@@ -208,13 +208,39 @@ func TestAnswersFollowTheirSchema(t *testing.T) {
 			t.Fatal(err)
 		}
 		check("runsheet", sheet)
-		seen := &reading.Observed{System: &reading.System{Serial: "another"}, Memory: &reading.Memory{Devices: []reading.Device{}}, Drives: []reading.Drive{{Interface: "sata"}}}
-		check("report", proof.Report{Format: proof.FormatReport, Job: "7", Machine: proof.ReportMachine{ID: "m", Model: ch.ID}, Sentence: "It starts.",
-			Found: []string{"dust"}, Done: []proof.ReportDone{{Place: "dimm1", What: "a module", Serial: "S1"}},
-			Measures: []proof.ReportMeasure{{Name: "start", Unit: "s", After: hw.Known(hw.DecOf(20)), Shows: "better"}}, Tests: []string{}, Left: []string{},
-			Data: []string{}, Old: []proof.ReportOld{{What: "a module", Goes: "back"}}, Care: []string{}, Cautions: []string{},
-			Warranty: []proof.ReportWarranty{{What: "a module", Until: "2027-05-14"}}, Open: []string{}, Notes: []string{},
-			Signed: &proof.ReportSigned{By: "a", On: "2026-05-14"}, Handed: &proof.ReportHanded{To: "b", On: "2026-05-14", With: []string{"charger"}, Without: []string{}}})
+		seen := &reading.Observed{
+			System: &reading.System{Serial: "another"},
+			Memory: &reading.Memory{Devices: []reading.Device{}},
+			Drives: []reading.Drive{{Interface: "sata"}},
+		}
+		check(
+			"report",
+			proof.Report{
+				Format:   proof.FormatReport,
+				Job:      "7",
+				Machine:  proof.ReportMachine{ID: "m", Model: ch.ID},
+				Sentence: "It starts.",
+				Found:    []string{"dust"},
+				Done:     []proof.ReportDone{{Place: "dimm1", What: "a module", Serial: "S1"}},
+				Measures: []proof.ReportMeasure{
+					{Name: "start", Unit: "s", After: hw.Known(hw.DecOf(20)), Shows: "better"},
+				},
+				Tests:    []string{},
+				Left:     []string{},
+				Data:     []string{},
+				Old:      []proof.ReportOld{{What: "a module", Goes: "back"}},
+				Care:     []string{},
+				Cautions: []string{},
+				Warranty: []proof.ReportWarranty{{What: "a module", Until: "2027-05-14"}},
+				Open:     []string{},
+				Notes:    []string{},
+				Signed: &proof.ReportSigned{
+					By: "a",
+					On: "2026-05-14",
+				},
+				Handed: &proof.ReportHanded{To: "b", On: "2026-05-14", With: []string{"charger"}, Without: []string{}},
+			},
+		)
 		check("differences", proof.DifferencesOf(ch, m, proof.Compare(ch, m, seen)))
 	}
 }

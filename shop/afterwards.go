@@ -134,7 +134,16 @@ func (s *Shop) Asked(ctx context.Context, a Actor, token string, job int64, said
 		if err := tx.Create(&store.Contact{JobID: job, At: s.now(), By: a.Name, How: "phone", Said: askedWords(said)}); err != nil {
 			return "", err
 		}
-		return fmt.Sprint(job), s.noteEvent(tx, a, kindMachine, j.MachineID, event{what: Label(job) + ": asked how it goes", kind: eventTalk, job: job}, nil)
+		return fmt.Sprint(
+				job,
+			), s.noteEvent(
+				tx,
+				a,
+				kindMachine,
+				j.MachineID,
+				event{what: Label(job) + ": asked how it goes", kind: eventTalk, job: job},
+				nil,
+			)
 	})
 	return err
 }

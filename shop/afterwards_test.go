@@ -54,8 +54,13 @@ func TestComesBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	back := Intake{Known: true, KnownVer: r.MachineVer, Machine: r.Machine, Agreement: Agreement{Customer: r.Customer, Complaint: "slow again",
-		Wish: &hw.Request{Format: hw.FormatRequest}}}
+	back := Intake{
+		Known:    true,
+		KnownVer: r.MachineVer,
+		Machine:  r.Machine,
+		Agreement: Agreement{Customer: r.Customer, Complaint: "slow again",
+			Wish: &hw.Request{Format: hw.FormatRequest}},
+	}
 	for _, c := range []struct {
 		to   int64
 		says string

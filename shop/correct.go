@@ -352,7 +352,10 @@ func (s *Shop) correctCondition(tx store.Tx, job *store.Job, was, now *Condition
 // inOrder is a wish as it is compared: the order in which services and places were ticked says nothing.
 func inOrder(w *hw.Request) *hw.Request {
 	out := *w
-	out.Services = slices.SortedFunc(slices.Values(w.Services), func(a, b hw.AskedService) int { return strings.Compare(a.ID, b.ID) })
+	out.Services = slices.SortedFunc(
+		slices.Values(w.Services),
+		func(a, b hw.AskedService) int { return strings.Compare(a.ID, b.ID) },
+	)
 	out.Keep = slices.Sorted(slices.Values(w.Keep))
 	return &out
 }

@@ -65,7 +65,8 @@ func TestCorrectMachine(t *testing.T) {
 	next.Chassis = "quillon-aster-14"
 	next.Fitted.Drives[0].Place = "no-such-place"
 	err = s.CorrectMachine(ctx, okell, "6", was.Key, back.MachineVer, MachineCorrection{Machine: &next})
-	if !errors.As(err, &faults) || !slices.ContainsFunc(faults, func(f hw.Fault) bool { return f.Pointer == "/fitted/drives/0/place" }) {
+	if !errors.As(err, &faults) ||
+		!slices.ContainsFunc(faults, func(f hw.Fault) bool { return f.Pointer == "/fitted/drives/0/place" }) {
 		t.Errorf("a place that the other model does not have: %v", err)
 	}
 }
@@ -128,7 +129,8 @@ func TestCorrectJob(t *testing.T) {
 	bad := next
 	bad.Customer, bad.Wish = "", &hw.Request{Goals: hw.Goals{MemoryGB: hw.Known(hw.DecOf(-1))}}
 	var faults hw.Faults
-	if err := s.CorrectJob(ctx, okell, "4", 2, left.JobVer, bad, true); !errors.As(err, &faults) || faults[0].Pointer != "/customer" {
+	if err := s.CorrectJob(ctx, okell, "4", 2, left.JobVer, bad, true); !errors.As(err, &faults) ||
+		faults[0].Pointer != "/customer" {
 		t.Errorf("a correction without a customer: %v", err)
 	}
 }

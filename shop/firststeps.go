@@ -53,8 +53,18 @@ func (s *Shop) FirstSteps(ctx context.Context, started string) ([]FirstStep, err
 		}
 		out = []FirstStep{
 			{"The workshop's name, who works there, benches and hours", shown, "/settings", name != ""},
-			{"What an hour costs, and the tax", money, "/settings", raw != nil && (how.LabourRate > 0 || models > 0 && parts > 0 && machines > 0)},
-			{"The first model: from the usual notebook, by lines, from a document, or by a form", many(models, "recorded"), "/models/new", models > 0},
+			{
+				"What an hour costs, and the tax",
+				money,
+				"/settings",
+				raw != nil && (how.LabourRate > 0 || models > 0 && parts > 0 && machines > 0),
+			},
+			{
+				"The first model: from the usual notebook, by lines, from a document, or by a form",
+				many(models, "recorded"),
+				"/models/new",
+				models > 0,
+			},
 			{"The first parts: by their labels, or a price list", many(parts, "on the list"), "/parts", parts > 0},
 			{"The first machine of a customer", many(machines, "taken in"), "/machines/new", machines > 0},
 		}

@@ -69,7 +69,10 @@ func (s *Shop) TakeIn(ctx context.Context, a Actor, token string, in Intake) (in
 					return "", err
 				}
 				if !was {
-					faults = append(faults, hw.Fault{Pointer: "/returns", Text: "names " + Label(back) + ", but that is no proven job of this machine"})
+					faults = append(
+						faults,
+						hw.Fault{Pointer: "/returns", Text: "names " + Label(back) + ", but that is no proven job of this machine"},
+					)
 				}
 			}
 			open, err := openJobOf(tx, row.ID)

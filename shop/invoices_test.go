@@ -37,15 +37,18 @@ func TestInvoice(t *testing.T) {
 	if err := s.Pay(ctx, okell, "deposit", q.JobID, 0, 2000, "cash", ""); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.MakeInvoice(ctx, okell, "who", q.JobID, []Extra{{Text: "a screw", Cents: 50}}); !errors.As(err, &faults) || faults[0].Pointer != "/extra/0/agreed" {
+	if _, err := s.MakeInvoice(ctx, okell, "who", q.JobID, []Extra{{Text: "a screw", Cents: 50}}); !errors.As(err, &faults) ||
+		faults[0].Pointer != "/extra/0/agreed" {
 		t.Errorf("a change that nobody agreed to: %v", err)
 	}
 	for range 2 { // a double click
-		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []Extra{{Text: "a screw", Cents: 50, Agreed: "J. Farrow"}}); err != nil || n != 1 {
+		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []Extra{{Text: "a screw", Cents: 50, Agreed: "J. Farrow"}}); err != nil ||
+			n != 1 {
 			t.Fatalf("%d %v", n, err)
 		}
 	}
-	if _, err := s.MakeInvoice(ctx, okell, "again", q.JobID, nil); !errors.As(err, &faults) || !strings.Contains(err.Error(), "I-0001") {
+	if _, err := s.MakeInvoice(ctx, okell, "again", q.JobID, nil); !errors.As(err, &faults) ||
+		!strings.Contains(err.Error(), "I-0001") {
 		t.Errorf("charged twice: %v", err)
 	}
 	v, err := s.Invoice(ctx, 1)
@@ -86,7 +89,8 @@ func TestInvoice(t *testing.T) {
 		t.Errorf("the quote against its schema: %v", err)
 	}
 	table, err := s.InvoiceTable(ctx)
-	if err != nil || strings.Count(string(table), "\n") != 1+3+2 || !strings.Contains(string(table), "I-0002,2026-05-14,Tarn Veterinary Practice,YB-0001,I-0001") {
+	if err != nil || strings.Count(string(table), "\n") != 1+3+2 ||
+		!strings.Contains(string(table), "I-0002,2026-05-14,Tarn Veterinary Practice,YB-0001,I-0001") {
 		t.Errorf("%s %v", table, err)
 	}
 	if look, err := s.LookAtRemoval(ctx, kindJob, fmt.Sprint(q.JobID)); err != nil || len(look.Against) == 0 {

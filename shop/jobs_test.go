@@ -390,7 +390,9 @@ func TestMachineList(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, up := range []int64{upload, again} {
-		if table, rows, err = s.LookAtList(ctx, up, columns); err != nil || rows[0].Taken == "" || rows[1].TakenTag != "new-firm-07" || rows[0].Fault != "" {
+		if table, rows, err = s.LookAtList(ctx, up, columns); err != nil || rows[0].Taken == "" ||
+			rows[1].TakenTag != "new-firm-07" ||
+			rows[0].Fault != "" {
 			t.Fatalf("what was taken is told as %+v, %v", rows[:2], err)
 		}
 	}
@@ -454,9 +456,15 @@ func TestKnownMachine(t *testing.T) {
 	}
 	m := *before.Machine
 	m.Fitted.Memory = append([]hw.FittedModule{}, m.Fitted.Memory...)
-	in := Intake{Machine: &m, Known: true, KnownVer: 1, Agreement: Agreement{Customer: "Wath River Ferries", Contact: "the mate",
-		Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}}}
-	if _, err := s.TakeIn(ctx, okell, "again", in); err == nil || !strings.Contains(err.Error(), "YB-0002 is open for this machine") {
+	in := Intake{
+		Machine:  &m,
+		Known:    true,
+		KnownVer: 1,
+		Agreement: Agreement{Customer: "Wath River Ferries", Contact: "the mate",
+			Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}},
+	}
+	if _, err := s.TakeIn(ctx, okell, "again", in); err == nil ||
+		!strings.Contains(err.Error(), "YB-0002 is open for this machine") {
 		t.Errorf("a second open job is not told: %v", err)
 	}
 	in.Another = true
@@ -465,7 +473,8 @@ func TestKnownMachine(t *testing.T) {
 		t.Fatal(err)
 	}
 	h, err := s.MachineHistory(ctx, "wath-07")
-	if err != nil || len(h.Jobs) != 2 || h.Jobs[0].JobID != id || h.Record.Contact != "the mate" || h.Jobs[1].Wish.Goals.MemoryGB != dec(16) {
+	if err != nil || len(h.Jobs) != 2 || h.Jobs[0].JobID != id || h.Record.Contact != "the mate" ||
+		h.Jobs[1].Wish.Goals.MemoryGB != dec(16) {
 		t.Errorf("%+v %v", h.Jobs, err)
 	}
 	if h.Record.Machine.Fitted.Battery == nil || h.Record.Machine.Usage.MemoryPeak != before.Machine.Usage.MemoryPeak {

@@ -163,7 +163,11 @@ func (s *Shop) FoundBad(ctx context.Context, a Actor, token, part string, job in
 		if serial != "" {
 			note = fmt.Sprintf("serial %s: %s", serial, why)
 		}
-		return part, s.move(tx, a, store.Movement{PartID: part, Kind: string(SentBack), JobID: &job, MachineID: &list[i].Key, Note: note})
+		return part, s.move(
+			tx,
+			a,
+			store.Movement{PartID: part, Kind: string(SentBack), JobID: &job, MachineID: &list[i].Key, Note: note},
+		)
 	})
 	return err
 }

@@ -141,7 +141,12 @@ func (in *incoming) row(l *ListedPart, cell func(string) string) (fault string) 
 	for name, into := range map[string]*int{"stock": &l.stock, "low": &l.line.Low} {
 		if text := cell(name); text != "" {
 			if *into, err = strconv.Atoi(text); err != nil || *into < 0 || *into > maxPieces {
-				return fmt.Sprintf("%s: %q is no number from 0 to %d", map[string]string{"stock": "on our shelf", "low": "low-stock line"}[name], text, maxPieces)
+				return fmt.Sprintf(
+					"%s: %q is no number from 0 to %d",
+					map[string]string{"stock": "on our shelf", "low": "low-stock line"}[name],
+					text,
+					maxPieces,
+				)
 			}
 		}
 	}

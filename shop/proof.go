@@ -263,7 +263,10 @@ func withReally(ch *hw.Chassis, m *hw.Machine, really map[string]Really) *hw.Mac
 			}
 		}
 	}
-	slices.SortStableFunc(out.Fitted.Memory, func(a, b hw.FittedModule) int { return ch.SocketByID(a.Socket) - ch.SocketByID(b.Socket) })
+	slices.SortStableFunc(
+		out.Fitted.Memory,
+		func(a, b hw.FittedModule) int { return ch.SocketByID(a.Socket) - ch.SocketByID(b.Socket) },
+	)
 	return &out
 }
 
@@ -279,7 +282,8 @@ func (p *Proof) compare() {
 			p.Earlier = append(p.Earlier, *r)
 			continue
 		}
-		foreign := p.Expected.Serial != "" && r.Observed.System != nil && r.Observed.System.Serial != "" && r.Observed.System.Serial != p.Expected.Serial
+		foreign := p.Expected.Serial != "" && r.Observed.System != nil && r.Observed.System.Serial != "" &&
+			r.Observed.System.Serial != p.Expected.Serial
 		if foreign && !counts {
 			if p.Foreign == nil {
 				p.Foreign = r
@@ -444,5 +448,13 @@ func realModule(d *reading.Device) *hw.Module {
 	if d == nil || d.Capacity.Or(0) == 0 {
 		return nil
 	}
-	return &hw.Module{Type: d.Type, Form: d.Form, Capacity: d.Capacity, Speed: d.Rated, Ranks: d.Ranks, PartNumber: d.PartNumber, Serial: d.Serial}
+	return &hw.Module{
+		Type:       d.Type,
+		Form:       d.Form,
+		Capacity:   d.Capacity,
+		Speed:      d.Rated,
+		Ranks:      d.Ranks,
+		PartNumber: d.PartNumber,
+		Serial:     d.Serial,
+	}
 }

@@ -96,7 +96,10 @@ func (b *bencher) unproven() ModelRecord {
 		if err != nil {
 			b.t.Fatal(err)
 		}
-		at := slices.IndexFunc(m.Chassis.Findings, func(f hw.Finding) bool { return f.Path == "/memory/limits/proven_gb" && f.SetAside == nil })
+		at := slices.IndexFunc(
+			m.Chassis.Findings,
+			func(f hw.Finding) bool { return f.Path == "/memory/limits/proven_gb" && f.SetAside == nil },
+		)
 		if at < 0 {
 			return m
 		}
@@ -258,7 +261,8 @@ func TestProof(t *testing.T) {
 	if err := b.s.Asked(ctx, okell, "", b.job, "runs well"); err != nil {
 		t.Fatal(err)
 	}
-	if talks := mustJob(t, b.s, b.job).Contacts; talks[0].Said != "Asked how it goes: runs well" && talks[len(talks)-1].Said != "Asked how it goes: runs well" {
+	if talks := mustJob(t, b.s, b.job).Contacts; talks[0].Said != "Asked how it goes: runs well" &&
+		talks[len(talks)-1].Said != "Asked how it goes: runs well" {
 		t.Errorf("the talks are %+v", talks)
 	}
 	if asks, _ := b.s.ToAsk(ctx); len(asks) != 0 {
@@ -437,11 +441,13 @@ func TestOldDriveOnShelf(t *testing.T) {
 	if err := sign(b, "it waits", "J. Farrow"); err != nil {
 		t.Fatal(err)
 	}
-	if r := must(s.Report(ctx, b.job)); !strings.Contains(r.Sentence, "a new drive of 500 GB, which it starts from") || !strings.Contains(r.Old[0].Goes, "onto the shelf: sanitize") {
+	if r := must(s.Report(ctx, b.job)); !strings.Contains(r.Sentence, "a new drive of 500 GB, which it starts from") ||
+		!strings.Contains(r.Old[0].Goes, "onto the shelf: sanitize") {
 		t.Errorf("%s %+v", r.Sentence, r.Old)
 	}
 	list := must(s.Parts(ctx)).Parts
-	if last := list[len(list)-1]; len(list) != parts+1 || !last.Pulled() || last.Drive == nil || last.Drive.Capacity.Or(0) != hw.DecOf(256) {
+	if last := list[len(list)-1]; len(list) != parts+1 || !last.Pulled() || last.Drive == nil ||
+		last.Drive.Capacity.Or(0) != hw.DecOf(256) {
 		t.Errorf("on the shelf is %+v", list[len(list)-1])
 	}
 }

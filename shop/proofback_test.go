@@ -39,7 +39,8 @@ func TestCorrectedMeanwhile(t *testing.T) {
 		t.Fatal(err)
 	}
 	f := &now.Machine.Fitted
-	if f.Drives[0].Drive.Model != "BX-256-T" || !f.Drives[0].Encrypted.Or(false) || f.Battery.FullWh.Or(0) != hw.DecOf(33) || len(f.Memory) != 2 {
+	if f.Drives[0].Drive.Model != "BX-256-T" || !f.Drives[0].Encrypted.Or(false) || f.Battery.FullWh.Or(0) != hw.DecOf(33) ||
+		len(f.Memory) != 2 {
 		t.Errorf("the record says %+v", f)
 	}
 }

@@ -94,10 +94,18 @@ func (t *MemoryTest) Passed() bool { return t != nil && t.Errors.Or(1) == 0 && t
 
 // DataSteps are what is done with the customer's data, by the way it moves, in the order of the hands.
 var DataSteps = map[hw.MigrationHow]hw.Vocabulary[string]{
-	hw.Clone: {{Word: "backup", Says: "a backup is there, or the customer said that none is wanted"}, {Word: "read", Says: "the old drive was read to its end"},
-		{Word: "grown", Says: "the volume fills the new drive"}, {Word: "aside", Says: "the old drive lies aside, untouched"}},
-	hw.Clean: {{Word: "backup", Says: "the customer's files are saved elsewhere"}, {Word: "system", Says: "the system is installed, with its drivers"},
-		{Word: "files", Says: "the files are back, and counted"}, {Word: "aside", Says: "the old drive lies aside, untouched"}},
+	hw.Clone: {
+		{Word: "backup", Says: "a backup is there, or the customer said that none is wanted"},
+		{Word: "read", Says: "the old drive was read to its end"},
+		{Word: "grown", Says: "the volume fills the new drive"},
+		{Word: "aside", Says: "the old drive lies aside, untouched"},
+	},
+	hw.Clean: {
+		{Word: "backup", Says: "the customer's files are saved elsewhere"},
+		{Word: "system", Says: "the system is installed, with its drivers"},
+		{Word: "files", Says: "the files are back, and counted"},
+		{Word: "aside", Says: "the old drive lies aside, untouched"},
+	},
 }
 
 // DataDone is what became of the customer's data.
@@ -135,9 +143,18 @@ const (
 )
 
 // GoesWays is the table of them.
-var GoesWays = hw.Vocabulary[Goes]{{Word: GoesBack, Says: "back to the customer"}, {Word: GoesKept, Says: "kept as it is for some days"},
-	{Word: GoesEnclosure, Says: "into an enclosure, to the customer"}, {Word: GoesShelf, Says: "onto the shelf"},
-	{Word: GoesErased, Says: "erased, then recycled"}, {Word: GoesDestroyed, Says: "destroyed"}, {Word: GoesRecycled, Says: "recycled"}}
+var GoesWays = hw.Vocabulary[Goes]{
+	{Word: GoesBack, Says: "back to the customer"},
+	{Word: GoesKept, Says: "kept as it is for some days"},
+	{Word: GoesEnclosure, Says: "into an enclosure, to the customer"},
+	{Word: GoesShelf, Says: "onto the shelf"},
+	{
+		Word: GoesErased,
+		Says: "erased, then recycled",
+	},
+	{Word: GoesDestroyed, Says: "destroyed"},
+	{Word: GoesRecycled, Says: "recycled"},
+}
 
 // Words say where the part goes.
 func (o *OldPart) Words() string {

@@ -41,7 +41,9 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		case st.Danger != "":
 			return event{}, ErrDanger
 		case utf8.RuneCountInString(why) > maxText || utf8.RuneCountInString(agreed) > maxName:
-			return event{}, hw.Faults{{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))}}
+			return event{}, hw.Faults{
+				{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))},
+			}
 		}
 		var faults hw.Faults
 		if len(p.Bars) > 0 && why == "" {
@@ -71,7 +73,12 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		*st = State{Worked: st.Worked, Proven: &now}
 		told := event{what: "the proof is signed", kind: eventWork, data: course{To: moveReady, Proven: true}.data()}
 		if len(p.Bars) > 0 {
-			told.kind, told.what = eventMoved, fmt.Sprintf("the proof is signed with %d things open, agreed with %s: %s", len(p.Bars), agreed, why)
+			told.kind, told.what = eventMoved, fmt.Sprintf(
+				"the proof is signed with %d things open, agreed with %s: %s",
+				len(p.Bars),
+				agreed,
+				why,
+			)
 		}
 		return told, nil
 	})

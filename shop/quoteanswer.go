@@ -99,7 +99,10 @@ func (s *Shop) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (Acce
 	switch {
 	case !q.Job.Promised.IsZero():
 		out.Promise = q.Job.Promised
-		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s; promised for %s, as before", Label(q.JobID), to, timeWords(out.Promise)))
+		out.Does = append(
+			out.Does,
+			fmt.Sprintf("moves %s to %s; promised for %s, as before", Label(q.JobID), to, timeWords(out.Promise)),
+		)
 	case known:
 		rows, err := s.benchRows(tx)
 		if err != nil {
@@ -108,7 +111,10 @@ func (s *Shop) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (Acce
 		out.Promise = how.FloorOf().workdaysAfter(s.now(), max(days, benchDays(rows, how.FloorOf(), q.JobID))+1)
 		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s, promised for %s", Label(q.JobID), to, timeWords(out.Promise)))
 	default:
-		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s; nobody has said when the parts come, so nothing is promised", Label(q.JobID), to))
+		out.Does = append(
+			out.Does,
+			fmt.Sprintf("moves %s to %s; nobody has said when the parts come, so nothing is promised", Label(q.JobID), to),
+		)
 	}
 	return out, nil
 }
@@ -305,7 +311,15 @@ func contactWay(how string) string {
 }
 
 // accept chooses what was accepted, with the prices of the quote.
-func (s *Shop) accept(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer, job *store.Job, d *Details, st *State) (course, error) {
+func (s *Shop) accept(
+	tx store.Tx,
+	a Actor,
+	q *QuotePage,
+	ans *QuoteAnswer,
+	job *store.Job,
+	d *Details,
+	st *State,
+) (course, error) {
 	told := course{Agreed: true}
 	alt := q.Doc.Alternative(ans.Letter)
 	will, err := s.acceptance(tx, q, alt)

@@ -17,7 +17,13 @@ import (
 // Offer makes a quote of one to three options of a machine's plan, by their fingerprints: the next version
 // of the one that is not answered yet, else a new one. It is planned aside, as a choice is. The error is
 // ErrPlanChanged where an option is no longer among the plan's.
-func (s *Shop) Offer(ctx context.Context, a Actor, token, machineID string, fingerprints []string, query PlanQuery) (int64, error) {
+func (s *Shop) Offer(
+	ctx context.Context,
+	a Actor,
+	token, machineID string,
+	fingerprints []string,
+	query PlanQuery,
+) (int64, error) {
 	for range mostReplans {
 		p, err := s.Plan(ctx, machineID, query)
 		if err != nil {
@@ -35,8 +41,10 @@ func (s *Shop) Offer(ctx context.Context, a Actor, token, machineID string, fing
 		if err != nil {
 			return 0, err
 		}
-		doc, err := quote.Make(quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.terms(), Complaint: p.Record.Complaint,
-			BenchDays: benchDays(rows, p.Settings.FloorOf(), p.Record.JobID)})
+		doc, err := quote.Make(
+			quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.terms(), Complaint: p.Record.Complaint,
+				BenchDays: benchDays(rows, p.Settings.FloorOf(), p.Record.JobID)},
+		)
 		if err != nil {
 			return 0, err
 		}
@@ -113,7 +121,15 @@ func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (s
 	if err := tx.SaveQuote(&row, row.Revision); err != nil {
 		return "", err
 	}
-	return fmt.Sprint(row.ID), s.noteQuote(tx, a, &QuoteRecord{Number: row.Number, Version: row.Version, JobID: row.JobID}, job.Key, "made")
+	return fmt.Sprint(
+			row.ID,
+		), s.noteQuote(
+			tx,
+			a,
+			&QuoteRecord{Number: row.Number, Version: row.Version, JobID: row.JobID},
+			job.Key,
+			"made",
+		)
 }
 
 func linesOf(text string) []string {
@@ -190,6 +206,13 @@ func (s *Shop) freeze(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, how 
 			return err
 		}
 	}
-	return s.noteEvent(tx, a, kindMachine, q.Job.Key, event{what: Label(row.JobID) + ": quote " + q.Label() + " shown", kind: eventWork,
-		data: course{To: WaitsCustomer}.data(), job: row.JobID}, nil)
+	return s.noteEvent(
+		tx,
+		a,
+		kindMachine,
+		q.Job.Key,
+		event{what: Label(row.JobID) + ": quote " + q.Label() + " shown", kind: eventWork,
+			data: course{To: WaitsCustomer}.data(), job: row.JobID},
+		nil,
+	)
 }

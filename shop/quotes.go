@@ -69,8 +69,12 @@ type QuoteAnswer struct {
 }
 
 // AnswerWays are how a quote is answered.
-var AnswerWays = hw.Vocabulary[string]{{Word: "counter", Says: "here, signed on the page"}, {Word: "paper", Says: "signed on paper"},
-	{Word: "phone", Says: "phone, read out"}, {Word: "link", Says: "by the link"}}
+var AnswerWays = hw.Vocabulary[string]{
+	{Word: "counter", Says: "here, signed on the page"},
+	{Word: "paper", Says: "signed on paper"},
+	{Word: "phone", Says: "phone, read out"},
+	{Word: "link", Says: "by the link"},
+}
 
 // QuoteLabel is a quote's number with its version as it stands on paper: "Q-0031-2".
 func QuoteLabel(number int64, version int) string { return fmt.Sprintf("Q-%04d-%d", number, version) }
@@ -79,8 +83,21 @@ func QuoteLabel(number int64, version int) string { return fmt.Sprintf("Q-%04d-%
 func (q *QuoteRecord) Label() string { return QuoteLabel(q.Number, q.Version) }
 
 func (s *Shop) quoteRecord(row *store.Quote, newest int) (QuoteRecord, error) {
-	out := QuoteRecord{ID: row.ID, Number: row.Number, JobID: row.JobID, Version: row.Version, Revision: row.Revision, At: row.At, By: row.By,
-		ShownHow: row.ShownHow, Answer: row.Answer, AskOn: row.AskOn, Linked: row.KeyHash != "", Newest: row.Version == newest, Doc: &quote.Quote{}}
+	out := QuoteRecord{
+		ID:       row.ID,
+		Number:   row.Number,
+		JobID:    row.JobID,
+		Version:  row.Version,
+		Revision: row.Revision,
+		At:       row.At,
+		By:       row.By,
+		ShownHow: row.ShownHow,
+		Answer:   row.Answer,
+		AskOn:    row.AskOn,
+		Linked:   row.KeyHash != "",
+		Newest:   row.Version == newest,
+		Doc:      &quote.Quote{},
+	}
 	if row.ShownAt != nil {
 		out.Shown = *row.ShownAt
 	}
@@ -236,7 +253,14 @@ func (s *Shop) changeQuote(ctx context.Context, token string, id int64, revision
 
 // noteQuote tells the job's history of a quote. What people said stands in their talks.
 func (s *Shop) noteQuote(tx store.Tx, a Actor, q *QuoteRecord, machine, what string) error {
-	return s.noteEvent(tx, a, kindMachine, machine, event{what: Label(q.JobID) + ": quote " + q.Label() + " " + what, kind: eventWork, job: q.JobID}, nil)
+	return s.noteEvent(
+		tx,
+		a,
+		kindMachine,
+		machine,
+		event{what: Label(q.JobID) + ": quote " + q.Label() + " " + what, kind: eventWork, job: q.JobID},
+		nil,
+	)
 }
 
 // QuoteEdit is how a quote is worded, and what of it the shop decides.
@@ -342,7 +366,16 @@ func (e *QuoteEdit) into(q *quote.Quote, tax hw.Dec, now time.Time) error {
 	for i := range q.Alternatives {
 		alt := &q.Alternatives[i]
 		at := "/" + alt.Letter
-		alt.Name, alt.Data, alt.Ready = text(at+"/name", e.Names[alt.Letter]), text(at+"/data", e.Data[alt.Letter]), text(at+"/ready", e.Ready[alt.Letter])
+		alt.Name, alt.Data, alt.Ready = text(
+			at+"/name",
+			e.Names[alt.Letter],
+		), text(
+			at+"/data",
+			e.Data[alt.Letter],
+		), text(
+			at+"/ready",
+			e.Ready[alt.Letter],
+		)
 		if alt.Name == "" {
 			faults.Add(at+"/name", hw.FaultMissing, "", "what it is called")
 		}
@@ -410,7 +443,15 @@ func (s *Shop) storeQuote(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, 
 	if err := tx.CreateQuote(&into); err != nil {
 		return "", err
 	}
-	return fmt.Sprint(into.ID), s.noteQuote(tx, a, &QuoteRecord{Number: into.Number, Version: into.Version, JobID: row.JobID}, q.Job.Key, "made")
+	return fmt.Sprint(
+			into.ID,
+		), s.noteQuote(
+			tx,
+			a,
+			&QuoteRecord{Number: into.Number, Version: into.Version, JobID: row.JobID},
+			q.Job.Key,
+			"made",
+		)
 }
 
 func idIn(text string) int64 {

@@ -53,8 +53,17 @@ func quoteOf(t *testing.T, s *Shop, id int64) QuotePage {
 }
 
 func editOf(q *QuotePage) QuoteEdit {
-	e := QuoteEdit{Told: q.Doc.Told, Found: q.Doc.Found, Risk: q.Doc.Risk, Left: q.Doc.Left, ValidUntil: q.Doc.ValidUntil, OldParts: q.Doc.OldParts,
-		Names: map[string]string{}, Data: map[string]string{}, Ready: map[string]string{}}
+	e := QuoteEdit{
+		Told:       q.Doc.Told,
+		Found:      q.Doc.Found,
+		Risk:       q.Doc.Risk,
+		Left:       q.Doc.Left,
+		ValidUntil: q.Doc.ValidUntil,
+		OldParts:   q.Doc.OldParts,
+		Names:      map[string]string{},
+		Data:       map[string]string{},
+		Ready:      map[string]string{},
+	}
 	for _, a := range q.Doc.Alternatives {
 		e.Names[a.Letter], e.Data[a.Letter], e.Ready[a.Letter] = a.Name, a.Data, a.Ready
 	}
@@ -63,7 +72,13 @@ func editOf(q *QuotePage) QuoteEdit {
 
 // yes accepts alternative A with every consent that it asks for.
 func yes(q *QuotePage) QuoteAnswer {
-	return QuoteAnswer{Verdict: Accepted, Letter: "A", How: "phone", Who: "J. Farrow", Consents: q.Doc.Alternatives[0].Option.Consents}
+	return QuoteAnswer{
+		Verdict:  Accepted,
+		Letter:   "A",
+		How:      "phone",
+		Who:      "J. Farrow",
+		Consents: q.Doc.Alternatives[0].Option.Consents,
+	}
 }
 
 // TestQuote: from options to an accepted quote; what was shown stays as it is, accepting does what it said
@@ -108,12 +123,14 @@ func TestQuote(t *testing.T) {
 	if old := quoteOf(t, s, q.ID); old.Doc.Told != "It is slow in the morning." || old.Newest {
 		t.Errorf("the version that was shown says %q", old.Doc.Told)
 	}
-	if err := s.AnswerQuote(ctx, okell, "old", q.ID, quoteOf(t, s, q.ID).Revision, yes(&q)); !errors.As(err, &faults) || !strings.Contains(err.Error(), "newer version") {
+	if err := s.AnswerQuote(ctx, okell, "old", q.ID, quoteOf(t, s, q.ID).Revision, yes(&q)); !errors.As(err, &faults) ||
+		!strings.Contains(err.Error(), "newer version") {
 		t.Errorf("an old version is accepted: %v", err)
 	}
 	q = quoteOf(t, s, id)
 	will, err := s.LookAtAcceptance(ctx, q.ID)
-	if err != nil || len(will) != 2 || len(will[0].Against) > 0 || !strings.Contains(strings.Join(will[0].Does, "; "), "freezes version 2") {
+	if err != nil || len(will) != 2 || len(will[0].Against) > 0 ||
+		!strings.Contains(strings.Join(will[0].Does, "; "), "freezes version 2") {
 		t.Fatalf("%+v %v", will, err)
 	}
 	no := yes(&q)
@@ -146,8 +163,17 @@ func TestQuote(t *testing.T) {
 	q = quoteOf(t, s, q.ID)
 	j := q.Job
 	if q.Answer != Accepted || j.Choice == nil || Fingerprint(j.Choice.Option) != Fingerprint(q.Doc.Alternatives[0].Option) ||
-		len(j.openConsents()) > 0 || j.Promised.IsZero() || len(j.Contacts) == 0 || !strings.Contains(j.Contacts[0].Agreed, "Q-0001-2") {
-		t.Errorf("%s; choice %v, consents open %v, promised %v, talks %+v", q.Answer, j.Choice != nil, j.openConsents(), j.Promised, j.Contacts)
+		len(
+			j.openConsents(),
+		) > 0 || j.Promised.IsZero() || len(j.Contacts) == 0 || !strings.Contains(j.Contacts[0].Agreed, "Q-0001-2") {
+		t.Errorf(
+			"%s; choice %v, consents open %v, promised %v, talks %+v",
+			q.Answer,
+			j.Choice != nil,
+			j.openConsents(),
+			j.Promised,
+			j.Contacts,
+		)
 	}
 	agreed := false
 	for _, st := range j.Trail.Stations {
@@ -304,7 +330,8 @@ func TestQuoteOtherwise(t *testing.T) {
 		s := workshop(t)
 		q := offered(t, s, "tarn-vet-03", 1)
 		s.now = func() time.Time { return morning.AddDate(0, 0, 15) }
-		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) || !strings.Contains(err.Error(), "valid until") {
+		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) ||
+			!strings.Contains(err.Error(), "valid until") {
 			t.Errorf("%v", err)
 		}
 	})
@@ -328,7 +355,8 @@ func TestQuoteOtherwise(t *testing.T) {
 		if !strings.Contains(strings.Join(q.Since, "; "), "is no longer kept") {
 			t.Errorf("since then: %v", q.Since)
 		}
-		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) || faults[0].Pointer != "/letter" {
+		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) ||
+			faults[0].Pointer != "/letter" {
 			t.Errorf("%v", err)
 		}
 		if q = quoteOf(t, s, q.ID); q.Answer != "" || !q.Shown.IsZero() || q.Job.Choice != nil {

@@ -305,7 +305,14 @@ func (s *Shop) removeJob(tx store.Tx, a Actor, row *store.Job, now time.Time) er
 	if err := tx.Remove(kindJob, fmt.Sprint(row.ID), now, a.Name); err != nil {
 		return err
 	}
-	return s.noteEvent(tx, a, kindMachine, row.MachineID, event{what: Label(row.ID) + ": removed", kind: eventRemoved, job: row.ID}, nil)
+	return s.noteEvent(
+		tx,
+		a,
+		kindMachine,
+		row.MachineID,
+		event{what: Label(row.ID) + ": removed", kind: eventRemoved, job: row.ID},
+		nil,
+	)
 }
 
 // Removed lists what was removed and can still be brought back, the newest first.
@@ -423,7 +430,14 @@ func (s *Shop) bringJobBack(tx store.Tx, a Actor, row *store.Job) error {
 			return err
 		}
 	}
-	return s.noteEvent(tx, a, kindMachine, row.MachineID, event{what: Label(row.ID) + ": brought back", kind: eventRemoved, job: row.ID}, nil)
+	return s.noteEvent(
+		tx,
+		a,
+		kindMachine,
+		row.MachineID,
+		event{what: Label(row.ID) + ": brought back", kind: eventRemoved, job: row.ID},
+		nil,
+	)
 }
 
 // PurgeRemoved removes for good what was removed 30 days ago.

@@ -59,7 +59,8 @@ func TestRemove(t *testing.T) {
 	}
 	var kept int64 // a job for which pieces are kept, and that nothing stands against
 	for id := int64(1); id < 8 && kept == 0; id++ {
-		if look, err := s.LookAtRemoval(ctx, kindJob, strconv.FormatInt(id, 10)); err == nil && len(look.Against) == 0 && keptFor(t, s, id) > 0 {
+		if look, err := s.LookAtRemoval(ctx, kindJob, strconv.FormatInt(id, 10)); err == nil && len(look.Against) == 0 &&
+			keptFor(t, s, id) > 0 {
 			kept = id
 		}
 	}

@@ -21,9 +21,12 @@ func (s *Shop) Report(ctx context.Context, job int64) (*proof.Report, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &reporter{p: &p, out: &proof.Report{Format: proof.FormatReport, Job: Label(job), Found: []string{}, Done: []proof.ReportDone{},
-		Measures: []proof.ReportMeasure{}, Tests: []string{}, Left: []string{}, Data: []string{}, Old: []proof.ReportOld{}, Care: []string{}, Cautions: []string{},
-		Warranty: []proof.ReportWarranty{}, Open: []string{}, Notes: []string{}}}
+	r := &reporter{
+		p: &p,
+		out: &proof.Report{Format: proof.FormatReport, Job: Label(job), Found: []string{}, Done: []proof.ReportDone{},
+			Measures: []proof.ReportMeasure{}, Tests: []string{}, Left: []string{}, Data: []string{}, Old: []proof.ReportOld{}, Care: []string{}, Cautions: []string{},
+			Warranty: []proof.ReportWarranty{}, Open: []string{}, Notes: []string{}},
+	}
 	out, j := r.out, &p.Job
 	out.Shop = proof.ReportShop{Name: orWord(how.Workshop, s.Called), Address: how.Address}
 	out.Customer, out.Complaint = j.Customer, j.Complaint
@@ -47,7 +50,12 @@ func (s *Shop) Report(ctx context.Context, job int64) (*proof.Report, error) {
 		out.Notes = append(out.Notes, n.Text)
 	}
 	if h := p.Doc.Hand; h != nil {
-		out.Handed = &proof.ReportHanded{To: h.To, On: h.At.Format(time.DateOnly), With: append([]string{}, h.With...), Without: append([]string{}, h.Without...)}
+		out.Handed = &proof.ReportHanded{
+			To:      h.To,
+			On:      h.At.Format(time.DateOnly),
+			With:    append([]string{}, h.With...),
+			Without: append([]string{}, h.Without...),
+		}
 	}
 	return out, nil
 }
@@ -84,7 +92,10 @@ func (r *reporter) done() {
 		switch {
 		case a.Do == plan.DoKeep:
 		case r.p.leftOut(a.Place):
-			r.out.Left = append(r.out.Left, fmt.Sprintf("%s stays as it was: %s", hw.PlaceSays(a.Place), r.p.Run.State.Done["fit:"+a.Place].Data.Why))
+			r.out.Left = append(
+				r.out.Left,
+				fmt.Sprintf("%s stays as it was: %s", hw.PlaceSays(a.Place), r.p.Run.State.Done["fit:"+a.Place].Data.Why),
+			)
 		case part == nil:
 			r.out.Done = append(r.out.Done, proof.ReportDone{Place: hw.PlaceSays(a.Place), What: "taken out: " + a.Out})
 		default:
@@ -221,7 +232,10 @@ func (r *reporter) measured() {
 	for i := range r.p.Doc.Measures {
 		m := &r.p.Doc.Measures[i]
 		j := m.Judge()
-		r.out.Measures = append(r.out.Measures, proof.ReportMeasure{Name: m.Name, Unit: m.Unit, Before: j.Before, After: j.After, Shows: judgedWords(&j)})
+		r.out.Measures = append(
+			r.out.Measures,
+			proof.ReportMeasure{Name: m.Name, Unit: m.Unit, Before: j.Before, After: j.After, Shows: judgedWords(&j)},
+		)
 	}
 	if t := r.p.Doc.Test; t != nil {
 		says := "no error"
@@ -294,7 +308,13 @@ func (r *reporter) aftercare() {
 	}
 	r.out.Care = append(r.out.Care, "Keep its vents free, and have the fan cleaned when it grows loud.")
 	if battery {
-		r.out.Cautions = append(r.out.Cautions, "A battery that bulges, smells or grows hot: switch off, charger out, do not press or open it, away from what burns, and call us.")
+		r.out.Cautions = append(
+			r.out.Cautions,
+			"A battery that bulges, smells or grows hot: switch off, charger out, do not press or open it, away from what burns, and call us.",
+		)
 	}
-	r.out.Cautions = append(r.out.Cautions, "Old batteries and electronics do not belong in household waste; local rules say where they go.")
+	r.out.Cautions = append(
+		r.out.Cautions,
+		"Old batteries and electronics do not belong in household waste; local rules say where they go.",
+	)
 }

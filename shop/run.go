@@ -36,7 +36,15 @@ type runDoc struct {
 }
 
 func (d *runDoc) input() run.Input {
-	return run.Input{Chassis: d.Chassis, Machine: d.Machine, Parts: d.Parts, Option: d.Option, Printed: d.Printed, Trial: d.Trial, Whole: d.Whole}
+	return run.Input{
+		Chassis: d.Chassis,
+		Machine: d.Machine,
+		Parts:   d.Parts,
+		Option:  d.Option,
+		Printed: d.Printed,
+		Trial:   d.Trial,
+		Whole:   d.Whole,
+	}
 }
 
 // Run is the work on a job as it stands.

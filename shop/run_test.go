@@ -48,7 +48,12 @@ func (b *bencher) say(kind run.EventKind, step string, d run.Data) string {
 	b.t.Helper()
 	b.n++
 	b.now = b.now.Add(time.Minute)
-	refused, err := b.s.RunEvents(b.t.Context(), okell, b.job, []SentEvent{{Client: fmt.Sprintf("c%d", b.n), Kind: kind, Step: step, Data: d}})
+	refused, err := b.s.RunEvents(
+		b.t.Context(),
+		okell,
+		b.job,
+		[]SentEvent{{Client: fmt.Sprintf("c%d", b.n), Kind: kind, Step: step, Data: d}},
+	)
 	if err != nil {
 		b.t.Fatal(err)
 	}
@@ -161,7 +166,12 @@ func TestRunEvents(t *testing.T) {
 	var tablets sync.WaitGroup
 	for i := range 8 {
 		tablets.Go(func() {
-			refused, err := b.s.RunEvents(t.Context(), Actor{fmt.Sprint(i)}, b.job, []SentEvent{{Client: fmt.Sprintf("t%d", i), Kind: run.Ticked, Step: "down:cover-screws"}})
+			refused, err := b.s.RunEvents(
+				t.Context(),
+				Actor{fmt.Sprint(i)},
+				b.job,
+				[]SentEvent{{Client: fmt.Sprintf("t%d", i), Kind: run.Ticked, Step: "down:cover-screws"}},
+			)
 			if err != nil || len(refused) > 0 {
 				t.Errorf("tablet %d: %v %v", i, refused, err)
 			}
@@ -194,7 +204,10 @@ func TestRunTeaches(t *testing.T) {
 	if f == nil || f.Source != hw.Bench || string(f.Value) != "11" || f.By != "R. Okell" {
 		t.Errorf("the count that was found: %+v", f)
 	}
-	if says := b.say(run.Found, "", run.Data{Path: "/slots/m2a/lanes", Value: json.RawMessage("40")}); !strings.Contains(says, "40") {
+	if says := b.say(run.Found, "", run.Data{Path: "/slots/m2a/lanes", Value: json.RawMessage("40")}); !strings.Contains(
+		says,
+		"40",
+	) {
 		t.Errorf("forty lanes: %q", says)
 	}
 	if says := b.say(run.Found, "", run.Data{Path: "/slots/m2a/lanes", Value: json.RawMessage("2")}); says != "" {

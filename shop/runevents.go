@@ -376,7 +376,12 @@ func (t *runTaker) withDetour(before *hw.Chassis, offer *run.Event) (*hw.Chassis
 	asks := t.state.Plan.Steps[t.state.Plan.Index(put.Step)]
 	next := *before
 	next.Steps = slices.Clone(before.Steps)
-	st := hw.Step{ID: freeStep(before, put.Data.Part), Verb: put.Data.Verb, Part: strings.TrimSpace(put.Data.Part), Needs: []string{}}
+	st := hw.Step{
+		ID:    freeStep(before, put.Data.Part),
+		Verb:  put.Data.Verb,
+		Part:  strings.TrimSpace(put.Data.Part),
+		Needs: []string{},
+	}
 	covers := []string{"/steps/" + st.ID}
 	at := before.StepByID(asks.ID)
 	switch {

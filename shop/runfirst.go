@@ -331,8 +331,17 @@ func (s *Shop) TurnBack(ctx context.Context, a Actor, token string, job int64) e
 		if err := tx.SetRunDoc(row.ID, raw, model.Version); err != nil {
 			return "", err
 		}
-		return fmt.Sprint(job), s.noteEvent(tx, a, kindMachine, j.MachineID, event{what: fmt.Sprintf("%s: the way in is recorded, %d steps", Label(job),
-			len(d.Chassis.Steps)), kind: eventWork, job: job}, nil)
+		return fmt.Sprint(
+				job,
+			), s.noteEvent(
+				tx,
+				a,
+				kindMachine,
+				j.MachineID,
+				event{what: fmt.Sprintf("%s: the way in is recorded, %d steps", Label(job),
+					len(d.Chassis.Steps)), kind: eventWork, job: job},
+				nil,
+			)
 	})
 	if err == nil {
 		_ = s.store.View(ctx, func(tx store.Tx) error {

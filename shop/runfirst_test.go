@@ -112,7 +112,13 @@ func TestFirstOpening(t *testing.T) {
 		for k, l := range ch.Steps[i].Fasteners {
 			want := map[string][]int{"cover": {3, 1}, "fan": {0}}[ch.Steps[i].Part]
 			if tapped[l.Group] != want[k] {
-				t.Errorf("%s, group %d: %d holes, not %d: more taps than screws say nothing of either", ch.Steps[i].Part, k, tapped[l.Group], want[k])
+				t.Errorf(
+					"%s, group %d: %d holes, not %d: more taps than screws say nothing of either",
+					ch.Steps[i].Part,
+					k,
+					tapped[l.Group],
+					want[k],
+				)
 			}
 		}
 	}
@@ -203,7 +209,8 @@ func TestFirstOpeningStopped(t *testing.T) {
 		"the turn": func() error { return b.s.TurnBack(ctx, okell, "t", b.job) },
 	} {
 		var faults hw.Faults
-		if err := act(); !errors.As(err, &faults) || !strings.Contains(err.Error(), "made safe first") || !strings.Contains(err.Error(), "it bulges") {
+		if err := act(); !errors.As(err, &faults) || !strings.Contains(err.Error(), "made safe first") ||
+			!strings.Contains(err.Error(), "it bulges") {
 			t.Errorf("%s while it is stopped: %v", name, err)
 		}
 	}

@@ -157,7 +157,12 @@ func (s *Shop) needsOf(ctx context.Context, j *JobRecord, d *runDoc) (needs []Ne
 		add(NeedUse, use, use, "")
 	}
 	if d.Option != nil && touchesBoot(d.Option) {
-		add(NeedBackup, "made", "A backup of the drive it starts from", "made and opened once, or the customer does without, in writing")
+		add(
+			NeedBackup,
+			"made",
+			"A backup of the drive it starts from",
+			"made and opened once, or the customer does without, in writing",
+		)
 	}
 	return needs, false, p, nil, nil
 }
@@ -251,10 +256,14 @@ func (s *Shop) BeginRun(ctx context.Context, a Actor, token string, job int64, b
 		}
 		doc.Why = strings.TrimSpace(b.Why)
 		if utf8.RuneCountInString(doc.Why) > maxText {
-			return event{}, hw.Faults{{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))}}
+			return event{}, hw.Faults{
+				{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))},
+			}
 		}
 		if len(doc.Missing) > 0 && doc.Why == "" {
-			return event{}, hw.Faults{{Pointer: "/why", Text: "tell why it begins although this is missing: " + strings.Join(doc.Missing, "; ")}}
+			return event{}, hw.Faults{
+				{Pointer: "/why", Text: "tell why it begins although this is missing: " + strings.Join(doc.Missing, "; ")},
+			}
 		}
 		told := event{kind: eventWork, data: course{To: moveStart}.data()}
 		if st.Running == nil {

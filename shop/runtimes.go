@@ -73,7 +73,12 @@ func measured(tx store.Tx, model string) (map[string]StepTimes, error) {
 		if len(list)%2 == 0 {
 			median = (list[len(list)/2-1] + list[len(list)/2]) / 2
 		}
-		out[step] = StepTimes{N: len(list), Median: minutesOfMS(median), Least: minutesOfMS(list[0]), Longest: minutesOfMS(list[len(list)-1])}
+		out[step] = StepTimes{
+			N:       len(list),
+			Median:  minutesOfMS(median),
+			Least:   minutesOfMS(list[0]),
+			Longest: minutesOfMS(list[len(list)-1]),
+		}
 	}
 	return out, nil
 }

@@ -233,9 +233,19 @@ func demoSettings(d *demo.Data) Settings {
 	out.Simulated = true
 	out.LabourRate, out.Currency = demo.LabourRate, d.Parts.Currency
 	out.Technicians, out.Address, out.Workshop = demo.Technicians, demo.Address, demo.Workshop
-	out.TaxPercent, out.Pricing = hw.DecOf(demo.TaxPercent), Pricing{DeclinedCents: 1200, Law: demo.Law, Fixed: []quote.FixedLine{
-		{Text: "Intake and test", Cents: 1200, When: quote.Always}, {Text: "Copying, attended", Cents: 950, When: quote.Copying},
-		{Text: "Erasing the old drive", Cents: 400, When: quote.Erasing}, {Text: "Disposal of the battery", Cents: 300, When: quote.Packing}}}
+	out.TaxPercent, out.Pricing = hw.DecOf(
+		demo.TaxPercent,
+	), Pricing{
+		DeclinedCents: 1200,
+		Law:           demo.Law,
+		Fixed: []quote.FixedLine{
+			{Text: "Intake and test", Cents: 1200, When: quote.Always}, {Text: "Copying, attended", Cents: 950, When: quote.Copying},
+			{
+				Text:  "Erasing the old drive",
+				Cents: 400,
+				When:  quote.Erasing,
+			}, {Text: "Disposal of the battery", Cents: 300, When: quote.Packing}},
+	}
 	return out
 }
 

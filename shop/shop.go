@@ -379,7 +379,12 @@ func (s *Shop) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	checkTechnicians(&faults, next.Technicians)
 	next.Pricing.check(&faults, next.Currency)
 	if utf8.RuneCountInString(next.Address) > maxAddress || strings.Count(next.Address, "\n") >= maxAddressLines {
-		faults.Add("/address", hw.FaultRange, "the address", fmt.Sprintf("at most %d lines, %d characters", maxAddressLines, maxAddress))
+		faults.Add(
+			"/address",
+			hw.FaultRange,
+			"the address",
+			fmt.Sprintf("at most %d lines, %d characters", maxAddressLines, maxAddress),
+		)
 	}
 	if err := faults.Err(); err != nil {
 		return err

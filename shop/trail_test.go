@@ -130,7 +130,10 @@ func TestTrailAddsUp(t *testing.T) {
 			if whole := j.Trail.Until.Sub(j.Trail.From); sum != whole || whole > 0 && !at.Equal(j.Trail.Until) {
 				t.Fatalf("job %d: %v of %v", id, sum, whole)
 			}
-			running := slices.ContainsFunc(j.Trail.Stations, func(x Station) bool { return x.Open && x.ID == StationOpened && !x.At.IsZero() })
+			running := slices.ContainsFunc(
+				j.Trail.Stations,
+				func(x Station) bool { return x.Open && x.ID == StationOpened && !x.At.IsZero() },
+			)
 			if j.State.Running != nil && !running {
 				t.Fatalf("job %d runs, and its trail has it at %+v", id, j.Trail.Stations)
 			}

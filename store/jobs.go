@@ -35,7 +35,13 @@ type Contact struct {
 // OpenJobs lists the jobs that are not closed, with machine, customer and model.
 func (t Tx) OpenJobs() ([]Job, error) {
 	var out []Job
-	return out, t.db.Joins("Machine").Joins("Machine.Customer").Joins("Machine.Model").Where("jobs.closed_at IS NULL").Order("jobs.id").Find(&out).Error
+	return out, t.db.Joins("Machine").
+		Joins("Machine.Customer").
+		Joins("Machine.Model").
+		Where("jobs.closed_at IS NULL").
+		Order("jobs.id").
+		Find(&out).
+		Error
 }
 
 // Job returns one job with machine, customer and model.

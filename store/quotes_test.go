@@ -35,8 +35,12 @@ func TestNeverChanged(t *testing.T) {
 		}
 		q.ShownAt = &now
 		next := Quote{Number: q.Number, JobID: j.ID, Doc: []byte(`{}`), Rests: []byte(`{}`), AnswerDoc: []byte(`{}`), At: now}
-		return errors.Join(tx.MarkQuote(&q, q.Revision), tx.CreateQuote(&next), tx.CreateInvoice(&Invoice{JobID: j.ID, Doc: []byte(`{}`), Cents: 100, Currency: "EUR", At: now}),
-			tx.Create(&Payment{JobID: j.ID, Cents: 100, How: "cash", At: now}), func() error {
+		return errors.Join(
+			tx.MarkQuote(&q, q.Revision),
+			tx.CreateQuote(&next),
+			tx.CreateInvoice(&Invoice{JobID: j.ID, Doc: []byte(`{}`), Cents: 100, Currency: "EUR", At: now}),
+			tx.Create(&Payment{JobID: j.ID, Cents: 100, How: "cash", At: now}),
+			func() error {
 				if next.Version != 2 {
 					t.Errorf("the next version is %d", next.Version)
 				}

@@ -152,7 +152,12 @@ func (t Tx) UsesOfPart(id string) (moved, ordered int, err error) {
 func (t Tx) BroughtParts(machine string, at time.Time, by string, back bool) error {
 	db, to := t.db.Where("machine_id = ?", machine), map[string]any{"removed_at": at, "removed_by": by}
 	if back {
-		db, to = t.db.Unscoped().Where("machine_id = ? AND removed_at = ?", machine, at), map[string]any{"removed_at": nil, "removed_by": ""}
+		db, to = t.db.Unscoped().
+			Where("machine_id = ? AND removed_at = ?", machine, at),
+			map[string]any{
+				"removed_at": nil,
+				"removed_by": "",
+			}
 	}
 	to["version"] = gorm.Expr("version + 1")
 	return db.Model(&Part{}).Updates(to).Error

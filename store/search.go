@@ -50,7 +50,10 @@ func (t Tx) ModelsPage(q ListQuery) (out []Model, found int, err error) {
 		return nil, 0, fmt.Errorf("searching the models: %w", err)
 	}
 	for _, r := range rows {
-		out = append(out, Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief, Version: r.Version})
+		out = append(
+			out,
+			Model{ID: r.ID, Maker: r.Maker, Model: r.Model, Code: r.Code, Kind: r.Kind, Brief: r.Brief, Version: r.Version},
+		)
 	}
 	return out, max(int(n), len(out)), nil
 }

@@ -251,7 +251,10 @@ func TestFind(t *testing.T) {
 	}
 	// A changed record is found by its new words and not by its old ones.
 	err = s.Update(ctx, func(tx Tx) error {
-		return tx.SaveModel(&Model{ID: "b", Maker: "b", Doc: []byte(`{"model":"Osier"}`), Version: 2, CreatedAt: time.Now(), UpdatedAt: time.Now()}, 1)
+		return tx.SaveModel(
+			&Model{ID: "b", Maker: "b", Doc: []byte(`{"model":"Osier"}`), Version: 2, CreatedAt: time.Now(), UpdatedAt: time.Now()},
+			1,
+		)
 	})
 	if err != nil {
 		t.Fatal(err)

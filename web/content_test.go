@@ -20,7 +20,13 @@ func TestSentAgain(t *testing.T) {
 		t.Fatalf("sent twice: %d %s, %d %s", w.Code, w.Header().Get("Location"), again.Code,
 			again.Header().Get("Location"))
 	}
-	other := webtest.Request(e, "POST", "/machines", webtest.IntakeForm("token", "once", "/customer", "Somebody Else"), webtest.SameOrigin)
+	other := webtest.Request(
+		e,
+		"POST",
+		"/machines",
+		webtest.IntakeForm("token", "once", "/customer", "Somebody Else"),
+		webtest.SameOrigin,
+	)
 	if other.Code != http.StatusConflict || !strings.Contains(other.Body.String(), "This form was sent already") ||
 		!strings.Contains(other.Body.String(), "Somebody Else") {
 		t.Errorf("changed and sent again: %d", other.Code)

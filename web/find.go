@@ -16,7 +16,8 @@ import (
 // scanView is the page for a code, with one that was not found.
 type scanView struct{ Code string }
 
-// find opens what a code is that was scanned or typed: the number of a quote or an invoice, a job's label, a machine's tag or serial, a
+// find opens what a code is that was scanned or typed: the number of a quote or an invoice, a job's label, a
+// machine's tag or serial, a
 // piece's serial, a part's label or number. Anything else is searched.
 func (s *pages) find(c *echo.Context) error {
 	code := strings.TrimSpace(c.QueryParam("code"))

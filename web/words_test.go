@@ -17,7 +17,9 @@ var (
 	anyTag    = regexp.MustCompile(`(?s)<(?:script|style|textarea|pre|code)\b.*?</(?:script|style|textarea|pre|code)>|<[^>]*>`)
 	hrefs     = regexp.MustCompile(`(?:href|action)="(/[^"#]*)`)
 	spoken    = regexp.MustCompile(`(?:title|aria-label|alt)="([^"]*)"`)
-	programme = regexp.MustCompile(`\b[a-z0-9]+_[a-z0-9_]+\b|(?:^|[\s(])/(?:memory|slots|bays|batteries|steps|fasteners|services|suspected|shapes|fitted|goals|practice|condition)\b[/a-z0-9_-]*|chassis:|\bpCIe\b|\bwifi[4-7]e?\b|\bneeds:[a-z]|\b(?:nvme|sata|wwan|cnvi2?|mbr|gpt)\b|<nil>|\bmap\[|%!`)
+	programme = regexp.MustCompile(
+		`\b[a-z0-9]+_[a-z0-9_]+\b|(?:^|[\s(])/(?:memory|slots|bays|batteries|steps|fasteners|services|suspected|shapes|fitted|goals|practice|condition)\b[/a-z0-9_-]*|chassis:|\bpCIe\b|\bwifi[4-7]e?\b|\bneeds:[a-z]|\b(?:nvme|sata|wwan|cnvi2?|mbr|gpt)\b|<nil>|\bmap\[|%!`,
+	)
 )
 
 // TestWords reads every page made from the demo data, and no id, code, pointer or field name

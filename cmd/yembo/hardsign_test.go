@@ -79,7 +79,10 @@ func TestSignKilled(t *testing.T) {
 		p := serving(t, dir)
 		done := make(chan int, 1)
 		go func() {
-			status, _, _ := p.post("/jobs/6/proof", url.Values{"token": {mark(2)}, "do": {"sign"}, "/why": {"tried"}, "/agreed": {"J. Farrow"}})
+			status, _, _ := p.post(
+				"/jobs/6/proof",
+				url.Values{"token": {mark(2)}, "do": {"sign"}, "/why": {"tried"}, "/agreed": {"J. Farrow"}},
+			)
 			done <- status
 		}()
 		time.Sleep(time.Duration(rand.IntN(40)) * time.Millisecond)

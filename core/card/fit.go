@@ -133,8 +133,14 @@ func (m *maker) fitted(a *plan.Action, p *hw.Part) []Move {
 func module(mem *hw.Module) []Move {
 	switch mem.Form {
 	case "SO-DIMM":
-		return []Move{{Kind: MoveSeat, Title: "In at an angle, notch to the key, until no gold shows", Says: "Notch to the key; in at an angle until no gold shows"},
-			{Kind: MoveDown, Title: "Down until both arms click", Says: "then down until both arms click"}}
+		return []Move{
+			{
+				Kind:  MoveSeat,
+				Title: "In at an angle, notch to the key, until no gold shows",
+				Says:  "Notch to the key; in at an angle until no gold shows",
+			},
+			{Kind: MoveDown, Title: "Down until both arms click", Says: "then down until both arms click"},
+		}
 	case "CAMM2", "LPCAMM2":
 		return []Move{{Kind: MoveDown, Title: "Flat onto its contacts, by the pins", Says: "Flat onto its contacts by the pins"},
 			{Kind: MoveScrew, Title: "Its screws, crosswise", Says: "its screws crosswise"}}
@@ -149,15 +155,28 @@ func (m *maker) slot(s *hw.Slot, p *hw.Part, was bool) []Move {
 	out := m.holds(s, p)
 	if was && len(s.CarryOver) > 0 {
 		list := strings.Join(s.CarryOver, ", ")
-		out = append(out, Move{Kind: MoveCarry, Title: upper(list) + " from the old part", Says: "Moves over from the old part: " + list})
+		out = append(
+			out,
+			Move{Kind: MoveCarry, Title: upper(list) + " from the old part", Says: "Moves over from the old part: " + list},
+		)
 	}
-	seat := Move{Kind: MoveSeat, Title: "In at an angle, notch to the key", Says: "In at an angle, notch to the key", Key: s.Key.Or("")}
+	seat := Move{
+		Kind:  MoveSeat,
+		Title: "In at an angle, notch to the key",
+		Says:  "In at an angle, notch to the key",
+		Key:   s.Key.Or(""),
+	}
 	if seat.Key != "" {
 		seat.Says = "In at an angle, notch to key " + seat.Key
 		seat.Title = seat.Says
 	}
 	held := fixedBy(s.Fixing)
-	out = append(out, seat, Move{Kind: MoveDown, Title: "Down flat", Says: "then flat"}, Move{Kind: MoveScrew, Title: upper(held), Says: held})
+	out = append(
+		out,
+		seat,
+		Move{Kind: MoveDown, Title: "Down flat", Says: "then flat"},
+		Move{Kind: MoveScrew, Title: upper(held), Says: held},
+	)
 	if cool, ok := s.Cooling.Get(); ok && cool != hw.NoCooling && p.Drive != nil {
 		what := "The " + hw.Coolings.Says(cool) + " goes back on"
 		out = append(out, Move{Kind: MovePad, Title: what, Says: what})
@@ -295,7 +314,10 @@ func (m *maker) pack(was bool) []Move {
 	}
 	if i := m.Chassis.BatteryByID(m.o.Battery.Option); i >= 0 && len(m.Chassis.Batteries[i].CarryOver) > 0 {
 		list := strings.Join(m.Chassis.Batteries[i].CarryOver, ", ")
-		out = append(out, Move{Kind: MoveCarry, Title: upper(list) + " from the old pack", Says: "Moves over from the old pack: " + list})
+		out = append(
+			out,
+			Move{Kind: MoveCarry, Title: upper(list) + " from the old pack", Says: "Moves over from the old pack: " + list},
+		)
 	}
 	return out
 }

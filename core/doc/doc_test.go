@@ -23,7 +23,9 @@ func TestTree(t *testing.T) {
 	tree.Drop("slots", "none")
 	tree.Drop("batteries", "none")
 	raw, _ := json.Marshal(tree)
-	if want := `{"bays":[],"id":"m","memory":{"channels":2,"sockets":[{"id":"d1"}],"type":"DDR4"},"slots":[{"id":"m2a"}]}`; string(raw) != want {
+	if want := `{"bays":[],"id":"m","memory":{"channels":2,"sockets":[{"id":"d1"}],"type":"DDR4"},"slots":[{"id":"m2a"}]}`; string(
+		raw,
+	) != want {
 		t.Errorf("%s", raw)
 	}
 	if tree.Item("slots", "m2b") != nil || tree.Get("memory/channels") != json.Number("2") ||

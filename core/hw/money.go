@@ -50,7 +50,9 @@ func Money(currency string, cents int64) string {
 	return sign + text
 }
 
-var amountText = regexp.MustCompile(`^(-?)([^0-9.,'’\s-]{0,4}) ?(-?)([0-9][0-9.,'’ \x{00a0}\x{202f}]*?) ?([^0-9.,'’\s-]{0,4})$`)
+var amountText = regexp.MustCompile(
+	`^(-?)([^0-9.,'’\s-]{0,4}) ?(-?)([0-9][0-9.,'’ \x{00a0}\x{202f}]*?) ?([^0-9.,'’\s-]{0,4})$`,
+)
 
 // ParseMoney reads an amount in cents as people write it: with a point or a comma, thousands apart or
 // not, the currency in front or behind or left out. The error says what cannot be: another currency

@@ -91,5 +91,10 @@ func HeldSays(how string) string {
 }
 
 // HeldTerms are the ways in which something is held, beside an accessory of a name.
-var HeldTerms = Vocabulary[string]{{Word: HeldFitted, Says: "fitted"}, {Word: HeldMovable, Says: "moves there"}, {Word: HeldByNone, Says: "nothing holds it"},
-	{Word: NoHeader, Says: "no header"}, {Word: CaddyNotUsed, Says: "not used"}}
+var HeldTerms = Vocabulary[string]{
+	{Word: HeldFitted, Says: "fitted"},
+	{Word: HeldMovable, Says: "moves there"},
+	{Word: HeldByNone, Says: "nothing holds it"},
+	{Word: NoHeader, Says: "no header"},
+	{Word: CaddyNotUsed, Says: "not used"},
+}

@@ -134,7 +134,13 @@ func (s *search) driveWarnings(o *after, p *place, slot *hw.Slot, old *hw.Fitted
 		o.warn(hw.CodeEncrypted, p.id, "the old drive is encrypted: suspend it and have the recovery key first")
 	}
 	if old.PartitionTable.Or("") == "mbr" && capacity > storage.MBRLimitGB {
-		o.warn(hw.CodeMBR, p.id, "the old drive has an MBR partition table, which ends at 2 TiB (%s GB); %s GB need GPT", storage.MBRLimitGB.Tenths(), capacity)
+		o.warn(
+			hw.CodeMBR,
+			p.id,
+			"the old drive has an MBR partition table, which ends at 2 TiB (%s GB); %s GB need GPT",
+			storage.MBRLimitGB.Tenths(),
+			capacity,
+		)
 	}
 	o.migration = &Migration{Place: p.id, How: hw.Clean}
 	if s.practice.Migration.Or(hw.Clone) != hw.Clone {

@@ -58,7 +58,10 @@ func Fitted(ch *hw.Chassis, m *hw.Machine, o *plan.Option, parts *hw.Parts, seri
 			f.Boot = hw.Known(f.Place == o.Migration.Place)
 		}
 	}
-	slices.SortStableFunc(out.Fitted.Memory, func(a, b hw.FittedModule) int { return ch.SocketByID(a.Socket) - ch.SocketByID(b.Socket) })
+	slices.SortStableFunc(
+		out.Fitted.Memory,
+		func(a, b hw.FittedModule) int { return ch.SocketByID(a.Socket) - ch.SocketByID(b.Socket) },
+	)
 	return &out
 }
 

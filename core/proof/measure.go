@@ -36,7 +36,11 @@ const (
 )
 
 // Froms is the table of them.
-var Froms = hw.Vocabulary[From]{{Word: ByHand, Says: "by hand"}, {Word: FromMeter, Says: "from the meter"}, {Word: FromReport, Says: "from a report"}}
+var Froms = hw.Vocabulary[From]{
+	{Word: ByHand, Says: "by hand"},
+	{Word: FromMeter, Says: "from the meter"},
+	{Word: FromReport, Says: "from a report"},
+}
 
 // AskedBy are the measures that a wish asks for: what tells whether it was worth it, to be taken before
 // the work too.
@@ -72,9 +76,17 @@ const (
 )
 
 // Judgeds is what pages and reports call it.
-var Judgeds = hw.Vocabulary[Judged]{{Word: Better, Says: "better"}, {Word: Worse, Says: "worse"}, {Word: NoChange, Says: "no difference shown"},
-	{Word: TooFew, Says: "fewer than three runs a side: no judgement"}, {Word: Other, Says: "not comparable: measured in two ways"},
-	{Word: Waits, Says: "not measured after yet"}}
+var Judgeds = hw.Vocabulary[Judged]{
+	{Word: Better, Says: "better"},
+	{Word: Worse, Says: "worse"},
+	{Word: NoChange, Says: "no difference shown"},
+	{
+		Word: TooFew,
+		Says: "fewer than three runs a side: no judgement",
+	},
+	{Word: Other, Says: "not comparable: measured in two ways"},
+	{Word: Waits, Says: "not measured after yet"},
+}
 
 // enoughRuns is how many runs a side needs for a judgement (handbook 9).
 const enoughRuns = 3

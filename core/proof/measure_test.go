@@ -60,9 +60,19 @@ func TestJudge(t *testing.T) {
 // TestJoin: what nobody looked at stays unseen, a report's line takes the place of what was to be
 // looked for, and a total that differs while a module is missing is no second fault.
 func TestJoin(t *testing.T) {
-	expect := []Line{{Place: "d1", What: whatCapacity}, {Place: "d2", What: whatCapacity}, {Place: PlaceMemory, What: whatCapacity}, {Place: PlaceMemory, What: whatSpeed}, {Place: "m2a", What: whatLink}}
-	report := []Line{{Place: "d1", What: whatCapacity}, {Place: "d2", What: whatCapacity, Code: ModuleAbsent}, {Place: "d1", What: whatType},
-		{Place: PlaceMemory, What: whatCapacity, Code: ModuleAbsent}}
+	expect := []Line{
+		{Place: "d1", What: whatCapacity},
+		{Place: "d2", What: whatCapacity},
+		{Place: PlaceMemory, What: whatCapacity},
+		{Place: PlaceMemory, What: whatSpeed},
+		{Place: "m2a", What: whatLink},
+	}
+	report := []Line{
+		{Place: "d1", What: whatCapacity},
+		{Place: "d2", What: whatCapacity, Code: ModuleAbsent},
+		{Place: "d1", What: whatType},
+		{Place: PlaceMemory, What: whatCapacity, Code: ModuleAbsent},
+	}
 	var got []string
 	for _, j := range Join(expect, report) {
 		got = append(got, j.Place+" "+j.What+" "+string(j.Standing))
@@ -87,8 +97,14 @@ func TestFitted(t *testing.T) {
 	m.Fitted.Memory = []hw.FittedModule{{Socket: "d2", Module: hw.Module{Serial: "OLD"}}}
 	m.Fitted.Drives = []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Serial: "OLD"}, Boot: hw.Known(true)}}
 	parts := &hw.Parts{Parts: []hw.Part{{ID: "mod", Memory: &hw.Module{}}, {ID: "ssd", Drive: &hw.Drive{}}}}
-	o := &plan.Option{Actions: []plan.Action{{Do: plan.DoAdd, Place: "d1", Part: "mod"}, {Do: plan.DoReplace, Place: "d2", Part: "mod"}, {Do: plan.DoReplace, Place: "m2a", Part: "ssd"}},
-		Migration: &plan.Migration{Place: "m2a"}}
+	o := &plan.Option{
+		Actions: []plan.Action{
+			{Do: plan.DoAdd, Place: "d1", Part: "mod"},
+			{Do: plan.DoReplace, Place: "d2", Part: "mod"},
+			{Do: plan.DoReplace, Place: "m2a", Part: "ssd"},
+		},
+		Migration: &plan.Migration{Place: "m2a"},
+	}
 	serial := func(place string) string { return "NEW-" + place }
 	after := Fitted(ch, m, o, parts, serial, func(place string) bool { return place == "d2" })
 	var got []string

@@ -48,7 +48,10 @@ func compared(t *testing.T, replace ...string) (string, int) {
 	d := DifferencesOf(ch, m, Compare(ch, m, o))
 	var words []string
 	for _, x := range d.Differences {
-		words = append(words, fmt.Sprintf("%s %s %s>%s %s", x.Place, x.What, x.Expected, x.Observed, strings.TrimPrefix(string(x.Code), "proof.")))
+		words = append(
+			words,
+			fmt.Sprintf("%s %s %s>%s %s", x.Place, x.What, x.Expected, x.Observed, strings.TrimPrefix(string(x.Code), "proof.")),
+		)
 		if len(x.Causes) == 0 || len(x.Try) == 0 {
 			t.Errorf("%s has no cause or nothing to try", x.Code)
 		}

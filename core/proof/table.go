@@ -54,7 +54,10 @@ var Table = []Row{
 			"The socket: stop, call the customer, correct the model's record."}, FigureSeat, []int{2, 2, 4, 0}},
 	{Slower, "the memory is slower than planned", false,
 		[]string{"Mixed modules, or the platform's own limit."},
-		[]string{"Compare with the planned speed: as planned is no fault.", "Look at the labels of all modules."}, FigureNone, []int{1, 3}},
+		[]string{
+			"Compare with the planned speed: as planned is no fault.",
+			"Look at the labels of all modules.",
+		}, FigureNone, []int{1, 3}},
 	{OneChannel, "half the bandwidth", true,
 		[]string{"Both modules are on one channel."}, []string{"Move one to the other channel."}, FigureSeat, []int{3}},
 	{OtherModule, "another module than planned", false,
@@ -62,21 +65,34 @@ var Table = []Row{
 		[]string{"Read its label; correct what was fitted.", "Put the modules where they were planned."}, FigureSeat, []int{2, 3}},
 	{DriveAbsent, "the drive is not seen", false,
 		[]string{"It is not seated.", "The slot refuses its protocol or its marking.", "It is disabled in the firmware."},
-		[]string{"Take it out and seat it again.", "Check the slot's record against the drive's label.", "Look for it in the firmware's settings."},
+		[]string{
+			"Take it out and seat it again.",
+			"Check the slot's record against the drive's label.",
+			"Look for it in the firmware's settings.",
+		},
 		FigureSlot, []int{3, 2, 2}},
 	{OtherDrive, "another drive than planned", false,
 		[]string{"Another part was fitted.", "The drives are swapped."},
 		[]string{"Read its label; correct what was fitted."}, FigureSlot, []int{2}},
 	{LinkDiffers, "the link runs otherwise than slot and drive allow", false,
 		[]string{"The contacts are dirty.", "Lanes are shared with another place.", "The slot is lower than recorded."},
-		[]string{"Take it out, clean its contacts, seat it again.", "If it stays, correct the model's record."}, FigureSlot, []int{3, 2}},
+		[]string{
+			"Take it out, clean its contacts, seat it again.",
+			"If it stays, correct the model's record.",
+		}, FigureSlot, []int{3, 2}},
 	{NoVolume, "the new drive is not in the system", true,
 		[]string{"It is not initialised."}, []string{"Initialise it (GPT) and make a volume."}, FigureNone, []int{3}},
 	{NoStart, "it does not start, the screen is dark", true,
 		[]string{"The memory is being trained.", "The battery is not connected, and there is no charger."},
-		[]string{"Wait five minutes on the charger.", "Look at the battery's plug.", "One module at a time."}, FigureCharger, []int{5, 2, 6}},
+		[]string{
+			"Wait five minutes on the charger.",
+			"Look at the battery's plug.",
+			"One module at a time.",
+		}, FigureCharger, []int{5, 2, 6}},
 	{Message, "it says that its settings changed", true,
-		[]string{"Once it is normal after a memory change."}, []string{"Restart it; twice means the clock cell or a module."}, FigureNone, []int{2}},
+		[]string{
+			"Once it is normal after a memory change.",
+		}, []string{"Restart it; twice means the clock cell or a module."}, FigureNone, []int{2}},
 	{BatteryLow, "the new pack holds less than its design", false,
 		[]string{"Its gauge is not calibrated yet."}, []string{"One full cycle; then judge."}, FigureNone, []int{0}},
 	{OtherBattery, "another pack than planned, or none", false,
@@ -130,6 +146,17 @@ const (
 )
 
 // Whats is the table of what is compared.
-var Whats = hw.Vocabulary[string]{{Word: whatSerial, Says: "serial"}, {Word: whatCapacity, Says: "capacity"}, {Word: whatType, Says: "type"},
-	{Word: whatSpeed, Says: "speed"}, {Word: whatDrive, Says: "drive"}, {Word: whatInterface, Says: "interface"}, {Word: whatLink, Says: "link"},
-	{Word: whatDesign, Says: "energy when new"}, {Word: whatFull, Says: "energy when full"}}
+var Whats = hw.Vocabulary[string]{
+	{Word: whatSerial, Says: "serial"},
+	{Word: whatCapacity, Says: "capacity"},
+	{Word: whatType, Says: "type"},
+	{
+		Word: whatSpeed,
+		Says: "speed",
+	},
+	{Word: whatDrive, Says: "drive"},
+	{Word: whatInterface, Says: "interface"},
+	{Word: whatLink, Says: "link"},
+	{Word: whatDesign, Says: "energy when new"},
+	{Word: whatFull, Says: "energy when full"},
+}

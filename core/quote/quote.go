@@ -189,7 +189,14 @@ func Make(in Input) (*Quote, error) {
 	for i := range in.Options {
 		o := &in.Options[i]
 		letter := string(rune('A' + i))
-		a := Alternative{Letter: letter, Name: nameOf(&in, o), Option: *o, Data: data(o), Ready: ready(o, in.BenchDays), Lines: lines(&in, o)}
+		a := Alternative{
+			Letter: letter,
+			Name:   nameOf(&in, o),
+			Option: *o,
+			Data:   data(o),
+			Ready:  ready(o, in.BenchDays),
+			Lines:  lines(&in, o),
+		}
 		a.changes(&in, o)
 		q.Alternatives = append(q.Alternatives, a)
 		for _, code := range o.Consents {
@@ -206,7 +213,9 @@ func Make(in Input) (*Quote, error) {
 		}
 	}
 	if in.Terms.DeclinedCents > 0 {
-		q.Declined = []money.Line{{Kind: money.Declined, Text: "Looking at it, nothing done", Cents: in.Terms.DeclinedCents, Tax: in.Terms.TaxPercent}}
+		q.Declined = []money.Line{
+			{Kind: money.Declined, Text: "Looking at it, nothing done", Cents: in.Terms.DeclinedCents, Tax: in.Terms.TaxPercent},
+		}
 	}
 	q.DeclinedSum = money.AddUp(q.Declined, q.how())
 	return q, q.Settle()

@@ -31,9 +31,18 @@ func input() Input {
 		Battery: &hw.FittedBattery{Option: "pack", FullWh: known("49.5")}}}
 	parts := &hw.Parts{Parts: []hw.Part{{ID: "mem", Name: "Corvane 32 GB"}, {ID: "drv", Name: "Bexmoor 1 TB"}}}
 	memory := plan.Action{Do: plan.DoReplace, Place: "dimm1", Part: "mem"}
-	a := plan.Option{Actions: []plan.Action{memory}, Memory: &plan.MemoryState{TotalGB: dec("32")}, Storage: &plan.StorageState{TotalGB: dec("512")},
-		Buy: []plan.Buy{{Part: "mem", Quantity: 1, Cents: 7780}}, LabourCents: 2624, Minutes: dec("32.8"), ReadyInDays: hw.Known(0),
-		Consents: []hw.Consent{hw.ConsentSeal}}
+	a := plan.Option{
+		Actions: []plan.Action{memory},
+		Memory:  &plan.MemoryState{TotalGB: dec("32")},
+		Storage: &plan.StorageState{TotalGB: dec("512")},
+		Buy: []plan.Buy{
+			{Part: "mem", Quantity: 1, Cents: 7780},
+		},
+		LabourCents: 2624,
+		Minutes:     dec("32.8"),
+		ReadyInDays: hw.Known(0),
+		Consents:    []hw.Consent{hw.ConsentSeal},
+	}
 	b := a
 	b.Actions = []plan.Action{memory, {Do: plan.DoReplace, Place: "m2a", Part: "drv"}}
 	b.Storage = &plan.StorageState{TotalGB: dec("1000")}
@@ -69,7 +78,8 @@ func TestMake(t *testing.T) {
 	if got := texts(a.Lines); got != "part 1 × Corvane 32 GB; labour 32.8 min at €48.00 an hour; fixed Intake and test" {
 		t.Errorf("A is charged %s", got)
 	}
-	if got := texts(b.Lines); !strings.Contains(got, "Copying; fixed Erasing") || strings.Contains(got, "Disposal") || len(b.Sum.Taxes) != 2 {
+	if got := texts(b.Lines); !strings.Contains(got, "Copying; fixed Erasing") || strings.Contains(got, "Disposal") ||
+		len(b.Sum.Taxes) != 2 {
 		t.Errorf("B is charged %s, %+v", got, b.Sum)
 	}
 	for what, pair := range map[string][2]string{
@@ -188,7 +198,8 @@ func TestTerms(t *testing.T) {
 		t.Errorf("parts take longer than the benches: %q %v", q.Alternatives[0].Ready, err)
 	}
 	in.Terms.LabourRate = 0
-	if q, err = Make(in); err != nil || slices.ContainsFunc(q.Alternatives[0].Lines, func(l money.Line) bool { return l.Kind == money.Labour }) {
+	if q, err = Make(in); err != nil ||
+		slices.ContainsFunc(q.Alternatives[0].Lines, func(l money.Line) bool { return l.Kind == money.Labour }) {
 		t.Errorf("labour at no price: %+v %v", q.Alternatives[0].Lines, err)
 	}
 	in.Options = make([]plan.Option, 4)

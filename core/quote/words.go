@@ -54,7 +54,14 @@ func found(in *Input) string {
 	case in.Today.Memory == nil:
 		words = append(words, fmt.Sprintf("The work takes %s GB of memory; how much the machine has is not known yet.", peak))
 	case peak > in.Today.Memory.TotalGB:
-		words = append(words, fmt.Sprintf("The work takes %s GB of memory at once; the machine has %s and fetches the rest from the drive.", peak, in.Today.Memory.TotalGB))
+		words = append(
+			words,
+			fmt.Sprintf(
+				"The work takes %s GB of memory at once; the machine has %s and fetches the rest from the drive.",
+				peak,
+				in.Today.Memory.TotalGB,
+			),
+		)
 	default:
 		if n, ok := percent(peak, in.Today.Memory.TotalGB); ok {
 			words = append(words, fmt.Sprintf("The work takes %s of %s GB of memory, %d %%.", peak, in.Today.Memory.TotalGB, n))

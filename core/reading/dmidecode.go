@@ -10,7 +10,9 @@ import (
 var dmiHandle = regexp.MustCompile(`(?m)^Handle 0x[0-9A-Fa-f]+, DMI type [0-9]+`)
 
 // dmiQuiet is the beginning of a record in a report without handles.
-var dmiQuiet = regexp.MustCompile(`(?m)^(BIOS Information|System Information|Physical Memory Array|Memory Device|Portable Battery)\r?\n\t`)
+var dmiQuiet = regexp.MustCompile(
+	`(?m)^(BIOS Information|System Information|Physical Memory Array|Memory Device|Portable Battery)\r?\n\t`,
+)
 
 // dmiRecord is one record of a dmidecode text: its handle, type, and fields.
 type dmiRecord struct {

@@ -166,9 +166,14 @@ func TestSecondReports(t *testing.T) {
 // TestContradictions: the first report stands, what others say is kept, once.
 func TestContradictions(t *testing.T) {
 	first := dmi("Size=8 GB;Locator=A;Speed=3200 MT/s")
-	got := document(t, []byte(first),
-		[]byte(`{"id":"x","class":"system","children":[{"id":"memory","class":"memory","capacity":68719476736,"children":[{"id":"bank","class":"memory","slot":"A","size":17179869184,"clock":3200000000}]}]}`),
-		[]byte(`{"MaxCapacityEx":67108864,"MemoryDevices":1}`))
+	got := document(
+		t,
+		[]byte(first),
+		[]byte(
+			`{"id":"x","class":"system","children":[{"id":"memory","class":"memory","capacity":68719476736,"children":[{"id":"bank","class":"memory","slot":"A","size":17179869184,"clock":3200000000}]}]}`,
+		),
+		[]byte(`{"MaxCapacityEx":67108864,"MemoryDevices":1}`),
+	)
 	for _, want := range []string{`"max_gb":32`, `"capacity_gb":8`,
 		`{"path":"/memory/max_gb","values":[32,64],"from":["dmidecode","lshw"]}`,
 		`{"path":"/memory/devices/0/capacity_gb","values":[8,16],"from":["dmidecode","lshw"]}`} {

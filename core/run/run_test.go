@@ -69,7 +69,10 @@ var add = func(place, part string) plan.Action { return plan.Action{Do: plan.DoA
 // way back alone has comes in its place.
 func TestSequence(t *testing.T) {
 	memory := &plan.Option{Actions: []plan.Action{add("dimm1", "mem")}}
-	both := &plan.Option{Actions: []plan.Action{add("dimm1", "mem"), add("bay", "d25"), add("m2a", "d80")}, Services: []string{"repaste"}}
+	both := &plan.Option{
+		Actions:  []plan.Action{add("dimm1", "mem"), add("bay", "d25"), add("m2a", "d80")},
+		Services: []string{"repaste"},
+	}
 	for name, c := range map[string]struct {
 		o     *plan.Option
 		trial card.TrialWhen
@@ -103,7 +106,15 @@ func TestSequence(t *testing.T) {
 	for key, want := range map[string]string{"down:off": "1 false  ", "down:screws": "2 true T5 ", "down:plug": "4 false  ", "down:tray": "7 false PH0 T5",
 		"fit:m2a": "7 false  ", "up:tray": "6 false  ", "up:screws": "1 false T5 PH0", "up:off": "0 true  "} {
 		s := p.Steps[p.Index(key)]
-		if got := fmt.Sprint(s.Depth, s.Turns, " ", s.Bit, " ", s.BitOut); strings.ReplaceAll(got, "  ", " ") != strings.ReplaceAll(want, "  ", " ") {
+		if got := fmt.Sprint(s.Depth, s.Turns, " ", s.Bit, " ", s.BitOut); strings.ReplaceAll(
+			got,
+			"  ",
+			" ",
+		) != strings.ReplaceAll(
+			want,
+			"  ",
+			" ",
+		) {
 			t.Errorf("%s: depth, turned, bits are %q, not %q", key, got, want)
 		}
 	}
@@ -197,7 +208,15 @@ func TestWholeRun(t *testing.T) {
 				on += row.Count
 			}
 			if on != laid || len(st.Open) != off {
-				t.Fatalf("%s: after %s %d screws lie on the mat and %d plugs are off, counted %d and %d", file, s.Key, on, len(st.Open), laid, off)
+				t.Fatalf(
+					"%s: after %s %d screws lie on the mat and %d plugs are off, counted %d and %d",
+					file,
+					s.Key,
+					on,
+					len(st.Open),
+					laid,
+					off,
+				)
 			}
 		}
 		end := p.StateOf(began, c.events)
@@ -349,7 +368,8 @@ func TestDetour(t *testing.T) {
 			t.Errorf("before %s:\n%s has not\n%s", step, got, want)
 		}
 		for i, a := range st.Plan.Asks {
-			if from, until := st.Plan.Steps[a.From].Key, st.Plan.Steps[a.Until].Key; from != p.Steps[p.Asks[i].From].Key || until != p.Steps[p.Asks[i].Until].Key {
+			if from, until := st.Plan.Steps[a.From].Key, st.Plan.Steps[a.Until].Key; from != p.Steps[p.Asks[i].From].Key ||
+				until != p.Steps[p.Asks[i].Until].Key {
 				t.Errorf("%s is bare from %s until %s with a detour", a.Path, from, until)
 			}
 		}

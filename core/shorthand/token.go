@@ -140,7 +140,12 @@ func pieces(text string) []string {
 // single ones.
 func quote(text string) string {
 	text = strings.ReplaceAll(text, `"`, "''")
-	if text == "" || strings.ContainsFunc(text, func(r rune) bool { return unicode.IsSpace(r) || r == ',' || r == '#' || r == '@' || r == '>' }) || text == "none" {
+	if text == "" ||
+		strings.ContainsFunc(
+			text,
+			func(r rune) bool { return unicode.IsSpace(r) || r == ',' || r == '#' || r == '@' || r == '>' },
+		) ||
+		text == "none" {
 		return `"` + text + `"`
 	}
 	return text

@@ -43,8 +43,16 @@ var Names = []Name{
 	{"fewer_lanes", "the drive links at fewer lanes", false},
 	{"drive_absent", "a drive is absent", false}, {"worn_battery", "the battery is worn", false},
 	{"lying_firmware", "firmware lies about its sockets", false}, {"slower", "the memory runs slower", false},
-	{"other_module", "another module than its label says", false}, {"other_drive", "another drive", false}, {"other_pack", "another pack", false},
-	{"other_serial", "the serial of another machine", false}, {"one_channel", "half the bandwidth", true}, {"no_volume", "the new drive has no volume", true},
+	{
+		"other_module",
+		"another module than its label says",
+		false,
+	}, {"other_drive", "another drive", false}, {"other_pack", "another pack", false},
+	{
+		"other_serial",
+		"the serial of another machine",
+		false,
+	}, {"one_channel", "half the bandwidth", true}, {"no_volume", "the new drive has no volume", true},
 	{"no_start", "it stays dark", true}, {"message", "it says that its settings changed", true},
 }
 

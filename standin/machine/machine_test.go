@@ -168,19 +168,55 @@ func TestFaults(t *testing.T) {
 // TestEveryDifference: the simulated machine shows each row of the table of differences, by what it
 // tells or at its screen, and in none but that.
 func TestEveryDifference(t *testing.T) {
-	ch := &hw.Chassis{ID: "tern", Kind: hw.Notebook, Maker: "Quillon", Model: "Tern", Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
-		Soldered: []hw.Soldered{}, Sockets: []hw.Socket{{ID: "dimm1", Form: "SO-DIMM", Channel: "A"}, {ID: "dimm2", Form: "SO-DIMM", Channel: "B"}}},
+	ch := &hw.Chassis{
+		ID:    "tern",
+		Kind:  hw.Notebook,
+		Maker: "Quillon",
+		Model: "Tern",
+		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
+			Soldered: []hw.Soldered{}, Sockets: []hw.Socket{{ID: "dimm1", Form: "SO-DIMM", Channel: "A"}, {ID: "dimm2", Form: "SO-DIMM", Channel: "B"}}},
 		Slots:     []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(4), Lanes: hw.Known(4)}},
 		Bays:      []hw.Bay{{ID: "bay", Form: hw.Form25}},
 		Batteries: []hw.Battery{{ID: "small", DesignWh: hw.Known(hw.DecOf(50))}}}
 	module := hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(hw.DecOf(8)), Speed: hw.Known(3200), Serial: "M1"}
-	m := &hw.Machine{ID: "m1", Chassis: "tern", Serial: "Q-1", Fitted: hw.Fitted{Memory: []hw.FittedModule{{Socket: "dimm1", Module: module}, {Socket: "dimm2", Module: module}},
-		Drives: []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Capacity: hw.Known(hw.DecOf(1000)), Gen: hw.Known(4), Lanes: hw.Known(4), Serial: "D1"}},
-			{Place: "bay", Drive: hw.Drive{Interface: "sata", Capacity: hw.Known(hw.DecOf(2000))}}},
-		Battery: &hw.FittedBattery{Option: "small", FullWh: hw.Known(hw.DecOf(50))}}}
-	want := map[string]string{"": "", "unseated": "module_absent module_absent", "empty_channel": "module_absent module_absent", "fewer_lanes": "link", "drive_absent": "drive_absent",
-		"worn_battery": "battery_low", "lying_firmware": "", "slower": "slower", "other_module": "other_module other_module", "other_drive": "other_drive",
-		"other_pack": "other_battery", "other_serial": "serial", "one_channel": "one_channel", "no_volume": "no_volume", "no_start": "no_start", "message": "message"}
+	m := &hw.Machine{
+		ID:      "m1",
+		Chassis: "tern",
+		Serial:  "Q-1",
+		Fitted: hw.Fitted{Memory: []hw.FittedModule{{Socket: "dimm1", Module: module}, {Socket: "dimm2", Module: module}},
+			Drives: []hw.FittedDrive{
+				{
+					Place: "m2a",
+					Drive: hw.Drive{
+						Interface: "nvme",
+						Capacity:  hw.Known(hw.DecOf(1000)),
+						Gen:       hw.Known(4),
+						Lanes:     hw.Known(4),
+						Serial:    "D1",
+					},
+				},
+				{Place: "bay", Drive: hw.Drive{Interface: "sata", Capacity: hw.Known(hw.DecOf(2000))}},
+			},
+			Battery: &hw.FittedBattery{Option: "small", FullWh: hw.Known(hw.DecOf(50))}},
+	}
+	want := map[string]string{
+		"":               "",
+		"unseated":       "module_absent module_absent",
+		"empty_channel":  "module_absent module_absent",
+		"fewer_lanes":    "link",
+		"drive_absent":   "drive_absent",
+		"worn_battery":   "battery_low",
+		"lying_firmware": "",
+		"slower":         "slower",
+		"other_module":   "other_module other_module",
+		"other_drive":    "other_drive",
+		"other_pack":     "other_battery",
+		"other_serial":   "serial",
+		"one_channel":    "one_channel",
+		"no_volume":      "no_volume",
+		"no_start":       "no_start",
+		"message":        "message",
+	}
 	seen := map[proof.Code]bool{}
 	for name, codes := range want {
 		var f Faults

@@ -85,7 +85,8 @@ func TestFirstOpeningPages(t *testing.T) {
 		}
 		return webtest.Sent(t, e, job+"/run/photos", url.Values{"client": {client}, "text": {"under the lid"}}, files, "photo")
 	}
-	if w := photo("p0", nil); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "no picture is chosen") {
+	if w := photo("p0", nil); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(w.Body.String(), "no picture is chosen") {
 		t.Errorf("no picture: %d", w.Code)
 	}
 	if w := photo("p1", []byte("a text")); w.Code != http.StatusUnprocessableEntity {

@@ -156,9 +156,26 @@ func (s *pages) proofPage(c *echo.Context, status int, f *form.Form) error {
 	}
 	how := s.Settings(c)
 	r := &p.Job.MachineRecord
-	v := proofView{Form: f, Tabs: kit.TabsOf(r, "proof"), Label: shop.Label(id), Model: r.Chassis.Name(), Customer: r.Customer, Serial: r.Machine.Serial,
-		Foreign: p.Foreign, Hands: proof.ByHandRows(), Test: p.Doc.Test, Data: p.Doc.Data, Goes: shop.GoesWays.Terms(), Bars: p.Bars, Signed: p.Doc.Sign,
-		Hand: p.Doc.Hand, Accessories: r.Details.Accessories, Notes: p.Doc.Notes, Simulated: how.Simulated, Option: p.Option != nil}
+	v := proofView{
+		Form:        f,
+		Tabs:        kit.TabsOf(r, "proof"),
+		Label:       shop.Label(id),
+		Model:       r.Chassis.Name(),
+		Customer:    r.Customer,
+		Serial:      r.Machine.Serial,
+		Foreign:     p.Foreign,
+		Hands:       proof.ByHandRows(),
+		Test:        p.Doc.Test,
+		Data:        p.Doc.Data,
+		Goes:        shop.GoesWays.Terms(),
+		Bars:        p.Bars,
+		Signed:      p.Doc.Sign,
+		Hand:        p.Doc.Hand,
+		Accessories: r.Details.Accessories,
+		Notes:       p.Doc.Notes,
+		Simulated:   how.Simulated,
+		Option:      p.Option != nil,
+	}
 	if p.Foreign != nil {
 		v.ForeignSerial = p.Foreign.Observed.System.Serial
 	}
@@ -184,8 +201,15 @@ func (s *pages) proofPage(c *echo.Context, status int, f *form.Form) error {
 func (v *proofView) fillLines(p *shop.Proof) {
 	for i := range p.Lines {
 		l := &p.Lines[i]
-		x := proofLine{ID: l.Place, Place: placeWords(l.Place), What: proof.Whats.Says(l.What), Key: l.Place + " " + l.What, Expected: lineWords(l.What, l.Expected, l.Place),
-			Standing: string(l.Standing), Code: l.Code}
+		x := proofLine{
+			ID:       l.Place,
+			Place:    placeWords(l.Place),
+			What:     proof.Whats.Says(l.What),
+			Key:      l.Place + " " + l.What,
+			Expected: lineWords(l.What, l.Expected, l.Place),
+			Standing: string(l.Standing),
+			Code:     l.Code,
+		}
 		if l.Observed != nil {
 			x.Observed, x.Known = lineWords(l.What, l.Observed, l.Place), "reading"
 			x.At = p.Reading.At.Format("15:04")
@@ -225,7 +249,8 @@ func rowsOf(lines []proofLine) []proofLine {
 	for _, l := range lines {
 		if n := len(out) - 1; n >= 0 && !l.ByHand {
 			last := &out[n]
-			if last.ID == l.ID && last.Standing == string(proof.AsIs) && l.Standing == last.Standing && last.Known == l.Known && last.At == l.At {
+			if last.ID == l.ID && last.Standing == string(proof.AsIs) && l.Standing == last.Standing && last.Known == l.Known &&
+				last.At == l.At {
 				last.What += ", " + l.What
 				last.Expected += ", " + l.Expected
 				last.Observed += ", " + l.Observed
@@ -406,7 +431,10 @@ func (v *proofView) fillRest(p *shop.Proof) {
 		if mi := p.Option.Migration; mi != nil {
 			v.Moves, v.DataWay = true, hw.Migrations.Says(mi.How)
 			for _, step := range shop.DataSteps[mi.How] {
-				v.DataSteps = append(v.DataSteps, dataStep{step.Word, step.Says, p.Doc.Data != nil && slices.Contains(p.Doc.Data.Steps, step.Word)})
+				v.DataSteps = append(
+					v.DataSteps,
+					dataStep{step.Word, step.Says, p.Doc.Data != nil && slices.Contains(p.Doc.Data.Steps, step.Word)},
+				)
 			}
 			if n, ok := mi.Minutes.Get(); ok {
 				v.DataEstimate = n.String()
@@ -441,7 +469,12 @@ func (v *proofView) fillRest(p *shop.Proof) {
 		v.HandedAt = kit.Stamp(v.Hand.At)
 	}
 	for _, t := range p.Doc.Tried {
-		v.Tried = append(v.Tried, strings.TrimSpace(fmt.Sprintf("%s %s: %s %s", t.At.Format("15:04"), placeWords(t.Place), t.Code.Row().Try[t.Try], t.Said)))
+		v.Tried = append(
+			v.Tried,
+			strings.TrimSpace(
+				fmt.Sprintf("%s %s: %s %s", t.At.Format("15:04"), placeWords(t.Place), t.Code.Row().Try[t.Try], t.Said),
+			),
+		)
 	}
 }
 

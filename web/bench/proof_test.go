@@ -65,8 +65,18 @@ func TestProofPage(t *testing.T) {
 		t.Errorf("the file is sent as %q", file.Header().Get("Content-Disposition"))
 	}
 	// Of a machine of which nothing was told, nothing is called as planned.
-	at := webtest.Take(t, e, url.Values{"/chassis": {"pellam-drover-15"}, "/customer": {"A. Nobody"}, "/goals/memory_gb": {"16"}, "token": {"nobody"}})
-	bare := webtest.Request(e, "GET", regexp.MustCompile(`/jobs/\d+`).FindString(webtest.Page(e, at))+"/proof", nil, nil).Body.String()
+	at := webtest.Take(
+		t,
+		e,
+		url.Values{"/chassis": {"pellam-drover-15"}, "/customer": {"A. Nobody"}, "/goals/memory_gb": {"16"}, "token": {"nobody"}},
+	)
+	bare := webtest.Request(
+		e,
+		"GET",
+		regexp.MustCompile(`/jobs/\d+`).FindString(webtest.Page(e, at))+"/proof",
+		nil,
+		nil,
+	).Body.String()
 	if !strings.Contains(bare, "Nothing to compare yet") || strings.Contains(bare, "Everything that was planned") {
 		t.Error("what was not told is as planned")
 	}

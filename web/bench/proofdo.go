@@ -19,8 +19,14 @@ import (
 
 func measureOf(m *proof.Measure) measureView {
 	j := m.Judge()
-	x := measureView{Measure: *m, Slope: draw.SlopeOf(m, j), Judgement: kit.UpperFirst(proof.Judgeds.Says(j.Judged)), BeforeRuns: runsText(m.Before.Runs), AfterRuns: runsText(m.After.Runs),
-		Better: map[bool]string{true: "less is better", false: "more is better"}[m.Less]}
+	x := measureView{
+		Measure:    *m,
+		Slope:      draw.SlopeOf(m, j),
+		Judgement:  kit.UpperFirst(proof.Judgeds.Says(j.Judged)),
+		BeforeRuns: runsText(m.Before.Runs),
+		AfterRuns:  runsText(m.After.Runs),
+		Better:     map[bool]string{true: "less is better", false: "more is better"}[m.Less],
+	}
 	if n, ok := j.Percent.Get(); ok {
 		sign := "+"
 		if n < 0 {
@@ -100,7 +106,13 @@ func (s *pages) changeProof(c *echo.Context) error {
 	case "hand":
 		ask := f.DayAhead("/ask", s.Shop.Now())
 		if f.Count() == 0 {
-			err = s.Shop.HandOver(ctx, a, token, id, shop.HandingOver{To: f.Text("/to"), With: f.Values["with"], AskOn: ask, Path: f.Text("/signature")})
+			err = s.Shop.HandOver(
+				ctx,
+				a,
+				token,
+				id,
+				shop.HandingOver{To: f.Text("/to"), With: f.Values["with"], AskOn: ask, Path: f.Text("/signature")},
+			)
 		}
 		to = fmt.Sprintf("/jobs/%d/report", id)
 	case "asked":
@@ -159,12 +171,30 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 	case "unmeasure":
 		return shop.Unmeasured(f.Text("name"))
 	case "test":
-		return shop.Tests(shop.MemoryTest{Tool: f.Text("/tool"), Passes: f.Whole("/passes").Or(0), Minutes: f.Dec("/minutes"), TotalGB: f.Dec("/total_gb").Or(0),
-			Errors: f.Whole("/errors")})
+		return shop.Tests(
+			shop.MemoryTest{
+				Tool:    f.Text("/tool"),
+				Passes:  f.Whole("/passes").Or(0),
+				Minutes: f.Dec("/minutes"),
+				TotalGB: f.Dec("/total_gb").Or(0),
+				Errors:  f.Whole("/errors"),
+			},
+		)
 	case "data":
-		return shop.DataIs(shop.DataDone{Steps: f.Values["step"], Minutes: f.Dec("/data_minutes"), Verified: f.Text("/verified"), ReadErrors: f.Whole("/read_errors"), Note: f.Text("/data_note")})
+		return shop.DataIs(
+			shop.DataDone{
+				Steps:      f.Values["step"],
+				Minutes:    f.Dec("/data_minutes"),
+				Verified:   f.Text("/verified"),
+				ReadErrors: f.Whole("/read_errors"),
+				Note:       f.Text("/data_note"),
+			},
+		)
 	case "old":
-		return shop.OldGoes(f.Text("place"), shop.OldPart{Goes: shop.Goes(f.Text("goes")), How: f.Text("how"), Days: f.Whole("days").Or(0), Serial: f.Text("serial")})
+		return shop.OldGoes(
+			f.Text("place"),
+			shop.OldPart{Goes: shop.Goes(f.Text("goes")), How: f.Text("how"), Days: f.Whole("days").Or(0), Serial: f.Text("serial")},
+		)
 	case "seam":
 		edges := f.Values["edge"]
 		if len(edges) == 0 {

@@ -79,8 +79,16 @@ type startGroup struct {
 }
 
 // needWords are the headings of what has to lie ready.
-var needWords = hw.Vocabulary[shop.NeedKind]{{Word: shop.NeedPart, Says: "Parts, in the hand"}, {Word: shop.NeedBit, Says: "Bits"},
-	{Word: shop.NeedTool, Says: "Tools"}, {Word: shop.NeedUse, Says: "Used up"}, {Word: shop.NeedBackup, Says: "The customer's data"}}
+var needWords = hw.Vocabulary[shop.NeedKind]{
+	{Word: shop.NeedPart, Says: "Parts, in the hand"},
+	{Word: shop.NeedBit, Says: "Bits"},
+	{
+		Word: shop.NeedTool,
+		Says: "Tools",
+	},
+	{Word: shop.NeedUse, Says: "Used up"},
+	{Word: shop.NeedBackup, Says: "The customer's data"},
+}
 
 func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) error {
 	ctx := c.Request().Context()
@@ -96,9 +104,23 @@ func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) e
 	j := &in.Job
 	r := &j.MachineRecord
 	row := shop.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
-	v := startView{Form: f, Tabs: kit.TabsOf(r, "run"), Label: shop.Label(id), Model: r.Chassis.Name(), Customer: r.Customer, Serial: r.Machine.Serial,
-		Steps: in.Steps, Screws: in.Screws, Benches: kit.BenchChoices(rows, &row, how.FloorOf().Benches), Seen: j.Mark(), First: in.First,
-		ModelID: r.Chassis.ID, Danger: r.State.Danger, Here: map[string]bool{}, NoPlan: r.Choice == nil}
+	v := startView{
+		Form:     f,
+		Tabs:     kit.TabsOf(r, "run"),
+		Label:    shop.Label(id),
+		Model:    r.Chassis.Name(),
+		Customer: r.Customer,
+		Serial:   r.Machine.Serial,
+		Steps:    in.Steps,
+		Screws:   in.Screws,
+		Benches:  kit.BenchChoices(rows, &row, how.FloorOf().Benches),
+		Seen:     j.Mark(),
+		First:    in.First,
+		ModelID:  r.Chassis.ID,
+		Danger:   r.State.Danger,
+		Here:     map[string]bool{},
+		NoPlan:   r.Choice == nil,
+	}
 	if r.State.Running != nil {
 		v.Running = r.State.Bench
 	}

@@ -39,7 +39,8 @@ func TestRunPage(t *testing.T) {
 	if w := send("/jobs/14/run", url.Values{"token": {"a"}, "/bench": {"2"}, "/why": {"tried"}}); w.Code != http.StatusSeeOther {
 		t.Fatalf("begin: %d", w.Code)
 	}
-	if w := webtest.Request(e, "GET", "/jobs/14/run", nil, nil); w.Body.Len() > 250<<10 || strings.Count(w.Body.String(), `class="runstep" data-step=`) != 32 {
+	if w := webtest.Request(e, "GET", "/jobs/14/run", nil, nil); w.Body.Len() > 250<<10 ||
+		strings.Count(w.Body.String(), `class="runstep" data-step=`) != 32 {
 		t.Errorf("the page has %d steps in %d bytes", strings.Count(w.Body.String(), `class="runstep" data-step=`), w.Body.Len())
 	}
 	event := func(n int, kind, step string, more ...string) *httptest.ResponseRecorder {
@@ -92,7 +93,8 @@ func TestRunPage(t *testing.T) {
 	if code, _ := synced(e, "/jobs/99/run/sync", tick, webtest.SameOrigin); code != http.StatusNotFound {
 		t.Errorf("a job that is not there: %d", code)
 	}
-	if w := webtest.Request(e, "GET", "/jobs/14/run/news?after=0", nil, nil); w.Code != 200 || !strings.Contains(w.Body.String(), `"shape"`) {
+	if w := webtest.Request(e, "GET", "/jobs/14/run/news?after=0", nil, nil); w.Code != 200 ||
+		!strings.Contains(w.Body.String(), `"shape"`) {
 		t.Errorf("news: %d", w.Code)
 	}
 }

@@ -43,7 +43,13 @@ func (s *pages) runPhoto(c *echo.Context) error {
 		if readErr != nil {
 			return readErr
 		}
-		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Acting(c), "run-"+client, id, shop.PhotoEntry{File: raw, Caption: f.Text("text")})
+		err = s.Shop.AddJobPhoto(
+			c.Request().Context(),
+			s.Acting(c),
+			"run-"+client,
+			id,
+			shop.PhotoEntry{File: raw, Caption: f.Text("text")},
+		)
 	}
 	var faults hw.Faults
 	if err != nil && !errors.As(err, &faults) {
@@ -118,8 +124,19 @@ type firstRow struct {
 func (s *pages) firstPage(c *echo.Context, status int, r *shop.Run, refused []string) error {
 	p, st := r.State.Plan, r.State
 	ch := p.Chassis
-	v := firstView{Tabs: kit.TabsOf(&r.Record, "run"), Label: shop.Label(r.Record.JobID), Model: ch.Name(), ModelID: ch.ID, Customer: r.Record.Customer,
-		Actor: s.Acting(c).Name, Client: rand.Text(), Map: draw.RunMapOf(ch), Refused: refused, Shape: shapeOf(r), Last: r.Last}
+	v := firstView{
+		Tabs:     kit.TabsOf(&r.Record, "run"),
+		Label:    shop.Label(r.Record.JobID),
+		Model:    ch.Name(),
+		ModelID:  ch.ID,
+		Customer: r.Record.Customer,
+		Actor:    s.Acting(c).Name,
+		Client:   rand.Text(),
+		Map:      draw.RunMapOf(ch),
+		Refused:  refused,
+		Shape:    shapeOf(r),
+		Last:     r.Last,
+	}
 	v.Descent = draw.FirstDescentOf(p)
 	if ch.Outline != nil {
 		v.Wide, v.Deep = ch.Outline.Width.Float(), ch.Outline.Depth.Float()
@@ -165,7 +182,13 @@ func (s *pages) firstPage(c *echo.Context, status int, r *shop.Run, refused []st
 	}
 	v.Asks = firstAsks(ch)
 	v.Proposed = proposedLines(ch)
-	v.Line = kit.LineView{ID: ch.ID, Action: runAt(r.Record.JobID) + "/line", Source: string(hw.Bench), Sources: []string{string(hw.Bench)}, Focus: true}
+	v.Line = kit.LineView{
+		ID:      ch.ID,
+		Action:  runAt(r.Record.JobID) + "/line",
+		Source:  string(hw.Bench),
+		Sources: []string{string(hw.Bench)},
+		Focus:   true,
+	}
 	if f, err := form.Sent(c); err == nil && len(refused) > 0 {
 		v.Line.Text = f.Values.Get("text")
 	}

@@ -186,11 +186,35 @@ type runOther struct{ Label, Machine, Link string }
 
 func (s *pages) runView(c *echo.Context, r *shop.Run, shown string) runView {
 	p, st := r.State.Plan, r.State
-	v := runView{Tabs: kit.TabsOf(&r.Record, "run"), Label: shop.Label(r.Record.JobID), Model: p.Chassis.Name(), Customer: r.Record.Customer,
-		Actor: s.Acting(c).Name, Descent: draw.DescentOf(p), Map: draw.RunMapOf(p.Chassis), Next: st.Next, Changed: r.Changed, Missing: r.Missing,
-		Why: r.Why, Last: r.Last, Shape: shapeOf(r), Plugs: hw.Connectors.Terms(), Whats: run.Whats.Terms(), Verbs: hw.VerbWords().Terms(),
-		Rests: run.Rests.Terms(), Fallen: st.Fallen, AllDone: st.Next >= len(p.Steps), Paused: st.Paused, Client: rand.Text(),
-		Hands: minutesWords(st), FirstStart: p.Card.FirstStart, Closing: p.Card.Closing, Stays: p.Card.StaysOut}
+	v := runView{
+		Tabs:     kit.TabsOf(&r.Record, "run"),
+		Label:    shop.Label(r.Record.JobID),
+		Model:    p.Chassis.Name(),
+		Customer: r.Record.Customer,
+		Actor: s.Acting(
+			c,
+		).Name,
+		Descent:    draw.DescentOf(p),
+		Map:        draw.RunMapOf(p.Chassis),
+		Next:       st.Next,
+		Changed:    r.Changed,
+		Missing:    r.Missing,
+		Why:        r.Why,
+		Last:       r.Last,
+		Shape:      shapeOf(r),
+		Plugs:      hw.Connectors.Terms(),
+		Whats:      run.Whats.Terms(),
+		Verbs:      hw.VerbWords().Terms(),
+		Rests:      run.Rests.Terms(),
+		Fallen:     st.Fallen,
+		AllDone:    st.Next >= len(p.Steps),
+		Paused:     st.Paused,
+		Client:     rand.Text(),
+		Hands:      minutesWords(st),
+		FirstStart: p.Card.FirstStart,
+		Closing:    p.Card.Closing,
+		Stays:      p.Card.StaysOut,
+	}
 	v.Wide = v.Descent.W > 1000
 	v.At = min(v.Next, max(len(p.Steps)-1, 0))
 	if i := p.Index(shown); i >= 0 {

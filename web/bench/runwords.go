@@ -33,7 +33,14 @@ func (v *runView) groups(st *run.State, letters map[string]string) {
 	now := trayOf(st)
 	for _, id := range order {
 		lot := lotView(st.Plan.Chassis, run.Lot{Group: id}, most[id], letters)
-		g := runGroup{ID: id, Letter: lot.Letter, Count: now[id], Most: most[id], Says: kit.OrNothing(lot.Length, "length not known"), Shank: 4 + 1.6*max(lot.MM, 3)}
+		g := runGroup{
+			ID:     id,
+			Letter: lot.Letter,
+			Count:  now[id],
+			Most:   most[id],
+			Says:   kit.OrNothing(lot.Length, "length not known"),
+			Shank:  4 + 1.6*max(lot.MM, 3),
+		}
 		for k := range min(most[id], 14) {
 			g.Marks = append(g.Marks, float64(k)*13)
 		}
@@ -51,8 +58,17 @@ func (v *runView) asks(p *run.Plan, st *run.State) {
 		if !ok {
 			continue
 		}
-		x := runAsk{Path: a.Path, Name: kit.UpperFirst(hw.FactSays(a.Path)), Place: a.Place, How: kit.UpperFirst(a.How), From: a.From, Until: a.Until, Field: spec,
-			Unit: spec.Unit, Disputed: len(a.Says) > 0}
+		x := runAsk{
+			Path:     a.Path,
+			Name:     kit.UpperFirst(hw.FactSays(a.Path)),
+			Place:    a.Place,
+			How:      kit.UpperFirst(a.How),
+			From:     a.From,
+			Until:    a.Until,
+			Field:    spec,
+			Unit:     spec.Unit,
+			Disputed: len(a.Says) > 0,
+		}
 		if strings.HasPrefix(a.Path, "/fasteners/") {
 			x.From--
 		}
@@ -60,7 +76,15 @@ func (v *runView) asks(p *run.Plan, st *run.State) {
 			x.UntilWords = fmt.Sprintf("Bare until step %d", a.Until+1)
 		}
 		for _, said := range a.Says {
-			x.Choices = append(x.Choices, runChoice{Value: typedValue(&spec, said.Value), Says: hw.ValueWords(a.Path, said.Value), Source: string(said.Source), On: hw.Day(said.On)})
+			x.Choices = append(
+				x.Choices,
+				runChoice{
+					Value:  typedValue(&spec, said.Value),
+					Says:   hw.ValueWords(a.Path, said.Value),
+					Source: string(said.Source),
+					On:     hw.Day(said.On),
+				},
+			)
 		}
 		if len(x.Choices) == 0 && (spec.Kind == "choice" || spec.Kind == "yesno") {
 			for _, t := range spec.Terms {

@@ -31,7 +31,10 @@ func TestArranging(t *testing.T) {
 		t.Errorf("after undo, undo, redo: %s, %s°", x, turn)
 	}
 	// dimm2 is dragged down onto m2b; its left edge snaps to dimm1's.
-	middle := eval[[]float64](b, `(() => { const r = document.querySelector('[data-thing="memory/sockets/dimm2"] rect').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`)
+	middle := eval[[]float64](
+		b,
+		`(() => { const r = document.querySelector('[data-thing="memory/sockets/dimm2"] rect').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`,
+	)
 	b.drag(middle[0], middle[1], middle[0]+1, middle[1]+50)
 	b.until(`document.querySelector('[data-told]').innerText.includes('dimm2 and m2b lie on each other')`)
 	if x := value("/memory/sockets/dimm2/at/x_mm"); x != "232" {
@@ -59,12 +62,19 @@ func TestArranging(t *testing.T) {
 func TestScrews(t *testing.T) {
 	b := open(t, application(t, true))
 	b.visit("/models/pellam-drover-15/arrange")
-	group := eval[string](b, `[...document.querySelectorAll('[data-screws]')].find((row) => Number(row.dataset.count) >= 5 && row.dataset.count < 60).dataset.screws`)
+	group := eval[string](
+		b,
+		`[...document.querySelectorAll('[data-screws]')].find((row) => Number(row.dataset.count) >= 5 && row.dataset.count < 60).dataset.screws`,
+	)
 	field := `[name="/fasteners/` + group + `/at"]`
 	places := func() int {
 		return eval[int](b, `document.querySelector('`+field+`').value.split(',').filter((text) => text.trim() !== '').length`)
 	}
-	b.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.querySelector('` + field + `'); f.value = ''; f.dispatchEvent(new Event('input', {bubbles: true})) })()`))
+	b.do(
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const f = document.querySelector('` + field + `'); f.value = ''; f.dispatchEvent(new Event('input', {bubbles: true})) })()`,
+		),
+	)
 	b.tabTo(`[name="screws"]`)
 	for eval[string](b, `document.activeElement.value`) != group {
 		b.arrow("ArrowDown", 0)
@@ -89,7 +99,10 @@ func TestScrews(t *testing.T) {
 	if places() != 2 {
 		t.Errorf("%d after undo", places())
 	}
-	at := eval[[]float64](b, `(() => { const r = document.querySelector('[data-screwlayer] circle').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`)
+	at := eval[[]float64](
+		b,
+		`(() => { const r = document.querySelector('[data-screwlayer] circle').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`,
+	)
 	b.drag(at[0], at[1], at[0]+60, at[1])
 	b.checked()
 	was := eval[string](b, `document.querySelector('`+field+`').value`)

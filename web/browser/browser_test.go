@@ -331,8 +331,11 @@ func (b *tab) checked() {
 	// What the other theme changes is colours alone.
 	for theme, rules := range map[string]string{"light": `{}`, "dark": `{runOnly: ['color-contrast']}`} {
 		b.scheme(theme)
-		found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ['violations'], ...`+rules+`}).then(
-			r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join('; ')).join('\n'))`, chromedp.EvalAwaitPromise))
+		found, err := chromedp.Run(
+			b.ctx,
+			chromedp.Evaluate[string](`axe.run(document, {resultTypes: ['violations'], ...`+rules+`}).then(
+			r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join('; ')).join('\n'))`, chromedp.EvalAwaitPromise),
+		)
 		if err != nil {
 			b.t.Fatal(err)
 		}

@@ -97,7 +97,11 @@ func TestIntake(t *testing.T) {
 	if eval[string](b, `document.querySelector('[name=pasted]').value`) != "hello" {
 		t.Error("what was pasted is gone")
 	}
-	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[name=pasted]').value = '# dmidecode 3.4\n\nHandle 0x0001, DMI type 16, 23 bytes\nPhysical Memory Array\n\tUse: System Memory\n\tMaximum Capacity: 64 GB\n\nHandle 0x0002, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n\tForm Factor: SODIMM\n\tType: DDR4\n\tSpeed: 2667 MT/s\n\tRank: 1\n\tLocator: DIMM 1\n\nHandle 0x0003, DMI type 17, 40 bytes\nMemory Device\n\tSize: No Module Installed\n\tLocator: DIMM 2\n'`))
+	b.do(
+		chromedp.Evaluate[chromedp.Void](
+			`document.querySelector('[name=pasted]').value = '# dmidecode 3.4\n\nHandle 0x0001, DMI type 16, 23 bytes\nPhysical Memory Array\n\tUse: System Memory\n\tMaximum Capacity: 64 GB\n\nHandle 0x0002, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n\tForm Factor: SODIMM\n\tType: DDR4\n\tSpeed: 2667 MT/s\n\tRank: 1\n\tLocator: DIMM 1\n\nHandle 0x0003, DMI type 17, 40 bytes\nMemory Device\n\tSize: No Module Installed\n\tLocator: DIMM 2\n'`,
+		),
+	)
 	b.tabTo(`button[value="read"]`)
 	b.follow(`location.pathname.includes('/readings/')`)
 	b.checked()

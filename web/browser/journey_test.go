@@ -116,7 +116,11 @@ func TestSettling(t *testing.T) {
 	b.tabTo(`a[href="/models/pellam-drover-15/findings"]`)
 	b.follow(`location.pathname.endsWith('/findings')`)
 	b.checked()
-	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('main summary')].filter((s) => s.innerText === 'Set aside')[1].focus()`))
+	b.do(
+		chromedp.Evaluate[chromedp.Void](
+			`[...document.querySelectorAll('main summary')].filter((s) => s.innerText === 'Set aside')[1].focus()`,
+		),
+	)
 	b.keys("\r")
 	b.until(`document.activeElement.parentElement.open`)
 	b.keys("\t")
@@ -191,8 +195,11 @@ func TestNarrow(t *testing.T) {
 // controls are the headings, fields and buttons of a page that can be seen, but those that only a wide page wants.
 func (b *tab) controls() []string {
 	b.t.Helper()
-	return eval[[]string](b, `[...document.querySelectorAll('main :is(h1, h2, h3, button, a.button, input, select, textarea)')].filter(
-		e => e.getClientRects().length > 0 && !e.closest('.onlywide')).map(e => e.localName + ' ' + (e.name || e.innerText.trim()))`)
+	return eval[[]string](
+		b,
+		`[...document.querySelectorAll('main :is(h1, h2, h3, button, a.button, input, select, textarea)')].filter(
+		e => e.getClientRects().length > 0 && !e.closest('.onlywide')).map(e => e.localName + ' ' + (e.name || e.innerText.trim()))`,
+	)
 }
 
 // TestEveryPage runs the accessibility rules over the pages that no journey visits.

@@ -54,7 +54,9 @@ func TestTypedMachine(t *testing.T) {
 		b.until(`document.querySelector('[data-clear]') !== null`)
 		b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
 		b.keys("\r")
-		b.until(`!window.leaving && document.readyState === 'complete' && !!window.Alpine && document.activeElement.matches('[data-line-text]')`)
+		b.until(
+			`!window.leaving && document.readyState === 'complete' && !!window.Alpine && document.activeElement.matches('[data-line-text]')`,
+		)
 	}
 	enter(`model Quillon "Tern 14" QT14 2024 314x221`)
 	if path := eval[string](b, `location.pathname`); path != "/models/quillon-tern-14" {
@@ -83,7 +85,9 @@ func TestTypedMachine(t *testing.T) {
 	b.keys("m2b sprea")
 	b.until(`document.querySelector('[data-propose]')?.textContent === 'spreader'`)
 	b.keys("\t")
-	b.until(`document.querySelector('[data-line-text]').value === 'm2b spreader ' && document.querySelector('[data-clear]') !== null && !document.querySelector('[data-look] .fault')`)
+	b.until(
+		`document.querySelector('[data-line-text]').value === 'm2b spreader ' && document.querySelector('[data-clear]') !== null && !document.querySelector('[data-look] .fault')`,
+	)
 	if n := eval[int](b, `document.querySelectorAll('.drawing .freshmark').length`); n != 1 {
 		t.Errorf("%d places are marked as being entered", n)
 	}

@@ -85,7 +85,11 @@ func TestPictures(t *testing.T) {
 	b.press(`button[name="/bench"][value="2"]`)
 	b.until(`document.querySelector('[data-step]:not([hidden])')?.dataset.n === '1'`)
 	for n := 2; n <= 13; n++ {
-		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-step]:not([hidden]) [data-need]')?.click(); document.activeElement.blur()`))
+		b.do(
+			chromedp.Evaluate[chromedp.Void](
+				`document.querySelector('[data-step]:not([hidden]) [data-need]')?.click(); document.activeElement.blur()`,
+			),
+		)
 		b.keys(" ")
 		if n == 13 { // a serial that is not scanned is asked for once
 			b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))

@@ -53,7 +53,10 @@ func TestPlan(t *testing.T) {
 	b.until(`document.querySelector('.pinned') !== null`)
 	name := strings.TrimSpace(strings.SplitN(forbidden, "×", 2)[1])
 	name = name[:strings.LastIndex(name, " ")]
-	if got := eval[string](b, `[...document.querySelectorAll('table.all tr')].map(r => r.innerText).join()`); strings.Contains(got, name) {
+	if got := eval[string](b, `[...document.querySelectorAll('table.all tr')].map(r => r.innerText).join()`); strings.Contains(
+		got,
+		name,
+	) {
 		t.Errorf("%q is forbidden, and is offered in %s", name, got)
 	}
 	b.visit("/machines/e-gale-01")

@@ -30,7 +30,12 @@ func (b *tab) throughRun() {
 			return
 		}
 		b.keys(" ")
-		b.until(fmt.Sprintf(`document.querySelector('[data-step]:not([hidden])')?.dataset.step !== %q || !document.querySelector('[data-alldone]').hidden`, at))
+		b.until(
+			fmt.Sprintf(
+				`document.querySelector('[data-step]:not([hidden])')?.dataset.step !== %q || !document.querySelector('[data-alldone]').hidden`,
+				at,
+			),
+		)
 	}
 	b.t.Fatal("the run does not end")
 }
@@ -161,7 +166,16 @@ func TestProving(t *testing.T) {
 	b.enter("Hand it over, and close the job", `location.pathname === '/jobs/6/report'`)
 	b.checked()
 	sheet := b.text()
-	has(t, sheet, "it has 16 GB of memory, it had 8", "SN-fit-dimm2", "Memory in use at the peak", "until 14 May 28", "Handed over to J. Farrow", "Looking after it")
+	has(
+		t,
+		sheet,
+		"it has 16 GB of memory, it had 8",
+		"SN-fit-dimm2",
+		"Memory in use at the peak",
+		"until 14 May 28",
+		"Handed over to J. Farrow",
+		"Looking after it",
+	)
 	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
 		b.visit("/jobs/6/report" + paper)
 		pdf := b.pdf()
@@ -173,7 +187,10 @@ func TestProving(t *testing.T) {
 		}
 		has(t, printedText(t, pdf)[0], "YB-0006", "wath-05", "PD15-22058", "SN-fit-dimm2", "46")
 	}
-	cut := eval[string](b, `[...document.querySelectorAll('.reportsheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`)
+	cut := eval[string](
+		b,
+		`[...document.querySelectorAll('.reportsheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`,
+	)
 	if cut != "" {
 		t.Errorf("cut on the sheet: %s", cut)
 	}

@@ -19,7 +19,17 @@ func TestQuoting(t *testing.T) {
 	b.tabTo(`#quoteform button`)
 	b.follow(`location.pathname.startsWith('/quotes/')`)
 	b.checked()
-	has(t, b.text(), "Quote Q-0001-1", "Tarn Veterinary Practice", "We found:", "Total", "What accepting does", "puts 1 ×", "Disposal of the battery")
+	has(
+		t,
+		b.text(),
+		"Quote Q-0001-1",
+		"Tarn Veterinary Practice",
+		"We found:",
+		"Total",
+		"What accepting does",
+		"puts 1 ×",
+		"Disposal of the battery",
+	)
 	for paper, box := range map[string]string{"": "594.95", "?paper=letter": "612"} {
 		b.visit("/quotes/1" + paper)
 		pdf := b.pdf()
@@ -37,7 +47,10 @@ func TestQuoting(t *testing.T) {
 		}
 	}
 	b.visit("/quotes/1")
-	cut := eval[string](b, `[...document.querySelectorAll('.quotesheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`)
+	cut := eval[string](
+		b,
+		`[...document.querySelectorAll('.quotesheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`,
+	)
 	if cut != "" {
 		t.Errorf("cut on the sheet: %s", cut)
 	}
@@ -91,7 +104,9 @@ func TestQuoteByLink(t *testing.T) {
 	b.until(`document.readyState === 'complete' && !!document.querySelector('main')`)
 	b.noOverflow()
 	b.checked()
-	if body := eval[string](b, `document.body.innerText`); strings.Contains(body, "R. Okell") || strings.Contains(body, "Machines") || strings.Contains(body, "YB-0008") {
+	if body := eval[string](b, `document.body.innerText`); strings.Contains(body, "R. Okell") ||
+		strings.Contains(body, "Machines") ||
+		strings.Contains(body, "YB-0008") {
 		t.Error("the page has what is the shop's own")
 	}
 	b.tabTo(`[name="/letter"]`)
@@ -139,7 +154,16 @@ func TestInvoicing(t *testing.T) {
 	b.tabTo(`form[action="/jobs/8/invoice"] .button.action`)
 	b.follow(`location.pathname === '/invoices/1'`)
 	b.checked()
-	has(t, b.text(), "Invoice I-0001", "A new foot, agreed with the vet", "Paid", "50.00", "Still to be paid", "Payable within 14 days.")
+	has(
+		t,
+		b.text(),
+		"Invoice I-0001",
+		"A new foot, agreed with the vet",
+		"Paid",
+		"50.00",
+		"Still to be paid",
+		"Payable within 14 days.",
+	)
 	if wrong := eval[string](b, `(() => {
 		const cents = (row) => Math.round(Number(row.querySelector('.num').innerText.replace('−', '-').replace(/[^0-9.-]/g, '')) * 100)
 		const lines = [...document.querySelectorAll('.invoicelines tbody tr')].reduce((sum, row) => sum + cents(row), 0)
@@ -164,7 +188,9 @@ func TestInvoicing(t *testing.T) {
 	for _, n := range on[:6] {
 		lines += n
 	}
-	if net, tax, total, paid, owed := on[6], on[7], on[8], on[9], on[10]; lines != net || net+tax != total || total-paid != owed || paid != 5000 {
+	if net, tax, total, paid, owed := on[6], on[7], on[8], on[9], on[10]; lines != net || net+tax != total ||
+		total-paid != owed ||
+		paid != 5000 {
 		t.Errorf("on paper stand %v", on)
 	}
 	// As many lines as an invoice can have go on to a second sheet, each once, the sums below the last.

@@ -195,8 +195,12 @@ func TestFirstOpening(t *testing.T) {
 	b.line("model 314x221")
 	b.keys("unscrew cover 3xPH0x5 1xPH0x8")
 	for _, hole := range [][2]float64{{.1, .1}, {.9, .1}, {.1, .9}, {.9, .9}} {
-		b.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const m = document.querySelector('[data-tapmap]'), box = m.getBoundingClientRect()
-			m.dispatchEvent(new MouseEvent('click', { clientX: box.left + box.width * %v, clientY: box.top + box.height * %v, bubbles: true })) })()`, hole[0], hole[1])))
+		b.do(
+			chromedp.Evaluate[chromedp.Void](
+				fmt.Sprintf(`(() => { const m = document.querySelector('[data-tapmap]'), box = m.getBoundingClientRect()
+			m.dispatchEvent(new MouseEvent('click', { clientX: box.left + box.width * %v, clientY: box.top + box.height * %v, bubbles: true })) })()`, hole[0], hole[1]),
+			),
+		)
 	}
 	b.until(`document.querySelector('[data-tapped]').textContent === '4 of 4 tapped.'`)
 	b.until(`document.querySelector('[data-clear]') !== null`)
@@ -210,16 +214,26 @@ func TestFirstOpening(t *testing.T) {
 	b.line("bat 52.5wh")
 	b.line("unplug battery iso")
 	b.line("unplug display cable")
-	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Undo step 5')).focus()`))
+	b.do(
+		chromedp.Evaluate[chromedp.Void](
+			`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Undo step 5')).focus()`,
+		),
+	)
 	b.follow(`!document.querySelector('main').innerText.includes('Unplug the display cable')`)
-	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Deep enough')).focus()`))
+	b.do(
+		chromedp.Evaluate[chromedp.Void](
+			`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Deep enough')).focus()`,
+		),
+	)
 	b.follow(`!!document.querySelector('[data-run]')`)
 	b.shown("up:battery-plug")
 	b.sent()
 	b.checked()
 	has(t, b.text(), "On the mat, 4 screws", "Unplugged: battery")
 	b.keys(" ")
-	b.until(`document.querySelector('[data-step]:not([hidden])').dataset.kind !== 'up' || document.querySelector('[data-step]:not([hidden])').dataset.step !== 'up:battery-plug'`)
+	b.until(
+		`document.querySelector('[data-step]:not([hidden])').dataset.kind !== 'up' || document.querySelector('[data-step]:not([hidden])').dataset.step !== 'up:battery-plug'`,
+	)
 	if eval[string](b, `document.querySelector('[data-step]:not([hidden])').dataset.step`) == "trial" {
 		b.keys(" ")
 	}
@@ -227,7 +241,11 @@ func TestFirstOpening(t *testing.T) {
 	b.keys(" ")
 	b.shown("up:cover-screws")
 	for range 2 { // a lot is counted back with one tap
-		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-step="up:cover-screws"] [data-back]:not(:checked)').click(); document.activeElement.blur()`))
+		b.do(
+			chromedp.Evaluate[chromedp.Void](
+				`document.querySelector('[data-step="up:cover-screws"] [data-back]:not(:checked)').click(); document.activeElement.blur()`,
+			),
+		)
 	}
 	b.keys(" ")
 	b.shown("up:power-off")
@@ -235,9 +253,13 @@ func TestFirstOpening(t *testing.T) {
 	b.until(`!document.querySelector('[data-alldone]').hidden`)
 	b.sent()
 
-	record := eval[string](b, `(() => { const x = new XMLHttpRequest(); x.open('GET', '/models/sundrel-teasel-14/export', false); x.send(); return x.responseText })()`)
+	record := eval[string](
+		b,
+		`(() => { const x = new XMLHttpRequest(); x.open('GET', '/models/sundrel-teasel-14/export', false); x.send(); return x.responseText })()`,
+	)
 	for _, want := range []string{`"id": "cover-screws"`, `"length_mm": 8`, `"reach": "cover"`, `"battery_reach": "cover"`, `"isolates_power": true`, `"x_mm"`} {
-		if !strings.Contains(strings.ReplaceAll(record, `":"`, `": "`), want) && !strings.Contains(record, strings.ReplaceAll(want, ": ", ":")) {
+		if !strings.Contains(strings.ReplaceAll(record, `":"`, `": "`), want) &&
+			!strings.Contains(record, strings.ReplaceAll(want, ": ", ":")) {
 			t.Errorf("the record has no %s:\n%s", want, record)
 		}
 	}

@@ -60,7 +60,10 @@ func TestCorrectNothing(t *testing.T) {
 				t.Errorf("%s as it came: %d %.200s", path, code, body)
 			}
 		}
-		if body := webtest.Request(e, "GET", fmt.Sprintf("/machines/%d/history", i+1), nil, nil).Body.String(); strings.Contains(body, "corrected: ") {
+		if body := webtest.Request(e, "GET", fmt.Sprintf("/machines/%d/history", i+1), nil, nil).Body.String(); strings.Contains(
+			body,
+			"corrected: ",
+		) {
 			_, what, _ := strings.Cut(body, "corrected: ")
 			t.Errorf("machine %d: corrected: %.40s", i+1, what)
 		}
@@ -145,7 +148,14 @@ func TestTags(t *testing.T) {
 // TestWelcome: an empty shop asks what it is called and who works there before anything else; whoever
 // is chosen at a screen is whom the history names.
 func TestWelcome(t *testing.T) {
-	e, err := web.New(kit.Config{Shop: webtest.EmptyShop(t), Workshop: kit.NoName, Log: slog.New(slog.DiscardHandler), Actor: shop.Actor{Name: "Technician"}})
+	e, err := web.New(
+		kit.Config{
+			Shop:     webtest.EmptyShop(t),
+			Workshop: kit.NoName,
+			Log:      slog.New(slog.DiscardHandler),
+			Actor:    shop.Actor{Name: "Technician"},
+		},
+	)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -153,7 +163,8 @@ func TestWelcome(t *testing.T) {
 		t.Fatalf("an empty shop answers %d %s", w.Code, w.Header().Get("Location"))
 	}
 	form := webtest.FieldsOf(t, webtest.Page(e, "/welcome"), "/welcome")
-	if code, body := webtest.SendForm(e, "/welcome", form); code != http.StatusUnprocessableEntity || strings.Count(body, `class="fault"`) != 2 {
+	if code, body := webtest.SendForm(e, "/welcome", form); code != http.StatusUnprocessableEntity ||
+		strings.Count(body, `class="fault"`) != 2 {
 		t.Errorf("with neither name: %d, %d faults", code, strings.Count(body, `class="fault"`))
 	}
 	form.Set("/workshop", "Gaunt & Daughter")

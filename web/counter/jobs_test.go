@@ -190,7 +190,10 @@ func TestListPages(t *testing.T) {
 		t.Error("nothing was taken")
 	}
 	form.Set("do", "aside")
-	if w := webtest.Request(e, "POST", "/machines/import/take", form, webtest.SameOrigin); !strings.Contains(w.Body.String(), "PX99") ||
+	if w := webtest.Request(e, "POST", "/machines/import/take", form, webtest.SameOrigin); !strings.Contains(
+		w.Body.String(),
+		"PX99",
+	) ||
 		!strings.Contains(w.Header().Get("Content-Disposition"), "kept-aside.csv") {
 		t.Errorf("kept aside: %s", w.Body)
 	}

@@ -229,7 +229,14 @@ func (v *jobView) chosen(r *shop.MachineRecord) {
 	if copying != "" {
 		copying = ", " + copying
 	}
-	v.Chosen = fmt.Sprintf("%s, %s min%s, %s by %s", kit.ChosenWords(r.Choice), o.Minutes, copying, kit.Stamp(r.ChosenAt), r.ChosenBy)
+	v.Chosen = fmt.Sprintf(
+		"%s, %s min%s, %s by %s",
+		kit.ChosenWords(r.Choice),
+		o.Minutes,
+		copying,
+		kit.Stamp(r.ChosenAt),
+		r.ChosenBy,
+	)
 	names := map[string]string{}
 	for i := range v.Parts {
 		names[v.Parts[i].ID] = v.Parts[i].Name

@@ -31,7 +31,13 @@ var machineSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "p
 	{Word: "tag", Says: "by name"}, {Word: "customer", Says: "by customer"}, {Word: "model", Says: "by model"}}
 
 func (s *pages) listMachines(c *echo.Context) error {
-	view := machineList{Listing: kit.ListingOf(c, append(slices.Clone(kit.Wheres), hw.Term[string]{Word: "none", Says: "without a job"}), machineSorts)}
+	view := machineList{
+		Listing: kit.ListingOf(
+			c,
+			append(slices.Clone(kit.Wheres), hw.Term[string]{Word: "none", Says: "without a job"}),
+			machineSorts,
+		),
+	}
 	list, err := s.Shop.ListMachines(c.Request().Context(), view.ListQuery())
 	if err != nil {
 		return err

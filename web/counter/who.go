@@ -38,7 +38,10 @@ func weekDays() []dayChoice {
 	var out []dayChoice
 	for i := range 7 {
 		day := (i + 1) % 7
-		out = append(out, dayChoice{"/days/" + form.Weekdays[day][:3], strings.ToUpper(form.Weekdays[day][:1]) + form.Weekdays[day][1:3]})
+		out = append(
+			out,
+			dayChoice{"/days/" + form.Weekdays[day][:3], strings.ToUpper(form.Weekdays[day][:1]) + form.Weekdays[day][1:3]},
+		)
 	}
 	return out
 }
@@ -101,7 +104,12 @@ func readWorkshop(f *form.Form, how, next *shop.Settings) {
 	next.Workshop, next.Technicians = f.Text("/workshop"), shop.NamesIn(f.Values.Get("/technicians"))
 	next.Address = f.Text("/address")
 	f.Currency = strings.ToUpper(f.Text("/currency"))
-	next.Currency, next.LabourRate, next.TaxPercent = strings.ToUpper(f.Text("/currency")), f.Cents("/labour").Or(0), f.Dec("/tax").Or(0)
+	next.Currency, next.LabourRate, next.TaxPercent = strings.ToUpper(
+		f.Text("/currency"),
+	), f.Cents("/labour").
+		Or(0),
+		f.Dec("/tax").
+			Or(0)
 	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
 	next.Floor = shop.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}
 	for i, name := range form.Weekdays {

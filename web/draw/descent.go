@@ -109,10 +109,28 @@ func descentIn(p *run.Plan, room float64) *Descent {
 	for i := range p.Steps {
 		s := &p.Steps[i]
 		end := x + wide[i]
-		d.Segments = append(d.Segments, DescentSegment{s.Key, fmt.Sprintf("M%.1f %.1fL%.1f %.1f", x, y(before), end, y(s.Depth)), len(s.Danger) > 0 || s.Kind == run.Look})
-		node := DescentNode{Key: s.Key, N: i + 1, X: end, Y: y(s.Depth), FX: x, FY: y(before), Says: fmt.Sprintf("Step %d: %s", i+1, s.Does),
-			Float: fmt.Sprintf("step %d, %s min", i+1, s.Begins.Shown()), ColX: x, ColW: wide[i],
-			OnWay: s.Depth != before || s.Kind == run.Look || s.Kind == run.Hold || s.Kind == run.Trial || s.Kind == run.Detour || s.Kind == run.Return}
+		d.Segments = append(
+			d.Segments,
+			DescentSegment{
+				s.Key,
+				fmt.Sprintf("M%.1f %.1fL%.1f %.1f", x, y(before), end, y(s.Depth)),
+				len(s.Danger) > 0 || s.Kind == run.Look,
+			},
+		)
+		node := DescentNode{
+			Key:   s.Key,
+			N:     i + 1,
+			X:     end,
+			Y:     y(s.Depth),
+			FX:    x,
+			FY:    y(before),
+			Says:  fmt.Sprintf("Step %d: %s", i+1, s.Does),
+			Float: fmt.Sprintf("step %d, %s min", i+1, s.Begins.Shown()),
+			ColX:  x,
+			ColW:  wide[i],
+			OnWay: s.Depth != before || s.Kind == run.Look || s.Kind == run.Hold || s.Kind == run.Trial || s.Kind == run.Detour ||
+				s.Kind == run.Return,
+		}
 		up := s.Depth < before
 		node.LX, node.LY, node.Anchor = end+7, node.Y-7, ""
 		if up {
@@ -274,7 +292,14 @@ func FirstDescentOf(p *run.Plan) *Descent {
 	so.Minutes = at
 	const perMinute, whole = 72.0, 12 * 72.0
 	room := math.Min(perMinute*at.Exact().Float(), whole) + leastStep
-	d := &Descent{W: descentW, H: descentTop + 4*mostRow, Left: descentLeft, Right: descentW - 30, Surface: descentTop, Says: fmt.Sprintf("%d steps so far", len(so.Steps))}
+	d := &Descent{
+		W:       descentW,
+		H:       descentTop + 4*mostRow,
+		Left:    descentLeft,
+		Right:   descentW - 30,
+		Surface: descentTop,
+		Says:    fmt.Sprintf("%d steps so far", len(so.Steps)),
+	}
 	x, y := descentLeft, descentTop
 	if len(so.Steps) > 0 {
 		d = descentIn(so, room)

@@ -74,8 +74,16 @@ func TestDescent(t *testing.T) {
 // TestZoom: the window of a step holds all its screws and its place, and lies within the machine.
 func TestZoom(t *testing.T) {
 	ch := &hw.Chassis{Kind: hw.Notebook, Outline: &hw.Outline{Width: hw.DecOf(300), Depth: hw.DecOf(200)},
-		Slots:     []hw.Slot{{ID: "m2a", At: &hw.At{X: hw.DecOf(250), Y: hw.DecOf(20), Width: hw.Known(hw.DecOf(22)), Height: hw.Known(hw.DecOf(80))}}},
-		Fasteners: []hw.Fastener{{ID: "far", Order: []int{2, 1}, At: []hw.At{{X: hw.DecOf(5), Y: hw.DecOf(5)}, {X: hw.DecOf(295), Y: hw.DecOf(195)}}}, {ID: "none"}}}
+		Slots: []hw.Slot{
+			{
+				ID: "m2a",
+				At: &hw.At{X: hw.DecOf(250), Y: hw.DecOf(20), Width: hw.Known(hw.DecOf(22)), Height: hw.Known(hw.DecOf(80))},
+			},
+		},
+		Fasteners: []hw.Fastener{
+			{ID: "far", Order: []int{2, 1}, At: []hw.At{{X: hw.DecOf(5), Y: hw.DecOf(5)}, {X: hw.DecOf(295), Y: hw.DecOf(195)}}},
+			{ID: "none"},
+		}}
 	far := ZoomOf(ch, &run.Step{Kind: run.Down, Lays: []run.Lot{{Group: "far"}, {Group: "none"}}})
 	for _, s := range far.Screws {
 		if s.X < far.X || s.X > far.X+far.W || s.Y < far.Y || s.Y > far.Y+far.H {
@@ -92,8 +100,16 @@ func TestZoom(t *testing.T) {
 	if z := ZoomOf(ch, &run.Step{Kind: run.Down, ID: "unknown"}); !z.Whole || z.Spot != nil {
 		t.Errorf("a step that nobody placed: %+v", z)
 	}
-	cells := FitCellsOf(ch, &card.Fit{ID: "m2a", In: &hw.Part{Drive: &hw.Drive{Length: hw.Known(42)}}, Moves: []card.Move{{Kind: card.MoveOut}, {Kind: card.MovePost, From: 80, To: 42}, {Kind: card.MoveSeat}}})
-	if len(cells) != 2 || cells[0].From <= cells[0].To || cells[0].ToL != "42" || !cells[1].Long || cells[1].End != cells[0].To {
+	cells := FitCellsOf(
+		ch,
+		&card.Fit{
+			ID:    "m2a",
+			In:    &hw.Part{Drive: &hw.Drive{Length: hw.Known(42)}},
+			Moves: []card.Move{{Kind: card.MoveOut}, {Kind: card.MovePost, From: 80, To: 42}, {Kind: card.MoveSeat}},
+		},
+	)
+	if len(cells) != 2 || cells[0].From <= cells[0].To || cells[0].ToL != "42" || !cells[1].Long ||
+		cells[1].End != cells[0].To {
 		t.Errorf("%+v", cells)
 	}
 }

@@ -111,7 +111,8 @@ func (l *Layout) otherPack(ch *hw.Chassis, name string) (Rect, bool) {
 	r.W = min(r.W, l.Width-4-r.X)
 	for _, other := range l.Names { // it does not grow over what can be used beside it
 		o, placed := l.At[other]
-		if over, hits := r.overlap(o); placed && hits && over.W > 0 && !strings.HasPrefix(other, "battery:") && !ch.Excluded(name, other) {
+		if over, hits := r.overlap(o); placed && hits && over.W > 0 && !strings.HasPrefix(other, "battery:") &&
+			!ch.Excluded(name, other) {
 			r.W = min(r.W, o.X-r.X)
 		}
 	}

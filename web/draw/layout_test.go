@@ -13,7 +13,10 @@ import (
 func TestProposals(t *testing.T) {
 	for seed := range uint64(400) {
 		r := rand.New(rand.NewPCG(seed, 1))
-		ch := &hw.Chassis{Memory: &hw.Memory{}, Outline: &hw.Outline{Width: hw.DecOf(180 + r.IntN(220)), Depth: hw.DecOf(120 + r.IntN(150))}}
+		ch := &hw.Chassis{
+			Memory:  &hw.Memory{},
+			Outline: &hw.Outline{Width: hw.DecOf(180 + r.IntN(220)), Depth: hw.DecOf(120 + r.IntN(150))},
+		}
 		at := func() *hw.At {
 			if r.IntN(3) > 0 {
 				return nil

@@ -70,7 +70,10 @@ func RunMapOf(ch *hw.Chassis) *RunMap {
 	letters := Letters(ch)
 	for i := range ch.Fasteners {
 		for _, at := range ch.Fasteners[i].At {
-			m.Screws = append(m.Screws, ZoomScrew{X: at.X.Float() * mapScale, Y: at.Y.Float() * mapScale, Letter: letters[ch.Fasteners[i].ID]})
+			m.Screws = append(
+				m.Screws,
+				ZoomScrew{X: at.X.Float() * mapScale, Y: at.Y.Float() * mapScale, Letter: letters[ch.Fasteners[i].ID]},
+			)
 		}
 	}
 	l := Propose(ch, width, depth)
@@ -78,7 +81,15 @@ func RunMapOf(ch *hw.Chassis) *RunMap {
 		if t.Kind == "other" {
 			continue
 		}
-		p := MapPlace{X: t.R.X * mapScale, Y: t.R.Y * mapScale, W: t.R.W * mapScale, H: t.R.H * mapScale, Name: t.Name, Class: "there", Rx: 2}
+		p := MapPlace{
+			X:     t.R.X * mapScale,
+			Y:     t.R.Y * mapScale,
+			W:     t.R.W * mapScale,
+			H:     t.R.H * mapScale,
+			Name:  t.Name,
+			Class: "there",
+			Rx:    2,
+		}
 		p.CX, p.CY = p.X+p.W/2, p.Y+p.H/2+5
 		switch {
 		case t.Kind == "suspected":

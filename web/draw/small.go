@@ -32,7 +32,10 @@ func SmallOf(ch *hw.Chassis) *Small {
 	l := Propose(ch, width, depth)
 	add := func(name, class string) {
 		if r, ok := l.At[name]; ok {
-			d.Marks = append(d.Marks, SmallMark{Rect{tenths(d.X + r.X*scale), tenths(d.Y + r.Y*scale), tenths(r.W * scale), tenths(r.H * scale)}, class})
+			d.Marks = append(
+				d.Marks,
+				SmallMark{Rect{tenths(d.X + r.X*scale), tenths(d.Y + r.Y*scale), tenths(r.W * scale), tenths(r.H * scale)}, class},
+			)
 		}
 	}
 	packs := false

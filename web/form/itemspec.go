@@ -84,7 +84,10 @@ var Items = []ItemSpec{
 		{"channels", "or several channels", "A, B", "list", nil}, {"speed_mts", "Speed", "MT/s", "int", nil},
 		{"ranks", "Ranks", "", "int", nil}}},
 	{List: "slots", Name: "M.2 slot", Verb: "Add a slot", Placed: true, Groups: map[string]Group{
-		"id": {"Which it is", "m2a, storage, key M, generation 4, 4 lanes, takes NVMe"}, "lengths": {"What fits into it", "80 mm: fitted; room above 1.5"},
+		"id": {
+			"Which it is",
+			"m2a, storage, key M, generation 4, 4 lanes, takes NVMe",
+		}, "lengths": {"What fits into it", "80 mm: fitted; room above 1.5"},
 		"cooling":    {"What it demands", "cooled by a spreader; refuses two-lane drives; not together with bay25"},
 		"carry_over": {"How a part is held", "PH0, M2x3, out of the old one"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as m2a", "id", nil}, {"purpose", "Purpose", "", "choice", hw.Purposes.Terms()},
@@ -118,7 +121,10 @@ var Items = []ItemSpec{
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
 		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}}},
 	{List: "batteries", Name: "battery pack", Verb: "Add a pack", Placed: true, Groups: map[string]Group{
-		"id": {"Which it is", "small, 41 Wh, 11.4 V, 3 in series"}, "excludes": {"Beside what", "the large one: not together with bay25"}}, Fields: []FieldSpec{
+		"id": {
+			"Which it is",
+			"small, 41 Wh, 11.4 V, 3 in series",
+		}, "excludes": {"Beside what", "the large one: not together with bay25"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as small", "id", nil}, {"design_wh", "Design energy", "Wh", "dec", nil},
 		{"nominal_v", "Nominal", "V", "dec", nil}, {"series", "Cells in series", "", "int", nil},
 		{"part_numbers", "Part numbers", "", "list", nil}, {"excludes", "Not together with", "place ids", "list", nil},
@@ -135,9 +141,18 @@ var Items = []ItemSpec{
 	{List: "steps", Name: "step", Verb: "Add a step", Groups: map[string]Group{
 		"id":        {"What is done", "cover: unclip the bottom cover, after the screws"},
 		"fasteners": {"Screws and plugs", "cover-long 4, cover-short 2, with PH0"},
-		"cautions":  {"Care", "hot glue; isolates power"}, "when": {"Not always", "only on the way in where bay25 empty"}}, Fields: []FieldSpec{
+		"cautions": {
+			"Care",
+			"hot glue; isolates power",
+		}, "when": {"Not always", "only on the way in where bay25 empty"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", hw.VerbWords().Terms()},
-		{"part", "To what", "bottom cover", "text", nil}, {"place", "Takes out what sits in", "place id", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
+		{
+			"part",
+			"To what",
+			"bottom cover",
+			"text",
+			nil,
+		}, {"place", "Takes out what sits in", "place id", "text", nil}, {"needs", "After the steps", "ids; none", "list", nil},
 		{"side", "Side that faces up", "", "choice", hw.Sides.Terms()},
 		{"fasteners", "Screws", "group count, group count", "screws", nil}, {"bit", "Bit", "", "text", nil},
 		{"tool", "Tool", "", "text", nil},

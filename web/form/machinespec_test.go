@@ -13,7 +13,9 @@ import (
 // document can have.
 func TestMachineForm(t *testing.T) {
 	ch := &hw.Chassis{Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "a", Form: "SO-DIMM"}},
-		Soldered: []hw.Soldered{{ID: "onboard"}}}, Slots: []hw.Slot{{ID: "m2a", Purpose: hw.ForStorage}, {ID: "wlan", Purpose: hw.ForWireless}},
+		Soldered: []hw.Soldered{
+			{ID: "onboard"},
+		}}, Slots: []hw.Slot{{ID: "m2a", Purpose: hw.ForStorage}, {ID: "wlan", Purpose: hw.ForWireless}},
 		Batteries: []hw.Battery{{ID: "long"}}}
 	want := hw.Fitted{SolderedGB: map[string]hw.Dec{"onboard": hw.DecOf(8)},
 		Memory: []hw.FittedModule{{Socket: "a"}}, Drives: []hw.FittedDrive{{Place: "m2a"}}, Battery: &hw.FittedBattery{},

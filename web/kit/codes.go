@@ -11,8 +11,15 @@ import (
 
 // foundWords are what a code that was scanned or typed turned out to be, by their words in the address
 // of the page that it led to.
-var foundWords = map[string]string{"label": "a job's label", "quote": "a quote", "invoice": "an invoice", "machine": "a machine", "serial": "the serial of a machine",
-	"piece": "the serial of a piece", "part": "a part"}
+var foundWords = map[string]string{
+	"label":   "a job's label",
+	"quote":   "a quote",
+	"invoice": "an invoice",
+	"machine": "a machine",
+	"serial":  "the serial of a machine",
+	"piece":   "the serial of a piece",
+	"part":    "a part",
+}
 
 // maxCode is how much of a code a page says again.
 const maxCode = 60

@@ -23,16 +23,29 @@ var pageKeys = map[string][]pageKey{
 	"jobs":      rowKeys, "machines": append([]pageKey{{"n", "takes in a machine"}}, rowKeys...),
 	"customers": rowKeys, "models": append([]pageKey{{"n", "records a model"}}, rowKeys...),
 	"parts": append([]pageKey{{"n", "a new part by form"}}, rowKeys...),
-	"job": {{"e", "corrects what was agreed"}, {"t", "to the line of a talk"}, {"p", "the plan"}, {"b", "the bench"}, {"c", "the work card"},
-		{"i", "the intake sheet"}, {"m", "its money: invoice, payments"}},
+	"job": {
+		{"e", "corrects what was agreed"},
+		{"t", "to the line of a talk"},
+		{"p", "the plan"},
+		{"b", "the bench"},
+		{"c", "the work card"},
+		{"i", "the intake sheet"},
+		{"m", "its money: invoice, payments"},
+	},
 	"plan": {{"w", "to what is wished"}, {"1 to 9", "to that option"}, {"c", "the work card of what is chosen"}},
-	"run":  {{"Space", "ticks the step that is shown"}, {"← →", "show the step before or after"}, {"Esc", "closes what is open"}},
+	"run": {
+		{"Space", "ticks the step that is shown"},
+		{"← →", "show the step before or after"},
+		{"Esc", "closes what is open"},
+	},
 	"arrange": {{"arrows", "move what has the focus by 1 mm, with Shift by 10"}, {"R", "turns it by 90°"},
 		{"Delete", "takes a screw out of the drawing"}, {"Ctrl Z", "undoes"}, {"Ctrl Y", "does it again"}},
 	"steps":     {{"Alt ↑ or ↓", "moves the step that has the focus"}},
 	"modelform": lineKeys, "model": append([]pageKey{{"e", "changes the record by the form"}, {"f", "its findings"}}, lineKeys...),
-	"intake":     {{"Ctrl Enter", "takes the machine in, from any field"}},
-	"jobcorrect": {{"Ctrl Enter", "keeps the correction, from any field"}}, "machinecorrect": {{"Ctrl Enter", "keeps the correction, from any field"}},
+	"intake": {{"Ctrl Enter", "takes the machine in, from any field"}},
+	"jobcorrect": {
+		{"Ctrl Enter", "keeps the correction, from any field"},
+	}, "machinecorrect": {{"Ctrl Enter", "keeps the correction, from any field"}},
 }
 
 // PageKeys are the keys of the page at hand.

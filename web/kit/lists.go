@@ -29,8 +29,15 @@ var Wheres = []hw.Term[string]{{Word: "open", Says: "open"}, {Word: "ready", Say
 // ListingOf reads what a list is asked for.
 func ListingOf(c *echo.Context, wheres, sorts []hw.Term[string]) Listing {
 	asked := c.QueryParams()
-	l := Listing{Path: c.Request().URL.Path, Query: strings.TrimSpace(asked.Get("q")), Where: asked.Get("where"), Sort: asked.Get("sort"),
-		Wheres: wheres, Sorts: sorts, asked: asked}
+	l := Listing{
+		Path:   c.Request().URL.Path,
+		Query:  strings.TrimSpace(asked.Get("q")),
+		Where:  asked.Get("where"),
+		Sort:   asked.Get("sort"),
+		Wheres: wheres,
+		Sorts:  sorts,
+		asked:  asked,
+	}
 	l.Page, _ = strconv.Atoi(asked.Get("page"))
 	l.Page = min(max(l.Page, 1), 100_000)
 	return l

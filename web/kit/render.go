@@ -100,7 +100,17 @@ func (f frame) SectionName() string {
 }
 
 // bare are the pages that are print sheets.
-var bare = map[string]bool{"card": true, "sheet": true, "mat": true, "label": true, "intakesheet": true, "quote": true, "link": true, "invoice": true, "report": true}
+var bare = map[string]bool{
+	"card":        true,
+	"sheet":       true,
+	"mat":         true,
+	"label":       true,
+	"intakesheet": true,
+	"quote":       true,
+	"link":        true,
+	"invoice":     true,
+	"report":      true,
+}
 
 const themeCookie = "yembo_theme"
 
@@ -112,8 +122,22 @@ func (s *Site) Render(c *echo.Context, status int, page, title, section string, 
 		return fmt.Errorf("there is no page %q", page)
 	}
 	how := s.Settings(c)
-	f := frame{Title: title, Page: page, Section: section, Workshop: s.WorkshopName(how), Actor: s.ActingIn(c, how).Name, Others: s.others(c, how), Address: strings.FieldsFunc(how.Address, func(r rune) bool { return r == '\n' }), View: view,
-		Path: c.Request().URL.RequestURI(), Token: rand.Text(), Bare: bare[page], Found: foundBy(c), Public: page == "link", Notices: s.Shop.Notices()}
+	f := frame{
+		Title:    title,
+		Page:     page,
+		Section:  section,
+		Workshop: s.WorkshopName(how),
+		Actor:    s.ActingIn(c, how).Name,
+		Others:   s.others(c, how),
+		Address:  strings.FieldsFunc(how.Address, func(r rune) bool { return r == '\n' }),
+		View:     view,
+		Path:     c.Request().URL.RequestURI(),
+		Token:    rand.Text(),
+		Bare:     bare[page],
+		Found:    foundBy(c),
+		Public:   page == "link",
+		Notices:  s.Shop.Notices(),
+	}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
 	}

@@ -68,8 +68,18 @@ func (s *pages) billPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	cur := b.Settings.Currency
-	v := billView{Form: f, Tabs: kit.TabsOf(&b.Job.MachineRecord, "job"), Label: shop.Label(id), Quote: b.Quote, Against: b.Against, Can: b.Against == "",
-		Hows: shop.PaidHows.Terms(), Currency: cur, Tax: b.Settings.TaxPercent.String(), TaxIn: b.How.Inside}
+	v := billView{
+		Form:     f,
+		Tabs:     kit.TabsOf(&b.Job.MachineRecord, "job"),
+		Label:    shop.Label(id),
+		Quote:    b.Quote,
+		Against:  b.Against,
+		Can:      b.Against == "",
+		Hows:     shop.PaidHows.Terms(),
+		Currency: cur,
+		Tax:      b.Settings.TaxPercent.String(),
+		TaxIn:    b.How.Inside,
+	}
 	for i := range mostExtras {
 		v.Extras = append(v.Extras, i)
 	}
@@ -137,8 +147,16 @@ func moneyLines(lines []money.Line, sum *money.Sum, cur string) (rows, sums []ki
 
 func invoiceRowOf(v *shop.InvoiceRecord) invoiceRow {
 	d := v.Doc
-	row := invoiceRow{Number: d.Number, JobID: v.JobID, Label: quote.InvoiceLabel(d.Number), On: hw.Day(d.On), Customer: d.Customer.Name, Job: d.Job,
-		Total: hw.Money(d.Currency, d.Sum.Total), Paid: hw.Money(d.Currency, v.Paid)}
+	row := invoiceRow{
+		Number:   d.Number,
+		JobID:    v.JobID,
+		Label:    quote.InvoiceLabel(d.Number),
+		On:       hw.Day(d.On),
+		Customer: d.Customer.Name,
+		Job:      d.Job,
+		Total:    hw.Money(d.Currency, d.Sum.Total),
+		Paid:     hw.Money(d.Currency, v.Paid),
+	}
 	owed := v.Owed()
 	switch {
 	case d.Cancels != 0:
@@ -278,8 +296,21 @@ func (s *pages) invoicePage(c *echo.Context, status int, f *form.Form) error {
 	}
 	d := r.Doc
 	row := invoiceRowOf(&r)
-	v := invoiceView{Form: f, Invoice: d, Label: row.Label, Paper: paper, Date: row.On, JobID: r.JobID, Stands: row.Stands, Cancelled: r.Cancelled,
-		CancelledLabel: quote.InvoiceLabel(r.Cancelled), CanCancel: r.Cancelled == 0 && d.Cancels == 0, NoAddress: len(d.Shop.Address) == 0 || d.Customer.Contact == ""}
+	v := invoiceView{
+		Form:      f,
+		Invoice:   d,
+		Label:     row.Label,
+		Paper:     paper,
+		Date:      row.On,
+		JobID:     r.JobID,
+		Stands:    row.Stands,
+		Cancelled: r.Cancelled,
+		CancelledLabel: quote.InvoiceLabel(
+			r.Cancelled,
+		),
+		CanCancel: r.Cancelled == 0 && d.Cancels == 0,
+		NoAddress: len(d.Shop.Address) == 0 || d.Customer.Contact == "",
+	}
 	if d.Cancels != 0 {
 		v.CancelsLabel = quote.InvoiceLabel(d.Cancels)
 	}
@@ -291,7 +322,16 @@ func (s *pages) invoicePage(c *echo.Context, status int, f *form.Form) error {
 		if p.Struck != "" {
 			continue // it does not count, and is no business of the paper
 		}
-		v.Payments = append(v.Payments, paymentRow{On: kit.Stamp(p.At), How: shop.PaidHows.Says(p.How), Amount: hw.Amount(d.Currency, p.Cents), By: p.By, Note: p.Note})
+		v.Payments = append(
+			v.Payments,
+			paymentRow{
+				On:     kit.Stamp(p.At),
+				How:    shop.PaidHows.Says(p.How),
+				Amount: hw.Amount(d.Currency, p.Cents),
+				By:     p.By,
+				Note:   p.Note,
+			},
+		)
 	}
 	if r.Paid != 0 {
 		v.Paid, v.Owed = hw.Amount(d.Currency, r.Paid), hw.Money(d.Currency, r.Owed())

@@ -65,7 +65,8 @@ func given(t *testing.T, e *echo.Echo) string {
 		{"nobody said it", "/quotes/1/answer", short, 422, "who said it"},
 		{"another version", "/quotes/1/answer", append(append([]string{}, answer...), "revision", "99"), 303, "/quotes/1"},
 	})
-	total := regexp.MustCompile(`<td>Total</td><td class="num mono">([^<]+)</td>`).FindStringSubmatch(webtest.Page(e, "/jobs/8/bill"))
+	total := regexp.MustCompile(`<td>Total</td><td class="num mono">([^<]+)</td>`).
+		FindStringSubmatch(webtest.Page(e, "/jobs/8/bill"))
 	if total == nil {
 		t.Fatal("nothing is to be charged")
 	}
@@ -79,9 +80,21 @@ func TestMoneyPages(t *testing.T) {
 	total := given(t, e)
 	send(t, e, []posted{
 		{"an extra without an amount", "/jobs/8/invoice", []string{"/extra/0/text", "a longer cable"}, 422, "how much"},
-		{"an extra that nobody agreed to", "/jobs/8/invoice", []string{"/extra/0/text", "a longer cable", "/extra/0/cents", "4.00"}, 422, "agreed"},
+		{
+			"an extra that nobody agreed to",
+			"/jobs/8/invoice",
+			[]string{"/extra/0/text", "a longer cable", "/extra/0/cents", "4.00"},
+			422,
+			"agreed",
+		},
 		{"an amount that is none", "/jobs/8/pay", []string{"/cents", "a little", "/how", "cash"}, 422, "a little"},
-		{"more paid back than was paid", "/jobs/8/pay", []string{"/cents", "1", "/how", "cash", "/back", "yes"}, 422, "at most the €0.00"},
+		{
+			"more paid back than was paid",
+			"/jobs/8/pay",
+			[]string{"/cents", "1", "/how", "cash", "/back", "yes"},
+			422,
+			"at most the €0.00",
+		},
 		{"otherwise than can be", "/jobs/8/pay", []string{"/cents", "1", "/how", "shells"}, 422, "card"},
 		{"a deposit", "/jobs/8/pay", []string{"/cents", "10", "/how", "card", "/note", "at the counter"}, 303, "/jobs/8/bill"},
 		{"struck without a reason", "/jobs/8/pay/strike", []string{"payment", "1"}, 422, "why it does not count"},
@@ -94,15 +107,22 @@ func TestMoneyPages(t *testing.T) {
 		t.Error("the bill does not say what was struck, or what is to be charged")
 	}
 	send(t, e, []posted{
-		{"charged, with what was agreed beside", "/jobs/8/invoice", []string{"/extra/0/text", "a longer cable", "/extra/0/cents", "4.00",
-			"/extra/0/agreed", "M. Lorton", "/extra/1/text", "the old pack taken", "/extra/1/cents", "3.50", "/extra/1/agreed", "M. Lorton",
-			"/extra/1/less", "yes"}, 303, "/invoices/1"},
+		{
+			"charged, with what was agreed beside",
+			"/jobs/8/invoice",
+			[]string{"/extra/0/text", "a longer cable", "/extra/0/cents", "4.00",
+				"/extra/0/agreed", "M. Lorton", "/extra/1/text", "the old pack taken", "/extra/1/cents", "3.50", "/extra/1/agreed", "M. Lorton",
+				"/extra/1/less", "yes"},
+			303,
+			"/invoices/1",
+		},
 		{"charged twice", "/jobs/8/invoice", nil, 422, ""},
 		{"more than is owed", "/jobs/8/pay", []string{"/cents", "99999", "/how", "cash", "/invoice", "1"}, 422, "still to be paid"},
 	})
 	invoice := webtest.Page(e, "/invoices/1")
 	owed := regexp.MustCompile(`€[0-9,.]+ to be paid`).FindString(webtest.Page(e, "/invoices"))
-	if owed == "" || !strings.Contains(invoice, strings.TrimSuffix(owed, " to be paid")) || !strings.Contains(webtest.Page(e, "/jobs/8/bill"), owed) {
+	if owed == "" || !strings.Contains(invoice, strings.TrimSuffix(owed, " to be paid")) ||
+		!strings.Contains(webtest.Page(e, "/jobs/8/bill"), owed) {
 		t.Errorf("the list has %q, and the invoice or the bill another sum", owed)
 	}
 	for _, want := range []string{"a longer cable", "the old pack taken", "-3.50", "20.00"} {
@@ -191,7 +211,13 @@ func TestPutBackPages(t *testing.T) {
 	}
 	send(t, e, []posted{
 		{"nobody's machine", "/machines/8/correct", fields("/customer", ""), 422, "customer"},
-		{"a serial that was typed wrongly", "/machines/8/correct", fields("/serial", "SERIAL-NEW-1"), 303, "/machines/8/history?kept=yes"},
+		{
+			"a serial that was typed wrongly",
+			"/machines/8/correct",
+			fields("/serial", "SERIAL-NEW-1"),
+			303,
+			"/machines/8/history?kept=yes",
+		},
 	})
 	history := webtest.Page(e, "/machines/8/history")
 	entry := regexp.MustCompile(`action="/machines/8/putback".*?name="entry" value="([0-9]+)"`).FindStringSubmatch(history)

@@ -77,8 +77,19 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 	if err != nil {
 		return err
 	}
-	v := quoteView{Form: f, Tabs: kit.TabsOf(&q.Job.MachineRecord, "job"), ID: id, Revision: q.Revision, Label: q.Label(), JobLabel: shop.Label(q.JobID),
-		Ways: shop.AnswerWays[:3].Terms(), Since: q.Since, LinkKey: key, Linked: q.Linked, Newest: q.Newest}
+	v := quoteView{
+		Form:     f,
+		Tabs:     kit.TabsOf(&q.Job.MachineRecord, "job"),
+		ID:       id,
+		Revision: q.Revision,
+		Label:    q.Label(),
+		JobLabel: shop.Label(q.JobID),
+		Ways:     shop.AnswerWays[:3].Terms(),
+		Since:    q.Since,
+		LinkKey:  key,
+		Linked:   q.Linked,
+		Newest:   q.Newest,
+	}
 	if v.Sheet, err = sheetOf(q.Doc, q.Label(), paper); err != nil {
 		return err
 	}
@@ -97,7 +108,8 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 			}
 		}
 	}
-	v.Open = q.Newest && q.Answer != shop.Accepted && q.Answer != shop.Declined && !q.Over && q.Job.Closed.IsZero() && q.Job.State.Danger == ""
+	v.Open = q.Newest && q.Answer != shop.Accepted && q.Answer != shop.Declined && !q.Over && q.Job.Closed.IsZero() &&
+		q.Job.State.Danger == ""
 	if v.Open {
 		v.Untold = untold(s.Settings(c))
 	}
@@ -110,7 +122,13 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 	switch q.Answer {
 	case shop.Accepted:
 		v.Accepted, v.Sign = true, q.Job.SignatureUnder(&q.QuoteRecord)
-		v.Answer = fmt.Sprintf("Accepted %s: %s, %s, %s", kit.Stamp(q.Answered), q.Given.Letter, q.Given.Who, hw.LowerFirst(shop.AnswerWays.Says(q.Given.How)))
+		v.Answer = fmt.Sprintf(
+			"Accepted %s: %s, %s, %s",
+			kit.Stamp(q.Answered),
+			q.Given.Letter,
+			q.Given.Who,
+			hw.LowerFirst(shop.AnswerWays.Says(q.Given.How)),
+		)
 		if old := q.Given.OldParts; old != "" && old != quote.Ask {
 			v.Answer += "; old parts: " + hw.LowerFirst(quote.OldPartsWays.Says(old))
 		}
@@ -180,13 +198,26 @@ func (s *pages) freezeQuote(c *echo.Context) error {
 	case "unlink":
 		return s.answerQuotePage(c, f, id, s.Shop.UnlinkQuote(ctx, s.Acting(c), f.Text("token"), id, revision))
 	}
-	return s.answerQuotePage(c, f, id, s.Shop.ShowQuote(ctx, s.Acting(c), f.Text("token"), id, revision, kit.OrDash(f.Text("how"), "shown")))
+	return s.answerQuotePage(
+		c,
+		f,
+		id,
+		s.Shop.ShowQuote(ctx, s.Acting(c), f.Text("token"), id, revision, kit.OrDash(f.Text("how"), "shown")),
+	)
 }
 
 // readAnswer reads what was said to a quote.
 func readAnswer(f *form.Form, now func(name string) string) shop.QuoteAnswer {
-	ans := shop.QuoteAnswer{Verdict: shop.Accepted, Letter: f.Text("/letter"), How: f.Text("/how"), Who: f.Text("/who"), Said: f.Text("/said"),
-		Consents: kit.ConsentsOf(f), Signature: f.Text("/signature"), OldParts: quote.OldParts(f.Text("/old_parts"))}
+	ans := shop.QuoteAnswer{
+		Verdict:   shop.Accepted,
+		Letter:    f.Text("/letter"),
+		How:       f.Text("/how"),
+		Who:       f.Text("/who"),
+		Said:      f.Text("/said"),
+		Consents:  kit.ConsentsOf(f),
+		Signature: f.Text("/signature"),
+		OldParts:  quote.OldParts(f.Text("/old_parts")),
+	}
 	switch {
 	case f.Is("do", "think"):
 		ans.Verdict, ans.Letter, ans.AskOn = shop.Thinking, "", now("/ask_on")
@@ -205,7 +236,12 @@ func (s *pages) answerQuote(c *echo.Context) error {
 	if f.Count() > 0 {
 		return s.quotePage(c, http.StatusUnprocessableEntity, f, "")
 	}
-	return s.answerQuotePage(c, f, id, s.Shop.AnswerQuote(c.Request().Context(), s.Acting(c), f.Text("token"), id, f.Whole("revision").Or(-1), ans))
+	return s.answerQuotePage(
+		c,
+		f,
+		id,
+		s.Shop.AnswerQuote(c.Request().Context(), s.Acting(c), f.Text("token"), id, f.Whole("revision").Or(-1), ans),
+	)
 }
 
 // quoteEditView is the form in which a quote is worded otherwise.
@@ -287,7 +323,13 @@ func (s *pages) saveQuote(c *echo.Context) error {
 		OldParts: quote.OldParts(f.Text("/old_parts")),
 	}
 	for _, letter := range []string{"A", "B", "C"} {
-		e.Names[letter], e.Data[letter], e.Ready[letter] = f.Text("/"+letter+"/name"), f.Text("/"+letter+"/data"), f.Text("/"+letter+"/ready")
+		e.Names[letter], e.Data[letter], e.Ready[letter] = f.Text(
+			"/"+letter+"/name",
+		), f.Text(
+			"/"+letter+"/data",
+		), f.Text(
+			"/"+letter+"/ready",
+		)
 	}
 	if f.Count() == 0 {
 		to, err := s.Shop.EditQuote(c.Request().Context(), s.Acting(c), f.Text("token"), id, f.Whole("revision").Or(-1), e)
@@ -326,7 +368,11 @@ type linkView struct {
 
 func (s *pages) showLink(c *echo.Context) error {
 	if c.QueryParam("done") != "" {
-		return s.renderLink(c, http.StatusOK, linkView{Form: form.New(url.Values{}), Done: "Thank you. Your answer is with the workshop."})
+		return s.renderLink(
+			c,
+			http.StatusOK,
+			linkView{Form: form.New(url.Values{}), Done: "Thank you. Your answer is with the workshop."},
+		)
 	}
 	return s.linkPage(c, http.StatusOK, form.New(url.Values{}))
 }
@@ -335,7 +381,14 @@ func (s *pages) linkPage(c *echo.Context, status int, f *form.Form) error {
 	key := c.Param("key")
 	q, err := s.Shop.QuoteByLink(c.Request().Context(), key)
 	if errors.Is(err, shop.ErrNotFound) {
-		return s.renderLink(c, http.StatusNotFound, linkView{Form: f, Done: "This link leads nowhere: the quote is answered, its time is over, or it was taken back. Please ask the workshop."})
+		return s.renderLink(
+			c,
+			http.StatusNotFound,
+			linkView{
+				Form: f,
+				Done: "This link leads nowhere: the quote is answered, its time is over, or it was taken back. Please ask the workshop.",
+			},
+		)
 	}
 	if err != nil {
 		return err

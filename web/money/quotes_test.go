@@ -16,8 +16,10 @@ func TestLinkPage(t *testing.T) {
 	link := webtest.Quoted(t, e)
 	w := webtest.Request(e, "GET", link, nil, nil)
 	body := w.Body.String()
-	if w.Code != http.StatusOK || w.Header().Get("X-Robots-Tag") != "noindex, nofollow" || w.Header().Get("Cache-Control") != "no-store" ||
-		w.Header().Get("Referrer-Policy") != "no-referrer" || !strings.Contains(body, `content="noindex, nofollow"`) {
+	if w.Code != http.StatusOK || w.Header().Get("X-Robots-Tag") != "noindex, nofollow" ||
+		w.Header().Get("Cache-Control") != "no-store" ||
+		w.Header().Get("Referrer-Policy") != "no-referrer" ||
+		!strings.Contains(body, `content="noindex, nofollow"`) {
 		t.Errorf("%d %v", w.Code, w.Header())
 	}
 	for _, own := range []string{"R. Okell", "YB-0008", `"/settings`, `"/machines`, `"/jobs`, "T. Ansty"} {
@@ -66,7 +68,8 @@ func TestQuoteForms(t *testing.T) {
 	}
 	bad.Set("/discount", "99999")
 	bad.Set("/told", "kept as typed")
-	if w := webtest.Request(e, "POST", "/quotes/1", bad, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "a discount above the sum") ||
+	if w := webtest.Request(e, "POST", "/quotes/1", bad, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(w.Body.String(), "a discount above the sum") ||
 		!strings.Contains(w.Body.String(), "kept as typed") {
 		t.Errorf("a discount above the sum: %d", w.Code)
 	}
@@ -74,8 +77,10 @@ func TestQuoteForms(t *testing.T) {
 	if w := webtest.Request(e, "POST", "/quotes/1", form, webtest.SameOrigin); w.Header().Get("Location") != "/quotes/2" {
 		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
 	}
-	if old, next := webtest.Page(e, "/quotes/1"), webtest.Page(e, "/quotes/2"); strings.Contains(old, "In other words.") || !strings.Contains(next, "In other words.") ||
-		!strings.Contains(next, "Q-0001-2") || !strings.Contains(old, "there is a newer version of it") {
+	if old, next := webtest.Page(e, "/quotes/1"), webtest.Page(e, "/quotes/2"); strings.Contains(old, "In other words.") ||
+		!strings.Contains(next, "In other words.") ||
+		!strings.Contains(next, "Q-0001-2") ||
+		!strings.Contains(old, "there is a newer version of it") {
 		t.Error("the version that was shown is worded otherwise, or the next is not")
 	}
 	for code, want := range map[string]string{"q-1-2": "/quotes/2?", "Q-0001-1": "/quotes/1?", "q-1": "/quotes/2?", "I-1": ""} {
@@ -88,17 +93,20 @@ func TestQuoteForms(t *testing.T) {
 			t.Errorf("%s: %d", path, w.Code)
 		}
 	}
-	if w := webtest.Request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}}, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "tick one, two or three") {
+	if w := webtest.Request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}}, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(w.Body.String(), "tick one, two or three") {
 		t.Errorf("a quote of nothing: %d", w.Code)
 	}
 	settings := webtest.FieldsOf(t, webtest.Page(e, "/settings"), "/settings")
 	settings.Set("/tax", "19,5")
 	settings.Set("/pricing/fixed/4/cents", "3")
-	if w := webtest.Request(e, "POST", "/settings", settings, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity || !strings.Contains(w.Body.String(), "what it is for") {
+	if w := webtest.Request(e, "POST", "/settings", settings, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
+		!strings.Contains(w.Body.String(), "what it is for") {
 		t.Errorf("a fixed line without words: %d", w.Code)
 	}
 	settings.Set("/pricing/fixed/4/text", "Parking")
-	if w := webtest.Request(e, "POST", "/settings", settings, webtest.SameOrigin); w.Code != http.StatusSeeOther || !strings.Contains(webtest.Page(e, "/settings"), `value="19.5"`) {
+	if w := webtest.Request(e, "POST", "/settings", settings, webtest.SameOrigin); w.Code != http.StatusSeeOther ||
+		!strings.Contains(webtest.Page(e, "/settings"), `value="19.5"`) {
 		t.Errorf("a tax of 19,5: %d", w.Code)
 	}
 }

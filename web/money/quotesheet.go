@@ -88,7 +88,8 @@ func (v *quoteSheet) changes(head, mark string, of func(a *quote.Alternative) *q
 		cell := sheetCell{Head: head, Bars: draw.QuoteBarsOf(c, most, mark, len(v.Alternatives)), Text: "Stays as it is."}
 		if c != nil {
 			cell.Text = c.Says
-			if first := v.first(i, func(b *quote.Alternative) bool { o := of(b); return o != nil && *o == *c }); first != "" && c.Says != "" {
+			if first := v.first(i, func(b *quote.Alternative) bool { o := of(b); return o != nil && *o == *c }); first != "" &&
+				c.Says != "" {
 				cell.Text = first
 			}
 		}

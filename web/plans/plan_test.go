@@ -89,7 +89,8 @@ func TestHonestPlans(t *testing.T) {
 func TestCard(t *testing.T) {
 	e, _ := webtest.Application(t)
 	at := webtest.Take(t, e, webtest.IntakeForm())
-	if w := webtest.Request(e, "GET", at+"/card", nil, nil); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "No option is chosen yet") {
+	if w := webtest.Request(e, "GET", at+"/card", nil, nil); w.Code != http.StatusConflict ||
+		!strings.Contains(w.Body.String(), "No option is chosen yet") {
 		t.Errorf("a card without a choice: %d", w.Code)
 	}
 	plan := webtest.Page(e, at)
@@ -108,7 +109,8 @@ func TestCard(t *testing.T) {
 	if strings.Contains(card, "no longer among its options") || !strings.Contains(webtest.Page(e, at), "chosen</span>") {
 		t.Error("the choice does not stand on the plan")
 	}
-	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}}, webtest.SameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "The plan changed since this page was shown") {
+	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}}, webtest.SameOrigin); w.Code != http.StatusConflict ||
+		!strings.Contains(w.Body.String(), "The plan changed since this page was shown") {
 		t.Errorf("an option that is not there: %d", w.Code)
 	}
 }
@@ -134,7 +136,9 @@ func TestPageIsTheCommandLine(t *testing.T) {
 		}
 		return path
 	}
-	row := regexp.MustCompile(`<tr><td>(?:<span class="optmark">[A-C]</span>)?</td><td>(?:<a [^>]*>)?([^<]+).*?<td class="mono num">€([0-9.]+)</td>`)
+	row := regexp.MustCompile(
+		`<tr><td>(?:<span class="optmark">[A-C]</span>)?</td><td>(?:<a [^>]*>)?([^<]+).*?<td class="mono num">€([0-9.]+)</td>`,
+	)
 	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "corrie-03",
 		"wath-12", "wath-07"} {
 		p, err := sh.Plan(t.Context(), id, shop.PlanQuery{})
@@ -318,7 +322,9 @@ func TestInPlace(t *testing.T) {
 // looked at; what falls short stands last and says of what.
 func TestColumns(t *testing.T) {
 	e, _ := webtest.Application(t)
-	heads := regexp.MustCompile(`(?s)<th scope="col"><span class="optmark" aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under short">([^<]*)</span>)?<span class="under">([^<]*)</span>`)
+	heads := regexp.MustCompile(
+		`(?s)<th scope="col"><span class="optmark" aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under short">([^<]*)</span>)?<span class="under">([^<]*)</span>`,
+	)
 	for path, want := range map[string][]string{
 		"/machines/tarn-vet-04": {"A Least money, soonest  m2b",
 			"B Least work, lowest risk  m2a", "C Most headroom  m2a"},

@@ -94,7 +94,10 @@ func (v *planView) offer(p *shop.Planned, names map[string]string) {
 		full[k] = x
 	}
 	if at := st.Text("model"); at != "" && at != fmt.Sprint(p.Model.Version) {
-		v.Since = append(v.Since, "the address was made for version "+at+" of the model's record; it is at "+fmt.Sprint(p.Model.Version))
+		v.Since = append(
+			v.Since,
+			"the address was made for version "+at+" of the model's record; it is at "+fmt.Sprint(p.Model.Version),
+		)
 	}
 	full.Set("model", fmt.Sprint(p.Model.Version))
 	v.Address = "/machines/" + v.Key + "?" + full.Encode()

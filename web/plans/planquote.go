@@ -28,11 +28,23 @@ func (s *pages) makeQuote(c *echo.Context) error {
 	case err == nil:
 		return kit.SeeOther(c, fmt.Sprintf("/quotes/%d", made))
 	case len(picked) == 0:
-		return s.planPage(c, id, http.StatusUnprocessableEntity, "Nothing is quoted yet: tick one, two or three of the options.", st.values)
+		return s.planPage(
+			c,
+			id,
+			http.StatusUnprocessableEntity,
+			"Nothing is quoted yet: tick one, two or three of the options.",
+			st.values,
+		)
 	case errors.Is(err, shop.ErrDanger):
 		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.", st.values)
 	case errors.Is(err, shop.ErrPlanChanged):
-		return s.planPage(c, id, http.StatusConflict, "The plan changed since this page was shown. Nothing was stored; this is the plan as it stands.", st.values)
+		return s.planPage(
+			c,
+			id,
+			http.StatusConflict,
+			"The plan changed since this page was shown. Nothing was stored; this is the plan as it stands.",
+			st.values,
+		)
 	case errors.As(err, &faults):
 		return s.planPage(c, id, http.StatusUnprocessableEntity, "Nothing was stored: "+faults[0].Text+".", st.values)
 	}

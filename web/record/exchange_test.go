@@ -127,7 +127,12 @@ func TestLinesWithoutScript(t *testing.T) {
 		w := webtest.Request(e, "POST", c.path, url.Values{"text": {c.text}, "version": {"1"}, "source": {"bench"},
 			"token": {c.text}}, webtest.SameOrigin)
 		body := strings.NewReplacer("&#39;", "'", "&#34;", `"`).Replace(w.Body.String())
-		if w.Code != c.status || !strings.Contains(body, c.says) || c.status != 303 && !strings.Contains(w.Body.String(), strings.NewReplacer("<", "&lt;", ">", "&gt;", `"`, "&#34;").Replace(c.text)+"</textarea>") {
+		if w.Code != c.status || !strings.Contains(body, c.says) ||
+			c.status != 303 &&
+				!strings.Contains(
+					w.Body.String(),
+					strings.NewReplacer("<", "&lt;", ">", "&gt;", `"`, "&#34;").Replace(c.text)+"</textarea>",
+				) {
 			t.Errorf("%q: %d, not %d with %q", c.text, w.Code, c.status, c.says)
 		}
 	}

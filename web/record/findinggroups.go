@@ -73,7 +73,8 @@ func (v *findingsView) place(f *factFindings, ch *hw.Chassis) {
 	}
 	g := &v.Groups[at]
 	g.Facts = append(g.Facts, *f)
-	g.Open = g.Open || v.Adding.Is("path", f.Path) || slices.ContainsFunc(f.Findings, func(x oneFinding) bool { return x.Number == v.Wrong })
+	g.Open = g.Open || v.Adding.Is("path", f.Path) ||
+		slices.ContainsFunc(f.Findings, func(x oneFinding) bool { return x.Number == v.Wrong })
 }
 
 // stepAt is which step of the record a group is about, -1 for none.

@@ -33,7 +33,11 @@ type modelList struct {
 	Search string // what is looked for, as in the address
 }
 
-var modelSorts = []hw.Term[string]{{Word: "", Says: "by name"}, {Word: "code", Says: "by code"}, {Word: "newest", Says: "newest first"}}
+var modelSorts = []hw.Term[string]{
+	{Word: "", Says: "by name"},
+	{Word: "code", Says: "by code"},
+	{Word: "newest", Says: "newest first"},
+}
 
 func (s *pages) listModels(c *echo.Context) error {
 	f := form.New(c.QueryParams())

@@ -75,7 +75,8 @@ func TestMatPages(t *testing.T) {
 		t.Error("the mat of one place has the screws of the board")
 	}
 	w := webtest.Request(e, "GET", "/models/marrowby-osier-14/mat.svg", nil, nil)
-	if w.Code != http.StatusOK || !strings.HasPrefix(w.Body.String(), "<?xml") || !strings.Contains(w.Body.String(), `mm"`) || strings.Contains(w.Body.String(), "<script") {
+	if w.Code != http.StatusOK || !strings.HasPrefix(w.Body.String(), "<?xml") || !strings.Contains(w.Body.String(), `mm"`) ||
+		strings.Contains(w.Body.String(), "<script") {
 		t.Errorf("the file: %d %.80s", w.Code, w.Body.String())
 	}
 }

@@ -182,7 +182,9 @@ func (s *pages) exportPartTable(c *echo.Context) error {
 		}
 		rows = append(rows, []string{l.ID, shop.ShelfKinds.Says(l.Part.Kind), l.Part.Name,
 			plainMoney(l.Part.PriceCents), shelf.Currency,
-			strconv.Itoa(l.Shelf), strconv.Itoa(l.Free()), strconv.Itoa(l.UnderWay()), strconv.Itoa(l.Low), days, l.SupplierName, l.OrderNo, l.Note})
+			strconv.Itoa(
+				l.Shelf,
+			), strconv.Itoa(l.Free()), strconv.Itoa(l.UnderWay()), strconv.Itoa(l.Low), days, l.SupplierName, l.OrderNo, l.Note})
 	}
 	out, err := exchange.WriteTable([]string{"id", "kind", "name", "price", "currency", "on the shelf", "free",
 		"on order", "low-stock line",

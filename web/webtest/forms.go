@@ -147,8 +147,16 @@ func SendForm(e *echo.Echo, path string, form url.Values) (int, string) {
 
 // IntakeForm is the form of a machine that is taken in, with changes as names and values in turn.
 func IntakeForm(changes ...string) url.Values {
-	v := url.Values{"/chassis": {"quillon-aster-14"}, "/customer": {"R. Sill"}, "/fitted/memory/0/capacity_gb": {"8"}, "/fitted/memory/0/type": {"DDR4"}, "/fitted/memory/0/speed_mts": {"3200"},
-		"/fitted/memory/0/ranks": {"1"}, "/goals/memory_gb": {"24"}, "/usage/memory_peak_gb": {"14"}}
+	v := url.Values{
+		"/chassis":                     {"quillon-aster-14"},
+		"/customer":                    {"R. Sill"},
+		"/fitted/memory/0/capacity_gb": {"8"},
+		"/fitted/memory/0/type":        {"DDR4"},
+		"/fitted/memory/0/speed_mts":   {"3200"},
+		"/fitted/memory/0/ranks":       {"1"},
+		"/goals/memory_gb":             {"24"},
+		"/usage/memory_peak_gb":        {"14"},
+	}
 	for i := 0; i+1 < len(changes); i += 2 {
 		v.Set(changes[i], changes[i+1])
 	}

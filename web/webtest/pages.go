@@ -39,11 +39,14 @@ func Page(e *echo.Echo, path string) string {
 // Quoted makes a quote of the first option of the plan of machine 8, and returns the address of its link.
 func Quoted(t *testing.T, e http.Handler) string {
 	t.Helper()
-	option := regexp.MustCompile(`form="quoteform" name="option" value="([^"]+)"`).FindStringSubmatch(Request(e, "GET", "/machines/8", nil, nil).Body.String())
+	option := regexp.MustCompile(`form="quoteform" name="option" value="([^"]+)"`).
+		FindStringSubmatch(Request(e, "GET", "/machines/8", nil, nil).Body.String())
 	if option == nil {
 		t.Fatal("nothing can be quoted")
 	}
-	if w := Request(e, "POST", "/machines/8/quote", url.Values{"token": {"q"}, "option": {option[1]}}, SameOrigin); w.Header().Get("Location") != "/quotes/1" {
+	if w := Request(e, "POST", "/machines/8/quote", url.Values{"token": {"q"}, "option": {option[1]}}, SameOrigin); w.Header().
+		Get("Location") !=
+		"/quotes/1" {
 		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
 	}
 	body := Request(e, "POST", "/quotes/1/show", url.Values{"do": {"link"}, "revision": {"1"}}, SameOrigin).Body.String()
