@@ -85,9 +85,11 @@ func (s *Shop) ListMachines(ctx context.Context, q ListQuery) (MachineList, erro
 		if err != nil {
 			return err
 		}
-		out.Found = found
-		if out.All, err = tx.MachineCount(); err != nil {
-			return err
+		out.Found, out.All = found, found
+		if q.Words != "" || q.Customer != 0 || q.Where != "" {
+			if out.All, err = tx.MachineCount(); err != nil {
+				return err
+			}
 		}
 		jobs, err := tx.NewestJobs(rows)
 		if err != nil {

@@ -44,6 +44,15 @@ type Planned struct {
 	Gone []string
 
 	basis basis
+	names map[string]string // of the parts, once a page asks
+}
+
+// Words sums up an option of the plan for people. A plan is one page's: it is not asked at once from two places.
+func (p *Planned) Words(o *plan.Option) string {
+	if p.names == nil {
+		p.names = p.Parts.Names()
+	}
+	return o.Words(p.Record.Chassis, p.names)
 }
 
 // basis is what a plan rests on, so that what was planned aside can be stored only while
@@ -288,7 +297,7 @@ func (s *Shop) Choose(ctx context.Context, a Actor, token, machineID, fingerprin
 			}
 			if agreed := agreedQuote(quotes); agreed != nil &&
 				Fingerprint(agreed.Doc.Alternative(agreed.Given.Letter).Option) != fingerprint {
-				return "", Agreed{Quote: *agreed, Option: *chosen, Words: chosen.Words(p.Record.Chassis, p.Parts)}
+				return "", Agreed{Quote: *agreed, Option: *chosen, Words: p.Words(chosen)}
 			}
 			return machineID, s.storeChoice(tx, a, &p, *chosen)
 		})
@@ -394,7 +403,7 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	}
 	before := job.Choice
 	if job.Choice, err = json.Marshal(Choice{o, p.Request.Practice, p.Settings.Currency,
-		o.Words(p.Record.Chassis, p.Parts)}); err != nil {
+		p.Words(&o)}); err != nil {
 		return err
 	}
 	if p.Query.Wish != nil {
@@ -418,7 +427,7 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 	if err := s.reserve(tx, a, job.ID, o.Buy); err != nil {
 		return err
 	}
-	what := fmt.Sprintf("chosen: %s, %s", o.Words(p.Record.Chassis, p.Parts),
+	what := fmt.Sprintf("chosen: %s, %s", p.Words(&o),
 		hw.Money(p.Settings.Currency, o.TotalCents))
 	return s.noteEvent(tx, a, kindMachine, p.Record.Key, event{what: what, kind: eventWork, job: job.ID}, before)
 }

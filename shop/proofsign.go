@@ -106,7 +106,7 @@ func chose(row *store.Job, done plan.Option, ch *hw.Chassis, parts *hw.Parts) er
 			return err
 		}
 	}
-	c.Option, c.Words = done, done.Words(ch, parts)
+	c.Option, c.Words = done, done.Words(ch, parts.Names())
 	raw, err := json.Marshal(c)
 	row.Choice = raw
 	return err

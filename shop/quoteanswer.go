@@ -339,7 +339,7 @@ func (s *Shop) accept(
 		return told, err
 	}
 	if job.Choice, err = json.Marshal(Choice{Option: alt.Option, Practice: how.Practice, Currency: q.Doc.Currency,
-		Words: alt.Option.Words(q.Job.Chassis, parts)}); err != nil {
+		Words: alt.Option.Words(q.Job.Chassis, parts.Names())}); err != nil {
 		return told, err
 	}
 	now := s.now()

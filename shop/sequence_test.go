@@ -31,7 +31,7 @@ func TestOneSequence(t *testing.T) {
 		}
 		for k := range p.Plan.Options {
 			o := &p.Plan.Options[k]
-			where := fmt.Sprintf("%s, %s", rows[i].Record.Key, o.Words(p.Record.Chassis, p.Parts))
+			where := fmt.Sprintf("%s, %s", rows[i].Record.Key, p.Words(o))
 			for _, when := range card.TrialWhens.Terms() {
 				trial := card.TrialWhen(when.Word)
 				job, targets := plan.JobOf(p.Record.Chassis, p.Record.Machine, o)

@@ -42,6 +42,7 @@ type uses struct {
 	mu       sync.Mutex
 	working  bool
 	done     chan struct{} // closed at the end of what is worked out
+	long     bool          // it takes longer than a page waits
 	basis    string
 	now      Uses
 	models   map[string]fitted
@@ -89,7 +90,7 @@ func (s *Shop) Uses(ctx context.Context) (Uses, error) {
 		u.working, u.done = true, make(chan struct{})
 		go s.workOutUses(basis)
 	}
-	if done := u.done; u.working {
+	if done := u.done; u.working && !u.long {
 		u.mu.Unlock()
 		select {
 		case <-done:
@@ -97,6 +98,7 @@ func (s *Shop) Uses(ctx context.Context) (Uses, error) {
 		case <-time.After(usesWait):
 		}
 		u.mu.Lock()
+		u.long = u.long || u.working
 	}
 	out := u.now
 	out.Working = u.working
@@ -105,6 +107,7 @@ func (s *Shop) Uses(ctx context.Context) (Uses, error) {
 
 func (s *Shop) workOutUses(basis string) {
 	ctx := context.Background()
+	began := time.Now()
 	fits, errF := s.allFits(ctx)
 	helps, errH := s.allHelps(ctx)
 	next := Uses{Models: len(fits), Machines: len(helps), Fits: map[string]int{}, Perhaps: map[string]int{},
@@ -126,7 +129,7 @@ func (s *Shop) workOutUses(basis string) {
 	}
 	s.uses.mu.Lock()
 	defer s.uses.mu.Unlock()
-	s.uses.working = false
+	s.uses.working, s.uses.long = false, time.Since(began) > usesWait
 	close(s.uses.done)
 	if errors.Join(errF, errH) == nil {
 		s.uses.basis, s.uses.now, s.uses.models, s.uses.machines = basis, next, fits, helps

@@ -39,7 +39,10 @@ func (t Tx) MachinesPage(q ListQuery) (out []Machine, found int, err error) {
 	// A model's document is long, and no list needs it.
 	db := t.db.Joins("Customer").Joins("Model", t.db.Select("id", "maker", "model", "code", "kind")).
 		Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id")
-	count := t.db.Model(&Machine{}).Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id")
+	count := t.db.Model(&Machine{})
+	if q.Words != "" {
+		count = count.Joins("JOIN machine_numbers ON machine_numbers.machine_id = machines.id")
+	}
 	if q.Where != "" || q.Sort == "promised" {
 		const newest = "LEFT JOIN jobs j ON j.id = (SELECT max(id) FROM jobs WHERE machine_id = machines.id AND removed_at IS NULL)"
 		db, count = db.Joins(newest), count.Joins(newest)

@@ -138,6 +138,12 @@ var migrations = []*gormigrate.Migration{
 			WHEN old.struck_at IS NOT NULL OR new.rounding <> old.rounding BEGIN
 			SELECT RAISE(ABORT, 'a payment is never changed');
 		END`)},
+	// What is there is counted by indexes alone: 20,000 machines need not be read for a number.
+	{ID: "0017", Migrate: statements(
+		`DROP INDEX machines_model`, `CREATE INDEX machines_model ON machines(model_id, removed_at)`,
+		`DROP INDEX machines_customer`, `CREATE INDEX machines_customer ON machines(customer_id, removed_at)`,
+		`DROP INDEX jobs_customer`, `CREATE INDEX jobs_customer ON jobs(customer_id, removed_at, closed_at)`,
+		`CREATE INDEX parts_there ON parts(retired_at, removed_at)`)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -32,8 +32,9 @@ func (t Tx) ProofsToAsk(day string) ([]Proof, error) {
 // ProofsOfModel are the signed proofs of the jobs of a model's machines, the newest first.
 func (t Tx) ProofsOfModel(model string) ([]Proof, error) {
 	var out []Proof
-	return out, t.db.Where(`signed_at IS NOT NULL AND job_id IN (SELECT j.id FROM jobs j JOIN machines m ON m.id = j.machine_id
-		WHERE m.model_id = ?)`, model).Order("signed_at DESC, id DESC").Find(&out).Error
+	// From the proofs to their machines: a model may have thousands of machines, and a shop proves some a day.
+	return out, t.db.Where(`signed_at IS NOT NULL AND EXISTS (SELECT 1 FROM jobs j JOIN machines m ON m.id = j.machine_id
+		WHERE j.id = proofs.job_id AND m.model_id = ?)`, model).Order("signed_at DESC, id DESC").Find(&out).Error
 }
 
 // ProofsOfMachine are the signed proofs of a machine's jobs, the newest first.

@@ -32,7 +32,7 @@ func BenchmarkPages(b *testing.B) {
 		"/jobs/6/proof", "/customers/5", "/models", "/models?q=sundrel", "/machines/tarn-vet-04", "/machines/tarn-vet-04?find=2280"} {
 		b.Run(path, func(b *testing.B) {
 			for b.Loop() {
-				if w := webtest.Request(e, "GET", path, nil, nil); w.Code != http.StatusOK {
+				if w := webtest.Raw(e, "GET", path, nil, nil); w.Code != http.StatusOK {
 					b.Fatal(w.Code)
 				}
 			}
@@ -52,7 +52,7 @@ func BenchmarkKey(b *testing.B) {
 	for _, id := range []string{"marrowby-osier-14", "quillon-large"} {
 		b.Run(id, func(b *testing.B) {
 			for b.Loop() {
-				if w := webtest.Request(e, "POST", "/models/"+id+"/lines", key, webtest.SameOrigin); w.Code != http.StatusOK {
+				if w := webtest.Raw(e, "POST", "/models/"+id+"/lines", key, webtest.SameOrigin); w.Code != http.StatusOK {
 					b.Fatal(w.Code)
 				}
 			}
@@ -85,7 +85,7 @@ func BenchmarkShelf(b *testing.B) {
 	}
 	// What fits where is worked out aside first, once.
 	for range 600 {
-		if !strings.Contains(webtest.Request(e, "GET", "/parts?q=no+such+part", nil, nil).Body.String(), "is worked out now") {
+		if !strings.Contains(webtest.Raw(e, "GET", "/parts?q=no+such+part", nil, nil).Body.String(), "is worked out now") {
 			break
 		}
 		time.Sleep(100 * time.Millisecond)
@@ -121,7 +121,7 @@ func BenchmarkLoad(b *testing.B) {
 						path = []string{"/machines/tarn-vet-04", "/machines/wath-07", "/machines/wath-08"}[n/10%3]
 					}
 					begun := time.Now()
-					w := webtest.Request(e, "GET", path, nil, nil)
+					w := webtest.Raw(e, "GET", path, nil, nil)
 					took := time.Since(begun)
 					if w.Code != http.StatusOK {
 						b.Error(path, w.Code)
@@ -141,7 +141,7 @@ func BenchmarkLoad(b *testing.B) {
 			wg.Go(func() {
 				for n := 0; time.Now().Before(ends); n++ {
 					form := url.Values{"/how": {"phone"}, "/said": {fmt.Sprintf("talk %d of %d", n, i)}}
-					if w := webtest.Request(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form,
+					if w := webtest.Raw(e, "POST", fmt.Sprintf("/jobs/%d/contacts", 1+i), form,
 						webtest.SameOrigin); w.Code != http.StatusSeeOther {
 						b.Error("a talk is not noted", w.Code)
 					}

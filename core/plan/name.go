@@ -26,12 +26,9 @@ func (o *Option) Key() string {
 }
 
 // Words sums an option up for people: what comes in and out where, and the services that
-// are done in the same opening.
-func (o *Option) Words(ch *hw.Chassis, parts *hw.Parts) string {
-	names := map[string]string{}
-	for i := range parts.Parts {
-		names[parts.Parts[i].ID] = parts.Parts[i].Name
-	}
+// are done in the same opening. names are those of the parts by their ids; who words many options makes
+// them once.
+func (o *Option) Words(ch *hw.Chassis, names map[string]string) string {
 	var words []string
 	for _, a := range o.Actions {
 		switch a.Do {

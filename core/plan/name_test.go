@@ -29,7 +29,7 @@ func TestNames(t *testing.T) {
 		"services alone": {Option{Services: []string{"repaste", "clock-cell", "gone"}}, "repaste.clock-cell.gone",
 			"renew thermal paste; clock cell; gone"},
 	} {
-		if key, words := c.o.Key(), c.o.Words(ch, parts); key != c.key || words != c.words {
+		if key, words := c.o.Key(), c.o.Words(ch, parts.Names()); key != c.key || words != c.words {
 			t.Errorf("%s: %q, %q", name, key, words)
 		}
 	}

@@ -167,7 +167,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 			return cmp.Compare(min(1, len(a.Short(p.Request.Goals))), min(1, len(b.Short(p.Request.Goals))))
 		})
 		for _, o := range want.Options {
-			list = append(list, o.Words(p.Record.Chassis, p.Parts)+" "+strings.TrimPrefix(hw.Money("EUR", o.TotalCents),
+			list = append(list, p.Words(&o)+" "+strings.TrimPrefix(hw.Money("EUR", o.TotalCents),
 				"€"))
 		}
 		body := webtest.Page(e, "/machines/"+id)

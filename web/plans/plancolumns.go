@@ -132,7 +132,7 @@ func todayColumn(p *shop.Planned, scale float64) column {
 
 func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
-	c := column{ID: o.ID, Key: o.Key(), Sub: o.Words(p.Record.Chassis, p.Parts), Unmet: o.Short(p.Request.Goals),
+	c := column{ID: o.ID, Key: o.Key(), Sub: p.Words(o), Unmet: o.Short(p.Request.Goals),
 		Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
 		Copying: shop.CopyWords(o),
 		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,

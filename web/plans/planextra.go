@@ -81,7 +81,7 @@ func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
 		pt := plotPoint{X: x(o.TotalCents), Y: y(gains[o.ID].Float()), Letter: letters[o.ID], Href: link(o),
-			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", o.Words(p.Record.Chassis, p.Parts),
+			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", p.Words(o),
 				hw.Money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
 		pt.AtX, pt.AtY = pt.X, pt.Y
 		v.Points = append(v.Points, pt)

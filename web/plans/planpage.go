@@ -307,7 +307,7 @@ func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
 		o := &p.Plan.Options[i]
 		options[o.ID] = o
 		gains[o.ID] = why.Gain(o)
-		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: o.Words(r.Chassis, p.Parts),
+		v.List = append(v.List, listRow{Letter: letters[o.ID], Words: p.Words(o),
 			Total: hw.Money(cur, o.TotalCents), Pick: picks[o.ID],
 			Short: strings.Join(o.Short(p.Request.Goals), ", "), Link: st.link("with", o.Key()), Shown: shown[o.ID],
 			Chosen: isChosen(r.Choice, o)})
@@ -392,7 +392,7 @@ func (v *planView) drawChosen(p *shop.Planned) {
 	if o == nil {
 		return
 	}
-	v.Looking = o.Words(p.Record.Chassis, p.Parts)
+	v.Looking = p.Words(o)
 	v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
 	v.Marks = v.Inside.MarksOf(p.Input(), o)
 	v.Inside.Planned = v.Marks

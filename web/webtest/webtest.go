@@ -53,7 +53,14 @@ func Directly(e http.Handler, path string) *httptest.ResponseRecorder {
 	return w
 }
 
+// Request asks for a page, follows a machine's tag to its number, and gives the page as it is read.
 func Request(e http.Handler, method, path string, form url.Values,
+	change func(*http.Request)) *httptest.ResponseRecorder {
+	return asRead(Raw(e, method, path, form, change))
+}
+
+// Raw is Request with the page as it was sent.
+func Raw(e http.Handler, method, path string, form url.Values,
 	change func(*http.Request)) *httptest.ResponseRecorder {
 	var body io.Reader
 	if form != nil {
@@ -69,9 +76,9 @@ func Request(e http.Handler, method, path string, form url.Values,
 	w := httptest.NewRecorder()
 	e.ServeHTTP(w, r)
 	if to := w.Header().Get("Location"); w.Code == http.StatusFound && method == "GET" && to != path {
-		return Request(e, method, to, form, change) // from a machine's tag to its number
+		return Raw(e, method, to, form, change) // from a machine's tag to its number
 	}
-	return asRead(w)
+	return w
 }
 
 // breaks is where a template goes on in another line, which no reader sees.
