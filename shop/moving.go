@@ -103,12 +103,14 @@ func (s *Shop) moveIn(tx store.Tx, a Actor, m Moving) error {
 		return s.fit(tx, a, &m, out)
 	case Unfitted:
 		return s.unfit(tx, a, &m, out)
-	default: // away: only what is kept for nobody
+	case Counted, Reserved, Released, Returned, SentBack, Scrapped: // away: only what is kept for nobody
 		if free := stock.Free(); m.N > free {
 			return s.notFree(tx, m.Part, m.N, stock)
 		}
 		out.Shelf = -m.N
 		out.Tested = -max(0, stock.Tested-(stock.Shelf-m.N)) // untested pieces go first
+	default:
+		return fmt.Errorf("there is no movement %q", m.Kind)
 	}
 	if err := s.move(tx, a, out, m.Serials...); err != nil {
 		return err

@@ -385,6 +385,7 @@ func (p *Proof) against() {
 			unseen++
 		case proof.Open:
 			say("%s: %s", hw.PlaceSays(l.Place), l.Code.Row().Says)
+		case proof.AsIs, proof.Follows: // they change nothing here
 		}
 	}
 	for _, m := range p.Doc.Met {

@@ -119,6 +119,7 @@ func (s *Shop) workOutUses(basis string) {
 				next.Fits[part]++
 			case plan.FitNotKnown:
 				next.Perhaps[part]++
+			case plan.FitNo: // they change nothing here
 			}
 		}
 	}

@@ -8,10 +8,10 @@ type Severity int
 
 // The severities.
 const (
-	Refuses  Severity = iota // rules a part out, or keeps a goal out of reach
-	Warns                    // to be known before it is done
-	NotKnown                 // cannot be judged: a fact is missing
-	Tells                    // about the machine or the record, whatever is planned
+	Refuses  Severity = iota + 1 // rules a part out, or keeps a goal out of reach
+	Warns                        // to be known before it is done
+	NotKnown                     // cannot be judged: a fact is missing
+	Tells                        // about the machine or the record, whatever is planned
 )
 
 // Consent is what a customer has to agree to before the work.
@@ -175,25 +175,25 @@ const (
 // the order in which an option lists its reasons.
 var Codes = []CodeRow{
 	{Code: CodeUnknown, Severity: NotKnown, Says: "not yet known"},
-	{Code: CodeMemorySoldered, Says: "all memory is soldered"}, {Code: CodeMemoryForm, Says: "another form of module"},
-	{Code: CodeMemoryType, Says: "another generation"},
-	{Code: CodeMemoryOverSocket, Says: "larger than the socket holds"},
-	{Code: CodeMemoryOverLimit, Says: "past the limit"}, {Code: CodeMemoryPairing, Says: "not by the shop's pairing"},
-	{Code: CodeM2Purpose, Says: "the slot is for something else"}, {Code: CodeM2Key, Says: "the key does not enter"},
-	{Code: CodeM2Length, Says: "the length is not held"}, {Code: CodeM2Protocol, Says: "the slot does not speak it"},
-	{Code: CodeM2Refused, Says: "the slot's marking rules it out"}, {Code: CodeM2Thickness, Says: "too thick"},
-	{Code: CodeBayNoHeader, Says: "nothing to plug into"}, {Code: CodeBayForm, Says: "the bay takes no caddy"},
-	{Code: CodeBayHeight, Says: "too high for the bay"},
-	{Code: CodeBayInterface, Says: "another interface than the bay's"},
-	{Code: CodeWirelessAntennas, Says: "more posts than antennas"},
-	{Code: CodeWirelessList, Says: "not on the firmware's list"},
-	{Code: CodeBatteryVoltage, Says: "other volts"}, {Code: CodeBatteryExcluded, Says: "its space is taken"},
-	{Code: CodeExcluded, Says: "not beside what stays"}, {Code: CodeNotOnVariant, Says: "not on this configuration"},
-	{Code: CodeNoBay, Says: "no bay, by the shop's practice"}, {Code: CodeKeep, Says: "the place is left alone"},
-	{Code: CodeStock, Says: "cannot be had"}, {Code: CodeNoPlace, Says: "no such place"},
-	{Code: CodeMissing, Says: "an accessory cannot be had"}, {Code: CodeBudget, Says: "above the budget"},
-	{Code: CodeConflict, Says: "at the price of another wish"}, {Code: CodeNoPart, Says: "no part would do"},
-	{Code: CodeNothing, Says: "nothing gained"},
+	{Code: CodeMemorySoldered, Severity: Refuses, Says: "all memory is soldered"}, {Code: CodeMemoryForm, Severity: Refuses, Says: "another form of module"},
+	{Code: CodeMemoryType, Severity: Refuses, Says: "another generation"},
+	{Code: CodeMemoryOverSocket, Severity: Refuses, Says: "larger than the socket holds"},
+	{Code: CodeMemoryOverLimit, Severity: Refuses, Says: "past the limit"}, {Code: CodeMemoryPairing, Severity: Refuses, Says: "not by the shop's pairing"},
+	{Code: CodeM2Purpose, Severity: Refuses, Says: "the slot is for something else"}, {Code: CodeM2Key, Severity: Refuses, Says: "the key does not enter"},
+	{Code: CodeM2Length, Severity: Refuses, Says: "the length is not held"}, {Code: CodeM2Protocol, Severity: Refuses, Says: "the slot does not speak it"},
+	{Code: CodeM2Refused, Severity: Refuses, Says: "the slot's marking rules it out"}, {Code: CodeM2Thickness, Severity: Refuses, Says: "too thick"},
+	{Code: CodeBayNoHeader, Severity: Refuses, Says: "nothing to plug into"}, {Code: CodeBayForm, Severity: Refuses, Says: "the bay takes no caddy"},
+	{Code: CodeBayHeight, Severity: Refuses, Says: "too high for the bay"},
+	{Code: CodeBayInterface, Severity: Refuses, Says: "another interface than the bay's"},
+	{Code: CodeWirelessAntennas, Severity: Refuses, Says: "more posts than antennas"},
+	{Code: CodeWirelessList, Severity: Refuses, Says: "not on the firmware's list"},
+	{Code: CodeBatteryVoltage, Severity: Refuses, Says: "other volts"}, {Code: CodeBatteryExcluded, Severity: Refuses, Says: "its space is taken"},
+	{Code: CodeExcluded, Severity: Refuses, Says: "not beside what stays"}, {Code: CodeNotOnVariant, Severity: Refuses, Says: "not on this configuration"},
+	{Code: CodeNoBay, Severity: Refuses, Says: "no bay, by the shop's practice"}, {Code: CodeKeep, Severity: Refuses, Says: "the place is left alone"},
+	{Code: CodeStock, Severity: Refuses, Says: "cannot be had"}, {Code: CodeNoPlace, Severity: Refuses, Says: "no such place"},
+	{Code: CodeMissing, Severity: Refuses, Says: "an accessory cannot be had"}, {Code: CodeBudget, Severity: Refuses, Says: "above the budget"},
+	{Code: CodeConflict, Severity: Refuses, Says: "at the price of another wish"}, {Code: CodeNoPart, Severity: Refuses, Says: "no part would do"},
+	{Code: CodeNothing, Severity: Refuses, Says: "nothing gained"},
 
 	{Code: CodeBeyondMaker, Severity: Warns, Says: "memory beyond the maker's figure", Risk: true, Points: 3,
 		Consent: ConsentBeyondMaker},
@@ -209,7 +209,7 @@ var Codes = []CodeRow{
 		Consent: ConsentGlued},
 	{Code: CodeSealBroken, Severity: Warns, Says: "a seal is broken", Risk: true, Points: 1, Consent: ConsentSeal},
 	{Code: CodeLiveUnplug, Severity: Warns, Says: "a live plug comes off", Risk: true, Points: 1},
-	{Code: CodeBatteryNotListed, Says: "a pack on no list", Risk: true, Points: 3, Consent: ConsentUnlisted},
+	{Code: CodeBatteryNotListed, Severity: Refuses, Says: "a pack on no list", Risk: true, Points: 3, Consent: ConsentUnlisted},
 	{Code: CodeFactAssumed, Severity: Warns, Says: "a fact known from a seller or assumed", Risk: true, Points: 1},
 	{Code: CodeFactDisputed, Severity: Tells, Says: "a disputed fact", Risk: true, Points: 2},
 	{Code: CodePulled, Severity: Warns, Says: "a used part", Risk: true, Points: 1},
@@ -246,7 +246,7 @@ func (c Code) Row() CodeRow {
 			return Codes[i]
 		}
 	}
-	return CodeRow{Code: c, Says: string(c)}
+	return CodeRow{Code: c, Severity: NotKnown, Says: string(c)}
 }
 
 // Risks lists the rows of table 10 in its order.

@@ -46,6 +46,7 @@ func Word(kind FaultKind, got, want string) string {
 		return fmt.Sprintf("names %s, but there is no such %s", got, want)
 	case FaultConflict:
 		return fmt.Sprintf("%s, but %s", got, want)
+	case FaultOther, FaultSyntax: // they change nothing here
 	}
 	return strings.TrimSpace(got + " " + want)
 }

@@ -102,6 +102,7 @@ func (p Purpose) Takes() PartKind {
 		return KindDrive
 	case ForWireless:
 		return KindWireless
+	case ForModem: // nothing is planned there
 	}
 	return ""
 }
@@ -152,7 +153,7 @@ func (m *Machine) At(p Place) (words string, told, holds bool) {
 				return Standards.Says(w.Standard.Or("a card")), true, true
 			}
 		}
-	default:
+	case KindDrive, KindBattery, KindAccessory, "":
 		for i := range m.Fitted.Drives {
 			if m.Fitted.Drives[i].Place == p.ID {
 				return m.Fitted.Drives[i].Drive.Words(), true, true

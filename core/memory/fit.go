@@ -114,6 +114,7 @@ func (l Limit) Words() string {
 		return "the controller's limit"
 	case Inferred:
 		return "the limit inferred from what runs in it now"
+	case ByNobody: // they change nothing here
 	}
 	return "no limit"
 }
@@ -163,7 +164,7 @@ func Paired(practice hw.Pairing, kept, added []*hw.Module) bool {
 	case hw.PairMatch:
 	case hw.PairIdentical:
 		alike = Identical
-	default:
+	case hw.PairAny, hw.PairEqual:
 		return true
 	}
 	against := kept

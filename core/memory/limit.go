@@ -60,6 +60,7 @@ func (l Limit) Path() string {
 		return limits + "proven_gb"
 	case ByController:
 		return limits + "controller_gb"
+	case ByNobody, Inferred: // they change nothing here
 	}
 	return ""
 }

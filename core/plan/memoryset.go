@@ -243,6 +243,7 @@ func (s *search) whole(c memoryClass) bool {
 		return c.speed >= 0 && c.ranks >= 0
 	case hw.PairIdentical:
 		return c.speed >= 0 && c.ranks >= 0 && c.maker != "" && c.part != ""
+	case hw.PairAny: // they change nothing here
 	}
 	return true
 }

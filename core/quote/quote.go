@@ -297,6 +297,7 @@ func due(ch *hw.Chassis, when When, o *plan.Option) bool {
 		return true
 	case Copying:
 		return o.Migration != nil && o.Migration.How == hw.Clone
+	case Erasing, Packing: // by what comes out, below
 	}
 	for i := range o.Actions {
 		a := &o.Actions[i]

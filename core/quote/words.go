@@ -135,6 +135,7 @@ func nameOf(in *Input, o *plan.Option) string {
 			add("a new battery")
 		case hw.KindWireless:
 			add("a new wireless card")
+		case hw.KindAccessory: // they change nothing here
 		}
 	}
 	for _, id := range o.Services {

@@ -133,6 +133,7 @@ func (d *Data) Fact(ch *hw.Chassis, step string) (path string, value any, ok boo
 		if i >= 0 {
 			return "/steps/" + step + "/glued", true, true
 		}
+	case ClipBack, Stripped, FellIn, WillNot, Broke, OtherPart: // they change nothing here
 	}
 	return "", nil, false
 }

@@ -158,6 +158,7 @@ func (m *maker) wayIn() {
 		case card.StepLook:
 			m.add(Step{Key: lookKey, Kind: Look, Does: c.Does, ID: hw.BatteryPlace, How: c.How})
 			continue
+		case card.StepRecorded, card.StepTrial: // they change nothing here
 		}
 		m.deep++
 		s := m.step(Down, c)

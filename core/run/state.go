@@ -104,6 +104,7 @@ func (s *State) take(e *Event) {
 		s.Paused = false
 	case Ended:
 		s.Ended = e
+	case Noted, Photo, Stopped, MadeSafe, Late: // they change nothing here
 	}
 }
 
@@ -209,6 +210,7 @@ func (s *State) times() {
 			s.Spent[e.Step] += pending
 			s.Unsure[e.Step] = s.Unsure[e.Step] || unsure
 			pending, unsure = 0, false
+		case Noted, Photo, Differs, Put, Found, Later, Solved, Stopped, MadeSafe, Offered, Ended, Late: // they change nothing here
 		}
 	}
 	for _, d := range s.Spent {

@@ -363,6 +363,7 @@ func (l *PartLine) settleDrive() {
 			d.Key = hw.Known("M")
 		case hw.SATA:
 			d.Key = hw.Known("B+M")
+		case hw.PCIe, hw.USB, hw.CNVi, hw.CNVi2: // they change nothing here
 		}
 	}
 }

@@ -90,6 +90,7 @@ func Swap(takes hw.PartKind) hw.Minutes {
 		return SwapBattery
 	case hw.KindDrive:
 		return SwapDrive
+	case hw.KindWireless, hw.KindAccessory: // they change nothing here
 	}
 	return SwapWireless
 }

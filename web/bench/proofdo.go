@@ -47,7 +47,7 @@ func measureOf(m *proof.Measure) measureView {
 		under = append(under, "the ranges overlap")
 	case proof.Other:
 		under = append(under, fmt.Sprintf("“%s” before, “%s” after", m.Before.Profile, m.After.Profile))
-	default:
+	case proof.Better, proof.Worse, proof.TooFew, proof.Waits:
 		if m.After.Profile != "" {
 			under = append(under, m.After.Profile)
 		} else if j.Judged == proof.Better || j.Judged == proof.Worse {

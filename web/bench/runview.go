@@ -328,6 +328,7 @@ func stepView(r *shop.Run, i int, letters map[string]string) runStep {
 		v.Tick = "It is done"
 	case run.Fit:
 		v.fit(p, x)
+	case run.Down, run.Up: // they change nothing here
 	}
 	v.Under = underWords(&v)
 	lays := map[string]int{}

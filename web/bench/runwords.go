@@ -193,6 +193,7 @@ func eventWords(p *run.Plan, e *run.Event) string {
 		case d.Rest != "":
 			return kit.UpperFirst(run.Rests.Says(d.Rest)) + ": " + d.Why
 		}
+	case run.Paused, run.Resumed, run.Ended: // they change nothing here
 	}
 	return ""
 }

@@ -238,6 +238,7 @@ func (d *Descent) level(p *run.Plan, y func(int) float64) {
 			l.X1, l.Y = d.Nodes[i].X, d.Nodes[i].Y
 		case run.Up:
 			l.X2 = d.Nodes[i].FX
+		case run.Hold, run.Look, run.Fit, run.Service, run.Trial, run.Detour, run.Return: // they change nothing here
 		}
 	}
 	if l.X1 > 0 && l.X2 > l.X1+170 {

@@ -131,6 +131,7 @@ func PiecesOf(p *hw.Part, groups []PieceGroup) *Pieces {
 				m.Tick = fmt.Sprintf("M%.1f %.1fl2.5 3l5-6", shape.w/2-4, shape.h/2)
 			case PieceNew:
 				m.Plus = fmt.Sprintf("M%.1f %.1fh7m-3.5-3.5v7", shape.w/2-3.5, shape.h/2)
+			case PieceFree, PieceHeld, PieceUntested, PieceComing, PieceMissing: // they change nothing here
 			}
 			out.Marks = append(out.Marks, m)
 			x += shape.w + pieceGap

@@ -186,7 +186,7 @@ func spotOf(ch *hw.Chassis, l *Layout, s *run.Step) (Rect, bool) {
 			return Rect{}, false
 		}
 		name = ch.Steps[i].Place
-	default:
+	case run.Hold, run.Service, run.Trial, run.Detour, run.Return:
 		return Rect{}, false
 	}
 	r, ok := l.At[name]

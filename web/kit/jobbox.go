@@ -79,6 +79,7 @@ func BoxOf(j *shop.JobRecord, row *shop.BenchRow) JobBox {
 			} else if st.Lack.Gone {
 				line.Under, line.Link = "can be had no more", "/machines/"+key
 			}
+		case shop.StopPromise: // they change nothing here
 		}
 		b.Missing = append(b.Missing, line)
 	}
