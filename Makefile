@@ -29,8 +29,13 @@ race: ## shop and store with the race detector, where there is a C compiler
 	@command -v cc >/dev/null || { echo "no C compiler here"; exit 1; }
 	CGO_ENABLED=1 $(GO) test -race ./shop/... ./store/...
 
-bench: ## the figures to hold
-	$(GO) test -run '^$$' -bench . -benchmem ./core/... ./exchange/... ./shop ./web ./web/bench
+BENCH ?= .
+bench: ## the figures to hold; BASE=commit: beside that commit, with the ratios
+ifdef BASE
+	GO=$(GO) sh scripts/bench.sh $(BASE) '$(BENCH)'
+else
+	$(GO) test -run '^$$' -bench '$(BENCH)' -benchmem ./core/... ./exchange/... ./shop ./web ./web/bench
+endif
 
 hard: ## killed, without room, many at once, hostile forms, files that do damage, forgetting; some minutes
 	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 40m -run 'TestKilled|TestInvoicesKilled|TestRunKilled|TestSignKilled|TestFull|TestAtOnce|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo
