@@ -13,6 +13,8 @@
   let state = JSON.parse(root.dataset.state)
   const shape = state.shape
   let queue = [] // what happened and was not taken by the server yet
+  // What is drawn has no attribute "hidden": it is displayed or not.
+  const show = (mark, there) => there ? mark.removeAttribute('display') : mark.setAttribute('display', 'none')
   let shown = steps.findIndex((step) => !step.hidden)
   let lost = false // the server did not answer last time
   let stuck = '' // why the server does not take what is sent, "" where it does
@@ -282,7 +284,7 @@
     for (const floor of all('floor')) floor.classList.toggle('is-now', floor.dataset.floor === keys[at])
     for (const float of all('floatof')) {
       const now = float.dataset.floatof === keys[Math.min(at, keys.length - 1)]
-      float.toggleAttribute('hidden', !now)
+      show(float, now)
       // On a narrow page the drawing scrolls: the float stays in sight.
       const box = now && float.closest('.descentbox')
       if (box && box.scrollWidth > box.clientWidth) {
@@ -298,7 +300,7 @@
       sum += n
       row.hidden = n === 0
       row.querySelector('[data-n]').textContent = String(n)
-      row.querySelectorAll('svg g').forEach((mark, i) => mark.toggleAttribute('hidden', i >= n))
+      row.querySelectorAll('svg g').forEach((mark, i) => show(mark, i < n))
     }
     const total = root.querySelector('[data-traysum]')
     if (total) total.textContent = String(sum)
