@@ -15,6 +15,7 @@ var (
 	docTest   = regexp.MustCompile("\\b([a-z]+)\\.((?:Test|Benchmark|Fuzz|Example)[A-Za-z0-9]*)")
 	docPath   = regexp.MustCompile("`((?:cmd|core|docs|exchange|scripts|shop|standin|store|web)/[A-Za-z0-9_./-]*)`")
 	docTarget = regexp.MustCompile("`make ([a-z]+)")
+	docRule   = regexp.MustCompile(`\(docs/rules\.md, ([A-Z][^,):]*)`)
 	codeTest  = regexp.MustCompile(`(?m)^func ((?:Test|Benchmark|Fuzz|Example)[A-Za-z0-9]*)\(`)
 	target    = regexp.MustCompile(`(?m)^([a-z]+):`)
 )
@@ -34,9 +35,13 @@ func packageOf(path string) string {
 // TestDocsNameWhatIsThere: every test, file and target that the docs name exists, so that a page which names
 // what was moved or renamed is found by the one who moved it.
 func TestDocsNameWhatIsThere(t *testing.T) {
+	rules, err := os.ReadFile("docs/rules.md")
+	if err != nil {
+		t.Fatal(err)
+	}
 	tests := map[string]bool{}
 	var pages []string
-	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+	err = filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
 		if err != nil {
 			return err
 		}
@@ -46,10 +51,15 @@ func TestDocsNameWhatIsThere(t *testing.T) {
 		if strings.HasSuffix(path, ".md") {
 			pages = append(pages, path)
 		}
-		if !strings.HasSuffix(path, "_test.go") {
+		if !strings.HasSuffix(path, ".go") {
 			return nil
 		}
 		content, err := os.ReadFile(path)
+		for _, m := range docRule.FindAllStringSubmatch(string(content), -1) {
+			if !strings.Contains(string(rules), "\n## "+m[1]+"\n") {
+				t.Errorf("%s takes a rule from %q, which docs/rules.md does not have", path, m[1])
+			}
+		}
 		for _, m := range codeTest.FindAllStringSubmatch(string(content), -1) {
 			tests[packageOf(path)+"."+m[1]] = true
 		}

@@ -470,7 +470,8 @@ func TestControlSigns(t *testing.T) {
 			}
 		}
 		var o reading.Observed
-		if err := Read("observed", []byte(`{"format":"yembo.observed/1","from":["cim"],"system":{"maker":"x`+sign+`"}}`), &o); err != nil {
+		if err := Read("observed", []byte(`{"format":"yembo.observed/1","from":["cim"],"system":{"maker":"x`+sign+`"}}`),
+			&o); err != nil {
 			t.Errorf("%q of a machine: %v", sign, err)
 		}
 	}

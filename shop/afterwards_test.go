@@ -109,7 +109,8 @@ func TestLots(t *testing.T) {
 			if i == 2 {
 				break // the third is still under way
 			}
-			if err := s.MovePart(ctx, okell, fmt.Sprint("m", i), Moving{Part: part, Kind: Bought, N: 1, Cents: 1, Order: order, Serials: []string{serial}}); err != nil {
+			if err := s.MovePart(ctx, okell, fmt.Sprint("m", i), Moving{Part: part, Kind: Bought, N: 1, Cents: 1, Order: order,
+				Serials: []string{serial}}); err != nil {
 				t.Fatal(err)
 			}
 		}

@@ -42,7 +42,8 @@ func TestInvoice(t *testing.T) {
 		t.Errorf("a change that nobody agreed to: %v", err)
 	}
 	for range 2 { // a double click
-		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []Extra{{Text: "a screw", Cents: 50, Agreed: "J. Farrow"}}); err != nil ||
+		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []Extra{{Text: "a screw", Cents: 50,
+			Agreed: "J. Farrow"}}); err != nil ||
 			n != 1 {
 			t.Fatalf("%d %v", n, err)
 		}

@@ -104,7 +104,8 @@ func TestBenchOrder(t *testing.T) {
 			own = rows[i].Record.JobID
 		}
 	}
-	for floor, want := range map[Floor]int{{Benches: 2, Opens: 9, Closes: 18}: 0, {Benches: 2, Opens: 9, Closes: 10}: 1, {Benches: 1, Opens: 9, Closes: 10}: 3} {
+	for floor, want := range map[Floor]int{{Benches: 2, Opens: 9, Closes: 18}: 0, {Benches: 2, Opens: 9, Closes: 10}: 1,
+		{Benches: 1, Opens: 9, Closes: 10}: 3} {
 		if got := benchDays(rows, floor, 0); got != want {
 			t.Errorf("%+v: taken for %d days, want %d", floor, got, want)
 		}
@@ -134,7 +135,8 @@ func TestBenchOrder(t *testing.T) {
 	if schedule(late[2:], sunday, Floor{}.orUsual()); !late[2].Start.IsZero() {
 		t.Errorf("planned on a Sunday, %v", late[2].Start)
 	}
-	for at, doubt := range map[time.Time]string{sunday: "not open", now.Add(-time.Hour): "past", time.Date(2026, 5, 18, 6, 0, 0, 0, time.UTC): "from 9 to 18",
+	for at, doubt := range map[time.Time]string{sunday: "not open", now.Add(-time.Hour): "past", time.Date(2026, 5, 18, 6,
+		0, 0, 0, time.UTC): "from 9 to 18",
 		time.Date(2026, 5, 18, 17, 0, 0, 0, time.UTC): "", {}: ""} {
 		if got := (Floor{}).Doubt(at, now); !strings.Contains(got, doubt) || (doubt == "") != (got == "") {
 			t.Errorf("a promise for %v is doubted with %q", at, got)
@@ -361,7 +363,8 @@ func TestMachineList(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
 	before := count(t, s)
-	list := "Owner,Model,Serial,Tag\nWath River Ferries,PD15,PD15-9,\nNew Firm,quillon aster 14,QA-9,new-firm-07\nNew Firm,PD15,PD15-9,\n,PD15,X,\nNew Firm,Heron 3,Y,\nNew Firm,PD15,,\nNew Firm,PD15,Z,wath-07\n"
+	list := "Owner,Model,Serial,Tag\nWath River Ferries,PD15,PD15-9,\nNew Firm,quillon aster " +
+		"14,QA-9,new-firm-07\nNew Firm,PD15,PD15-9,\n,PD15,X,\nNew Firm,Heron 3,Y,\nNew Firm,PD15,,\nNew Firm,PD15,Z,wath-07\n"
 	upload, err := s.KeepUpload(ctx, []byte(list))
 	if err != nil {
 		t.Fatal(err)
@@ -371,7 +374,8 @@ func TestMachineList(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for i, want := range []string{"", "", "serial PD15-9 is there", "no customer", "no record of the model \"Heron 3\"", "neither serial nor machine id", "wath-07 is taken"} {
+	for i, want := range []string{"", "", "serial PD15-9 is there", "no customer", "no record of the model \"Heron 3\"",
+		"neither serial nor machine id", "wath-07 is taken"} {
 		if (rows[i].Fault == "") != (want == "") || !strings.Contains(rows[i].Fault, want) {
 			t.Errorf("line %d: %q, want %q", rows[i].Line, rows[i].Fault, want)
 		}

@@ -180,8 +180,10 @@ func listedKind(word string) hw.PartKind {
 	for _, x := range []struct {
 		has  string
 		kind hw.PartKind
-	}{{"memor", hw.KindMemory}, {"ram", hw.KindMemory}, {"module", hw.KindMemory}, {"ssd", hw.KindDrive}, {"drive", hw.KindDrive}, {"disk", hw.KindDrive},
-		{"batter", hw.KindBattery}, {"pack", hw.KindBattery}, {"wireless", hw.KindWireless}, {"wlan", hw.KindWireless}, {"wifi", hw.KindWireless},
+	}{{"memor", hw.KindMemory}, {"ram", hw.KindMemory}, {"module", hw.KindMemory}, {"ssd", hw.KindDrive}, {"drive",
+		hw.KindDrive}, {"disk", hw.KindDrive},
+		{"batter", hw.KindBattery}, {"pack", hw.KindBattery}, {"wireless", hw.KindWireless}, {"wlan", hw.KindWireless},
+		{"wifi", hw.KindWireless},
 		{"access", hw.KindAccessory}, {"cable", hw.KindAccessory}, {"consum", KindConsumable}, {"tool", KindTool}} {
 		if low != "" && strings.Contains(low, x.has) {
 			return x.kind

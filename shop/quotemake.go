@@ -101,7 +101,8 @@ func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (s
 			free[b.Part] = stock.Shelf - stock.Held
 		}
 	}
-	if row.Rests, err = json.Marshal(quoteRests{p.Model.Version, p.Record.MachineVer, p.Settings.LabourRate, p.Settings.TaxPercent, free}); err != nil {
+	if row.Rests, err = json.Marshal(quoteRests{p.Model.Version, p.Record.MachineVer, p.Settings.LabourRate,
+		p.Settings.TaxPercent, free}); err != nil {
 		return "", err
 	}
 	doc.On = s.now().Format(time.DateOnly)

@@ -338,7 +338,7 @@ type Measured struct {
 }
 
 // TakeDraw keeps a measured mean as what the machine draws, under its profile: two
-// runtimes are compared only where it is the same (handbook 5).
+// runtimes are compared only where it is the same (docs/rules.md, Battery and wireless).
 func (s *Shop) TakeDraw(ctx context.Context, a Actor, token, machineID string, m Measured) error {
 	if err := s.offersSimulated(ctx, m.Simulated); err != nil {
 		return err

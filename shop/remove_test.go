@@ -68,7 +68,8 @@ func TestRemove(t *testing.T) {
 	if held == 0 {
 		t.Fatal("nothing is kept for any job")
 	}
-	for _, x := range []struct{ kind, id string }{{kindJob, strconv.FormatInt(kept, 10)}, {kindMachine, made.Key}, {kindCustomer, whoID},
+	for _, x := range []struct{ kind, id string }{{kindJob, strconv.FormatInt(kept, 10)}, {kindMachine, made.Key},
+		{kindCustomer, whoID},
 		{kindModel, "sundrel-fennel-15"}, {kindPart, "cv-d5-32"}} {
 		look, err := s.LookAtRemoval(ctx, x.kind, x.id)
 		if err != nil {

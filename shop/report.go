@@ -24,7 +24,8 @@ func (s *Shop) Report(ctx context.Context, job int64) (*proof.Report, error) {
 	r := &reporter{
 		p: &p,
 		out: &proof.Report{Format: proof.FormatReport, Job: Label(job), Found: []string{}, Done: []proof.ReportDone{},
-			Measures: []proof.ReportMeasure{}, Tests: []string{}, Left: []string{}, Data: []string{}, Old: []proof.ReportOld{}, Care: []string{}, Cautions: []string{},
+			Measures: []proof.ReportMeasure{}, Tests: []string{}, Left: []string{}, Data: []string{}, Old: []proof.ReportOld{},
+			Care: []string{}, Cautions: []string{},
 			Warranty: []proof.ReportWarranty{}, Open: []string{}, Notes: []string{}},
 	}
 	out, j := r.out, &p.Job
@@ -296,7 +297,7 @@ func (r *reporter) left() {
 	}
 }
 
-// aftercare tells how to look after it, and what to mind (handbook 11).
+// aftercare tells how to look after it, and what to mind (docs/rules.md, The way in).
 func (r *reporter) aftercare() {
 	ch := r.p.Job.Chassis
 	battery := ch.Batteries == nil || len(ch.Batteries) > 0
@@ -310,7 +311,8 @@ func (r *reporter) aftercare() {
 	if battery {
 		r.out.Cautions = append(
 			r.out.Cautions,
-			"A battery that bulges, smells or grows hot: switch off, charger out, do not press or open it, away from what burns, and call us.",
+			"A battery that bulges, smells or grows hot: switch off, charger out, do not press or open it, away from what "+
+				"burns, and call us.",
 		)
 	}
 	r.out.Cautions = append(

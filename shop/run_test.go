@@ -197,7 +197,8 @@ func TestRunTeaches(t *testing.T) {
 		return r.Chassis
 	}
 	b.say(run.Ticked, "down:power-off", run.Data{})
-	if says := b.say(run.Differs, "down:cover-screws", run.Data{What: run.OtherCount, Group: model().Fasteners[0].ID, N: 11}); says != "" {
+	if says := b.say(run.Differs, "down:cover-screws", run.Data{What: run.OtherCount, Group: model().Fasteners[0].ID,
+		N: 11}); says != "" {
 		t.Fatal(says)
 	}
 	f := evidence.Of(model().Findings, "/fasteners/"+model().Fasteners[0].ID+"/count").InForce
@@ -224,7 +225,8 @@ func TestRunTeaches(t *testing.T) {
 		t.Errorf("refused by the record %q, changed by another %v", last.Data.Refused, r.Changed)
 	}
 	m, _ := b.s.Model(ctx, "pellam-drover-15")
-	if err := b.s.AddFinding(ctx, ansty, "", m.Chassis.ID, m.Version, hw.Finding{Path: "/slots/m2a/lanes", Value: json.RawMessage("4"), Source: hw.FromReading}); err != nil {
+	if err := b.s.AddFinding(ctx, ansty, "", m.Chassis.ID, m.Version, hw.Finding{Path: "/slots/m2a/lanes",
+		Value: json.RawMessage("4"), Source: hw.FromReading}); err != nil {
 		t.Fatal(err)
 	}
 	if !b.run().Changed {
@@ -264,7 +266,8 @@ func TestDetourInRecord(t *testing.T) {
 	for _, st := range b.run().State.Plan.Steps {
 		keys = append(keys, st.Key)
 	}
-	want := "down:power-off down:cover-screws down:cover down:speaker look down:battery-plug down:foil fit:dimm2 up:foil up:battery-plug up:speaker up:dongle up:cover up:cover-screws up:power-off"
+	want := "down:power-off down:cover-screws down:cover down:speaker look down:battery-plug down:foil fit:dimm2 " +
+		"up:foil up:battery-plug up:speaker up:dongle up:cover up:cover-screws up:power-off"
 	if got := strings.Join(keys, " "); got != want {
 		t.Errorf("the next run is\n%s\nnot\n%s", got, want)
 	}
@@ -282,7 +285,8 @@ func TestStopAtBench(t *testing.T) {
 		t.Errorf("it goes on: %q", says)
 	}
 	for _, kind := range []run.EventKind{run.Undone, run.Ended, run.Put, run.Found, run.Offered} {
-		if says := b.say(kind, "down:power-off", run.Data{Why: "x", Verb: hw.Lift, Part: "x", Path: "/year", Value: json.RawMessage("2020")}); says == "" {
+		if says := b.say(kind, "down:power-off", run.Data{Why: "x", Verb: hw.Lift, Part: "x", Path: "/year",
+			Value: json.RawMessage("2020")}); says == "" {
 			t.Errorf("%q is taken while the job is stopped", kind)
 		}
 	}
@@ -402,7 +406,10 @@ func TestRunKeepsItsParts(t *testing.T) {
 	ctx := t.Context()
 	row := jobOfMachine(t, s, "wath-05")
 	part := row.Record.Choice.Option.Buy[0].Part
-	if err := s.store.Update(ctx, func(tx store.Tx) error { return tx.Remove(kindPart, part, s.now(), "another tablet") }); err != nil {
+	if err := s.store.Update(ctx, func(tx store.Tx) error {
+		return tx.Remove(kindPart, part, s.now(),
+			"another tablet")
+	}); err != nil {
 		t.Fatal(err)
 	}
 	look, err := s.LookAtStart(ctx, row.Record.JobID)

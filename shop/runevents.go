@@ -285,7 +285,8 @@ func (t *runTaker) check(in *SentEvent) *Refusal {
 		if d.Path == "" || len(d.Value) == 0 {
 			return refuse("say what was found")
 		}
-	case run.Undone, run.Photo, run.Later, run.Solved, run.Paused, run.Resumed, run.Stopped, run.MadeSafe, run.Offered, run.Late: // they change nothing here
+	case run.Undone, run.Photo, run.Later, run.Solved, run.Paused, run.Resumed, run.Stopped, run.MadeSafe, run.Offered,
+		run.Late: // they change nothing here
 	}
 	return nil
 }
@@ -316,7 +317,8 @@ func (t *runTaker) learn(e *run.Event) error {
 			return nil
 		}
 		return t.changeModel(func(before *hw.Chassis) (*hw.Chassis, error) { return t.withDetour(before, e) })
-	case run.Ticked, run.Undone, run.Noted, run.Photo, run.Put, run.Later, run.Solved, run.Paused, run.Resumed, run.Stopped, run.MadeSafe, run.Ended, run.Late:
+	case run.Ticked, run.Undone, run.Noted, run.Photo, run.Put, run.Later, run.Solved, run.Paused, run.Resumed,
+		run.Stopped, run.MadeSafe, run.Ended, run.Late:
 		return nil
 	}
 	return t.changeModel(func(before *hw.Chassis) (*hw.Chassis, error) {
@@ -427,7 +429,8 @@ func (t *runTaker) follow(_ context.Context, e *run.Event) error {
 		return t.stop(e)
 	case run.Ended:
 		return t.end(e)
-	case run.Ticked, run.Undone, run.Noted, run.Photo, run.Differs, run.Put, run.Found, run.Later, run.Solved, run.Paused, run.Resumed, run.MadeSafe, run.Offered, run.Late: // they change nothing here
+	case run.Ticked, run.Undone, run.Noted, run.Photo, run.Differs, run.Put, run.Found, run.Later, run.Solved, run.Paused,
+		run.Resumed, run.MadeSafe, run.Offered, run.Late: // they change nothing here
 	}
 	return nil
 }

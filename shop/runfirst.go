@@ -243,7 +243,8 @@ func (s *Shop) UndoOpened(ctx context.Context, a Actor, job int64, client string
 			return err
 		}
 		now := s.now()
-		if err := tx.Create(&store.RunEvent{RunID: row.ID, Client: client, Kind: string(run.Undone), Step: string(run.Down) + ":" + gone.ID,
+		if err := tx.Create(&store.RunEvent{RunID: row.ID, Client: client, Kind: string(run.Undone), Step: string(run.Down) +
+			":" + gone.ID,
 			At: now, TakenAt: now, By: a.Name, Data: []byte("{}")}); err != nil {
 			return err
 		}

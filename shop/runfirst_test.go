@@ -67,7 +67,8 @@ func TestFirstOpening(t *testing.T) {
 	}{
 		{"a", "power-down", 30 * time.Second, nil, ""},
 		{"b", "model 314x221", 0, nil, ""},
-		{"c", "unscrew cover 3xPH0x5 1xPH0x8", 90 * time.Second, []Tap{at(10, 10, 0), at(300, 10, 0), at(10, 200, 0), at(300, 200, 1)}, ""},
+		{"c", "unscrew cover 3xPH0x5 1xPH0x8", 90 * time.Second, []Tap{at(10, 10, 0), at(300, 10, 0), at(10, 200, 0), at(300,
+			200, 1)}, ""},
 		{"c", "unscrew cover 3xPH0x5 1xPH0x8", 90 * time.Second, nil, ""},
 		{"d", "lift cover 3min", 90 * time.Second, nil, ""},
 		{"e", "m2a 2280* nvme keyM", 0, nil, ""},

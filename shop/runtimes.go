@@ -28,7 +28,7 @@ type StepTimes struct {
 	Least, Longest hw.Dec
 }
 
-// enoughJobs is how many finished jobs measure a step (handbook 7).
+// enoughJobs is how many finished jobs measure a step (docs/rules.md, The way in).
 const enoughJobs = 3
 
 // Enough reports whether the median takes the place of the record's figure.

@@ -207,7 +207,7 @@ type Settings struct {
 	LabourRate int64       `json:"labour_cents_per_hour"`
 	Currency   string      `json:"currency"`
 	// Loosen is how the screws of a heat sink are loosened: in the printed order reversed,
-	// which unloads it evenly, or as printed, where makers say so (handbook 6).
+	// which unloads it evenly, or as printed, where makers say so (docs/rules.md, Battery and wireless).
 	Loosen string `json:"loosen"`
 	// TaxPercent is added to prices where they are shown to customers; 0 shows none.
 	TaxPercent hw.Dec `json:"tax_percent,omitempty"`
@@ -220,7 +220,7 @@ type Settings struct {
 	WarrantyMonths int `json:"warranty_months,omitempty"`
 	// MeasuredTimes takes the median of what at least three jobs of a model took for a step.
 	MeasuredTimes bool `json:"measured_times,omitempty"`
-	// UsualTimes plans with the usual time of each kind of step (handbook 7), whatever
+	// UsualTimes plans with the usual time of each kind of step (docs/rules.md, The way in), whatever
 	// minutes a record gives: for records whose minutes are another workshop's.
 	UsualTimes bool `json:"usual_times,omitempty"`
 	// Simulated offers the simulated machine and power meter that ship with Yembo.

@@ -202,7 +202,8 @@ func TestParseTalk(t *testing.T) {
 		"mail: consents: glued":                                        "mail||||[glued_part]",
 		"phone desk: at 9:30; agreed: at 10:15":                        "phone|desk|at 9:30|at 10:15|[]",
 		"smoke signal":                                                 "/talk: column 1: begin with",
-		"phone Farrow: yes; consents: seal, sael":                      "/talk: column 36: \"sael\" is no consent: beyond, unproven, data",
+		"phone Farrow: yes; consents: seal, sael": "/talk: column 36: \"sael\" is no consent: " +
+			"beyond, unproven, data",
 		"  phone ":                  "/talk: column 9: what was said or agreed",
 		"":                          "/talk: column 1: begin with",
 		"phone ü: yes; consents: x": "/talk: column 25:",

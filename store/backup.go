@@ -96,7 +96,8 @@ func CheckFile(ctx context.Context, file string) error {
 				dangling[0].Parent)
 		}
 		var n int64
-		if err := db.Raw("SELECT count(*) FROM sqlite_master WHERE name IN ('models', 'machines', 'histories')").Scan(&n).Error; err != nil {
+		if err := db.Raw(`SELECT count(*) FROM sqlite_master
+		WHERE name IN ('models', 'machines', 'histories')`).Scan(&n).Error; err != nil {
 			return err
 		}
 		if n != 3 {

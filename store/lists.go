@@ -24,7 +24,8 @@ var standing = map[string]string{
 	"customer": "j.closed_at IS NULL AND json_extract(CAST(j.state AS TEXT), '$.waits') = 'customer'",
 	"parts":    "j.closed_at IS NULL AND json_extract(CAST(j.state AS TEXT), '$.waits') = 'parts'",
 	"ready": "j.id IS NOT NULL AND j.closed_at IS NULL AND COALESCE(json_extract(CAST(j.state AS TEXT), '$.waits'), '') = '' " +
-		"AND COALESCE(json_extract(CAST(j.state AS TEXT), '$.danger'), '') = '' AND json_extract(CAST(j.state AS TEXT), '$.running') IS NULL",
+		"AND COALESCE(json_extract(CAST(j.state AS TEXT), '$.danger'), '') = '' AND json_extract(CAST(j.state AS " +
+		"TEXT), '$.running') IS NULL",
 	"closed": "j.closed_at IS NOT NULL",
 }
 
@@ -141,7 +142,8 @@ type CustomerFacts struct {
 // CustomerFacts counts each customer's machines and open jobs, and names their last job.
 func (t Tx) CustomerFacts() (map[int64]CustomerFacts, error) {
 	var rows []CustomerFacts
-	err := t.db.Raw(`SELECT c.id AS customer_id, (SELECT count(*) FROM machines WHERE customer_id = c.id AND removed_at IS NULL) AS machines,
+	err := t.db.Raw(`SELECT c.id AS customer_id, (SELECT count(*) FROM machines WHERE customer_id = c.id
+		AND removed_at IS NULL) AS machines,
 		(SELECT count(*) FROM jobs WHERE customer_id = c.id AND removed_at IS NULL AND closed_at IS NULL) AS open_jobs,
 		(SELECT COALESCE(max(id), 0) FROM jobs WHERE customer_id = c.id AND removed_at IS NULL) AS last_job
 		FROM customers c WHERE c.removed_at IS NULL`).Scan(&rows).Error

@@ -7,7 +7,8 @@ var quotesAndInvoices = []string{
 		id INTEGER PRIMARY KEY, number INTEGER NOT NULL, version INTEGER NOT NULL, job_id INTEGER NOT NULL REFERENCES jobs(id),
 		doc BLOB NOT NULL, rests BLOB NOT NULL, valid_until TEXT NOT NULL, shown_at DATETIME, shown_how TEXT NOT NULL DEFAULT '',
 		answer TEXT NOT NULL DEFAULT '', answer_doc BLOB NOT NULL DEFAULT '{}', answered_at DATETIME, ask_on TEXT NOT NULL DEFAULT '',
-		key_hash TEXT NOT NULL DEFAULT '', at DATETIME NOT NULL, by TEXT NOT NULL, revision INTEGER NOT NULL DEFAULT 1, UNIQUE (number, version))`,
+		key_hash TEXT NOT NULL DEFAULT '', at DATETIME NOT NULL, by TEXT NOT NULL,
+		revision INTEGER NOT NULL DEFAULT 1, UNIQUE (number, version))`,
 	`CREATE INDEX quotes_job ON quotes(job_id)`,
 	`CREATE UNIQUE INDEX quotes_key ON quotes(key_hash) WHERE key_hash <> ''`,
 	`CREATE TRIGGER quote_frozen BEFORE UPDATE OF number, version, job_id, doc, rests, valid_until ON quotes
@@ -19,7 +20,8 @@ var quotesAndInvoices = []string{
 		cancels INTEGER UNIQUE REFERENCES invoices(number), doc BLOB NOT NULL, cents INTEGER NOT NULL, currency TEXT NOT NULL,
 		at DATETIME NOT NULL, by TEXT NOT NULL)`,
 	`CREATE INDEX invoices_job ON invoices(job_id)`,
-	`CREATE TRIGGER invoice_next BEFORE INSERT ON invoices WHEN new.number <> (SELECT COALESCE(MAX(number), 0) + 1 FROM invoices) BEGIN
+	`CREATE TRIGGER invoice_next BEFORE INSERT ON invoices WHEN new.number <> (SELECT COALESCE(MAX(number), 0) + 1
+		FROM invoices) BEGIN
 		SELECT RAISE(ABORT, 'invoices are numbered without a gap');
 	END`,
 	`CREATE TRIGGER invoice_kept BEFORE UPDATE ON invoices BEGIN SELECT RAISE(ABORT, 'an invoice is never changed'); END`,

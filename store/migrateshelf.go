@@ -47,7 +47,8 @@ var shelf = []string{
 		INSERT OR IGNORE INTO stocks (part_id) VALUES (new.part_id);
 		UPDATE stocks SET shelf = shelf + new.shelf, held = held + new.held, tested = tested + new.tested WHERE part_id = new.part_id;
 		INSERT OR IGNORE INTO holds (job_id, part_id, n) SELECT new.job_id, new.part_id, 0 WHERE new.job_id IS NOT NULL;
-		UPDATE holds SET n = n + new.held, fitted = fitted + CASE new.kind WHEN 'fitted' THEN -new.shelf WHEN 'unfitted' THEN -new.shelf ELSE 0 END
+		UPDATE holds SET n = n + new.held, fitted = fitted + CASE new.kind WHEN 'fitted' THEN -new.shelf WHEN 'unfitted'
+			THEN -new.shelf ELSE 0 END
 			WHERE job_id = new.job_id AND part_id = new.part_id;
 		UPDATE counters SET n = n + 1 WHERE name = 'stock';
 	END`,
@@ -68,7 +69,8 @@ var shelf = []string{
 	// first to choose first.
 	`UPDATE parts SET orderable = json_extract(CAST(doc AS TEXT), '$.stock') IS NULL`,
 	`INSERT INTO movements (at, by, part_id, kind, shelf, held, tested, cents, note)
-		SELECT CURRENT_TIMESTAMP, '', id, 'counted', json_extract(CAST(doc AS TEXT), '$.stock'), 0, 0, 0, 'as it was recorded before movements were kept'
+		SELECT CURRENT_TIMESTAMP, '', id, 'counted', json_extract(CAST(doc AS TEXT), '$.stock'), 0, 0, 0,
+			'as it was recorded before movements were kept'
 		FROM parts WHERE json_extract(CAST(doc AS TEXT), '$.stock') > 0 ORDER BY position, id`,
 	`UPDATE parts SET doc = CAST(json_remove(CAST(doc AS TEXT), '$.stock') AS BLOB)`,
 	`INSERT INTO movements (at, by, part_id, kind, shelf, held, tested, job_id, cents, note)

@@ -20,7 +20,8 @@ var migrations = []*gormigrate.Migration{
 		`CREATE INDEX customers_name ON customers(name)`,
 		`CREATE TABLE machines (
 			id TEXT PRIMARY KEY, customer_id INTEGER NOT NULL REFERENCES customers(id), model_id TEXT NOT NULL REFERENCES models(id),
-			serial TEXT NOT NULL, doc BLOB NOT NULL, version INTEGER NOT NULL, created_at DATETIME NOT NULL, updated_at DATETIME NOT NULL)`,
+			serial TEXT NOT NULL, doc BLOB NOT NULL, version INTEGER NOT NULL, created_at DATETIME NOT NULL,
+			updated_at DATETIME NOT NULL)`,
 		`CREATE INDEX machines_customer ON machines(customer_id)`,
 		`CREATE INDEX machines_model ON machines(model_id)`,
 		`CREATE TABLE jobs (
@@ -43,7 +44,8 @@ var migrations = []*gormigrate.Migration{
 		`CREATE TABLE photos (
 			id INTEGER PRIMARY KEY, kind TEXT NOT NULL, record TEXT NOT NULL, fact TEXT NOT NULL, caption TEXT NOT NULL,
 			taken_on TEXT NOT NULL, by TEXT NOT NULL, width INTEGER NOT NULL, height INTEGER NOT NULL,
-			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, source_sum TEXT NOT NULL, removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
+			"full" BLOB NOT NULL, thumb BLOB NOT NULL, sum TEXT NOT NULL, source_sum TEXT NOT NULL,
+			removed BOOLEAN NOT NULL, created_at DATETIME NOT NULL)`,
 		`CREATE INDEX photos_record ON photos(kind, record)`,
 		`CREATE TABLE uploads (id INTEGER PRIMARY KEY, content BLOB NOT NULL, created_at DATETIME NOT NULL)`,
 	)},
@@ -78,7 +80,8 @@ var migrations = []*gormigrate.Migration{
 		`CREATE UNIQUE INDEX machines_tag ON machines(tag)`,
 		`CREATE VIEW machine_texts AS SELECT n.n, m.id, m.customer_id, m.model_id,
 			m.tag || ' ' || m.serial || ' ' || c.name || ' ' || d.maker || ' ' || d.model || ' ' || d.code AS words
-			FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id JOIN models d ON d.id = m.model_id`,
+			FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id
+			JOIN models d ON d.id = m.model_id`,
 		`CREATE TRIGGER machine_new AFTER INSERT ON machines BEGIN
 			INSERT INTO machine_numbers (n, machine_id) VALUES (CAST(new.id AS INTEGER), new.id);
 			INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = new.id;
@@ -91,7 +94,8 @@ var migrations = []*gormigrate.Migration{
 			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
 			WHERE rowid IN (SELECT n FROM machine_texts WHERE customer_id = new.id);
 		END`,
-		`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker OR old.model <> new.model OR old.code <> new.code BEGIN
+		`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker
+			OR old.model <> new.model OR old.code <> new.code BEGIN
 			UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
 			WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
 		END`,
@@ -102,7 +106,8 @@ var migrations = []*gormigrate.Migration{
 		`ALTER TABLE histories ADD COLUMN data TEXT NOT NULL DEFAULT ''`,
 		`UPDATE histories SET event = 'talk' WHERE kind = 'machine' AND what LIKE '%: spoke with %'`,
 		`UPDATE histories SET event = 'signed' WHERE kind = 'machine' AND what LIKE '%: signed by %'`,
-		`UPDATE histories SET event = 'line', data = substr(what, 7) WHERE kind = 'model' AND what LIKE 'line: %' AND what NOT LIKE '% more lines)' AND what NOT LIKE '%…'`,
+		`UPDATE histories SET event = 'line', data = substr(what, 7) WHERE kind = 'model' AND what LIKE 'line: %'
+			AND what NOT LIKE '% more lines)' AND what NOT LIKE '%…'`,
 	)},
 	// A form that is sent again with other content under the same token is another form.
 	{ID: "0008", Migrate: statements(`ALTER TABLE submissions ADD COLUMN content TEXT NOT NULL DEFAULT ''`)},
@@ -114,7 +119,8 @@ var migrations = []*gormigrate.Migration{
 		`UPDATE jobs SET customer_id = (SELECT customer_id FROM machines WHERE machines.id = jobs.machine_id)`,
 		`CREATE INDEX jobs_customer ON jobs(customer_id)`,
 		`ALTER TABLE histories ADD COLUMN job_id INTEGER`,
-		`UPDATE histories SET job_id = CAST(substr(what, 4, instr(what, ':') - 4) AS INTEGER) WHERE kind = 'machine' AND what GLOB 'YB-[0-9]*:*'`,
+		`UPDATE histories SET job_id = CAST(substr(what, 4, instr(what, ':') - 4) AS INTEGER) WHERE kind = 'machine'
+			AND what GLOB 'YB-[0-9]*:*'`,
 	)},
 	// How often models, machines and jobs were changed, for what is worked out aside from them; and parts
 	// are found by their place in the list.
@@ -207,7 +213,8 @@ var jobsAndReadings = []string{
 	`CREATE VIRTUAL TABLE machine_words USING fts5(words, prefix='2 3')`,
 	`CREATE VIEW machine_texts AS SELECT n.n, m.id, m.customer_id, m.model_id,
 		m.id || ' ' || m.serial || ' ' || c.name || ' ' || d.maker || ' ' || d.model || ' ' || d.code AS words
-		FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id JOIN models d ON d.id = m.model_id`,
+		FROM machine_numbers n JOIN machines m ON m.id = n.machine_id JOIN customers c ON c.id = m.customer_id
+		JOIN models d ON d.id = m.model_id`,
 	`INSERT INTO machine_numbers (machine_id) SELECT id FROM machines ORDER BY created_at, id`,
 	`INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts`,
 	`CREATE TRIGGER machine_new AFTER INSERT ON machines BEGIN
@@ -216,20 +223,24 @@ var jobsAndReadings = []string{
 	END`,
 	`CREATE TRIGGER machine_changed AFTER UPDATE OF serial, customer_id, model_id ON machines
 		WHEN old.serial <> new.serial OR old.customer_id <> new.customer_id OR old.model_id <> new.model_id BEGIN
-		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE id = new.id) WHERE rowid = (SELECT n FROM machine_numbers WHERE machine_id = new.id);
+		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE id = new.id) WHERE rowid = (SELECT n
+			FROM machine_numbers WHERE machine_id = new.id);
 	END`,
 	`CREATE TRIGGER customer_renamed AFTER UPDATE OF name ON customers WHEN old.name <> new.name BEGIN
 		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
 		WHERE rowid IN (SELECT n FROM machine_texts WHERE customer_id = new.id);
 	END`,
-	`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker OR old.model <> new.model OR old.code <> new.code BEGIN
+	`CREATE TRIGGER model_renamed AFTER UPDATE OF maker, model, code ON models WHEN old.maker <> new.maker
+		OR old.model <> new.model OR old.code <> new.code BEGIN
 		UPDATE machine_words SET words = (SELECT words FROM machine_texts WHERE n = machine_words.rowid)
 		WHERE rowid IN (SELECT n FROM machine_texts WHERE model_id = new.id);
 	END`,
 	// What was recorded before is listed and found as it was by that version.
 	`INSERT INTO model_briefs (id, maker, model, code, kind) SELECT id, maker, model, code, kind FROM models`,
-	`INSERT INTO model_words (rowid, words) SELECT b.n, group_concat(t.atom, char(10)) FROM model_briefs b JOIN models m ON m.id = b.id, json_tree(CAST(m.doc AS TEXT)) t
-		WHERE t.type = 'text' AND (t.key IN ('id', 'maker', 'model', 'code', 'covers_note', 'note', 'by', 'name', 'text', 'part', 'only_on', 'hidden')
+	`INSERT INTO model_words (rowid, words) SELECT b.n, group_concat(t.atom, char(10)) FROM model_briefs b
+		JOIN models m ON m.id = b.id, json_tree(CAST(m.doc AS TEXT)) t
+		WHERE t.type = 'text' AND (t.key IN ('id', 'maker', 'model', 'code', 'covers_note', 'note', 'by', 'name', 'text',
+			'part', 'only_on', 'hidden')
 			OR t.path LIKE '%.covers' OR t.path LIKE '%part_numbers%') GROUP BY b.n`,
 }
 

@@ -69,7 +69,8 @@ func (t Tx) ForgetTexts(customer int64, words string) error {
 		{`UPDATE histories SET what = ?, data = '', before = NULL WHERE ` + historyOf,
 			[]any{words, customer, customer, customer}},
 		{`UPDATE histories SET before = NULL WHERE kind = 'machine' AND event = 'work' AND (job_id IN
-			(SELECT id FROM jobs WHERE customer_id = ?) OR record IN (SELECT id FROM machines WHERE customer_id = ?))`, []any{customer, customer}},
+			(SELECT id FROM jobs WHERE customer_id = ?) OR record IN (SELECT id FROM machines WHERE customer_id = ?))`,
+			[]any{customer, customer}},
 		{`UPDATE histories SET what = ?, before = NULL WHERE kind = 'customer' AND record = ?`,
 			[]any{words, fmt.Sprint(customer)}},
 		{`UPDATE histories SET before = NULL, data = '' WHERE event = 'corrected' AND data <> ''

@@ -182,7 +182,8 @@ func (t Tx) AssignPayments(job, invoice int64) error {
 // HoldsMoney counts what of a job has to be kept: quotes that were shown, invoices, payments.
 func (t Tx) HoldsMoney(job int64) (int, error) {
 	var n int
-	return n, t.db.Raw(`SELECT (SELECT count(*) FROM quotes WHERE job_id = @job AND shown_at IS NOT NULL) + (SELECT count(*) FROM invoices
+	return n, t.db.Raw(`SELECT (SELECT count(*) FROM quotes WHERE job_id = @job
+		AND shown_at IS NOT NULL) + (SELECT count(*) FROM invoices
 		WHERE job_id = @job) + (SELECT count(*) FROM payments WHERE job_id = @job)`, map[string]any{"job": job}).Scan(&n).Error
 }
 

@@ -50,9 +50,12 @@ func TestNeverChanged(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for what, sql := range map[string]string{"a quote is reworded": "UPDATE quotes SET doc = '{}' WHERE version = 1", "an invoice is changed": "UPDATE invoices SET cents = 0",
-		"an invoice is deleted": "DELETE FROM invoices", "a payment is changed": "UPDATE payments SET cents = 1", "a payment is deleted": "DELETE FROM payments",
-		"a number is left out": "INSERT INTO invoices (number, job_id, doc, cents, currency, at, by) SELECT 3, job_id, doc, cents, currency, at, by FROM invoices"} {
+	for what, sql := range map[string]string{"a quote is reworded": "UPDATE quotes SET doc = '{}' WHERE version = 1",
+		"an invoice is changed": "UPDATE invoices SET cents = 0",
+		"an invoice is deleted": "DELETE FROM invoices", "a payment is changed": "UPDATE payments SET cents = 1",
+		"a payment is deleted": "DELETE FROM payments",
+		"a number is left out": "INSERT INTO invoices (number, job_id, doc, cents, currency, at, by) SELECT 3, job_id, " +
+			"doc, cents, currency, at, by FROM invoices"} {
 		if err := s.Update(t.Context(), func(tx Tx) error { return tx.db.Exec(sql).Error }); err == nil {
 			t.Errorf("%s", what)
 		}

@@ -36,7 +36,8 @@ func (t Tx) setRemoved(db *gorm.DB, kind, id string, to map[string]any) error {
 			return err
 		}
 		if to["removed_at"] == nil {
-			if err := t.db.Exec("INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = ?", id).Error; err != nil {
+			if err := t.db.Exec("INSERT INTO machine_words (rowid, words) SELECT n, words FROM machine_texts WHERE id = ?",
+				id).Error; err != nil {
 				return err
 			}
 		}
@@ -87,7 +88,8 @@ func (t Tx) RemovedList(since time.Time) ([]Removed, error) {
 	var out []Removed
 	for _, x := range []struct{ kind, name, but string }{
 		{"model", "maker || ' ' || model", ""}, {"customer", "name", ""}, {"machine", "tag", ""}, {"part", "name", ""},
-		{"job", "complaint", " AND NOT EXISTS (SELECT 1 FROM machines m WHERE m.id = jobs.machine_id AND m.removed_at = jobs.removed_at)"},
+		{"job", "complaint", " AND NOT EXISTS (SELECT 1 FROM machines m WHERE m.id = jobs.machine_id AND m.removed_at " +
+			"= jobs.removed_at)"},
 	} {
 		var rows []struct {
 			ID, Name string
@@ -186,13 +188,18 @@ func (t Tx) Purge(before time.Time) error {
 		"DELETE FROM parts WHERE " + gone + " AND id NOT IN (SELECT part_id FROM movements) AND id NOT IN (SELECT part_id FROM stocks)",
 		"DELETE FROM machines WHERE " + gone + ` AND id NOT IN (SELECT machine_id FROM jobs) AND id NOT IN (SELECT machine_id FROM
 			movements WHERE machine_id IS NOT NULL) AND id NOT IN (SELECT machine_id FROM parts WHERE machine_id IS NOT NULL)`,
-		"UPDATE machines SET serial = '', tag = 'machine-' || id, doc = json_object('format', 'yembo.machine/1', 'id', 'machine-' || id, 'chassis', model_id) WHERE " + gone,
-		"DELETE FROM photos WHERE kind = 'model' AND record IN (SELECT id FROM models WHERE " + gone + " AND id NOT IN (SELECT model_id FROM machines))",
-		"DELETE FROM histories WHERE kind = 'model' AND record IN (SELECT id FROM models WHERE " + gone + " AND id NOT IN (SELECT model_id FROM machines))",
-		"DELETE FROM models WHERE " + gone + ` AND id NOT IN (SELECT model_id FROM machines) AND id NOT IN (SELECT model_id FROM finds WHERE
+		"UPDATE machines SET serial = '', tag = 'machine-' || id, doc = json_object('format', 'yembo.machine/1', 'id', " +
+			"'machine-' || id, 'chassis', model_id) WHERE " + gone,
+		"DELETE FROM photos WHERE kind = 'model' AND record IN (SELECT id FROM models WHERE " + gone +
+			" AND id NOT IN (SELECT model_id FROM machines))",
+		"DELETE FROM histories WHERE kind = 'model' AND record IN (SELECT id FROM models WHERE " + gone +
+			" AND id NOT IN (SELECT model_id FROM machines))",
+		"DELETE FROM models WHERE " + gone +
+			` AND id NOT IN (SELECT model_id FROM machines) AND id NOT IN (SELECT model_id FROM finds WHERE
 			model_id IS NOT NULL)`,
 		"DELETE FROM histories WHERE kind = 'customer' AND record IN (SELECT id FROM customers WHERE " + gone + ")",
-		"DELETE FROM customers WHERE " + gone + " AND id NOT IN (SELECT customer_id FROM machines) AND id NOT IN (SELECT customer_id FROM jobs)",
+		"DELETE FROM customers WHERE " + gone +
+			" AND id NOT IN (SELECT customer_id FROM machines) AND id NOT IN (SELECT customer_id FROM jobs)",
 		"UPDATE customers SET name = '(removed) ' || id, contact = '' WHERE " + gone,
 	} {
 		if err := t.db.Exec(sql, map[string]any{"before": before}).Error; err != nil {

@@ -86,7 +86,8 @@ var runs = []string{
 	`CREATE UNIQUE INDEX runs_open ON runs(job_id) WHERE ended_at IS NULL`,
 	`CREATE INDEX runs_model ON runs(model_id) WHERE ended_at IS NOT NULL`,
 	`CREATE TABLE run_events (
-		id INTEGER PRIMARY KEY, run_id INTEGER NOT NULL REFERENCES runs(id), client TEXT NOT NULL, kind TEXT NOT NULL, step TEXT NOT NULL,
+		id INTEGER PRIMARY KEY, run_id INTEGER NOT NULL REFERENCES runs(id), client TEXT NOT NULL, kind TEXT NOT NULL,
+			step TEXT NOT NULL,
 		at DATETIME NOT NULL, by TEXT NOT NULL, data BLOB NOT NULL, taken_at DATETIME NOT NULL)`,
 	`CREATE UNIQUE INDEX run_events_client ON run_events(run_id, client)`,
 }

@@ -100,7 +100,8 @@ func (t Tx) indexModel(m *Model) error {
 	collect("", doc, &words)
 	var n int64
 	err := t.db.Raw(`INSERT INTO model_briefs (id, maker, model, code, kind, brief) VALUES (?, ?, ?, ?, ?, ?)
-		ON CONFLICT (id) DO UPDATE SET maker = excluded.maker, model = excluded.model, code = excluded.code, kind = excluded.kind, brief = excluded.brief
+		ON CONFLICT (id) DO UPDATE SET maker = excluded.maker, model = excluded.model, code = excluded.code,
+			kind = excluded.kind, brief = excluded.brief
 		RETURNING n`, m.ID, m.Maker, m.Model, m.Code, m.Kind, m.Brief).Scan(&n).Error
 	if err != nil {
 		return err

@@ -267,7 +267,8 @@ func (t Tx) Tags(keys []string) (map[string]string, error) {
 // Counts is how many models, parts and machines there are.
 func (t Tx) Counts() (models, parts, machines int, err error) {
 	var n struct{ Models, Parts, Machines int }
-	err = t.db.Raw(`SELECT (SELECT count(*) FROM model_briefs) AS models, (SELECT count(*) FROM parts WHERE retired_at IS NULL AND removed_at IS NULL) AS parts,
+	err = t.db.Raw(`SELECT (SELECT count(*) FROM model_briefs) AS models, (SELECT count(*) FROM parts
+		WHERE retired_at IS NULL AND removed_at IS NULL) AS parts,
 		(SELECT count(*) FROM machines WHERE removed_at IS NULL) AS machines`).Scan(&n).Error
 	return n.Models, n.Parts, n.Machines, err
 }
@@ -295,7 +296,8 @@ type Wished struct {
 // Wished lists the machines whose newest job asks for something, the newest job first.
 func (t Tx) Wished(most int) ([]Wished, error) {
 	var out []Wished
-	return out, t.db.Raw(`SELECT m.id AS machine_id, m.version AS machine_version, j.version AS job_version, d.version AS model_version
+	return out, t.db.Raw(`SELECT m.id AS machine_id, m.version AS machine_version, j.version AS job_version,
+		d.version AS model_version
 		FROM jobs j JOIN machines m ON m.id = j.machine_id JOIN models d ON d.id = m.model_id
 		WHERE j.id = (SELECT max(id) FROM jobs WHERE machine_id = j.machine_id AND removed_at IS NULL)
 		AND (json_extract(CAST(j.wish AS TEXT), '$.goals') <> '{}' OR json_array_length(CAST(j.wish AS TEXT), '$.services') > 0)

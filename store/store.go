@@ -46,7 +46,8 @@ var ErrChanged = errors.New("the record was changed by someone else since it was
 // pragmas: write-ahead log so that readers never wait, foreign keys on, a wait of
 // five seconds for the other connection, and every commit on the disk before it is
 // reported (nothing is lost on a crash). What is removed is written over.
-const pragmas = "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)&_pragma=synchronous(FULL)&_pragma=secure_delete(1)"
+const pragmas = "?_pragma=journal_mode(WAL)&_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)" +
+	"&_pragma=synchronous(FULL)&_pragma=secure_delete(1)"
 
 // File is the name of the data file in its folder.
 const File = "yembo.db"
@@ -202,7 +203,8 @@ func Look(dir string) (*Store, error) {
 	}
 	s := &Store{Dir: dir}
 	// A copy that was put back has no log yet, and whoever only looks cannot give it one.
-	if s.read, err = connect(at+"?_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)&mode=ro", readers); err != nil {
+	if s.read, err = connect(at+"?_pragma=foreign_keys(1)&_pragma=busy_timeout(5000)"+
+		"&mode=ro", readers); err != nil {
 		return nil, errors.Join(named(err), s.Close())
 	}
 	seen, err := known(s.read)

@@ -233,7 +233,8 @@ func TestFind(t *testing.T) {
 	}
 	for query, want := range map[string]string{"": "ab", "qa": "a", "QA14-2": "a", "qa14-3": "a", "PB-45": "b",
 		"aster 14": "a", "Quil shield": "a", "drov": "b", "quillon drover": "",
-		"format": "", `"`: "ab", `a OR b`: "", `NEAR(`: "", "*": "ab", "-": "ab", "pb-4": "b", "'; DROP TABLE models": "", strings.Repeat("x ", 500): ""} {
+		"format": "", `"`: "ab", `a OR b`: "", `NEAR(`: "", "*": "ab", "-": "ab", "pb-4": "b", "'; DROP TABLE models": "",
+		strings.Repeat("x ", 500): ""} {
 		err := s.View(ctx, func(tx Tx) error {
 			rows, err := tx.FindModels(query, -1)
 			got := ""
@@ -306,7 +307,8 @@ func TestMachineWords(t *testing.T) {
 			return err
 		}
 		for _, id := range []string{"wath-01", "wath-02"} {
-			if err := tx.CreateMachine(&Machine{Tag: id, CustomerID: customer.ID, ModelID: "m", Serial: "S-" + id, Doc: []byte("{}"), Version: 1}); err != nil {
+			if err := tx.CreateMachine(&Machine{Tag: id, CustomerID: customer.ID, ModelID: "m", Serial: "S-" + id,
+				Doc: []byte("{}"), Version: 1}); err != nil {
 				return err
 			}
 		}
@@ -333,7 +335,9 @@ func TestMachineWords(t *testing.T) {
 		m.Version++
 		return tx.SaveModel(&m, 1)
 	})
-	for query, want := range map[string]string{"": "wath-02 wath-01", "river": "", "ferr comp": "wath-02 wath-01", "NEW/7": "wath-02", "S-wath-02": "", "drover": "", "cart PD15-A": "wath-02 wath-01", "wath-01": "wath-01", "*": "wath-02 wath-01", `"`: "wath-02 wath-01"} {
+	for query, want := range map[string]string{"": "wath-02 wath-01", "river": "", "ferr comp": "wath-02 wath-01",
+		"NEW/7": "wath-02", "S-wath-02": "", "drover": "", "cart PD15-A": "wath-02 wath-01", "wath-01": "wath-01",
+		"*": "wath-02 wath-01", `"`: "wath-02 wath-01"} {
 		if got := found(query); got != want {
 			t.Errorf("%q finds %q, want %q", query, got, want)
 		}
@@ -358,7 +362,8 @@ func TestPagesOfLists(t *testing.T) {
 			if i%4 == 0 {
 				continue // without a job
 			}
-			state := []string{`{}`, `{"waits":"parts"}`, `{"waits":"customer"}`, `{"danger":"hot"}`, `{"running":"2026-05-14T11:20:00Z"}`}[i%5]
+			state := []string{`{}`, `{"waits":"parts"}`, `{"waits":"customer"}`, `{"danger":"hot"}`,
+				`{"running":"2026-05-14T11:20:00Z"}`}[i%5]
 			j := Job{MachineID: m.ID, CustomerID: customer.ID, Wish: []byte(`{}`), Details: []byte(`{}`), State: []byte(state)}
 			if i%3 == 0 {
 				j.ClosedAt = &j.CreatedAt

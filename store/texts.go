@@ -52,13 +52,15 @@ var rowsOf = map[string]string{
 		OR part_id IN (SELECT id FROM parts WHERE machine_id IN ` + machinesOf + `)`,
 	// An order is a person's as far as it brought something for their jobs, or still is to.
 	"orders": `id IN (SELECT order_id FROM movements WHERE job_id IN ` + jobsOf + `)
-		OR id IN (SELECT l.order_id FROM order_lines l JOIN jobs j ON j.customer_id = @c AND instr(CAST(j.choice AS TEXT), '"' || l.part_id || '"') > 0)
+		OR id IN (SELECT l.order_id FROM order_lines l JOIN jobs j ON j.customer_id = @c AND instr(CAST(j.choice AS TEXT),
+			'"' || l.part_id || '"') > 0)
 		OR id IN (SELECT l.order_id FROM order_lines l JOIN movements m ON m.part_id = l.part_id WHERE m.job_id IN ` + jobsOf + `)`,
 	"parts": `machine_id IN ` + machinesOf, "payments": `job_id IN ` + jobsOf,
 	"photos": `kind = 'job' AND record IN ` + jobsOf, "proofs": `job_id IN ` + jobsOf, "quotes": `job_id IN ` + jobsOf,
 	"readings":   `machine_id IN ` + machinesOf + ` OR job_id IN ` + jobsOf,
 	"run_events": `run_id IN (SELECT id FROM runs WHERE job_id IN ` + jobsOf + `)`, "runs": `job_id IN ` + jobsOf,
-	"serials": `came IN (SELECT id FROM movements WHERE machine_id IN ` + machinesOf + `) OR went IN (SELECT id FROM movements WHERE machine_id IN ` + machinesOf + `)`,
+	"serials": `came IN (SELECT id FROM movements WHERE machine_id IN ` + machinesOf +
+		`) OR went IN (SELECT id FROM movements WHERE machine_id IN ` + machinesOf + `)`,
 	"uploads": `@c = @c`,
 }
 
@@ -101,7 +103,8 @@ var Columns = columns(map[string]string{
 	"readings.files": `''`, "readings.notes": `''`, "movements.note": `''`, "orders.note": `''`,
 	"run_events.data": `CAST(json_remove(CAST(data AS TEXT), '$.text', '$.why', '$.in', '$.out', '$.goes') AS BLOB)`,
 	"proofs.doc": `CAST(json_remove(CAST(doc AS TEXT), '$.hand', '$.notes', '$.by_hand', '$.tried', '$.really',
-		'$.first', '$.measures', '$.data', '$.old', '$.memory_test.tool', '$.sign.why', '$.sign.agreed', '$.sign.open', '$.sign.learned') AS BLOB)`,
+		'$.first', '$.measures', '$.data', '$.old', '$.memory_test.tool', '$.sign.why',
+		'$.sign.agreed', '$.sign.open', '$.sign.learned') AS BLOB)`,
 })
 
 func columns(list, forget map[string]string) []Column {
@@ -149,7 +152,8 @@ func (t Tx) HeldTexts(customer int64, told bool) ([]HeldText, error) {
 		}
 		var texts []string
 		sql := fmt.Sprintf(
-			"SELECT CAST(%[1]s AS TEXT) FROM %[2]s WHERE (%[3]s) AND %[1]s IS NOT NULL AND CAST(%[1]s AS TEXT) NOT IN ('', '{}', 'null') ORDER BY rowid",
+			"SELECT CAST(%[1]s AS TEXT) FROM %[2]s WHERE (%[3]s) AND %[1]s IS NOT NULL AND CAST(%[1]s AS TEXT) NOT IN "+
+				"('', '{}', 'null') ORDER BY rowid",
 			c.Name,
 			c.Table,
 			rowsOf[c.Table],

@@ -93,7 +93,8 @@ func TestLookAfterRestore(t *testing.T) {
 func TestNewerRefused(t *testing.T) {
 	dir, file := stored(t)
 	s := open(t, dir)
-	if err := s.Update(t.Context(), func(tx Tx) error { return tx.db.Exec("INSERT INTO migrations VALUES ('9000')").Error }); err != nil {
+	if err := s.Update(t.Context(),
+		func(tx Tx) error { return tx.db.Exec("INSERT INTO migrations VALUES ('9000')").Error }); err != nil {
 		t.Fatal(err)
 	}
 	if err := s.Close(); err != nil {

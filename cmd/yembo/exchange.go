@@ -19,7 +19,7 @@ type exportCmd struct {
 	Data   string   `default:"data" help:"Folder of the data file."`
 	Zip    string   `help:"Write the records with their photos into this zip file, or - for standard output."`
 	Parts  bool     `help:"Print the shelf as yembo.parts/1: what is free of each part."`
-	Models []string `arg:"" optional:"" help:"Ids of model records. One is printed as yembo.chassis/1; with --zip any number, none for all."`
+	Models []string `arg:"" optional:"" help:"Ids of model records. One is printed; with --zip any number, none for all."`
 }
 
 func (c *exportCmd) Run(ctx context.Context) (err error) {

@@ -26,7 +26,8 @@ func unproven(t *testing.T, dir string) {
 	}
 	for i, f := range m.Chassis.Findings {
 		if f.Path == "/memory/limits/proven_gb" {
-			if err := at.SetAside(t.Context(), shop.Actor{Name: "T. Ansty"}, "", m.Chassis.ID, m.Version, i, "it was another board"); err != nil {
+			if err := at.SetAside(t.Context(), shop.Actor{Name: "T. Ansty"}, "", m.Chassis.ID, m.Version, i,
+				"it was another board"); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -40,7 +41,8 @@ func TestSignKilled(t *testing.T) {
 	unproven(t, base)
 	p := serving(t, base)
 	// A test of more than the model was ever proven with, so that the record changes too.
-	if status, body, _ := p.post("/jobs/6/proof", url.Values{"token": {mark(1)}, "do": {"test"}, "/tool": {"a tester"}, "/passes": {"2"},
+	if status, body, _ := p.post("/jobs/6/proof", url.Values{"token": {mark(1)}, "do": {"test"}, "/tool": {"a tester"},
+		"/passes":   {"2"},
 		"/total_gb": {"16"}, "/errors": {"0"}}); status != 303 {
 		t.Fatalf("the memory test was not noted: %d %s", status, body)
 	}

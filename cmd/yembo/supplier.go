@@ -14,7 +14,7 @@ import (
 
 type supplierCmd struct {
 	Addr  string `default:"127.0.0.1:8424" help:"Address to listen on, loopback only."`
-	Fault string `enum:",slow,down,dearer,gone,nonsense" default:"" help:"A fault to begin with: slow, down, dearer, gone or nonsense. POST /fault?is=… switches it."`
+	Fault string `enum:",slow,down,dearer,gone,nonsense" default:"" help:"slow, down, dearer, gone or nonsense; POST /fault?is=…"`
 }
 
 func (c *supplierCmd) Run(ctx context.Context) error {

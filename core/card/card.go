@@ -113,7 +113,7 @@ type Job struct {
 	Trial TrialWhen
 }
 
-// TrialWhen is a shop's practice of starting a machine before its cover goes on (handbook 7).
+// TrialWhen is a shop's practice of starting a machine before its cover goes on (docs/rules.md, The way in).
 type TrialWhen string
 
 // The practices.

@@ -2,7 +2,7 @@ package card
 
 import "yembo/core/hw"
 
-// Cautions are the usual ones at the bench (handbook 11), with those of the pack
+// Cautions are the usual ones at the bench (docs/rules.md, The way in), with those of the pack
 // where there is one.
 func Cautions(ch *hw.Chassis) []string {
 	out := []string{

@@ -129,7 +129,7 @@ func (m *maker) fitted(a *plan.Action, p *hw.Part) []Move {
 	return nil
 }
 
-// module says how memory is seated (the usual remedy for one that is not told: handbook 8).
+// module says how memory is seated (the usual remedy for one that is not told).
 func module(mem *hw.Module) []Move {
 	switch mem.Form {
 	case "SO-DIMM":
@@ -358,7 +358,7 @@ func outWords(a *plan.Action) string {
 	return a.Out
 }
 
-// goes says where an old part goes (handbook 1, handing over).
+// goes says where an old part goes (docs/rules.md, Proof and hand-over).
 func (m *maker) goes(a *plan.Action) string {
 	if a.Place == hw.BatteryPlace {
 		return "battery recycling, its plug taped"
@@ -371,7 +371,7 @@ func (m *maker) goes(a *plan.Action) string {
 	return "back to the customer, or the shelf, as agreed"
 }
 
-// firstStart says what to expect and to do at the first start (handbook 1, proving), from
+// firstStart says what to expect and to do at the first start (docs/rules.md, Proof and hand-over), from
 // what changed and from the record's quirks.
 func (m *maker) firstStart() {
 	say := func(words string) { m.card.FirstStart = append(m.card.FirstStart, words) }

@@ -2,7 +2,7 @@
 //
 // A fact may have several findings. The one in force is that of the strongest
 // source, the newest of equals; where any other finding that is not set aside
-// says something else, the fact is disputed (handbook 2).
+// says something else, the fact is disputed (docs/rules.md, Evidence).
 package evidence
 
 import (

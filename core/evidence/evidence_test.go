@@ -13,7 +13,7 @@ func finding(value string, source hw.Source, on string) hw.Finding {
 }
 
 // TestInForce: the strongest source, the newest of equals; any other that says
-// something else makes a dispute; what is set aside counts no more (handbook 2).
+// something else makes a dispute; what is set aside counts no more (docs/rules.md, Evidence).
 func TestInForce(t *testing.T) {
 	aside := finding("9", "bench", "2026-05-01")
 	aside.SetAside = &hw.SetAside{Note: "misread"}

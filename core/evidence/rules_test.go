@@ -9,7 +9,7 @@ import (
 )
 
 // TestSources: each source beats all behind it, however old it is; the two weakest are a
-// risk to plan on, and what nobody knows ranks last (handbook 2 and 10).
+// risk to plan on, and what nobody knows ranks last (docs/rules.md, Evidence, The plan).
 func TestSources(t *testing.T) {
 	order := []hw.Source{"bench", "reading", "label", "maker_document", "controller_document", "seller", "assumed"}
 	for i, s := range order {

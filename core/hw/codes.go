@@ -175,24 +175,35 @@ const (
 // the order in which an option lists its reasons.
 var Codes = []CodeRow{
 	{Code: CodeUnknown, Severity: NotKnown, Says: "not yet known"},
-	{Code: CodeMemorySoldered, Severity: Refuses, Says: "all memory is soldered"}, {Code: CodeMemoryForm, Severity: Refuses, Says: "another form of module"},
+	{Code: CodeMemorySoldered, Severity: Refuses, Says: "all memory is soldered"}, {Code: CodeMemoryForm,
+		Severity: Refuses, Says: "another form of module"},
 	{Code: CodeMemoryType, Severity: Refuses, Says: "another generation"},
 	{Code: CodeMemoryOverSocket, Severity: Refuses, Says: "larger than the socket holds"},
-	{Code: CodeMemoryOverLimit, Severity: Refuses, Says: "past the limit"}, {Code: CodeMemoryPairing, Severity: Refuses, Says: "not by the shop's pairing"},
-	{Code: CodeM2Purpose, Severity: Refuses, Says: "the slot is for something else"}, {Code: CodeM2Key, Severity: Refuses, Says: "the key does not enter"},
-	{Code: CodeM2Length, Severity: Refuses, Says: "the length is not held"}, {Code: CodeM2Protocol, Severity: Refuses, Says: "the slot does not speak it"},
-	{Code: CodeM2Refused, Severity: Refuses, Says: "the slot's marking rules it out"}, {Code: CodeM2Thickness, Severity: Refuses, Says: "too thick"},
-	{Code: CodeBayNoHeader, Severity: Refuses, Says: "nothing to plug into"}, {Code: CodeBayForm, Severity: Refuses, Says: "the bay takes no caddy"},
+	{Code: CodeMemoryOverLimit, Severity: Refuses, Says: "past the limit"}, {Code: CodeMemoryPairing, Severity: Refuses,
+		Says: "not by the shop's pairing"},
+	{Code: CodeM2Purpose, Severity: Refuses, Says: "the slot is for something else"}, {Code: CodeM2Key, Severity: Refuses,
+		Says: "the key does not enter"},
+	{Code: CodeM2Length, Severity: Refuses, Says: "the length is not held"}, {Code: CodeM2Protocol, Severity: Refuses,
+		Says: "the slot does not speak it"},
+	{Code: CodeM2Refused, Severity: Refuses, Says: "the slot's marking rules it out"}, {Code: CodeM2Thickness,
+		Severity: Refuses, Says: "too thick"},
+	{Code: CodeBayNoHeader, Severity: Refuses, Says: "nothing to plug into"}, {Code: CodeBayForm, Severity: Refuses,
+		Says: "the bay takes no caddy"},
 	{Code: CodeBayHeight, Severity: Refuses, Says: "too high for the bay"},
 	{Code: CodeBayInterface, Severity: Refuses, Says: "another interface than the bay's"},
 	{Code: CodeWirelessAntennas, Severity: Refuses, Says: "more posts than antennas"},
 	{Code: CodeWirelessList, Severity: Refuses, Says: "not on the firmware's list"},
-	{Code: CodeBatteryVoltage, Severity: Refuses, Says: "other volts"}, {Code: CodeBatteryExcluded, Severity: Refuses, Says: "its space is taken"},
-	{Code: CodeExcluded, Severity: Refuses, Says: "not beside what stays"}, {Code: CodeNotOnVariant, Severity: Refuses, Says: "not on this configuration"},
-	{Code: CodeNoBay, Severity: Refuses, Says: "no bay, by the shop's practice"}, {Code: CodeKeep, Severity: Refuses, Says: "the place is left alone"},
+	{Code: CodeBatteryVoltage, Severity: Refuses, Says: "other volts"}, {Code: CodeBatteryExcluded, Severity: Refuses,
+		Says: "its space is taken"},
+	{Code: CodeExcluded, Severity: Refuses, Says: "not beside what stays"}, {Code: CodeNotOnVariant, Severity: Refuses,
+		Says: "not on this configuration"},
+	{Code: CodeNoBay, Severity: Refuses, Says: "no bay, by the shop's practice"}, {Code: CodeKeep, Severity: Refuses,
+		Says: "the place is left alone"},
 	{Code: CodeStock, Severity: Refuses, Says: "cannot be had"}, {Code: CodeNoPlace, Severity: Refuses, Says: "no such place"},
-	{Code: CodeMissing, Severity: Refuses, Says: "an accessory cannot be had"}, {Code: CodeBudget, Severity: Refuses, Says: "above the budget"},
-	{Code: CodeConflict, Severity: Refuses, Says: "at the price of another wish"}, {Code: CodeNoPart, Severity: Refuses, Says: "no part would do"},
+	{Code: CodeMissing, Severity: Refuses, Says: "an accessory cannot be had"}, {Code: CodeBudget, Severity: Refuses,
+		Says: "above the budget"},
+	{Code: CodeConflict, Severity: Refuses, Says: "at the price of another wish"}, {Code: CodeNoPart, Severity: Refuses,
+		Says: "no part would do"},
 	{Code: CodeNothing, Severity: Refuses, Says: "nothing gained"},
 
 	{Code: CodeBeyondMaker, Severity: Warns, Says: "memory beyond the maker's figure", Risk: true, Points: 3,
@@ -276,7 +287,7 @@ const (
 )
 
 // Danger reports whether a caution is of something that can hurt: it is acknowledged before
-// the step is done (handbook 11).
+// the step is done (docs/rules.md, The way in).
 func (c CautionCode) Danger() bool { return c == CautionLive || c == CautionNoIsolation }
 
 // Cautions is the table of cautions that have words of their own.

@@ -158,7 +158,7 @@ type Minutes int64
 // MinutesOf converts entered minutes.
 func MinutesOf(d Dec) Minutes { return Minutes(d / (decScale / 1000)) }
 
-// Back is the time of the way back: 0.8 of the way down (handbook 7).
+// Back is the time of the way back: 0.8 of the way down (docs/rules.md, The way in).
 func (m Minutes) Back() Minutes { return m * 8 / 10 }
 
 // Shown is the time to 0.1 minutes, half up.

@@ -30,7 +30,7 @@ func TestRounding(t *testing.T) {
 			t.Errorf("%s to a tenth is %s, want %s", text, got, want)
 		}
 	}
-	// Handbook 8: minutes × rate ÷ 60, half up, from the exact minutes.
+	// Labour: minutes × rate ÷ 60, half up, from the exact minutes.
 	for _, c := range []struct {
 		minutes string
 		rate    int64

@@ -29,7 +29,8 @@ func TestParseMoney(t *testing.T) {
 		currency, text string
 		want           int64
 		shown          string
-	}{{"JPY", "1.234", 1234, "JPY 1234"}, {"JPY", "28", 28, "JPY 28"}, {"KWD", "1.234", 1234, "KWD 1.234"}, {"KWD", "28,9", 28900, "KWD 28.900"},
+	}{{"JPY", "1.234", 1234, "JPY 1234"}, {"JPY", "28", 28, "JPY 28"}, {"KWD", "1.234", 1234, "KWD 1.234"}, {"KWD", "28,9",
+		28900, "KWD 28.900"},
 		{"KWD", "0,005", 5, "KWD 0.005"}} {
 		if got, err := ParseMoney(c.text, c.currency); err != nil || got != c.want || Money(c.currency, got) != c.shown {
 			t.Errorf("%s %s: %d %v, shown as %s", c.currency, c.text, got, err, Money(c.currency, got))

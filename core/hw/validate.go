@@ -73,7 +73,7 @@ func (c *checker) notNegative(pointer string, value Maybe[Dec], most int, unit s
 	}
 }
 
-// cells checks that a pack's volts fit its cells in series (handbook 5).
+// cells checks that a pack's volts fit its cells in series (docs/rules.md, Battery and wireless).
 func (c *checker) cells(pointer string, volts Maybe[Dec], series Maybe[int]) {
 	v, known := volts.Get()
 	if known {
@@ -93,7 +93,7 @@ func (c *checker) cells(pointer string, volts Maybe[Dec], series Maybe[int]) {
 }
 
 // module checks capacity, speed and ranks of a memory module. Modules are powers
-// of two; DDR5 ones also 12, 24 or 48 GB (handbook 3).
+// of two; DDR5 ones also 12, 24 or 48 GB (docs/rules.md, Memory).
 func (c *checker) module(pointer string, m Module) {
 	if gb, ok := m.Capacity.Get(); ok {
 		c.above(pointer+"/capacity_gb", gb, 4096, "GB")

@@ -52,7 +52,8 @@ func plainValue(path string, raw []byte) string {
 }
 
 func flat(raw []byte) string {
-	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ", "x_mm", "left", "y_mm", "top", "w_mm", "width", "h_mm", "height", "turn_deg", "turned",
+	return strings.NewReplacer(`"`, "", "{", "", "}", "", "[", "", "]", "", ",", ", ", ":", " ", "x_mm", "left", "y_mm",
+		"top", "w_mm", "width", "h_mm", "height", "turn_deg", "turned",
 		"_mm", "", "_", " ").Replace(string(raw))
 }
 

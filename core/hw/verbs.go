@@ -26,7 +26,7 @@ const (
 	Flip      Verb = "flip"
 )
 
-// VerbRow is a verb with all that belongs to it (handbook 7).
+// VerbRow is a verb with all that belongs to it (docs/rules.md, The way in).
 type VerbRow struct {
 	Verb Verb
 	// Does and Back say the step and its undoing in words; %p is the part with its
@@ -47,23 +47,34 @@ type VerbRow struct {
 // Verbs is the table of verbs, in the order in which they are offered.
 var Verbs = []VerbRow{
 	{Verb: PowerDown, Does: "Shut down (not sleep), charger out",
-		Did: "It is off, the charger is out", DidBack: "The charger is in, it starts", Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
-	{Verb: Drain, Does: "Drain %p", Did: "It is drained", DidBack: "It charges", Back: "Nothing to undo: it charges again", Minutes: 1000},
-	{Verb: OpenSeal, Does: "Break the seal of %p", Did: "The seal is broken", DidBack: "It is noted", Back: "Note the broken seal for the customer", Minutes: 1000},
-	{Verb: Unscrew, Does: "Unscrew %p", Did: "%n out", DidBack: "%n in", Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500,
+		Did: "It is off, the charger is out", DidBack: "The charger is in, it starts",
+		Back: "Charger in: many machines do not start from a battery that was unplugged. Start it", Minutes: 1000},
+	{Verb: Drain, Does: "Drain %p", Did: "It is drained", DidBack: "It charges", Back: "Nothing to undo: it charges again",
+		Minutes: 1000},
+	{Verb: OpenSeal, Does: "Break the seal of %p", Did: "The seal is broken", DidBack: "It is noted",
+		Back: "Note the broken seal for the customer", Minutes: 1000},
+	{Verb: Unscrew, Does: "Unscrew %p", Did: "%n out", DidBack: "%n in",
+		Back: "Screw %p back: start all%n loosely, then tighten", Minutes: 500,
 		PerScrew: 250, Turns: true, Lays: true, Name: "-screws"},
-	{Verb: Loosen, Does: "Loosen %p", Did: "%n loose", DidBack: "%n tight", Back: "Tighten %p: start all%n, then tighten", Minutes: 500, PerScrew: 250,
+	{Verb: Loosen, Does: "Loosen %p", Did: "%n loose", DidBack: "%n tight", Back: "Tighten %p: start all%n, then tighten",
+		Minutes: 500, PerScrew: 250,
 		Turns: true, Name: "-screws"},
-	{Verb: Unclip, Does: "Unclip %p", Did: "It is unclipped", DidBack: "It is pressed home, without a gap", Back: "Press %p home edge by edge, and look round the seam for gaps",
+	{Verb: Unclip, Does: "Unclip %p", Did: "It is unclipped", DidBack: "It is pressed home, without a gap",
+		Back:    "Press %p home edge by edge, and look round the seam for gaps",
 		Minutes: 3000},
-	{Verb: Unplug, Does: "Unplug %p", Did: "It is unplugged", DidBack: "It is plugged in, and sits", Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug",
+	{Verb: Unplug, Does: "Unplug %p", Did: "It is unplugged", DidBack: "It is plugged in, and sits",
+		Back: "Plug %p in, by its body, until it sits", Minutes: 500, Name: "-plug",
 		Closing: "plugged in"},
-	{Verb: Unlatch, Does: "Unlatch %p", Did: "It is unlatched", DidBack: "The latch is closed", Back: "Close the latch of %p", Minutes: 500},
-	{Verb: Lift, Does: "Lift %p", Did: "It is off", DidBack: "It is back", Back: "Set %p back in its place", Minutes: 1000, Closing: "back on"},
-	{Verb: Peel, Does: "Peel %p", Did: "It is off", DidBack: "It is back on its marks", Back: "Lay %p back on its marks", Minutes: 1000, Closing: "back on"},
+	{Verb: Unlatch, Does: "Unlatch %p", Did: "It is unlatched", DidBack: "The latch is closed",
+		Back: "Close the latch of %p", Minutes: 500},
+	{Verb: Lift, Does: "Lift %p", Did: "It is off", DidBack: "It is back", Back: "Set %p back in its place", Minutes: 1000,
+		Closing: "back on"},
+	{Verb: Peel, Does: "Peel %p", Did: "It is off", DidBack: "It is back on its marks", Back: "Lay %p back on its marks",
+		Minutes: 1000, Closing: "back on"},
 	{Verb: Slide, Does: "Slide %p", Did: "It is out", DidBack: "It is back", Back: "Slide %p back until it stops", Minutes: 1000},
 	{Verb: Swing, Does: "Swing %p", Did: "It is aside", DidBack: "It is back", Back: "Swing %p back", Minutes: 1000},
-	{Verb: Remove, Does: "Remove %p", Did: "It is out", DidBack: "It is back", Back: "Put %p back", Minutes: 1000, Closing: "back on"},
+	{Verb: Remove, Does: "Remove %p", Did: "It is out", DidBack: "It is back", Back: "Put %p back", Minutes: 1000,
+		Closing: "back on"},
 	{Verb: Flip, Does: "Flip %p", Did: "It is turned", DidBack: "It is turned back", Back: "Turn %p back", Minutes: 1000},
 }
 

@@ -6,7 +6,7 @@ import "fmt"
 // why. Fits has an empty code. The text is one plain sentence with the
 // numbers in it; templates and documents print it and never build their own.
 type Verdict struct {
-	Code  Code   // a code of the handbook's tables, "unknown", or "" for fits
+	Code  Code   // a code of the table of codes, "unknown", or "" for fits
 	Place string // the place tried
 	Text  string // one sentence with the numbers compared
 	Fact  string // for "unknown": chassis:/… or parts:/…, the fact that is missing

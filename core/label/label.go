@@ -1,6 +1,6 @@
 // Package label reads what is printed on parts: memory labels of three
 // generations, in the standard's form and in trade forms, M.2 size codes, and the
-// image of a module's own description (SPD) (handbook 3 and 4).
+// image of a module's own description (SPD) (docs/rules.md, Labels).
 package label
 
 import (

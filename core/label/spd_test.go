@@ -15,7 +15,7 @@ func TestCRC(t *testing.T) {
 }
 
 // TestRates: every standard rate is read as it is written on a label, as a bandwidth, and as
-// the tools round it; what lies further off than 1 % is no standard rate (handbook 3).
+// the tools round it; what lies further off than 1 % is no standard rate (docs/rules.md, Memory).
 func TestRates(t *testing.T) {
 	for kind, rates := range map[string][]int{
 		"DDR3": {800, 1066, 1333, 1600, 1866, 2133},

@@ -23,7 +23,7 @@ func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 	return hw.Verdict{}, false
 }
 
-// Fit checks one module in one socket, in the order of the handbook. The limit is
+// Fit checks one module in one socket, in the order of docs/rules.md. The limit is
 // compared with soldered (the machine's, in all) + this module alone. part is the module's
 // index in the parts list.
 func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit,

@@ -1,6 +1,6 @@
 // Package memory is the arithmetic of memory: what fits a socket, how the
 // channels interleave, how far a machine can go, and what pairs with what
-// (handbook 3).
+// (docs/rules.md, Memory).
 package memory
 
 import (

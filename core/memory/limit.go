@@ -6,7 +6,7 @@ import (
 	"yembo/core/hw"
 )
 
-// LargestModule is the largest module made, by form and type, in GB (handbook 3).
+// LargestModule is the largest module made, by form and type, in GB (docs/rules.md, Memory).
 // Forms and types without a row are not checked against it.
 type LargestModule map[hw.ModuleForm]map[hw.MemoryType]hw.Dec
 

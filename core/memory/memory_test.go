@@ -24,7 +24,7 @@ func platform(channels, mts int) *hw.Memory {
 	return &hw.Memory{Channels: hw.Known(channels), MaxSpeed: hw.Known(mts)}
 }
 
-// TestArrange holds handbook 3's arithmetic: DDR4-3200 is 25.6 GB/s a channel.
+// TestArrange holds the arithmetic of channels: DDR4-3200 is 25.6 GB/s a channel.
 func TestArrange(t *testing.T) {
 	for name, c := range map[string]struct {
 		mem    *hw.Memory

@@ -27,16 +27,20 @@ func TestAddUp(t *testing.T) {
 		want   Sum
 		inside bool
 	}{
-		"nothing":              {nil, 1, Sum{Taxes: []Tax{}}, false},
-		"half goes up":         {[]Line{line(250, "5")}, 1, Sum{250, []Tax{{dec("5"), 250, 13}}, 0, 263}, false},
-		"half of less than 0":  {[]Line{line(-250, "5")}, 1, Sum{-250, []Tax{{dec("5"), -250, -13}}, 0, -263}, false},
-		"by rate, not by line": {[]Line{line(10, "19"), line(10, "19"), line(10, "19")}, 1, Sum{30, []Tax{{dec("19"), 30, 6}}, 0, 36}, false},
-		"two rates":            {[]Line{line(1000, "7"), line(2000, "19.5")}, 1, Sum{3000, []Tax{{dec("19.5"), 2000, 390}, {dec("7"), 1000, 70}}, 0, 3460}, false},
-		"no tax is told":       {[]Line{line(1000, "0")}, 1, Sum{1000, []Tax{{0, 1000, 0}}, 0, 1000}, false},
-		"cash to five":         {[]Line{line(1003, "0")}, 5, Sum{1003, []Tax{{0, 1003, 0}}, 2, 1005}, false},
-		"cash half":            {[]Line{line(1025, "0")}, 50, Sum{1025, []Tax{{0, 1025, 0}}, 25, 1050}, false},
-		"three of one rate":    {[]Line{line(7780, "20"), line(2624, "20"), line(1200, "20")}, 1, Sum{11604, []Tax{{dec("20"), 11604, 2321}}, 0, 13925}, false},
-		"tax inside":           {[]Line{line(11900, "19"), line(1070, "7"), line(500, "0")}, 1, Sum{11500, []Tax{{dec("19"), 10000, 1900}, {dec("7"), 1000, 70}, {0, 500, 0}}, 0, 13470}, true},
+		"nothing":             {nil, 1, Sum{Taxes: []Tax{}}, false},
+		"half goes up":        {[]Line{line(250, "5")}, 1, Sum{250, []Tax{{dec("5"), 250, 13}}, 0, 263}, false},
+		"half of less than 0": {[]Line{line(-250, "5")}, 1, Sum{-250, []Tax{{dec("5"), -250, -13}}, 0, -263}, false},
+		"by rate, not by line": {[]Line{line(10, "19"), line(10, "19"), line(10, "19")}, 1, Sum{30, []Tax{{dec("19"), 30, 6}},
+			0, 36}, false},
+		"two rates": {[]Line{line(1000, "7"), line(2000, "19.5")}, 1, Sum{3000, []Tax{{dec("19.5"), 2000, 390},
+			{dec("7"), 1000, 70}}, 0, 3460}, false},
+		"no tax is told": {[]Line{line(1000, "0")}, 1, Sum{1000, []Tax{{0, 1000, 0}}, 0, 1000}, false},
+		"cash to five":   {[]Line{line(1003, "0")}, 5, Sum{1003, []Tax{{0, 1003, 0}}, 2, 1005}, false},
+		"cash half":      {[]Line{line(1025, "0")}, 50, Sum{1025, []Tax{{0, 1025, 0}}, 25, 1050}, false},
+		"three of one rate": {[]Line{line(7780, "20"), line(2624, "20"), line(1200, "20")}, 1, Sum{11604, []Tax{{dec("20"),
+			11604, 2321}}, 0, 13925}, false},
+		"tax inside": {[]Line{line(11900, "19"), line(1070, "7"), line(500, "0")}, 1, Sum{11500, []Tax{{dec("19"),
+			10000, 1900}, {dec("7"), 1000, 70}, {0, 500, 0}}, 0, 13470}, true},
 		"inside, half goes up": {[]Line{line(9, "20")}, 1, Sum{7, []Tax{{dec("20"), 7, 2}}, 0, 9}, true},
 	} {
 		if got := AddUp(c.lines, How{Step: c.step, Inside: c.inside}); !reflect.DeepEqual(got, c.want) {
@@ -102,14 +106,16 @@ func TestCheck(t *testing.T) {
 		lines []Line
 		says  string
 	}{
-		"sound":             {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: dec("20")}, {Kind: Discount, Text: "", Cents: -100, Tax: dec("20")}}, ""},
-		"discount too much": {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: 0}, {Kind: Discount, Text: "", Cents: -101, Tax: 0}}, "a discount above the sum"},
-		"discount adds":     {[]Line{{Kind: Discount, Text: "", Cents: 5, Tax: 0}}, "takes something off"},
-		"tax":               {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: dec("100.1")}}, "0 to 100 per cent"},
-		"less than no tax":  {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: -1}}, "0 to 100 per cent"},
-		"kind":              {[]Line{{Kind: "gift", Text: "", Cents: 100, Tax: 0}}, "a kind of line"},
-		"amount":            {[]Line{{Kind: Part, Text: "", Cents: Most + 1, Tax: 0}}, "somebody pays"},
-		"many":              {make([]Line, 61), "at most 60"},
+		"sound": {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: dec("20")}, {Kind: Discount, Text: "",
+			Cents: -100, Tax: dec("20")}}, ""},
+		"discount too much": {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: 0}, {Kind: Discount, Text: "", Cents: -101,
+			Tax: 0}}, "a discount above the sum"},
+		"discount adds":    {[]Line{{Kind: Discount, Text: "", Cents: 5, Tax: 0}}, "takes something off"},
+		"tax":              {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: dec("100.1")}}, "0 to 100 per cent"},
+		"less than no tax": {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: -1}}, "0 to 100 per cent"},
+		"kind":             {[]Line{{Kind: "gift", Text: "", Cents: 100, Tax: 0}}, "a kind of line"},
+		"amount":           {[]Line{{Kind: Part, Text: "", Cents: Most + 1, Tax: 0}}, "somebody pays"},
+		"many":             {make([]Line, 61), "at most 60"},
 	} {
 		err := Check(c.lines, 60).Err()
 		if (err == nil) != (c.says == "") || err != nil && !strings.Contains(err.Error(), c.says) {

@@ -395,8 +395,8 @@ func disputed(in *Input) {
 		{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "maker_document"}}
 }
 
-// handbook is every code that a plan may carry.
-const handbook = `memory.soldered_only memory.form memory.type memory.over_socket memory.over_limit memory.pairing
+// everyCode is every code that a plan may carry.
+const everyCode = `memory.soldered_only memory.form memory.type memory.over_socket memory.over_limit memory.pairing
 	memory.mixed memory.asymmetric memory.slower memory.limit_unreachable memory.more_than_needed memory.beyond_maker
 	memory.limit_inferred memory.narrower limit_unknown drive.data_out drive.optical_out drive.spinning part.customer keep bay.form not_known service
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
@@ -408,7 +408,7 @@ const handbook = `memory.soldered_only memory.form memory.type memory.over_socke
 	beyond_maker data glued_part seal unlisted_battery stop enough partial not_possible`
 
 // TestCodes makes each case and checks that its code appears, that it does not
-// without the change, and that no code of the handbook is without a case.
+// without the change, and that no code is without a case.
 func TestCodes(t *testing.T) {
 	plain, err := Make(t.Context(), base())
 	if err != nil {
@@ -440,7 +440,7 @@ func TestCodes(t *testing.T) {
 			shown[w] = true
 		}
 	}
-	for _, code := range strings.Fields(handbook) {
+	for _, code := range strings.Fields(everyCode) {
 		if !shown[code] {
 			t.Errorf("no case shows %s", code)
 		}

@@ -26,7 +26,7 @@ type kind interface {
 	// share is reached and goal where the goal is a number; reached is nil where not known.
 	share(s *search, x *candidate) (reached *big.Rat, goal hw.Maybe[hw.Dec])
 
-	// judge checks a part by the handbook's tables in each place it is tried in.
+	// judge checks a part by the tables of rules in each place it is tried in.
 	judge(s *search, part int, known *judged) []hw.Verdict
 	// rule is what else may rule a part out in a place, before what holds for all kinds.
 	rule(s *search, part, pi int) hw.Verdict

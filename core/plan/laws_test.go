@@ -11,7 +11,7 @@ import (
 	"yembo/core/wireless"
 )
 
-// tableTen is table 10 of the handbook: points and consent by code.
+// tableTen is the table of risks: points and consent by code.
 var tableTen = map[hw.Code]struct {
 	points  int
 	consent hw.Consent

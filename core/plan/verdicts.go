@@ -12,7 +12,7 @@ import (
 )
 
 // judge fills verdicts: for every part of some kinds one verdict for each place
-// it is tried in, by the checks of the handbook's tables alone.
+// it is tried in, by the checks of the tables of rules alone.
 func (s *search) judge(ctx context.Context, which [kinds]bool) error {
 	s.tables = make([][]hw.Verdict, len(s.parts))
 	known := &judged{map[hw.Module][]hw.Verdict{}, map[hw.Drive][]hw.Verdict{}, map[hw.Pack][]hw.Verdict{},

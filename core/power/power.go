@@ -1,5 +1,5 @@
 // Package power is the arithmetic of battery packs: health, runtime, and which
-// pack a machine takes (handbook 5).
+// pack a machine takes (docs/rules.md, Battery and wireless).
 package power
 
 import (

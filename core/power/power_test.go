@@ -12,7 +12,7 @@ import (
 func known(tenths int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(tenths) / 10) }
 
 // TestRuntime: measured runtime × (its Wh ÷ the present full Wh); without a
-// measurement 0.95 × Wh ÷ mean draw (handbook 5).
+// measurement 0.95 × Wh ÷ mean draw (docs/rules.md, Battery and wireless).
 func TestRuntime(t *testing.T) {
 	none := hw.Maybe[hw.Dec]{}
 	for name, c := range map[string]struct {
@@ -58,7 +58,7 @@ func TestRuntime(t *testing.T) {
 	}
 }
 
-// TestHealth: full ÷ design; below 0.8 a pack is tired, below 0.6 worn (handbook 5).
+// TestHealth: full ÷ design; below 0.8 a pack is tired, below 0.6 worn (docs/rules.md, Battery and wireless).
 func TestHealth(t *testing.T) {
 	none := hw.Maybe[hw.Dec]{}
 	for _, c := range []struct {
@@ -149,7 +149,8 @@ func TestFitNamesWhatIsMissing(t *testing.T) {
 			false,
 			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/0/nominal_v", Step: "plug",
 				Text: "11.4 V; the volts of pack a are not known"}},
-		"volts of the second do not matter": {func(b []hw.Battery) []hw.Battery { b[1].NominalV = hw.Maybe[hw.Dec]{}; return b }, nil, false, hw.Verdict{}},
+		"volts of the second do not matter": {
+			func(b []hw.Battery) []hw.Battery { b[1].NominalV = hw.Maybe[hw.Dec]{}; return b }, nil, false, hw.Verdict{}},
 		"part numbers": {func(b []hw.Battery) []hw.Battery { b[1].PartNumbers = nil; return b },
 			func(p *hw.Pack) { p.PartNumber = "X" }, false,
 			hw.Verdict{Code: "unknown", Fact: "chassis:/batteries/1/part_numbers", Step: "plug",

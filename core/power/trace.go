@@ -38,7 +38,7 @@ func (t *Trace) Mean() hw.Dec {
 func (t *Trace) Wh() hw.Dec { return hw.Dec(t.sum / 3600) }
 
 // HoursAt is how long a pack that holds so much lasts at a mean draw: 0.95 × Wh ÷ W
-// (handbook 5), to a tenth of an hour; not known where nothing is drawn.
+// (docs/rules.md, Battery and wireless), to a tenth of an hour; not known where nothing is drawn.
 func HoursAt(wh, watts hw.Dec) hw.Maybe[hw.Dec] {
 	r := fromDraw(&hw.Usage{DrawW: hw.Known(watts)}, hw.Known(wh))
 	if r == nil {

@@ -88,7 +88,7 @@ var Judgeds = hw.Vocabulary[Judged]{
 	{Word: Waits, Says: "not measured after yet"},
 }
 
-// enoughRuns is how many runs a side needs for a judgement (handbook 9).
+// enoughRuns is how many runs a side needs for a judgement (docs/rules.md, Proof and hand-over).
 const enoughRuns = 3
 
 // Judgement is a measure judged. The medians are known where a side has a run.

@@ -31,17 +31,23 @@ func TestJudge(t *testing.T) {
 		percent       string
 		odd           string
 	}{
-		{"less is better", Measure{Less: true, Before: side("", "50", "46", "44"), After: side("", "22", "20", "24")}, Better, "46", "22", "-52.2", ""},
-		{"more is worse of them", Measure{Less: true, Before: side("", "20", "21", "22"), After: side("", "30", "31", "32")}, Worse, "21", "31", "47.6", ""},
-		{"more is better", Measure{Before: side("", "900", "910", "905", "908"), After: side("", "1800", "1810", "1805", "1808")}, Better, "906.5", "1806.5", "99.3", ""},
+		{"less is better", Measure{Less: true, Before: side("", "50", "46", "44"), After: side("", "22", "20", "24")}, Better,
+			"46", "22", "-52.2", ""},
+		{"more is worse of them", Measure{Less: true, Before: side("", "20", "21", "22"), After: side("", "30", "31", "32")},
+			Worse, "21", "31", "47.6", ""},
+		{"more is better", Measure{Before: side("", "900", "910", "905", "908"), After: side("", "1800", "1810", "1805",
+			"1808")}, Better, "906.5", "1806.5", "99.3", ""},
 		{"they touch", Measure{Before: side("", "10", "11", "12"), After: side("", "12", "13", "14")}, NoChange, "11", "13", "", ""},
-		{"one within the other", Measure{Before: side("", "10", "20", "15"), After: side("", "14", "15", "16")}, NoChange, "15", "15", "", ""},
+		{"one within the other", Measure{Before: side("", "10", "20", "15"), After: side("", "14", "15", "16")}, NoChange,
+			"15", "15", "", ""},
 		{"two runs", Measure{Before: side("", "10", "11", "12"), After: side("", "22", "23")}, TooFew, "11", "22.5", "", ""},
 		{"none before", Measure{After: side("", "22", "23", "24")}, TooFew, "", "23", "", ""},
 		{"none after", Measure{Before: side("", "22", "23", "24")}, Waits, "23", "", "", ""},
-		{"two ways", Measure{Before: side("dim", "10", "11", "12"), After: side("bright", "22", "23", "24")}, Other, "11", "23", "", ""},
+		{"two ways", Measure{Before: side("dim", "10", "11", "12"), After: side("bright", "22", "23", "24")}, Other, "11",
+			"23", "", ""},
 		{"from nothing", Measure{Before: side("", "0", "0", "0"), After: side("", "5", "6", "7")}, Better, "0", "6", "", ""},
-		{"a slip of the finger", Measure{Before: side("", "44", "460", "46"), After: side("", "22", "20", "24")}, Worse, "46", "22", "-52.2", "before 460"},
+		{"a slip of the finger", Measure{Before: side("", "44", "460", "46"), After: side("", "22", "20", "24")}, Worse, "46",
+			"22", "-52.2", "before 460"},
 	} {
 		j := tt.m.Judge()
 		says := func(m hw.Maybe[hw.Dec]) string {
@@ -77,7 +83,8 @@ func TestJoin(t *testing.T) {
 	for _, j := range Join(expect, report) {
 		got = append(got, j.Place+" "+j.What+" "+string(j.Standing))
 	}
-	want := "d1 capacity_gb same, d1 type same, d2 capacity_gb open, memory capacity_gb follows, memory speed_mts follows, m2a link unseen"
+	want := "d1 capacity_gb same, d1 type same, d2 capacity_gb open, memory capacity_gb follows, memory speed_mts " +
+		"follows, m2a link unseen"
 	if strings.Join(got, ", ") != want {
 		t.Errorf("%s\nwant %s", strings.Join(got, ", "), want)
 	}

@@ -1,5 +1,5 @@
 // Package proof sets what should be fitted in a machine against what the machine tells, and
-// judges what was measured before and after the work (handbook 9).
+// judges what was measured before and after the work (docs/rules.md, Proof and hand-over).
 package proof
 
 import (

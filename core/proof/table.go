@@ -2,10 +2,10 @@ package proof
 
 import "yembo/core/hw"
 
-// Code names a kind of difference (handbook 9).
+// Code names a kind of difference (docs/rules.md, Proof and hand-over).
 type Code string
 
-// The codes, in the order of the handbook's table.
+// The codes, in the order of the table.
 const (
 	ModuleAbsent Code = "proof.module_absent"
 	Slower       Code = "proof.slower"
@@ -45,7 +45,7 @@ const (
 	FigureCharger Figure = "charger" // the charger in, and some minutes
 )
 
-// Table is the handbook's table.
+// Table is the table of differences: what each tells and what to try, in order.
 var Table = []Row{
 	{ModuleAbsent, "a module is not seen", false,
 		[]string{"It is not fully seated.", "It sits in the wrong socket."},

@@ -83,11 +83,15 @@ func TestMake(t *testing.T) {
 		t.Errorf("B is charged %s, %+v", got, b.Sum)
 	}
 	for what, pair := range map[string][2]string{
-		"told": {q.Told, "The log book takes minutes to open."}, "found": {q.Found, "The work takes 21.4 GB of memory at once; the machine has 16 and fetches the rest from the drive."},
-		"A": {a.Name, "Memory"}, "B": {b.Name, "Memory and a new drive"}, "memory": {a.Memory.Says, "All of it fits at once, with 33 % to spare."},
+		"told": {q.Told, "The log book takes minutes to open."}, "found": {q.Found,
+			"The work takes 21.4 GB of memory at once; the machine has 16 and fetches the rest from the drive."},
+		"A": {a.Name, "Memory"}, "B": {b.Name, "Memory and a new drive"}, "memory": {a.Memory.Says,
+			"All of it fits at once, with 33 % to spare."},
 		"the drive of A": {a.Storage.Says, "Stays as it is. 45 % full."}, "the drive of B": {b.Storage.Says, "23 % full."},
-		"data of A": {a.Data, "Not touched."}, "data of B": {b.Data, "All copied to the new drive, about 14 min. The old one is only read."},
-		"ready": {a.Ready, "the working day after your word"}, "left": {strings.Join(q.Left, " "), "Battery: it holds 49.5 of 60.8 Wh, 81 %. Processor, graphics: part of the main board."},
+		"data of A": {a.Data, "Not touched."}, "data of B": {b.Data,
+			"All copied to the new drive, about 14 min. The old one is only read."},
+		"ready": {a.Ready, "the working day after your word"}, "left": {strings.Join(q.Left, " "),
+			"Battery: it holds 49.5 of 60.8 Wh, 81 %. Processor, graphics: part of the main board."},
 		"risk": {q.Risk, risk},
 	} {
 		if pair[0] != pair[1] {
@@ -184,10 +188,12 @@ func TestTerms(t *testing.T) {
 	in.Plan.Machine.Usage.MemoryPeak = hw.Maybe[hw.Dec]{}
 	in.Options[0].ReadyInDays = hw.Maybe[int]{}
 	if q, err = Make(in); err != nil || q.Found != "How much memory the work takes was not measured." ||
-		q.Alternatives[0].Memory.Says != "How much the work takes was not measured." || !strings.Contains(q.Alternatives[0].Ready, "nobody has said") {
+		q.Alternatives[0].Memory.Says != "How much the work takes was not measured." ||
+		!strings.Contains(q.Alternatives[0].Ready, "nobody has said") {
 		t.Errorf("what is not known: %q, %q, %q", q.Found, q.Alternatives[0].Memory.Says, q.Alternatives[0].Ready)
 	}
-	for days, want := range map[int]string{0: "the working day after your word", 3: "4 working days after your word: the benches are taken until then"} {
+	for days, want := range map[int]string{0: "the working day after your word",
+		3: "4 working days after your word: the benches are taken until then"} {
 		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(0), days
 		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
 			t.Errorf("benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)

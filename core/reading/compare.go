@@ -224,7 +224,7 @@ func gbOf(m hw.Maybe[hw.Dec]) string {
 }
 
 // memory compares what the firmware tells of the board with the record: its figures for
-// the maximum and the sockets never outweigh the bench (handbook 2).
+// the maximum and the sockets never outweigh the bench (docs/rules.md, Evidence).
 func (c *comparer) memory() {
 	o := c.o.Memory
 	if o == nil {

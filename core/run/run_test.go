@@ -37,7 +37,8 @@ const parts = `{"parts":[{"id":"mem","kind":"memory","name":"Corvane 8","price_c
 func input(t *testing.T, o *plan.Option) Input {
 	t.Helper()
 	in := Input{Chassis: &hw.Chassis{}, Machine: &hw.Machine{}, Parts: &hw.Parts{}, Option: o}
-	for text, into := range map[string]any{chassis: in.Chassis, parts: in.Parts, `{"fitted":{"memory":[],"drives":[],"battery":{"option":"small"}}}`: in.Machine} {
+	for text, into := range map[string]any{chassis: in.Chassis, parts: in.Parts,
+		`{"fitted":{"memory":[],"drives":[],"battery":{"option":"small"}}}`: in.Machine} {
 		if err := json.Unmarshal([]byte(text), into); err != nil {
 			t.Fatal(err)
 		}
@@ -79,18 +80,26 @@ func TestSequence(t *testing.T) {
 		alter func(in *Input)
 		want  string
 	}{
-		"memory alone needs no trial": {memory, card.TrialMore, nil, "down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug up:band up:cover up:screws up:off"},
-		"unless the shop wants it":    {memory, card.TrialAlways, nil, "down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug trial up:band up:cover up:screws up:off"},
+		"memory alone needs no trial": {memory, card.TrialMore, nil,
+			"down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug up:band up:cover up:screws up:off"},
+		"unless the shop wants it": {memory, card.TrialAlways, nil,
+			"down:off hold down:screws down:cover look down:plug fit:dimm1 up:plug trial up:band up:cover up:screws up:off"},
 		"two upgrades and a service are one dive; the spacer stays out beside a filled bay": {both, card.TrialMore, nil,
-			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray fit:dimm1 fit:bay fit:m2a service:repaste up:tray up:cable up:plug trial up:band up:cover up:screws up:off"},
+			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray fit:dimm1 fit:bay " +
+				"fit:m2a service:repaste up:tray up:cable up:plug trial up:band up:cover up:screws up:off"},
 		"never": {both, card.TrialNever, nil,
-			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray fit:dimm1 fit:bay fit:m2a service:repaste up:tray up:cable up:plug up:band up:cover up:screws up:off"},
+			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray fit:dimm1 fit:bay " +
+				"fit:m2a service:repaste up:tray up:cable up:plug up:band up:cover up:screws up:off"},
 		"a look inside": {nil, card.TrialNever, nil,
-			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray up:tray up:spacer up:cable up:plug up:band up:cover up:screws up:off"},
+			"down:off hold down:screws down:cover look down:plug down:cable down:spacer down:tray up:tray up:spacer " +
+				"up:cable up:plug up:band up:cover up:screws up:off"},
 		"nothing isolates: the look comes where the pack is bare": {memory, card.TrialAlways, func(in *Input) {
 			in.Chassis.Steps[3].IsolatesPwr = hw.Maybe[bool]{}
 		}, "down:off hold down:screws down:cover down:plug look fit:dimm1 up:plug trial up:band up:cover up:screws up:off"},
-		"no battery, no look": {memory, card.TrialNever, func(in *Input) { in.Chassis.Batteries, in.Chassis.Quirks = []hw.Battery{}, nil },
+		"no battery, no look": {memory, card.TrialNever, func(in *Input) {
+			in.Chassis.Batteries,
+				in.Chassis.Quirks = []hw.Battery{}, nil
+		},
 			"down:off down:screws down:cover down:plug fit:dimm1 up:plug up:band up:cover up:screws up:off"},
 	} {
 		in := input(t, c.o)
@@ -103,7 +112,8 @@ func TestSequence(t *testing.T) {
 		}
 	}
 	p := made(t, input(t, both))
-	for key, want := range map[string]string{"down:off": "1 false  ", "down:screws": "2 true T5 ", "down:plug": "4 false  ", "down:tray": "7 false PH0 T5",
+	for key, want := range map[string]string{"down:off": "1 false  ", "down:screws": "2 true T5 ",
+		"down:plug": "4 false  ", "down:tray": "7 false PH0 T5",
 		"fit:m2a": "7 false  ", "up:tray": "6 false  ", "up:screws": "1 false T5 PH0", "up:off": "0 true  "} {
 		s := p.Steps[p.Index(key)]
 		if got := fmt.Sprint(s.Depth, s.Turns, " ", s.Bit, " ", s.BitOut); strings.ReplaceAll(
@@ -261,16 +271,17 @@ func TestBars(t *testing.T) {
 		d      Data
 		want   Bar
 	}{
-		"no such step":            {upTo("down:off"), "down:lid", Data{}, BarGone},
-		"nobody looked":           {without(upTo("down:plug"), "look"), "down:plug", Data{}, BarLook},
-		"nobody looked, later":    {without(upTo("fit:dimm1"), "look"), "fit:dimm1", Data{}, BarLook},
-		"a live plug, not read":   {upTo("down:cable"), "down:cable", Data{}, BarRead},
-		"a live plug, read":       {upTo("down:cable"), "down:cable", Data{Read: true}, ""},
-		"the memory is not in":    {without(upTo("up:plug"), "fit:dimm1"), "up:plug", Data{}, BarBehind},
-		"the plug is off":         {without(upTo("up:cover"), "up:plug"), "up:cover", Data{}, BarPlugs},
-		"the trial was not made":  {without(upTo("up:cover"), "trial"), "up:cover", Data{}, BarBehind},
-		"two of three screws":     {upTo("up:screws"), "up:screws", Data{Back: map[string]int{"long": 2}}, BarScrews},
-		"two, and why":            {upTo("up:screws"), "up:screws", Data{Back: map[string]int{"long": 2}, Rest: RestMissing, Why: "sheared"}, ""},
+		"no such step":           {upTo("down:off"), "down:lid", Data{}, BarGone},
+		"nobody looked":          {without(upTo("down:plug"), "look"), "down:plug", Data{}, BarLook},
+		"nobody looked, later":   {without(upTo("fit:dimm1"), "look"), "fit:dimm1", Data{}, BarLook},
+		"a live plug, not read":  {upTo("down:cable"), "down:cable", Data{}, BarRead},
+		"a live plug, read":      {upTo("down:cable"), "down:cable", Data{Read: true}, ""},
+		"the memory is not in":   {without(upTo("up:plug"), "fit:dimm1"), "up:plug", Data{}, BarBehind},
+		"the plug is off":        {without(upTo("up:cover"), "up:plug"), "up:cover", Data{}, BarPlugs},
+		"the trial was not made": {without(upTo("up:cover"), "trial"), "up:cover", Data{}, BarBehind},
+		"two of three screws":    {upTo("up:screws"), "up:screws", Data{Back: map[string]int{"long": 2}}, BarScrews},
+		"two, and why": {upTo("up:screws"), "up:screws", Data{Back: map[string]int{"long": 2}, Rest: RestMissing,
+			Why: "sheared"}, ""},
 		"nothing counted":         {upTo("up:screws"), "up:screws", Data{}, BarScrews},
 		"a screw fell in":         {fell, "trial", Data{}, BarFallen},
 		"and was found":           {found, "trial", Data{}, ""},
@@ -340,7 +351,8 @@ func TestTimes(t *testing.T) {
 	c.events = append(c.events, Event{Client: "late", Kind: Noted, At: began.Add(time.Minute), Data: Data{Text: "y"}},
 		Event{Client: "jump", Kind: Ticked, Step: "look", At: c.at.Add(-time.Second)})
 	st := p.StateOf(began, c.events)
-	for step, want := range map[string]time.Duration{"down:off": 2 * time.Minute, "hold": 2 * time.Minute, "down:screws": 0, "down:cover": time.Second,
+	for step, want := range map[string]time.Duration{"down:off": 2 * time.Minute, "hold": 2 * time.Minute,
+		"down:screws": 0, "down:cover": time.Second,
 		"look": 2*time.Minute - time.Second} {
 		if st.Spent[step] != want {
 			t.Errorf("%s took %s, not %s", step, st.Spent[step], want)
@@ -407,8 +419,10 @@ func TestAsks(t *testing.T) {
 // TestFact: what goes otherwise is a fact where it says something about the model, else a note.
 func TestFact(t *testing.T) {
 	ch := input(t, nil).Chassis
-	for want, d := range map[string]Data{"/fasteners/long/count 4": {What: OtherCount, Group: "long", N: 4}, "/fasteners/long/bit T6": {What: OtherBit, Group: "long", Word: "T6"},
-		"/steps/cover/bit T6": {What: OtherBit, Word: "T6"}, "/steps/cover/connector pull": {What: OtherPlug, Word: "pull"}, "/steps/cover/glued true": {What: ItIsGlued}} {
+	for want, d := range map[string]Data{"/fasteners/long/count 4": {What: OtherCount, Group: "long", N: 4},
+		"/fasteners/long/bit T6": {What: OtherBit, Group: "long", Word: "T6"},
+		"/steps/cover/bit T6":    {What: OtherBit, Word: "T6"}, "/steps/cover/connector pull": {What: OtherPlug, Word: "pull"},
+		"/steps/cover/glued true": {What: ItIsGlued}} {
 		path, value, ok := d.Fact(ch, "cover")
 		if got := fmt.Sprintf("%s %v", path, value); got != want || !ok {
 			t.Errorf("%q, not %q", got, want)

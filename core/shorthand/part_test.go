@@ -47,7 +47,8 @@ func TestParsePart(t *testing.T) {
 	for text, says := range map[string]string{"16GB 38.90 USD": "column 6: USD is another currency",
 		"16GB 1.234 EUR":    "two ways",
 		"cable 14 79 there": "may be a price or a part of the name",
-		"4pcs 5pcs":         "column 6: how many is said twice", "wifi9": "", `"a" b "c`: "a quote is opened", "kind:cheese": "no such kind",
+		"4pcs 5pcs":         "column 6: how many is said twice", "wifi9": "", `"a" b "c`: "a quote is opened",
+		"kind:cheese":  "no such kind",
 		"m2-2299 nvme": "cannot be read", `"name" nvm`: "did you mean nvme", strings.Repeat("x", 600): "more than 500"} {
 		var said []string
 		for _, f := range ParsePart(text, "EUR").Faults() {

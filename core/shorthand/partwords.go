@@ -31,7 +31,8 @@ func init() { // the table speaks of functions that speak of it
 			read: func(l *PartLine, m []string) (string, string) {
 				return m[1] + " pieces", wholeInto(&l.Pieces, m[1], 1, 10_000)
 			}},
-		{like: like(`[€£$]?[0-9][0-9.,'’]*[.,][0-9]{2}(?:[€£$]|[a-z]{3})?|[€£$][0-9]+|(?:eur|gbp|usd|chf)[0-9][0-9.,]*|[0-9][0-9.,'’]*(?:€|£|\$|eur|gbp|usd|chf)`),
+		{like: like(`[€£$]?[0-9][0-9.,'’]*[.,][0-9]{2}(?:[€£$]|[a-z]{3})?|[€£$][0-9]+|(?:eur|gbp|usd|chf)[0-9][0-9.,]*|` +
+			`[0-9][0-9.,'’]*(?:€|£|\$|eur|gbp|usd|chf)`),
 			detail: "price", read: func(l *PartLine, m []string) (string, string) {
 				cents, err := hw.ParseMoney(m[0], l.currency)
 				if err != nil {
@@ -183,14 +184,16 @@ func init() { // the table speaks of functions that speak of it
 			l.drive().Bottom = hw.Known(hw.Dec(0))
 			return "nothing on its underside", ""
 		}},
-		{like: like(`(top|bottom):([0-9]+(?:[.,][0-9]+)?)(?:mm)?`), detail: "room it needs", again: true, read: func(l *PartLine, m []string) (string, string) {
-			into := &l.drive().Top
-			if strings.EqualFold(m[1], "bottom") {
-				into = &l.drive().Bottom
-			}
-			return m[2] + " mm " + strings.ToLower(m[1]), decInto(into, m[2])
-		}},
-		{like: like(`(read|write|r|w):?([0-9]{2,5})(?:mb/?s)?`), detail: "speed", again: true, read: func(l *PartLine, m []string) (string, string) {
+		{like: like(`(top|bottom):([0-9]+(?:[.,][0-9]+)?)(?:mm)?`), detail: "room it needs", again: true,
+			read: func(l *PartLine, m []string) (string, string) {
+				into := &l.drive().Top
+				if strings.EqualFold(m[1], "bottom") {
+					into = &l.drive().Bottom
+				}
+				return m[2] + " mm " + strings.ToLower(m[1]), decInto(into, m[2])
+			}},
+		{like: like(`(read|write|r|w):?([0-9]{2,5})(?:mb/?s)?`), detail: "speed", again: true, read: func(l *PartLine,
+			m []string) (string, string) {
 			into, does := &l.drive().ReadMBs, "reads"
 			if strings.HasPrefix(strings.ToLower(m[1]), "w") {
 				into, does = &l.drive().WriteMBs, "writes"

@@ -1,5 +1,5 @@
 // Package storage is the arithmetic of drives: what fits an M.2 slot or a bay,
-// what its link carries, and how long a copy takes (handbook 4).
+// what its link carries, and how long a copy takes (docs/rules.md, Storage).
 package storage
 
 import (
@@ -160,7 +160,7 @@ func PlanClone(old *hw.FittedDrive, fresh *hw.Drive, link Link) Clone {
 // MBRLimitGB is where MBR partition tables end: 2 TiB in GB of 10^9 bytes.
 const MBRLimitGB hw.Dec = 2_199_023_256
 
-// GiB shows a drive's capacity the way a system does: 500 GB is 465.8 (handbook 4).
+// GiB shows a drive's capacity the way a system does: 500 GB is 465.8 (docs/rules.md, Storage).
 func GiB(gb hw.Dec) hw.Dec {
 	r := new(big.Rat).Mul(gb.Rat(), big.NewRat(1_000_000_000, 1<<30))
 	return hw.RatTenths(r)

@@ -15,7 +15,7 @@ func dec(t *testing.T, text string) hw.Dec {
 	return d
 }
 
-// TestLinkMBs holds the link formula of handbook 4.
+// TestLinkMBs holds the link formula.
 func TestLinkMBs(t *testing.T) {
 	for _, c := range []struct{ gen, lanes, want int }{
 		{1, 1, 250}, {2, 1, 500}, {3, 1, 985}, {4, 1, 1969}, {5, 1, 3938}, {3, 2, 1969}, {3, 4, 3938}, {4, 4, 7877},

@@ -6,7 +6,7 @@ import (
 	"yembo/core/hw"
 )
 
-// Back says in words how a step is undone on the way back (handbook 7: unplug →
+// Back says in words how a step is undone on the way back (docs/rules.md, The way in: unplug →
 // plug in, peel → lay back on its marks, unscrew → start all loosely, then tighten).
 func Back(ch *hw.Chassis, st *hw.Step) string {
 	words := st.Undone(screwWords(ch, st))

@@ -122,7 +122,10 @@ func TestCheck(t *testing.T) {
 		"long 2 screws, but the tightening":        func(ch *hw.Chassis) { ch.Fasteners[0].Order = []int{1} },
 		"long 2 screws, but the steps turn 5":      func(ch *hw.Chassis) { ch.Steps[0].Fasteners[0].Count = 5 },
 		"long 2 screws, but the steps turn only 1": func(ch *hw.Chassis) { ch.Steps[0].Fasteners[0].Count = 1 },
-		"odd no step turns these":                  func(ch *hw.Chassis) { ch.Fasteners = append(ch.Fasteners, hw.Fastener{ID: "odd", Count: n(1)}) },
+		"odd no step turns these": func(ch *hw.Chassis) {
+			ch.Fasteners = append(ch.Fasteners,
+				hw.Fastener{ID: "odd", Count: n(1)})
+		},
 		"the thread of short is not recorded": func(ch *hw.Chassis) {
 			ch.Fasteners[1].Bit,
 				ch.Fasteners[1].Thread = bit, ""

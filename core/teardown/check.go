@@ -127,7 +127,7 @@ func likeAnother(ch *hw.Chassis, f *hw.Fastener) bool {
 }
 
 // MixUp is two groups of screws that differ only in length: one goes into the other's
-// holes (handbook 7).
+// holes (docs/rules.md, The way in).
 type MixUp struct {
 	Long, Short string // ids of the groups
 	By          hw.Dec // mm

@@ -83,9 +83,12 @@ func TestClosingFollowsOption(t *testing.T) {
 		job          Job
 		want         string
 	}{
-		{"the spacer stays out beside the drive", "fan", Job{drives(), drives("bay")}, "[back on: board back on: tray plugged in: plug]"},
-		{"it goes back into the empty bay", "fan", Job{drives(), drives()}, "[back on: board back on: tray back on: spacer plugged in: plug]"},
-		{"the drive that was in the way is back", "fan", Job{drives("m2a"), drives("m2a")}, "[back on: board back in: m2a back on: tray back on: spacer plugged in: plug]"},
+		{"the spacer stays out beside the drive", "fan", Job{drives(), drives("bay")},
+			"[back on: board back on: tray plugged in: plug]"},
+		{"it goes back into the empty bay", "fan", Job{drives(), drives()},
+			"[back on: board back on: tray back on: spacer plugged in: plug]"},
+		{"the drive that was in the way is back", "fan", Job{drives("m2a"), drives("m2a")},
+			"[back on: board back in: m2a back on: tray back on: spacer plugged in: plug]"},
 		{"the drive stays out", "fan", Job{drives("m2a"), drives()}, "[back on: board back on: tray back on: spacer plugged in: plug]"},
 	} {
 		s, err := RunSheet(t.Context(), ch, []string{c.target}, c.job)

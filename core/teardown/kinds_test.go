@@ -30,7 +30,7 @@ func allKinds() *hw.Chassis {
 		Suspected: []hw.Suspected{{ID: "far", Step: "plug"}, {ID: "nowhere"}}}
 }
 
-// TestSwaps holds the swap minutes of handbook 7, and that a service has its own.
+// TestSwaps holds the swap minutes, and that a service has its own.
 func TestSwaps(t *testing.T) {
 	// 1 + (0.5 + 3 × 0.25) + (0.5 + 3 × 0.25) + 0.5 = 4; × 1.8 = 7.2.
 	for target, want := range map[string]string{"d1": "9.2", "m1": "10.2", "wl": "10.2", "wan": "10.2", "b1": "10.2",

@@ -1,5 +1,5 @@
 // Package teardown knows the way into a machine: which steps a place lies behind,
-// in which order they are best done, and how long that takes (handbook 7).
+// in which order they are best done, and how long that takes (docs/rules.md, The way in).
 package teardown
 
 import (
@@ -73,7 +73,7 @@ func DepthOf(ch *hw.Chassis, reach string) Depth {
 	return d
 }
 
-// Swap minutes by kind of part (handbook 7).
+// Swap minutes by kind of part (docs/rules.md, The way in).
 const (
 	SwapMemory   hw.Minutes = 2000
 	SwapDrive    hw.Minutes = 3000

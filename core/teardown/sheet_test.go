@@ -119,7 +119,7 @@ func TestRunSheetRefusals(t *testing.T) {
 	}
 }
 
-// TestStepMinutes holds the default figures of handbook 7.
+// TestStepMinutes holds the default figures.
 func TestStepMinutes(t *testing.T) {
 	for verb, want := range map[hw.Verb]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500,
 		"unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {

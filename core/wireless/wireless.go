@@ -1,5 +1,5 @@
 // Package wireless checks wireless cards: what enters which socket, and whether a
-// newer standard gains anything (handbook 6).
+// newer standard gains anything (docs/rules.md, Battery and wireless).
 package wireless
 
 import (

@@ -174,7 +174,8 @@ func TestEveryDifference(t *testing.T) {
 		Maker: "Quillon",
 		Model: "Tern",
 		Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"), MaxSpeed: hw.Known(3200), Channels: hw.Known(2),
-			Soldered: []hw.Soldered{}, Sockets: []hw.Socket{{ID: "dimm1", Form: "SO-DIMM", Channel: "A"}, {ID: "dimm2", Form: "SO-DIMM", Channel: "B"}}},
+			Soldered: []hw.Soldered{}, Sockets: []hw.Socket{{ID: "dimm1", Form: "SO-DIMM", Channel: "A"}, {ID: "dimm2",
+				Form: "SO-DIMM", Channel: "B"}}},
 		Slots:     []hw.Slot{{ID: "m2a", Purpose: "storage", Gen: hw.Known(4), Lanes: hw.Known(4)}},
 		Bays:      []hw.Bay{{ID: "bay", Form: hw.Form25}},
 		Batteries: []hw.Battery{{ID: "small", DesignWh: hw.Known(hw.DecOf(50))}}}

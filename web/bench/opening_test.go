@@ -29,7 +29,8 @@ func unopened(t *testing.T, e *echo.Echo) string {
 	if w.Code != http.StatusSeeOther || !strings.HasPrefix(job, "/jobs/") {
 		t.Fatalf("taken in: %d %s\n%.400s", w.Code, job, w.Body.String())
 	}
-	if w := webtest.Request(e, "POST", job+"/run", url.Values{"token": {"begin"}, "/bench": {"2"}}, webtest.SameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", job+"/run", url.Values{"token": {"begin"}, "/bench": {"2"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("begun: %d", w.Code)
 	}
 	return job
@@ -58,7 +59,8 @@ func TestFirstOpeningPages(t *testing.T) {
 		{"unscrew cover 3xPH0x5", []string{"do", "look"}, 200, "PH0"},
 		{"", []string{"do", "undo"}, 422, "no step is recorded yet"},
 		{"power-down", nil, 303, ""},
-		{"unscrew cover 3xPH0x5", []string{"ms", "61000", "taps", `[{"X":10,"Y":10,"Group":0},{"X":20,"Y":10,"Group":0},{"X":30,"Y":10,"Group":0}]`}, 303, ""},
+		{"unscrew cover 3xPH0x5", []string{"ms", "61000", "taps",
+			`[{"X":10,"Y":10,"Group":0},{"X":20,"Y":10,"Group":0},{"X":30,"Y":10,"Group":0}]`}, 303, ""},
 		{"unscrew lid 3xPH0x5", []string{"taps", `[{"X":"left"`}, 303, ""}, // taps that cannot be read are no screws
 		{"wobble cover", nil, 422, "wobble"},
 		{"m2a 9999* nvme", nil, 422, "9999"},
@@ -71,7 +73,8 @@ func TestFirstOpeningPages(t *testing.T) {
 	}
 	record := webtest.Request(e, "GET", "/models/sundrel-teasel-14/export", nil, nil).Body.String()
 	plain := strings.NewReplacer(" ", "", "\n", "").Replace(record)
-	for want, there := range map[string]bool{`"bit":"PH0"`: true, `"x_mm":30`: true, `"verb":"lift"`: false, "9999": false, "wobble": false} {
+	for want, there := range map[string]bool{`"bit":"PH0"`: true, `"x_mm":30`: true, `"verb":"lift"`: false, "9999": false,
+		"wobble": false} {
 		if strings.Contains(plain, want) != there {
 			t.Errorf("the record has %s: %v, not %v", want, !there, there)
 		}
@@ -102,7 +105,8 @@ func TestFirstOpeningPages(t *testing.T) {
 	}
 
 	// The way back: the steps that were recorded, turned round.
-	if w := webtest.Request(e, "POST", job+"/run/back", url.Values{"token": {"back"}}, webtest.SameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", job+"/run/back", url.Values{"token": {"back"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("turned: %d", w.Code)
 	}
 	if body := webtest.Page(e, job+"/run"); !strings.Contains(body, `data-step="up:`) || strings.Contains(body, "data-first") {

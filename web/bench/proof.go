@@ -351,7 +351,8 @@ func (v *proofView) fillLadder(p *shop.Proof) {
 		}
 		if row.Figure == proof.FigureSeat || row.Figure == proof.FigureSlot {
 			long := row.Figure == proof.FigureSlot
-			for k, m := range []card.Move{{Kind: card.MoveSeat, Title: "In at its angle, until no gold shows"}, {Kind: card.MoveDown, Title: map[bool]string{true: "Down, and its screw", false: "Down until both arms click"}[long]}} {
+			for k, m := range []card.Move{{Kind: card.MoveSeat, Title: "In at its angle, until no gold shows"},
+				{Kind: card.MoveDown, Title: map[bool]string{true: "Down, and its screw", false: "Down until both arms click"}[long]}} {
 				d.Cells = append(d.Cells, draw.FitCell{N: k + 1, Title: m.Title, Kind: m.Kind, Long: long, End: 148, Wide: 128})
 			}
 		}

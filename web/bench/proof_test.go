@@ -33,7 +33,8 @@ func TestProofPage(t *testing.T) {
 		{[]string{"do", "moon"}, 400, ""},
 		{[]string{"do", "measure", "/name", "Read", "/after", "4870 many"}, 422, `value="4870 many"`},
 		{[]string{"do", "measure", "/name", "Read", "/after", "1 2 3", "/from", "moon"}, 422, "hand, meter, report"},
-		{[]string{"do", "measure", "/name", "<b>Read</b>", "/unit", "MB/s", "/before", "2290 2310 2340", "/after", "4870 4910 4930", "/from", "report"}, 303, ""},
+		{[]string{"do", "measure", "/name", "<b>Read</b>", "/unit", "MB/s", "/before", "2290 2310 2340", "/after",
+			"4870 4910 4930", "/from", "report"}, 303, ""},
 		{[]string{"do", "test", "/tool", "a tester", "/passes", "2", "/total_gb", "16", "/errors", "some"}, 422, "some"},
 		{[]string{"do", "test", "/tool", "a tester", "/passes", "2", "/total_gb", "16", "/errors", "0"}, 303, ""},
 		{[]string{"do", "look", "line", "dimm9 capacity_gb", "same", "yes"}, 422, "dimm9"},
@@ -52,7 +53,8 @@ func TestProofPage(t *testing.T) {
 		}
 	}
 	report := webtest.Page(e, "/jobs/6/report")
-	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits", "not yet all as it should be"} {
+	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits",
+		"not yet all as it should be"} {
 		if !strings.Contains(report, want) {
 			t.Errorf("the report does not say %q", want)
 		}
@@ -81,7 +83,8 @@ func TestProofPage(t *testing.T) {
 		t.Error("what was not told is as planned")
 	}
 	var r proof.Report
-	if err := json.Unmarshal(webtest.Request(e, "GET", "/jobs/6/report/document", nil, nil).Body.Bytes(), &r); err != nil || r.Format != proof.FormatReport ||
+	if err := json.Unmarshal(webtest.Request(e, "GET", "/jobs/6/report/document", nil, nil).Body.Bytes(),
+		&r); err != nil || r.Format != proof.FormatReport ||
 		len(r.Open) == 0 || r.Handed == nil || r.Handed.To != "J. <i>Farrow</i>" {
 		t.Errorf("%+v %v", r, err)
 	}

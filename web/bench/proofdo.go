@@ -141,7 +141,8 @@ func (s *pages) changeProof(c *echo.Context) error {
 
 // anchorOf is where on the page a form stands.
 func anchorOf(do string) string {
-	return map[string]string{"first": "#first", "met": "#first", "mended": "#first", "measure": "#measures", "unmeasure": "#measures", "test": "#measures", "data": "#data",
+	return map[string]string{"first": "#first", "met": "#first", "mended": "#first", "measure": "#measures",
+		"unmeasure": "#measures", "test": "#measures", "data": "#data",
 		"old": "#data", "seam": "#seam", "note": "#sign"}[do]
 }
 

@@ -78,7 +78,10 @@ func TestRunPage(t *testing.T) {
 	}
 
 	tick := `{"events":[{"client":"s1","ago":90000,"by":"Nobody","fields":{"kind":"tick","step":"down:power-off"}},{"client":"s2","fields":{"kind":"tick","step":"up:power-off"}}]}`
-	if code, _ := synced(e, "/jobs/14/run/sync", tick, func(r *http.Request) { r.Header.Set("Sec-Fetch-Site", "cross-site") }); code != http.StatusForbidden {
+	if code, _ := synced(e, "/jobs/14/run/sync", tick, func(r *http.Request) {
+		r.Header.Set("Sec-Fetch-Site",
+			"cross-site")
+	}); code != http.StatusForbidden {
 		t.Errorf("from another site it is answered with %d", code)
 	}
 	code, st := synced(e, "/jobs/14/run/sync", tick, webtest.SameOrigin)

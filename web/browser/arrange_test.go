@@ -72,7 +72,8 @@ func TestScrews(t *testing.T) {
 	}
 	b.do(
 		chromedp.Evaluate[chromedp.Void](
-			`(() => { const f = document.querySelector('` + field + `'); f.value = ''; f.dispatchEvent(new Event('input', {bubbles: true})) })()`,
+			`(() => { const f = document.querySelector('` + field +
+				`'); f.value = ''; f.dispatchEvent(new Event('input', {bubbles: true})) })()`,
 		),
 	)
 	b.tabTo(`[name="screws"]`)

@@ -150,7 +150,8 @@ func has(t *testing.T, text string, want ...string) {
 
 // pages are the main views, for checks and pictures.
 var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/readings", "/machines/wath-07/draw",
-	"/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/jobs/4/run", "/jobs/6/run", "/jobs/6/proof", "/jobs/4/proof", "/jobs/6/report", "/jobs/8/bill", "/jobs", "/invoices", "/customers", "/customers/2",
+	"/machines/wath-11/history", "/jobs/3", "/jobs/9", "/jobs/9/label", "/jobs/6/sheet", "/jobs/4/run", "/jobs/6/run",
+	"/jobs/6/proof", "/jobs/4/proof", "/jobs/6/report", "/jobs/8/bill", "/jobs", "/invoices", "/customers", "/customers/2",
 	"/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
 	"/models/quillon-aster-14/edit", "/models/quillon-block-2/suspected/third-slot",
 	"/models/pellam-drover-15/findings", "/models/new",

@@ -14,7 +14,8 @@ import (
 )
 
 // begun are addresses from which every other page of the application is reached.
-var begun = []string{"/", "/models/new", "/machines/new?q=quillon", "/reckoner", "/settings", "/removed", "/welcome", "/orders/new",
+var begun = []string{"/", "/models/new", "/machines/new?q=quillon", "/reckoner", "/settings", "/removed", "/welcome",
+	"/orders/new",
 	"/suppliers", "/parts/count", "/parts/import", "/jobs/14/run", "/jobs/6/proof", "/jobs/6/report", "/find", "/find?code=nothing",
 	"/invoices", "/machines/import", "/models/import"}
 
@@ -78,7 +79,8 @@ func TestMarkup(t *testing.T) {
 		t.Errorf("only %d pages were read", len(files))
 	}
 	t.Logf("%d pages", len(files))
-	out, err := exec.Command("../../node_modules/.bin/html-validate", "--config", "testdata/htmlvalidate.json", "--formatter", "text",
+	out, err := exec.Command("../../node_modules/.bin/html-validate", "--config", "testdata/htmlvalidate.json",
+		"--formatter", "text",
 		dir).CombinedOutput()
 	if err != nil {
 		said := string(out)

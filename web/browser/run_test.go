@@ -257,7 +257,8 @@ func TestFirstOpening(t *testing.T) {
 		b,
 		`(() => { const x = new XMLHttpRequest(); x.open('GET', '/models/sundrel-teasel-14/export', false); x.send(); return x.responseText })()`,
 	)
-	for _, want := range []string{`"id": "cover-screws"`, `"length_mm": 8`, `"reach": "cover"`, `"battery_reach": "cover"`, `"isolates_power": true`, `"x_mm"`} {
+	for _, want := range []string{`"id": "cover-screws"`, `"length_mm": 8`, `"reach": "cover"`, `"battery_reach": "cover"`,
+		`"isolates_power": true`, `"x_mm"`} {
 		if !strings.Contains(strings.ReplaceAll(record, `":"`, `": "`), want) &&
 			!strings.Contains(record, strings.ReplaceAll(want, ": ", ":")) {
 			t.Errorf("the record has no %s:\n%s", want, record)

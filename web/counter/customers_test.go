@@ -177,7 +177,8 @@ func TestWelcome(t *testing.T) {
 	if body := webtest.Page(e, "/"); !strings.Contains(body, "Gaunt &amp; Daughter") || strings.Count(body, "B. Gaunt") == 0 {
 		t.Error("the bench does not name the shop and who else works there")
 	}
-	if w := webtest.Request(e, "POST", "/who", url.Values{"name": {"nobody"}, "back": {"/"}}, webtest.SameOrigin); w.Code != http.StatusNotFound {
+	if w := webtest.Request(e, "POST", "/who", url.Values{"name": {"nobody"}, "back": {"/"}},
+		webtest.SameOrigin); w.Code != http.StatusNotFound {
 		t.Errorf("somebody who does not work there: %d", w.Code)
 	}
 	as := func(r *http.Request) {
@@ -193,7 +194,8 @@ func TestWelcome(t *testing.T) {
 	}
 
 	later, _ := web.New(kit.Config{Shop: webtest.EmptyShop(t), Workshop: kit.NoName, Log: slog.New(slog.DiscardHandler)})
-	if w := webtest.Request(later, "POST", "/welcome", url.Values{"do": {"later"}}, webtest.SameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(later, "POST", "/welcome", url.Values{"do": {"later"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Errorf("later: %d", w.Code)
 	}
 	if w := webtest.Request(later, "GET", "/", nil, nil); w.Code != http.StatusOK {

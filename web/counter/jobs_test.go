@@ -87,9 +87,11 @@ func TestJobPage(t *testing.T) {
 			t.Errorf("%s %v: %d, want %d and %q", step.path, step.pairs, w.Code, step.code, step.says)
 		}
 	}
-	for code, want := range map[string]string{"YB-0003": "/jobs/3?code=YB-0003&found=label", "yb-3": "/jobs/3?code=yb-3&found=label", "YB-9999": "",
-		"wath": "/machines?q=wath", "YB-0": "", "pd15-22071": "/jobs/2?code=pd15-22071&found=serial", "wath-07": "/jobs/2?code=wath-07&found=machine",
-		"swap": "/jobs?q=swap"} {
+	for code, want := range map[string]string{"YB-0003": "/jobs/3?code=YB-0003&found=label",
+		"yb-3": "/jobs/3?code=yb-3&found=label", "YB-9999": "",
+		"wath": "/machines?q=wath", "YB-0": "", "pd15-22071": "/jobs/2?code=pd15-22071&found=serial",
+		"wath-07": "/jobs/2?code=wath-07&found=machine",
+		"swap":    "/jobs?q=swap"} {
 		if w := webtest.Request(e, "GET", "/find?code="+code, nil, nil); w.Header().Get("Location") != want {
 			t.Errorf("%s leads to %s, want %s", code, w.Header().Get("Location"), want)
 		}

@@ -61,10 +61,11 @@ func TestFittedLists(t *testing.T) {
 		want  string
 		fault string
 	}{
-		"nothing told":       {url.Values{}, `{}`, ""},
-		"both empty":         {url.Values{"/fitted/memory/0/is": {"empty"}, "/fitted/memory/1/is": {"empty"}}, `{"memory":[]}`, ""},
-		"told by its figure": {url.Values{"/fitted/memory/0/capacity_gb": {"8"}, "/fitted/memory/1/is": {"empty"}}, `{"memory":[{"socket":"a","module":{"form":"SO-DIMM","capacity_gb":8}}]}`, ""},
-		"one left open":      {url.Values{"/fitted/memory/1/is": {"part"}}, "", "/fitted/memory/0/is"},
+		"nothing told": {url.Values{}, `{}`, ""},
+		"both empty":   {url.Values{"/fitted/memory/0/is": {"empty"}, "/fitted/memory/1/is": {"empty"}}, `{"memory":[]}`, ""},
+		"told by its figure": {url.Values{"/fitted/memory/0/capacity_gb": {"8"}, "/fitted/memory/1/is": {"empty"}},
+			`{"memory":[{"socket":"a","module":{"form":"SO-DIMM","capacity_gb":8}}]}`, ""},
+		"one left open": {url.Values{"/fitted/memory/1/is": {"part"}}, "", "/fitted/memory/0/is"},
 	} {
 		f := New(c.typed)
 		got := f.Fitted(ch)

@@ -150,7 +150,7 @@ func StopNext(danger string) string {
 	return "Leave it as it is, away from people, then call the customer"
 }
 
-// DangerCautions are the usual cautions for what is wrong with a machine (handbook 5).
+// DangerCautions are the usual cautions for what is wrong with a machine (docs/rules.md, Battery and wireless).
 func DangerCautions(r *shop.MachineRecord) []string {
 	c := r.Details.Condition
 	var out []string

@@ -30,7 +30,8 @@ func TestLinkPage(t *testing.T) {
 	if again := webtest.Request(e, "GET", "/quotes/1", nil, nil).Body.String(); strings.Contains(again, link) {
 		t.Error("the link is told a second time")
 	}
-	if w := webtest.Request(e, "POST", link, url.Values{"/letter": {"A"}, "token": {"l"}}, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
+	if w := webtest.Request(e, "POST", link, url.Values{"/letter": {"A"}, "token": {"l"}},
+		webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
 		!strings.Contains(w.Body.String(), "who said it") {
 		t.Errorf("nobody's answer: %d", w.Code)
 	}
@@ -88,12 +89,14 @@ func TestQuoteForms(t *testing.T) {
 			t.Errorf("%s leads to %s", code, w.Header().Get("Location"))
 		}
 	}
-	for path, code := range map[string]int{"/quotes/99": 404, "/quotes/x": 404, "/invoices/1": 404, "/quotes/2/document": 200, "/invoices/table.csv": 200, "/jobs/99/bill": 404} {
+	for path, code := range map[string]int{"/quotes/99": 404, "/quotes/x": 404, "/invoices/1": 404,
+		"/quotes/2/document": 200, "/invoices/table.csv": 200, "/jobs/99/bill": 404} {
 		if w := webtest.Request(e, "GET", path, nil, nil); w.Code != code {
 			t.Errorf("%s: %d", path, w.Code)
 		}
 	}
-	if w := webtest.Request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}}, webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
+	if w := webtest.Request(e, "POST", "/machines/8/quote", url.Values{"token": {"n"}},
+		webtest.SameOrigin); w.Code != http.StatusUnprocessableEntity ||
 		!strings.Contains(w.Body.String(), "tick one, two or three") {
 		t.Errorf("a quote of nothing: %d", w.Code)
 	}

@@ -58,16 +58,24 @@ func TestHonestPlans(t *testing.T) {
 		say     []string
 		not     []string
 	}{
-		"worth doing":     {nil, []string{"Worth doing.", "It needs 14 ÷ 0.8 = 17.5 GB; the next total that can be reached is 24 GB.", "Choose this"}, []string{"Stop the job"}},
-		"enough":          {[]string{"/goals/memory_gb", "16"}, []string{"Enough as it is.", "No option"}, []string{"Choose this"}},
-		"not the cause":   {[]string{"/usage/memory_peak_gb", "9"}, []string{"below 0.8 of what is fitted: memory is not the complaint's cause"}, nil},
-		"more than used":  {[]string{"/usage/memory_peak_gb", "5", "/goals/memory_gb", "40"}, []string{"more memory than the work uses makes nothing faster"}, nil},
-		"not measured":    {[]string{"/usage/memory_peak_gb", ""}, []string{"the right size is not yet known"}, nil},
-		"too dear":        {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "€54.18"}, []string{"Choose this"}},
-		"out of reach":    {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.", "Out of reach"}, nil},
-		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"}, []string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
-		"swollen":         {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"}, []string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose this", "Plan so"}},
-		"not told":        {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.", "so nothing can be called an upgrade"}, nil},
+		"worth doing": {nil, []string{"Worth doing.",
+			"It needs 14 ÷ 0.8 = 17.5 GB; the next total that can be reached is 24 GB.", "Choose this"}, []string{"Stop the job"}},
+		"enough": {[]string{"/goals/memory_gb", "16"}, []string{"Enough as it is.", "No option"}, []string{"Choose this"}},
+		"not the cause": {[]string{"/usage/memory_peak_gb", "9"},
+			[]string{"below 0.8 of what is fitted: memory is not the complaint's cause"}, nil},
+		"more than used": {[]string{"/usage/memory_peak_gb", "5", "/goals/memory_gb", "40"},
+			[]string{"more memory than the work uses makes nothing faster"}, nil},
+		"not measured": {[]string{"/usage/memory_peak_gb", ""}, []string{"the right size is not yet known"}, nil},
+		"too dear": {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "€54.18"},
+			[]string{"Choose this"}},
+		"out of reach": {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.",
+			"Out of reach"}, nil},
+		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"},
+			[]string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
+		"swollen": {[]string{"/fitted/battery/option", "small", "/condition/swollen", "yes"},
+			[]string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose this", "Plan so"}},
+		"not told": {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.",
+			"so nothing can be called an upgrade"}, nil},
 	} {
 		e, _ := webtest.Application(t)
 		body := webtest.Page(e, webtest.Take(t, e, webtest.IntakeForm(c.changes...)))
@@ -96,12 +104,15 @@ func TestCard(t *testing.T) {
 	plan := webtest.Page(e, at)
 	_, rest, _ := strings.Cut(plan, `name="option" value="`)
 	option, _, _ := strings.Cut(rest, `"`)
-	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {"c"}}, webtest.SameOrigin); w.Code != http.StatusSeeOther {
+	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {"c"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("choosing: %d", w.Code)
 	}
 	card := webtest.Page(e, at+"/card")
-	for _, want := range []string{"Work card", "8 GB DDR4-3200", "Corvane 16 GB DDR4-3200 SO-DIMM", "19.1 min, €54.18 in all", "Shut down (not sleep), charger out",
-		"Unscrew the bottom cover", "Plug the battery plug in: press straight down until it sits", "Swollen, dented, hot or leaking: stop", "Customer agrees"} {
+	for _, want := range []string{"Work card", "8 GB DDR4-3200", "Corvane 16 GB DDR4-3200 SO-DIMM",
+		"19.1 min, €54.18 in all", "Shut down (not sleep), charger out",
+		"Unscrew the bottom cover", "Plug the battery plug in: press straight down until it sits",
+		"Swollen, dented, hot or leaking: stop", "Customer agrees"} {
 		if !strings.Contains(card, want) {
 			t.Errorf("the card does not say %q", want)
 		}
@@ -109,7 +120,8 @@ func TestCard(t *testing.T) {
 	if strings.Contains(card, "no longer among its options") || !strings.Contains(webtest.Page(e, at), "chosen</span>") {
 		t.Error("the choice does not stand on the plan")
 	}
-	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}}, webtest.SameOrigin); w.Code != http.StatusConflict ||
+	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}},
+		webtest.SameOrigin); w.Code != http.StatusConflict ||
 		!strings.Contains(w.Body.String(), "The plan changed since this page was shown") {
 		t.Errorf("an option that is not there: %d", w.Code)
 	}

@@ -76,7 +76,8 @@ func (s *pages) newModel(c *echo.Context) error {
 func (s *pages) newModelPage(c *echo.Context, status int, line kit.LineView) error {
 	// Where such a fact usually comes from; the technician says otherwise.
 	f := form.New(url.Values{"/kind": {"notebook"}})
-	for name, source := range map[string]hw.Source{"/memory/max_speed_mts": hw.ControllerDocument, "/memory/channels": hw.ControllerDocument,
+	for name, source := range map[string]hw.Source{"/memory/max_speed_mts": hw.ControllerDocument,
+		"/memory/channels":        hw.ControllerDocument,
 		"/memory/limits/maker_gb": hw.MakerDocument, "/memory/limits/controller_gb": hw.ControllerDocument} {
 		f.Values.Set("how:"+name, string(source))
 		f.Values.Set("was:"+name, "") // said, not left to the whole form

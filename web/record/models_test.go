@@ -310,7 +310,8 @@ func TestAssumedFactsAreOneLine(t *testing.T) {
 		t.Fatalf("the facts are not named in one line: %d times", lines)
 	}
 	form := webtest.FieldsOf(t, body, "/models/"+m.Chassis.ID+"/findings/seen")
-	if w := webtest.Request(e, "POST", "/models/"+m.Chassis.ID+"/findings/seen", form, webtest.SameOrigin); w.Code != http.StatusSeeOther ||
+	if w := webtest.Request(e, "POST", "/models/"+m.Chassis.ID+"/findings/seen", form,
+		webtest.SameOrigin); w.Code != http.StatusSeeOther ||
 		!strings.HasPrefix(w.Header().Get("Location"), "/machines/"+m.Key) {
 		t.Fatalf("%d %s", w.Code, w.Header().Get("Location"))
 	}

@@ -134,7 +134,8 @@ func FieldsOf(t *testing.T, body, action string) url.Values {
 			out.Set(list[1], v[1])
 		}
 	}
-	for _, box := range regexp.MustCompile(`(?s)<textarea [^>]*name="([^"]+)"[^>]*>(.*?)</textarea>`).FindAllStringSubmatch(form, -1) {
+	boxes := regexp.MustCompile(`(?s)<textarea [^>]*name="([^"]+)"[^>]*>(.*?)</textarea>`)
+	for _, box := range boxes.FindAllStringSubmatch(form, -1) {
 		out.Set(box[1], strings.ReplaceAll(unescape(box[2]), "\n", "\r\n")) // as browsers send lines
 	}
 	return out
