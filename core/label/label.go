@@ -57,7 +57,7 @@ func (e *ParseError) Error() string {
 // MaxText is the longest text that is read, in bytes.
 const MaxText = 200
 
-// Decode reads a memory label or an M.2 size code: it returns *Memory or *M2.
+// Decode reads a memory label or an M.2 size code: it returns *Memory or *M2, and nil with an error.
 func Decode(text string) (any, error) {
 	if len(text) > MaxText {
 		return nil, &ParseError{Text: text[:MaxText], Column: MaxText + 1, Part: "…",
@@ -65,9 +65,17 @@ func Decode(text string) (any, error) {
 	}
 	trimmed := strings.TrimSpace(text)
 	if code, ok := m2Code(trimmed); ok {
-		return ParseM2(code)
+		m2, err := ParseM2(code)
+		if err != nil { // a nil *M2 would be no nil for who asks
+			return nil, err
+		}
+		return m2, nil
 	}
-	return ParseMemory(text)
+	memory, err := ParseMemory(text)
+	if err != nil {
+		return nil, err
+	}
+	return memory, nil
 }
 
 // standard is the transfer rates of each generation in MT/s.
