@@ -1,3 +1,20 @@
+// The search over combinations, in this order:
+//
+//  1. Each kind of upgrade (memory, drive, battery, wireless) lists its candidates: one way each to treat the
+//     places of that kind, "as it is" among them. A candidate that another one of the same places stands in for is
+//     dropped: the other costs no more, gives no less, adds no risk, asks for no more accessories and comes first on
+//     a tie (dominance pruning; decision 0003 says why equal totals alone would be wrong).
+//  2. The candidates of a kind are grouped by the places that they change, so that one group of each kind opens the
+//     machine alike and the opening is worked out once. Each such tuple of groups is gone through whole, kind by
+//     kind; a branch ends where what is put in use excludes what is in use.
+//  3. A combination within the budget enters a front of what nothing beats in all that is compared: cost, risk,
+//     minutes, days, the gain of each kind. It is the set of maxima of vectors, by cells of equal gains first
+//     (Kung, Luccio and Preparata, "On finding the maxima of a set of vectors", Journal of the ACM 22, 1975).
+//  4. The tuples are dealt out to as many hands as there are processors, with a front each; fronts are
+//     merged by rules that do not ask who came first, so that the plan is the same to the byte.
+//
+// TestAgainstEnumeration holds it against every combination, one by one, on random small cases.
+
 package plan
 
 import (
