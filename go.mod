@@ -9,7 +9,7 @@ require (
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
 	github.com/go-gormigrate/gormigrate/v2 v2.1.7
-	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875
+	github.com/go-json-experiment/json v1.27.2
 	github.com/gofrs/flock v0.13.2
 	github.com/gosimple/slug v1.15.0
 	github.com/labstack/echo/v5 v5.4.4
