@@ -12,9 +12,9 @@ import (
 // What docs name of the code: a test or benchmark by its package, a file or folder, a target of make, a
 // command of yembo.
 var (
-	docTest   = regexp.MustCompile("\\b([a-z]+)\\.((?:Test|Benchmark|Fuzz|Example)[A-Za-z0-9]*)")
-	docPath   = regexp.MustCompile("`((?:cmd|core|docs|exchange|scripts|shop|standin|store|web)/[A-Za-z0-9_./-]*)`")
-	docTarget = regexp.MustCompile("`make ([a-z]+)")
+	docTest   = regexp.MustCompile(`\b([a-z]+)\.((?:Test|Benchmark|Fuzz|Example)[A-Za-z0-9]*)`)
+	docPath   = regexp.MustCompile(`\x60((?:cmd|core|docs|exchange|scripts|shop|standin|store|web)/[A-Za-z0-9_./-]*)\x60`)
+	docTarget = regexp.MustCompile(`\x60make ([a-z]+)`)
 	docRule   = regexp.MustCompile(`\(docs/rules\.md, ([A-Z][^,):]*)`)
 	codeTest  = regexp.MustCompile(`(?m)^func ((?:Test|Benchmark|Fuzz|Example)[A-Za-z0-9]*)\(`)
 	target    = regexp.MustCompile(`(?m)^([a-z]+):`)

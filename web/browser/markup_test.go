@@ -59,7 +59,7 @@ func TestMarkup(t *testing.T) {
 			continue
 		}
 		for _, m := range listed.FindAllStringSubmatch(string(page), -1) {
-			if !strings.Contains(string(page), `<datalist id="`+m[1]+`"`) {
+			if !regexp.MustCompile(`<datalist\s+id="` + m[1] + `"`).Match(page) {
 				t.Errorf("%s: a field has the list %q, which is not on the page", path, m[1])
 			}
 		}

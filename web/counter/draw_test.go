@@ -8,12 +8,6 @@ import (
 // testNow is when the tests take place.
 var testNow = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
 
-func newTrace(t *testing.T) (string, bool) {
-	t.Helper()
-	var all traces
-	return all.begin("another", testNow)
-}
-
 // TestTraces: a measurement is its machine's, is forgotten in time, and not too many run.
 func TestTraces(t *testing.T) {
 	var all traces
