@@ -82,6 +82,8 @@ func checkImport(t *testing.T, file, from, to string) {
 		t.Errorf("%s imports %s: upward", file, to)
 	case slices.Contains(areas, own) && from != own && from != "web":
 		t.Errorf("%s imports %s: an area knows no other", file, to)
+	case own == "store" && (from == "web/kit" || slices.Contains(areas, from)) && !strings.HasSuffix(file, "_test.go"):
+		t.Errorf("%s imports %s: pages see what use cases hand out, never a row", file, to)
 	case from == "web/kit" && own != "web/form" && own != "web/ui" && own != "web/draw" && b == layerOf("web"):
 		t.Errorf("%s imports %s: the kit stands below the areas", file, to)
 	case from == "web/draw" && b != layerOf("core") && !strings.HasSuffix(file, "_test.go"):
