@@ -459,9 +459,11 @@ func FuzzObserved(f *testing.F) {
 func TestControlSigns(t *testing.T) {
 	for _, sign := range []string{`\u0007`, `\u001b[31m`, `\u0000`, "\x7f", "\u0085", `\u009b`} {
 		for name, doc := range map[string]string{
-			"/model":           `{"format":"yembo.chassis/1","id":"a","kind":"notebook","model":"x` + sign + `y"}`,
-			"/steps/0/part":    `{"format":"yembo.chassis/1","id":"a","kind":"notebook","steps":[{"id":"s","verb":"lift","needs":[],"part":"x` + sign + `"}]}`,
-			"/findings/0/note": `{"format":"yembo.chassis/1","id":"a","kind":"notebook","year":2020,"findings":[{"path":"/year","value":2020,"source":"bench","note":"` + sign + `"}]}`,
+			"/model": `{"format":"yembo.chassis/1","id":"a","kind":"notebook","model":"x` + sign + `y"}`,
+			"/steps/0/part": `{"format":"yembo.chassis/1","id":"a","kind":"notebook","steps":[{"id":"s","verb":"lift",
+"needs":[],"part":"x` + sign + `"}]}`,
+			"/findings/0/note": `{"format":"yembo.chassis/1","id":"a","kind":"notebook","year":2020,"findings":[{"path":"/year",
+"value":2020,"source":"bench","note":"` + sign + `"}]}`,
 		} {
 			_, err := ReadChassis([]byte(doc))
 			var faults hw.Faults
@@ -475,7 +477,8 @@ func TestControlSigns(t *testing.T) {
 			t.Errorf("%q of a machine: %v", sign, err)
 		}
 	}
-	if _, err := ReadChassis([]byte(`{"format":"yembo.chassis/1","id":"a","kind":"notebook","covers_note":"one\ntwo\tthree"}`)); err != nil {
+	if _, err := ReadChassis([]byte(`{"format":"yembo.chassis/1","id":"a","kind":"notebook",
+"covers_note":"one\ntwo\tthree"}`)); err != nil {
 		t.Errorf("line ends and tabs: %v", err)
 	}
 }

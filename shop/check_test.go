@@ -30,7 +30,8 @@ func TestCheck(t *testing.T) {
 		`UPDATE jobs SET wish = CAST('{"goals":{"memory_gb":-1}}' AS BLOB) WHERE id = 1`:                                                     "job YB-0001",
 		`UPDATE photos SET "full" = x'ffd8' WHERE id = 1`:                                                                                    "photo 1",
 		`UPDATE stocks SET shelf = shelf + 1 WHERE part_id = 'cv-d4-8'`:                                                                      "its movements come to",
-		`UPDATE parts SET doc = CAST('{"id":"x","kind":"memory","name":"y","price_cents":-1}' AS BLOB) WHERE id = 'hl-w6'`:                   "part hl-w6: memory is missing",
+		`UPDATE parts SET doc = CAST('{"id":"x","kind":"memory","name":"y",
+"price_cents":-1}' AS BLOB) WHERE id = 'hl-w6'`: "part hl-w6: memory is missing",
 	} {
 		if _, err := db.Exec(sql); err != nil {
 			t.Fatal(err)

@@ -219,7 +219,8 @@ func TestFind(t *testing.T) {
 	ctx := t.Context()
 	err := s.Update(ctx, func(tx Tx) error {
 		for id, doc := range map[string]string{
-			"a": `{"id":"a","maker":"Quillon","model":"Aster 14","code":"QA14-2","covers":["QA14-3"],"findings":[{"note":"shield lifted: socketed"}]}`,
+			"a": `{"id":"a","maker":"Quillon","model":"Aster 14","code":"QA14-2","covers":["QA14-3"],
+"findings":[{"note":"shield lifted: socketed"}]}`,
 			"b": `{"id":"b","maker":"Pellam","model":"Drover 15","batteries":[{"part_numbers":["PB-45"]}]}`} {
 			if err := tx.CreateModel(&Model{ID: id, Maker: id, Doc: []byte(doc), Version: 1, CreatedAt: time.Now(),
 				UpdatedAt: time.Now()}); err != nil {

@@ -10,29 +10,44 @@ import (
 	"yembo/core/plan"
 )
 
-const chassis = `{"format":"yembo.chassis/1","id":"tern","maker":"Quillon","model":"Tern","kind":"notebook","quirks":["hold_power_to_cut","charger_to_wake","notice_after_memory","no_clock_cell"],"hold_s":10,
+const chassis = `{"format":"yembo.chassis/1","id":"tern","maker":"Quillon","model":"Tern","kind":"notebook",
+"quirks":["hold_power_to_cut","charger_to_wake","notice_after_memory","no_clock_cell"],"hold_s":10,
 "memory":{"sockets":[{"id":"dimm1","form":"SO-DIMM","reach":"plug"}]},
-"slots":[{"id":"m2a","purpose":"storage","key":"M","lengths":{"30":"movable","80":"movable","42":"needs:bracket-42"},"cooling":"pad","carry_over":["pad"],"fixing":{"bit":"PH0","screw":"M2x3","from":"kit"},"reach":"plug"},
+"slots":[{"id":"m2a","purpose":"storage","key":"M","lengths":{"30":"movable","80":"movable","42":"needs:bracket-42"},
+"cooling":"pad","carry_over":["pad"],"fixing":{"bit":"PH0","screw":"M2x3","from":"kit"},"reach":"plug"},
  {"id":"wlan","purpose":"wireless","key":"E","lengths":{"30":"fitted"},"antennas":["black","white","grey"],"reach":"plug"}],
 "bays":[{"id":"bay","form":"2.5in","caddy":"fitted","connector":"needs:bay-cable","reach":"tray"}],
 "batteries":[{"id":"small","part_numbers":["QB-1"],"carry_over":["four screws"]}],"battery_reach":"plug",
-"fasteners":[{"id":"long","count":3,"bit":"T5","length_mm":6,"thread":"M2","head":"flat","hidden":"under the rear feet"},{"id":"short","count":2,"bit":"T5","length_mm":4,"captive":true},{"id":"sink","count":4,"bit":"PH0","order":[1,3,2,4]}],
-"services":[{"id":"repaste","name":"Renew thermal paste","reach":"sink","minutes":12,"tools":["brush"],"consumables":["paste"],"carry":["pads"]}],
-"steps":[{"id":"off","verb":"power_down","needs":[]},{"id":"screws","verb":"unscrew","part":"cover","needs":["off"],"fasteners":[{"group":"long","count":3},{"group":"short","count":2}]},
- {"id":"cover","verb":"unclip","part":"cover","needs":["screws"],"start_at":"the hinge","tool":"pick","close_hint":"front edge first"},
+"fasteners":[{"id":"long","count":3,"bit":"T5","length_mm":6,"thread":"M2","head":"flat","hidden":"under the rear feet"},
+{"id":"short","count":2,"bit":"T5","length_mm":4,"captive":true},{"id":"sink","count":4,"bit":"PH0","order":[1,3,2,4]}],
+"services":[{"id":"repaste","name":"Renew thermal paste","reach":"sink","minutes":12,"tools":["brush"],
+"consumables":["paste"],"carry":["pads"]}],
+"steps":[{"id":"off","verb":"power_down","needs":[]},{"id":"screws","verb":"unscrew","part":"cover","needs":["off"],
+"fasteners":[{"group":"long","count":3},{"group":"short","count":2}]},
+ {"id":"cover","verb":"unclip","part":"cover","needs":["screws"],"start_at":"the hinge","tool":"pick",
+"close_hint":"front edge first"},
  {"id":"plug","verb":"unplug","part":"battery plug","needs":["cover"],"connector":"slide_latch","isolates_power":true},
  {"id":"spacer","verb":"lift","part":"spacer","needs":["plug"],"back":{"place":"bay","state":"empty"}},
  {"id":"tray","verb":"remove","part":"tray","needs":["spacer"],"cautions":["do_not_force"]},
  {"id":"sink","verb":"unscrew","part":"heat sink","needs":["plug"],"fasteners":[{"group":"sink","count":4}]}],
-"findings":[{"path":"/steps/plug/isolates_power","value":true,"source":"bench","on":"2026-04-01","by":"R. Okell","note":"the plug is reached first"}]}`
+"findings":[{"path":"/steps/plug/isolates_power","value":true,"source":"bench","on":"2026-04-01","by":"R. Okell",
+"note":"the plug is reached first"}]}`
 
-const machine = `{"format":"yembo.machine/1","id":"m1","chassis":"tern","fitted":{"memory":[],"drives":[{"place":"m2a","drive":{"interface":"nvme","length_mm":30,"capacity_gb":256},"boot":true}],"wireless":{"slot":"wlan","standard":"wifi5"},"battery":{"option":"small"}}}`
+const machine = `{"format":"yembo.machine/1","id":"m1","chassis":"tern","fitted":{"memory":[],"drives":[{"place":"m2a",
+"drive":{"interface":"nvme","length_mm":30,"capacity_gb":256},"boot":true}],"wireless":{"slot":"wlan","standard":"wifi5"},
+"battery":{"option":"small"}}}`
 
-const parts = `{"format":"yembo.parts/1","parts":[{"id":"mem","kind":"memory","name":"Corvane 2 x 8","price_cents":1,"stock":1,"count":2,"memory":{"type":"DDR4","form":"SO-DIMM"}},
-{"id":"d80","kind":"drive","name":"Bexmoor 80","price_cents":1,"lead_days":4,"drive":{"interface":"nvme","length_mm":80}},{"id":"d30","kind":"drive","name":"Bexmoor 30","price_cents":1,"drive":{"interface":"nvme","length_mm":30}},
-{"id":"d42","kind":"drive","name":"Bexmoor 42","price_cents":1,"source":"customer","drive":{"interface":"nvme","length_mm":42}},{"id":"d","kind":"drive","name":"Bexmoor","price_cents":1,"drive":{"interface":"nvme"}},
-{"id":"d25","kind":"drive","name":"Bexmoor 2.5","price_cents":1,"drive":{"interface":"sata"}},{"id":"card","kind":"wireless","name":"Hallam 6","price_cents":1,"wireless":{"length_mm":30,"antennas":2}},
-{"id":"pack","kind":"battery","name":"Wexcell","price_cents":1,"battery":{"part_number":"QB-1"}},{"id":"br","kind":"accessory","name":"Bracket to 42","price_cents":1,"provides":"bracket-42"},{"id":"ca","kind":"accessory","name":"Bay cable","price_cents":1,"provides":"bay-cable"}]}`
+const parts = `{"format":"yembo.parts/1","parts":[{"id":"mem","kind":"memory","name":"Corvane 2 x 8","price_cents":1,
+"stock":1,"count":2,"memory":{"type":"DDR4","form":"SO-DIMM"}},
+{"id":"d80","kind":"drive","name":"Bexmoor 80","price_cents":1,"lead_days":4,"drive":{"interface":"nvme","length_mm":80}},
+{"id":"d30","kind":"drive","name":"Bexmoor 30","price_cents":1,"drive":{"interface":"nvme","length_mm":30}},
+{"id":"d42","kind":"drive","name":"Bexmoor 42","price_cents":1,"source":"customer","drive":{"interface":"nvme",
+"length_mm":42}},{"id":"d","kind":"drive","name":"Bexmoor","price_cents":1,"drive":{"interface":"nvme"}},
+{"id":"d25","kind":"drive","name":"Bexmoor 2.5","price_cents":1,"drive":{"interface":"sata"}},{"id":"card",
+"kind":"wireless","name":"Hallam 6","price_cents":1,"wireless":{"length_mm":30,"antennas":2}},
+{"id":"pack","kind":"battery","name":"Wexcell","price_cents":1,"battery":{"part_number":"QB-1"}},{"id":"br",
+"kind":"accessory","name":"Bracket to 42","price_cents":1,"provides":"bracket-42"},{"id":"ca","kind":"accessory",
+"name":"Bay cable","price_cents":1,"provides":"bay-cable"}]}`
 
 // TestCard: each thing an option does stands on its card, and nothing that it does not do.
 func TestCard(t *testing.T) {

@@ -131,7 +131,8 @@ func TestOtherFaults(t *testing.T) {
 		}
 	}
 	var p Parts
-	if err := json.Unmarshal([]byte(`{"parts":[{"id":"a","price_cents":-1,"battery":{"nominal_v":11.4,"series":4}},{"id":"a","count":0,"memory":{"type":"DDR5","capacity_gb":24}}]}`), &p); err != nil {
+	if err := json.Unmarshal([]byte(`{"parts":[{"id":"a","price_cents":-1,"battery":{"nominal_v":11.4,"series":4}},{"id":"a",
+"count":0,"memory":{"type":"DDR5","capacity_gb":24}}]}`), &p); err != nil {
 		t.Fatal(err)
 	}
 	var at []string

@@ -398,7 +398,8 @@ func disputed(in *Input) {
 // everyCode is every code that a plan may carry.
 const everyCode = `memory.soldered_only memory.form memory.type memory.over_socket memory.over_limit memory.pairing
 	memory.mixed memory.asymmetric memory.slower memory.limit_unreachable memory.more_than_needed memory.beyond_maker
-	memory.limit_inferred memory.narrower limit_unknown drive.data_out drive.optical_out drive.spinning part.customer keep bay.form not_known service
+	memory.limit_inferred memory.narrower limit_unknown drive.data_out drive.optical_out drive.spinning
+	part.customer keep bay.form not_known service
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
 	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay stock unknown
 	drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced drive.raid0 drive.keep_pad drive.encrypted drive.mbr

@@ -10,30 +10,39 @@ import (
 	"yembo/core/reading"
 )
 
-const chassis = `{"format":"yembo.chassis/1","id":"tern","kind":"notebook","memory":{"type":"DDR4","max_speed_mts":3200,"channels":2,
-"soldered":[{"id":"onboard","channel":"A","capacity_gb":8,"speed_mts":3200}],"sockets":[{"id":"dimm1","form":"SO-DIMM","channel":"B"},{"id":"dimm2","form":"SO-DIMM","channel":"A"}]},
-"slots":[{"id":"m2a","purpose":"storage","pcie_gen":4,"lanes":4},{"id":"m2b","purpose":"storage","pcie_gen":3,"lanes":2}],"bays":[{"id":"bay","form":"2.5in"},{"id":"odd","form":"optical"}],
+const chassis = `{"format":"yembo.chassis/1","id":"tern","kind":"notebook","memory":{"type":"DDR4","max_speed_mts":3200,
+"channels":2,
+"soldered":[{"id":"onboard","channel":"A","capacity_gb":8,"speed_mts":3200}],"sockets":[{"id":"dimm1","form":"SO-DIMM",
+"channel":"B"},{"id":"dimm2","form":"SO-DIMM","channel":"A"}]},
+"slots":[{"id":"m2a","purpose":"storage","pcie_gen":4,"lanes":4},{"id":"m2b","purpose":"storage","pcie_gen":3,"lanes":2}],
+"bays":[{"id":"bay","form":"2.5in"},{"id":"odd","form":"optical"}],
 "batteries":[{"id":"small","design_wh":50},{"id":"large","design_wh":76}]}`
 
-const machine = `{"format":"yembo.machine/1","id":"m1","chassis":"tern","serial":"QA-1","fitted":{"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,"speed_mts":3200}}],
-"drives":[{"place":"m2a","drive":{"interface":"nvme","capacity_gb":1000,"pcie_gen":4,"lanes":4}},{"place":"bay","drive":{"interface":"sata","capacity_gb":2000,"serial":"S9"}},{"place":"odd","drive":{"form":"optical","interface":"sata"}}],
+const machine = `{"format":"yembo.machine/1","id":"m1","chassis":"tern","serial":"QA-1",
+"fitted":{"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,"speed_mts":3200}}],
+"drives":[{"place":"m2a","drive":{"interface":"nvme","capacity_gb":1000,"pcie_gen":4,"lanes":4}},{"place":"bay",
+"drive":{"interface":"sata","capacity_gb":2000,"serial":"S9"}},{"place":"odd","drive":{"form":"optical","interface":"sata"}}],
 "battery":{"option":"small","full_wh":50}}}`
 
-const observed = `{"format":"yembo.observed/1","from":["dmidecode","lspci"],"system":{"serial":"QA-1"},"memory":{"devices":[{"locator":"on board","capacity_gb":8,"running_mts":3200,"soldered":true},
+const observed = `{"format":"yembo.observed/1","from":["dmidecode","lspci"],"system":{"serial":"QA-1"},
+"memory":{"devices":[{"locator":"on board","capacity_gb":8,"running_mts":3200,"soldered":true},
 {"locator":"DIMM1","capacity_gb":16,"type":"DDR4","running_mts":3200},{"locator":"DIMM2","capacity_gb":0}]},
 "links":[{"address":"01:00.0","class":"nvme","now_gen":4,"now_lanes":4},{"address":"02:00.0","class":"network","now_gen":1}],
-"drives":[{"interface":"sata","serial":"S9","capacity_bytes":2000398934016},{"interface":"nvme","serial":"N1","capacity_bytes":1000204886016}],
+"drives":[{"interface":"sata","serial":"S9","capacity_bytes":2000398934016},{"interface":"nvme","serial":"N1",
+"capacity_bytes":1000204886016}],
 "batteries":[{"design_wh":51,"full_wh":48}]}`
 
 // compared is what differs after some texts of the documents were replaced, and how many are the same.
 func compared(t *testing.T, replace ...string) (string, int) {
 	t.Helper()
-	texts := []string{chassis, machine, observed}
+	// The documents are set in lines to be read; what is replaced in them is told without.
+	flat := strings.NewReplacer("\n", "")
+	texts := []string{flat.Replace(chassis), flat.Replace(machine), flat.Replace(observed)}
 	for i := 0; i < len(replace); i += 2 {
-		found := false
+		found, old, next := false, flat.Replace(replace[i]), flat.Replace(replace[i+1])
 		for k := range texts {
-			found = found || strings.Contains(texts[k], replace[i])
-			texts[k] = strings.ReplaceAll(texts[k], replace[i], replace[i+1])
+			found = found || strings.Contains(texts[k], old)
+			texts[k] = strings.ReplaceAll(texts[k], old, next)
 		}
 		if !found {
 			t.Fatalf("nothing says %s", replace[i])
@@ -48,10 +57,8 @@ func compared(t *testing.T, replace ...string) (string, int) {
 	d := DifferencesOf(ch, m, Compare(ch, m, o))
 	var words []string
 	for _, x := range d.Differences {
-		words = append(
-			words,
-			fmt.Sprintf("%s %s %s>%s %s", x.Place, x.What, x.Expected, x.Observed, strings.TrimPrefix(string(x.Code), "proof.")),
-		)
+		words = append(words, fmt.Sprintf("%s %s %s>%s %s", x.Place, x.What, x.Expected, x.Observed,
+			strings.TrimPrefix(string(x.Code), "proof.")))
 		if len(x.Causes) == 0 || len(x.Try) == 0 {
 			t.Errorf("%s has no cause or nothing to try", x.Code)
 		}
@@ -99,9 +106,11 @@ func TestCompare(t *testing.T) {
 			`{"locator":"on board","capacity_gb":8,"running_mts":3200,"soldered":true},`, ``}, "", 13},
 		"soldered, this machine's own": {[]string{`"fitted":{"memory"`, `"fitted":{"soldered_gb":{"onboard":4},"memory"`},
 			"memory capacity_gb 20>24 other_module", 12},
-		"no sockets, nothing told": {[]string{`"sockets":[{"id":"dimm1","form":"SO-DIMM","channel":"B"},{"id":"dimm2","form":"SO-DIMM","channel":"A"}]`, `"sockets":[]`,
+		"no sockets, nothing told": {[]string{`"sockets":[{"id":"dimm1","form":"SO-DIMM","channel":"B"},{"id":"dimm2",
+"form":"SO-DIMM","channel":"A"}]`, `"sockets":[]`,
 			`"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,"speed_mts":3200}}],`, ``, ",\n" + devices, ``}, "", 11},
-		"memory not told": {[]string{`"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,"speed_mts":3200}}],`, ``}, "", 9},
+		"memory not told": {[]string{`"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,
+"speed_mts":3200}}],`, ``}, "", 9},
 		"no drive answers": {[]string{nvme, ``, `2000398934016},`, `2000398934016}`, `,"class":"nvme"`,
 			`,"class":"sata"`}, `m2a drive {"interface":"nvme","pcie_gen":4,"lanes":4,"capacity_gb":1000}>null drive_absent`, 11},
 		"one more": {[]string{nvme, nvme + `,{"interface":"sata","capacity_bytes":5}`},
@@ -127,7 +136,8 @@ func TestCompare(t *testing.T) {
 			nvme + `],`, ``}, "", 9},
 		"none of the drives": {[]string{`"drives":[{"interface":"sata","serial":"S9","capacity_bytes":2000398934016},` +
 			nvme + `],`, `"drives":[],`},
-			`m2a drive {"interface":"nvme","pcie_gen":4,"lanes":4,"capacity_gb":1000}>null drive_absent; bay drive {"interface":"sata","capacity_gb":2000,"serial":"S9"}>null drive_absent`, 8},
+			`m2a drive {"interface":"nvme","pcie_gen":4,"lanes":4,
+"capacity_gb":1000}>null drive_absent; bay drive {"interface":"sata","capacity_gb":2000,"serial":"S9"}>null drive_absent`, 8},
 		"another pack":          {[]string{`"design_wh":51`, `"design_wh":60`}, "battery design_wh 50>60 other_battery", 12},
 		"of two, the nearer":    {[]string{`{"design_wh":51,`, `{"design_wh":76},{"design_wh":51,`}, "", 14},
 		"no pack":               {[]string{`{"design_wh":51,"full_wh":48}`, ``}, "battery design_wh 50>null other_battery", 12},
@@ -136,7 +146,7 @@ func TestCompare(t *testing.T) {
 		"a worn one is not new": {[]string{`"small","full_wh":50`, `"small","full_wh":39`}, "", 13},
 	} {
 		got, same := compared(t, c.replace...)
-		if got != c.want || same != c.same {
+		if got != strings.ReplaceAll(c.want, "\n", "") || same != c.same {
 			t.Errorf("%s: %q and %d the same, not %q and %d", name, got, same, c.want, c.same)
 		}
 	}

@@ -14,8 +14,10 @@ func chassis(t *testing.T, findings ...hw.Finding) *hw.Chassis {
 	t.Helper()
 	var ch hw.Chassis
 	err := json.Unmarshal([]byte(`{"format":"yembo.chassis/1","id":"q","maker":"Quillon","model":"Aster 14","kind":"notebook",
-		"memory":{"type":"DDR4","soldered":[{"id":"mem","capacity_gb":8}],"sockets":[{"id":"dimm1","form":"SO-DIMM"}],"limits":{"controller_gb":32}},
-		"slots":[{"id":"m2a","purpose":"storage","pcie_gen":3,"lanes":4,"protocols":["nvme"]},{"id":"m2b","purpose":"storage","protocols":["sata"]}],
+		"memory":{"type":"DDR4","soldered":[{"id":"mem","capacity_gb":8}],"sockets":[{"id":"dimm1","form":"SO-DIMM"}],
+"limits":{"controller_gb":32}},
+		"slots":[{"id":"m2a","purpose":"storage","pcie_gen":3,"lanes":4,"protocols":["nvme"]},{"id":"m2b","purpose":"storage",
+"protocols":["sata"]}],
 		"batteries":[{"id":"small","design_wh":40,"nominal_v":11.4},{"id":"large","design_wh":60}]}`), &ch)
 	if err != nil {
 		t.Fatal(err)

@@ -17,21 +17,26 @@ import (
 
 const chassis = `{"format":"yembo.chassis/1","id":"tern","kind":"notebook","quirks":["hold_power_to_cut"],"hold_s":10,
 "memory":{"sockets":[{"id":"dimm1","form":"SO-DIMM","reach":"plug"}]},
-"slots":[{"id":"m2a","purpose":"storage","key":"M","lengths":{"80":"fitted"},"lanes":4,"reach":"tray"}],"bays":[{"id":"bay","form":"2.5in","reach":"plug"}],
+"slots":[{"id":"m2a","purpose":"storage","key":"M","lengths":{"80":"fitted"},"lanes":4,"reach":"tray"}],
+"bays":[{"id":"bay","form":"2.5in","reach":"plug"}],
 "batteries":[{"id":"small"}],"battery_reach":"plug",
-"fasteners":[{"id":"long","count":3,"bit":"T5","length_mm":6},{"id":"short","count":2,"bit":"T5","length_mm":4,"captive":true},{"id":"tray","count":2,"bit":"PH0"}],
+"fasteners":[{"id":"long","count":3,"bit":"T5","length_mm":6},{"id":"short","count":2,"bit":"T5","length_mm":4,
+"captive":true},{"id":"tray","count":2,"bit":"PH0"}],
 "services":[{"id":"repaste","reach":"plug","minutes":12}],
-"steps":[{"id":"off","verb":"power_down","needs":[],"side":"top"},{"id":"screws","verb":"unscrew","part":"cover","needs":["off"],"side":"bottom","fasteners":[{"group":"long","count":3},{"group":"short","count":2}]},
+"steps":[{"id":"off","verb":"power_down","needs":[],"side":"top"},{"id":"screws","verb":"unscrew","part":"cover",
+"needs":["off"],"side":"bottom","fasteners":[{"group":"long","count":3},{"group":"short","count":2}]},
  {"id":"cover","verb":"unclip","part":"cover","needs":["screws"],"side":"bottom"},
  {"id":"plug","verb":"unplug","part":"battery","needs":["cover"],"isolates_power":true},
  {"id":"cable","verb":"unplug","part":"tray cable","needs":["plug"]},
  {"id":"spacer","verb":"lift","part":"spacer","needs":["plug"],"back":{"place":"bay","state":"empty"}},
  {"id":"tray","verb":"unscrew","part":"tray","needs":["cable","spacer"],"fasteners":[{"group":"tray","count":2}]},
  {"id":"band","verb":"peel","part":"new band","needs":[],"back_before":"cover"}],
-"findings":[{"path":"/slots/m2a/lanes","value":4,"source":"maker_document","on":"2026-01-02"},{"path":"/slots/m2a/lanes","value":2,"source":"seller","on":"2026-02-02"}]}`
+"findings":[{"path":"/slots/m2a/lanes","value":4,"source":"maker_document","on":"2026-01-02"},{"path":"/slots/m2a/lanes",
+"value":2,"source":"seller","on":"2026-02-02"}]}`
 
 const parts = `{"parts":[{"id":"mem","kind":"memory","name":"Corvane 8","price_cents":1,"memory":{"form":"SO-DIMM"}},
-{"id":"d80","kind":"drive","name":"Bexmoor 80","price_cents":1,"drive":{"interface":"nvme","length_mm":80}},{"id":"d25","kind":"drive","name":"Bexmoor 25","price_cents":1,"drive":{"interface":"sata"}}]}`
+{"id":"d80","kind":"drive","name":"Bexmoor 80","price_cents":1,"drive":{"interface":"nvme","length_mm":80}},{"id":"d25",
+"kind":"drive","name":"Bexmoor 25","price_cents":1,"drive":{"interface":"sata"}}]}`
 
 // input is a machine of that model with a bay that is empty, and what an option does to it.
 func input(t *testing.T, o *plan.Option) Input {

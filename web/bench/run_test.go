@@ -77,7 +77,8 @@ func TestRunPage(t *testing.T) {
 		t.Error("the note or the fact that was found is not as it should be on the page")
 	}
 
-	tick := `{"events":[{"client":"s1","ago":90000,"by":"Nobody","fields":{"kind":"tick","step":"down:power-off"}},{"client":"s2","fields":{"kind":"tick","step":"up:power-off"}}]}`
+	tick := `{"events":[{"client":"s1","ago":90000,"by":"Nobody","fields":{"kind":"tick","step":"down:power-off"}},
+{"client":"s2","fields":{"kind":"tick","step":"up:power-off"}}]}`
 	if code, _ := synced(e, "/jobs/14/run/sync", tick, func(r *http.Request) {
 		r.Header.Set("Sec-Fetch-Site",
 			"cross-site")
