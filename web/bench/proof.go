@@ -146,7 +146,7 @@ func (s *pages) showProof(c *echo.Context) error {
 }
 
 func (s *pages) proofPage(c *echo.Context, status int, f *form.Form) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

@@ -26,7 +26,7 @@ type reportView struct {
 
 func (s *pages) reportOf(c *echo.Context) (reportView, error) {
 	var v reportView
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return v, err
 	}
@@ -59,7 +59,7 @@ func (s *pages) showReport(c *echo.Context) error {
 
 // reportDocument is the report as yembo.report/1.
 func (s *pages) reportDocument(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

@@ -26,7 +26,7 @@ import (
 // showRun is the run of a job: what is under way or was done last, or what has to lie ready before
 // the first screw.
 func (s *pages) showRun(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}
@@ -327,7 +327,7 @@ func shapeOf(r *shop.Run) string {
 
 // syncRun takes what a bench page sends, and answers with how far the run is.
 func (s *pages) syncRun(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}
@@ -393,7 +393,7 @@ const waitForNews = 20 * time.Second
 
 // runNews answers when something happened in a run after an event, or after a while.
 func (s *pages) runNews(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

@@ -25,7 +25,7 @@ import (
 // runPhoto keeps a photo that was taken at the bench. It says what it refuses as JSON where a script
 // asks, and leads back to the run else.
 func (s *pages) runPhoto(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

@@ -29,7 +29,7 @@ func (s *pages) editJob(c *echo.Context) error {
 }
 
 func (s *pages) jobCorrectPage(c *echo.Context, status int, f *form.Form) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

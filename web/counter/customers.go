@@ -7,7 +7,6 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strconv"
 
 	"github.com/labstack/echo/v5"
 
@@ -77,20 +76,12 @@ func (s *pages) listCustomers(c *echo.Context) error {
 	return s.Render(c, http.StatusOK, "customers", "Customers", "customers", v)
 }
 
-func customerID(c *echo.Context) (int64, error) {
-	id, err := strconv.ParseInt(c.Param("customer"), 10, 64)
-	if err != nil {
-		return 0, shop.ErrNotFound
-	}
-	return id, nil
-}
-
 func (s *pages) showCustomer(c *echo.Context) error {
 	return s.customerPage(c, http.StatusOK, form.New(url.Values{}))
 }
 
 func (s *pages) customerPage(c *echo.Context, status int, f *form.Form) error {
-	id, err := customerID(c)
+	id, err := kit.Number(c, "customer")
 	if err != nil {
 		return err
 	}
@@ -124,7 +115,7 @@ func customerTyped(c *shop.Customer) url.Values {
 
 // changeCustomer saves, merges or forgets, as the button says.
 func (s *pages) changeCustomer(c *echo.Context) error {
-	id, err := customerID(c)
+	id, err := kit.Number(c, "customer")
 	if err != nil {
 		return err
 	}

@@ -22,7 +22,7 @@ func (s *pages) fitPart(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}
@@ -110,7 +110,7 @@ func (s *pages) signJob(c *echo.Context) error {
 
 // addJobPhotos takes photos of the machine as it came, each by itself.
 func (s *pages) addJobPhotos(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

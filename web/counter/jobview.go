@@ -122,7 +122,7 @@ func jobParts(j *shop.JobRecord, today string) []jobPartRow {
 }
 
 func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

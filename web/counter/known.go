@@ -36,7 +36,7 @@ type knownJob struct {
 }
 
 func (s *pages) showKnown(c *echo.Context) error {
-	id, err := customerID(c)
+	id, err := kit.Number(c, "customer")
 	if err != nil {
 		return err
 	}
@@ -63,7 +63,7 @@ func (s *pages) showKnown(c *echo.Context) error {
 
 // exportKnown writes the same as a document, with the pictures.
 func (s *pages) exportKnown(c *echo.Context) error {
-	id, err := customerID(c)
+	id, err := kit.Number(c, "customer")
 	if err != nil {
 		return err
 	}

@@ -21,7 +21,7 @@ type labelView struct {
 }
 
 func (s *pages) showLabel(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}
@@ -53,7 +53,7 @@ type intakeSheetView struct {
 }
 
 func (s *pages) showIntakeSheet(c *echo.Context) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -127,19 +126,9 @@ func used(columns map[string]int, at int) bool {
 
 // takeList shows the rows anew, takes them, or sends those that were kept aside.
 func (s *pages) takeList(c *echo.Context) error {
-	f, err := form.Sent(c)
+	f, upload, columns, err := kit.ListAgain(c, shop.Columns)
 	if err != nil {
 		return err
-	}
-	upload, err := strconv.ParseInt(f.Text("upload"), 10, 64)
-	if err != nil {
-		return shop.ErrNotFound
-	}
-	columns := map[string]int{}
-	for _, x := range shop.Columns {
-		if at, err := strconv.Atoi(f.Text("column:" + x.Name)); err == nil && at >= 0 {
-			columns[x.Name] = at
-		}
 	}
 	ctx := c.Request().Context()
 	switch f.Text("do") {

@@ -249,14 +249,6 @@ func (s *pages) simulated(c *echo.Context, id string, names []string) ([]shop.Re
 	return out, nil
 }
 
-func readingID(c *echo.Context) (int64, error) {
-	id, err := strconv.ParseInt(c.Param("reading"), 10, 64)
-	if err != nil {
-		return 0, shop.ErrNotFound
-	}
-	return id, nil
-}
-
 // placesOf are the places chosen in an address or a form: place:drive-0=m2b.
 func placesOf(values url.Values) map[string]string {
 	out := map[string]string{}
@@ -273,7 +265,7 @@ func (s *pages) showReading(c *echo.Context) error {
 }
 
 func (s *pages) readingPage(c *echo.Context, status int, f *form.Form) error {
-	number, err := readingID(c)
+	number, err := kit.Number(c, "reading")
 	if err != nil {
 		return err
 	}
@@ -353,7 +345,7 @@ func compareRows(lines []reading.Line, ticked map[string]bool, fresh bool) []com
 }
 
 func (s *pages) acceptReading(c *echo.Context) error {
-	number, err := readingID(c)
+	number, err := kit.Number(c, "reading")
 	if err != nil {
 		return err
 	}

@@ -5,10 +5,12 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"strconv"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/exchange"
+	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -64,4 +66,32 @@ func ReadUpload(file *multipart.FileHeader, most int64) ([]byte, error) {
 	out := make([]byte, min(file.Size, most+1)) // whole at once: growing would take twice as much
 	_, err = io.ReadFull(in, out)
 	return out, err
+}
+
+// Number is what an address names by its number; what is none is not found.
+func Number(c *echo.Context, name string) (int64, error) {
+	n, err := strconv.ParseInt(c.Param(name), 10, 64)
+	if err != nil {
+		return 0, shop.ErrNotFound
+	}
+	return n, nil
+}
+
+// ListAgain reads the form of a list that was sent before: which list it is, and the column of each thing
+// that is known of a row.
+func ListAgain(c *echo.Context, known []struct{ Name, Words string }) (f *form.Form, upload int64,
+	columns map[string]int, err error) {
+	if f, err = form.Sent(c); err != nil {
+		return nil, 0, nil, err
+	}
+	if upload, err = strconv.ParseInt(f.Text("upload"), 10, 64); err != nil {
+		return nil, 0, nil, shop.ErrNotFound
+	}
+	columns = map[string]int{}
+	for _, x := range known {
+		if at, err := strconv.Atoi(f.Text("column:" + x.Name)); err == nil && at >= 0 {
+			columns[x.Name] = at
+		}
+	}
+	return f, upload, columns, nil
 }

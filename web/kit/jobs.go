@@ -3,7 +3,6 @@ package kit
 import (
 	"fmt"
 	"slices"
-	"strconv"
 
 	"github.com/labstack/echo/v5"
 
@@ -46,17 +45,9 @@ func (t Tabs) JobLabel() string {
 
 func TabsOf(r *shop.MachineRecord, at string) Tabs { return Tabs{r.Key, r.Machine.ID, r.JobID, at} }
 
-func JobID(c *echo.Context) (int64, error) {
-	id, err := strconv.ParseInt(c.Param("job"), 10, 64)
-	if err != nil {
-		return 0, shop.ErrNotFound
-	}
-	return id, nil
-}
-
 // JobForm is the form that was sent about a job.
 func JobForm(c *echo.Context) (int64, *form.Form, error) {
-	id, err := JobID(c)
+	id, err := Number(c, "job")
 	if err != nil {
 		return 0, nil, err
 	}

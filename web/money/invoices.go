@@ -59,7 +59,7 @@ func (s *pages) showBill(c *echo.Context) error {
 }
 
 func (s *pages) billPage(c *echo.Context, status int, f *form.Form) error {
-	id, err := kit.JobID(c)
+	id, err := kit.Number(c, "job")
 	if err != nil {
 		return err
 	}
@@ -269,20 +269,12 @@ type invoiceView struct {
 	TaxTold                          bool
 }
 
-func invoiceNumber(c *echo.Context) (int64, error) {
-	n, err := strconv.ParseInt(c.Param("invoice"), 10, 64)
-	if err != nil {
-		return 0, shop.ErrNotFound
-	}
-	return n, nil
-}
-
 func (s *pages) showInvoice(c *echo.Context) error {
 	return s.invoicePage(c, http.StatusOK, form.New(url.Values{}))
 }
 
 func (s *pages) invoicePage(c *echo.Context, status int, f *form.Form) error {
-	n, err := invoiceNumber(c)
+	n, err := kit.Number(c, "invoice")
 	if err != nil {
 		return err
 	}
@@ -341,7 +333,7 @@ func (s *pages) invoicePage(c *echo.Context, status int, f *form.Form) error {
 
 // cancelInvoice cancels an invoice by another.
 func (s *pages) cancelInvoice(c *echo.Context) error {
-	n, err := invoiceNumber(c)
+	n, err := kit.Number(c, "invoice")
 	if err != nil {
 		return err
 	}
@@ -360,7 +352,7 @@ func (s *pages) cancelInvoice(c *echo.Context) error {
 }
 
 func (s *pages) invoiceDocument(c *echo.Context) error {
-	n, err := invoiceNumber(c)
+	n, err := kit.Number(c, "invoice")
 	if err != nil {
 		return err
 	}
@@ -372,7 +364,7 @@ func (s *pages) invoiceDocument(c *echo.Context) error {
 }
 
 func (s *pages) quoteDocument(c *echo.Context) error {
-	id, err := quoteID(c)
+	id, err := kit.Number(c, "quote")
 	if err != nil {
 		return err
 	}

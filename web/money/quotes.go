@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
-	"strconv"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -51,20 +50,12 @@ type willView struct {
 	Does, Against       []string
 }
 
-func quoteID(c *echo.Context) (int64, error) {
-	id, err := strconv.ParseInt(c.Param("quote"), 10, 64)
-	if err != nil {
-		return 0, shop.ErrNotFound
-	}
-	return id, nil
-}
-
 func (s *pages) showQuote(c *echo.Context) error {
 	return s.quotePage(c, http.StatusOK, form.New(url.Values{}), "")
 }
 
 func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string) error {
-	id, err := quoteID(c)
+	id, err := kit.Number(c, "quote")
 	if err != nil {
 		return err
 	}
@@ -173,7 +164,7 @@ func (s *pages) answerQuotePage(c *echo.Context, f *form.Form, id int64, err err
 }
 
 func quoteForm(c *echo.Context) (int64, *form.Form, error) {
-	id, err := quoteID(c)
+	id, err := kit.Number(c, "quote")
 	if err != nil {
 		return 0, nil, err
 	}
@@ -262,7 +253,7 @@ func (s *pages) editQuote(c *echo.Context) error {
 }
 
 func (s *pages) quoteEditPage(c *echo.Context, status int, f *form.Form) error {
-	id, err := quoteID(c)
+	id, err := kit.Number(c, "quote")
 	if err != nil {
 		return err
 	}

@@ -135,7 +135,7 @@ func (s *pages) photoFile(c *echo.Context) error {
 
 func (s *pages) jobPhotoFile(c *echo.Context) error {
 	return s.sendPhoto(c, true, func(id int64, thumb bool) ([]byte, error) {
-		job, err := kit.JobID(c)
+		job, err := kit.Number(c, "job")
 		if err != nil {
 			return nil, err
 		}
@@ -169,9 +169,9 @@ func (s *pages) sendPhoto(c *echo.Context, personal bool, get func(id int64, thu
 }
 
 func (s *pages) removePhoto(c *echo.Context) error {
-	id, err := strconv.ParseInt(c.Param("photo"), 10, 64)
+	id, err := kit.Number(c, "photo")
 	if err != nil {
-		return shop.ErrNotFound
+		return err
 	}
 	if err := s.Shop.RemovePhoto(c.Request().Context(), s.Acting(c), c.Param("id"), id,
 		c.FormValue("do") != "restore"); err != nil {

@@ -286,9 +286,9 @@ func (s *pages) showOrder(c *echo.Context) error {
 
 func (s *pages) orderPage(c *echo.Context, status int, f *form.Form) error {
 	ctx := c.Request().Context()
-	id, err := strconv.ParseInt(c.Param("order"), 10, 64)
+	id, err := kit.Number(c, "order")
 	if err != nil {
-		return shop.ErrNotFound
+		return err
 	}
 	o, err := s.Shop.Order(ctx, id)
 	if err != nil {
@@ -333,9 +333,9 @@ func (s *pages) changeOrder(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	id, err := strconv.ParseInt(c.Param("order"), 10, 64)
+	id, err := kit.Number(c, "order")
 	if err != nil {
-		return shop.ErrNotFound
+		return err
 	}
 	o, err := s.Shop.Order(ctx, id)
 	if err != nil {

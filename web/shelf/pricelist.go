@@ -5,7 +5,6 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
-	"strconv"
 
 	"github.com/labstack/echo/v5"
 
@@ -124,19 +123,9 @@ func (v *pricesView) sort(rows []shop.ListedPart) {
 
 // takePrices shows the rows anew, takes them aside, or sends those that were kept aside.
 func (s *pages) takePrices(c *echo.Context) error {
-	f, err := form.Sent(c)
+	f, upload, columns, err := kit.ListAgain(c, shop.ListColumns)
 	if err != nil {
 		return err
-	}
-	upload, err := strconv.ParseInt(f.Text("upload"), 10, 64)
-	if err != nil {
-		return shop.ErrNotFound
-	}
-	columns := map[string]int{}
-	for _, x := range shop.ListColumns {
-		if at, err := strconv.Atoi(f.Text("column:" + x.Name)); err == nil && at >= 0 {
-			columns[x.Name] = at
-		}
 	}
 	supplier := int64(f.Whole("supplier").Or(0))
 	ctx := c.Request().Context()

@@ -197,9 +197,9 @@ func (s *pages) exportPartTable(c *echo.Context) error {
 
 // findDone takes something off the list to find.
 func (s *pages) findDone(c *echo.Context) error {
-	id, err := strconv.ParseInt(c.Param("find"), 10, 64)
+	id, err := kit.Number(c, "find")
 	if err != nil {
-		return shop.ErrNotFound
+		return err
 	}
 	if err := s.Shop.Found(c.Request().Context(), c.FormValue("token"), id); err != nil {
 		return err
