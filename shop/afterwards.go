@@ -131,7 +131,7 @@ func (s *Shop) Asked(ctx context.Context, a Actor, token string, job int64, said
 		if err != nil {
 			return "", err
 		}
-		if err := tx.Create(&store.Contact{JobID: job, At: s.now(), By: a.Name, How: "phone", Said: askedWords(said)}); err != nil {
+		if err := tx.Create(&store.Contact{JobID: job, At: s.Now(), By: a.Name, How: "phone", Said: askedWords(said)}); err != nil {
 			return "", err
 		}
 		return fmt.Sprint(
@@ -204,7 +204,7 @@ func (s *Shop) takeHandBack(tx store.Tx, job int64) error {
 	if row.Doc, err = json.Marshal(&d); err != nil {
 		return err
 	}
-	row.UpdatedAt = s.now()
+	row.UpdatedAt = s.Now()
 	row.Version++
 	return tx.SaveProof(&row, was)
 }

@@ -127,7 +127,7 @@ func (s *Shop) AskSupplier(ctx context.Context, parts []string) error {
 func (s *Shop) askOne(ctx context.Context, how *Settings, part, number string) error {
 	a := s.ask
 	a.mu.Lock()
-	now := s.now()
+	now := s.Now()
 	if o, known := a.offers[part]; known && o.Number == number && now.Sub(o.At) < askFresh {
 		a.mu.Unlock()
 		return nil
@@ -143,10 +143,10 @@ func (s *Shop) askOne(ctx context.Context, how *Settings, part, number string) e
 	if err != nil {
 		a.fails++
 		pause := min(firstPause<<min(a.fails-1, 10), longestWait)
-		a.failed, a.again = err.Error(), s.now().Add(pause)
+		a.failed, a.again = err.Error(), s.Now().Add(pause)
 		return errAsked(a.failed)
 	}
-	offer.At = s.now()
+	offer.At = s.Now()
 	a.fails, a.failed, a.again, a.offers[part] = 0, "", time.Time{}, offer
 	return nil
 }

@@ -91,7 +91,7 @@ func (s *Shop) BenchList(ctx context.Context) ([]BenchRow, error) {
 		return nil, err
 	}
 	rank(out)
-	schedule(out, s.now(), how.FloorOf())
+	schedule(out, s.Now(), how.FloorOf())
 	return out, nil
 }
 

@@ -160,7 +160,7 @@ func (s *Shop) takeRecord(ctx context.Context, a Actor, token string, r *bundle.
 		if err != nil {
 			return err
 		}
-		row.TakenOn, row.By, row.CreatedAt = p.On, p.By, s.now()
+		row.TakenOn, row.By, row.CreatedAt = p.On, p.By, s.Now()
 		if err := os.WriteFile(aside(dir, len(rows)), row.Full, 0o600); err != nil {
 			return err
 		}
@@ -195,9 +195,9 @@ const uploadTime = 24 * time.Hour
 // KeepUpload keeps a file between the look at it and the answer to it, and returns
 // its name. Files of a day ago that were never answered are dropped.
 func (s *Shop) KeepUpload(ctx context.Context, file []byte) (int64, error) {
-	row := store.Upload{Content: file, CreatedAt: s.now()}
+	row := store.Upload{Content: file, CreatedAt: s.Now()}
 	err := s.store.Update(ctx, func(tx store.Tx) error {
-		if err := tx.DropUploads(s.now().Add(-uploadTime)); err != nil {
+		if err := tx.DropUploads(s.Now().Add(-uploadTime)); err != nil {
 			return err
 		}
 		return tx.Create(&row)

@@ -62,7 +62,7 @@ func (b *Brief) reaches(gb hw.Dec, how *Settings) bool {
 		mem.Sockets = append(mem.Sockets, hw.Socket{Form: form})
 	}
 	limit, known := memory.InForce(&hw.Chassis{Memory: mem}, nil, how.Practice.MemoryLimit.Or(hw.LimitMaker),
-		how.largest()).GB.Get()
+		how.LargestModules()).GB.Get()
 	return known && limit >= gb && len(mem.Sockets) > 0
 }
 

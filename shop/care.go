@@ -24,18 +24,8 @@ type care struct {
 	failed  string    // why the last copy was not made
 	damaged error
 	purged  time.Time // when what was removed long ago was last removed for good
-	last    time.Time // when something was noted last
 	// unscrubbed says that what was forgotten is removed, and its bytes are still in the file.
 	unscrubbed bool
-}
-
-// noted keeps when something was noted last.
-func (c *care) noted(at time.Time) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if at.After(c.last) {
-		c.last = at
-	}
 }
 
 // clockGrace is how far the clock may stand behind what was noted last: two machines' clocks differ.
@@ -73,7 +63,7 @@ func (s *Shop) Tend(ctx context.Context, folder string) {
 	// A look that fails is no news: the file is read through for damage below.
 	_ = s.store.View(ctx, func(tx store.Tx) error {
 		last, err := tx.LastNoted()
-		s.care.noted(last)
+		s.Noted(last)
 		return err
 	})
 	s.care.mu.Lock()
@@ -105,7 +95,7 @@ func (s *Shop) Tend(ctx context.Context, folder string) {
 func (s *Shop) purgeDaily(ctx context.Context) {
 	s.care.mu.Lock()
 	defer s.care.mu.Unlock()
-	if now := s.now(); now.Sub(s.care.purged) >= 24*time.Hour && s.PurgeRemoved(ctx) == nil {
+	if now := s.Now(); now.Sub(s.care.purged) >= 24*time.Hour && s.PurgeRemoved(ctx) == nil {
 		s.care.purged = now
 	}
 }
@@ -122,7 +112,7 @@ func (s *Shop) CopyDaily(ctx context.Context) {
 	}
 	var newest time.Time
 	if err == nil && folder != "" {
-		newest, err = copyInto(ctx, s.store.Dir, folder, s.now())
+		newest, err = copyInto(ctx, s.store.Dir, folder, s.Now())
 	}
 	s.care.mu.Lock()
 	defer s.care.mu.Unlock()
@@ -263,14 +253,14 @@ func (s *Shop) Notices() []string {
 	}
 	s.care.mu.Lock()
 	defer s.care.mu.Unlock()
-	if now := s.now(); s.care.last.Sub(now) > clockGrace {
+	if now, last := s.Now(), s.LastNoted(); last.Sub(now) > clockGrace {
 		out = append(
 			out,
 			fmt.Sprintf(
 				"This machine's clock says %s, and something was noted here on %s already: "+
 					"set the clock right. Until then times do not add up.",
 				stampWords(now),
-				stampWords(s.care.last),
+				stampWords(last),
 			),
 		)
 	}
@@ -294,7 +284,7 @@ func (s *Shop) Notices() []string {
 	if s.store.Complaint != "" {
 		out = append(out, "The rights of the data folder: "+s.store.Complaint+".")
 	}
-	switch age := s.now().Sub(s.care.newest); {
+	switch age := s.Now().Sub(s.care.newest); {
 	case s.care.inUse == "":
 	case s.care.failed != "":
 		out = append(out, "The daily copy of the data was not made: "+s.care.failed+".")

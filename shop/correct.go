@@ -164,7 +164,7 @@ func (s *Shop) giveOpenJob(tx store.Tx, row *store.Machine, to int64) error {
 	if err != nil || job == nil || job.ClosedAt != nil || job.CustomerID != row.CustomerID {
 		return err
 	}
-	job.CustomerID, job.UpdatedAt = to, s.now()
+	job.CustomerID, job.UpdatedAt = to, s.Now()
 	job.Version++
 	return tx.SaveJob(job, job.Version-1)
 }
@@ -328,7 +328,7 @@ func (s *Shop) correctCondition(tx store.Tx, job *store.Job, was, now *Condition
 	if was.Danger() != now.Danger() && !strings.HasPrefix(st.Danger, packNotSound) {
 		st.Danger = now.Danger()
 		if st.Danger != "" && st.Running == nil {
-			st.become(State{Danger: st.Danger, Since: s.now()})
+			st.become(State{Danger: st.Danger, Since: s.Now()})
 		}
 	}
 	if was.Swollen == now.Swollen {

@@ -105,7 +105,7 @@ func (s *Shop) standsNow(tx store.Tx, row *store.Job, st *State) (string, error)
 
 // moveTo does the move.
 func (s *Shop) moveTo(tx store.Tx, a Actor, row *store.Job, st *State, m Move) (event, error) {
-	now := s.now()
+	now := s.Now()
 	told := event{kind: eventWork, data: course{To: m.To}.data()}
 	var err error
 	switch m.To {
@@ -184,7 +184,7 @@ func (s *Shop) begin(tx store.Tx, row *store.Job, st *State, m Move, told *event
 	if err != nil {
 		return err
 	}
-	now := s.now()
+	now := s.Now()
 	why := strings.TrimSpace(m.Why)
 	stops := stopsOf(&record, lacks[row.ID], now)
 	if len(stops) > 0 && why == "" {
@@ -318,7 +318,7 @@ func (s *Shop) goOnSafely(tx store.Tx, a Actor, row *store.Job, st *State, done 
 		return nil
 	}
 	st.Danger = ""
-	now := s.now()
+	now := s.Now()
 	return s.keepEvent(
 		tx,
 		runs[0].ID,

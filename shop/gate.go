@@ -108,7 +108,7 @@ func (s *Shop) addModel(tx store.Tx, a Actor, next *hw.Chassis, at string, told 
 	if err := exchange.CheckWhole(next); err != nil {
 		return err
 	}
-	row := store.Model{Version: 1, CreatedAt: s.now()}
+	row := store.Model{Version: 1, CreatedAt: s.Now()}
 	if err := s.fillModel(&row, next); err != nil {
 		return err
 	}
@@ -124,7 +124,7 @@ func (s *Shop) fillModel(row *store.Model, ch *hw.Chassis) (err error) {
 		return err
 	}
 	row.ID, row.Maker, row.Model, row.Code, row.Kind = ch.ID, ch.Maker, ch.Model, ch.Code, string(ch.Kind)
-	row.UpdatedAt = s.now()
+	row.UpdatedAt = s.Now()
 	row.Brief, err = json.Marshal(BriefOf(ch))
 	return err
 }

@@ -155,7 +155,7 @@ func (s *Shop) checkAgreement(in *Agreement) hw.Faults {
 			faults.Add("/consents", hw.FaultChoice, strconv.Quote(string(code)), "a consent of the list")
 		}
 	}
-	if !in.Promised.IsZero() && in.Promised.Before(s.now().AddDate(-1, 0, 0)) {
+	if !in.Promised.IsZero() && in.Promised.Before(s.Now().AddDate(-1, 0, 0)) {
 		faults.Add("/promised", hw.FaultRange, in.Promised.Format("2006-01-02"), "a day to come")
 	}
 	return faults
@@ -176,13 +176,13 @@ func (s *Shop) storeIntake(tx store.Tx, a Actor, in Intake, m *hw.Machine) (int6
 	}
 	wish, errW := json.Marshal(in.Wish)
 	details, errD := json.Marshal(in.Details)
-	state, errS := json.Marshal(State{Danger: in.Details.Condition.Danger(), Since: s.now()})
+	state, errS := json.Marshal(State{Danger: in.Details.Condition.Danger(), Since: s.Now()})
 	if err := errors.Join(errW, errD, errS); err != nil {
 		return 0, err
 	}
 	job := store.Job{MachineID: key, CustomerID: customer.ID, Complaint: in.Complaint, Wish: wish, Details: details,
 		State: state, Version: 1,
-		CreatedAt: s.now(), UpdatedAt: s.now()}
+		CreatedAt: s.Now(), UpdatedAt: s.Now()}
 	if !in.Promised.IsZero() {
 		job.PromisedAt = &in.Promised
 	}
@@ -202,7 +202,7 @@ func (s *Shop) customerFor(tx store.Tx, name, contact string) (store.Customer, e
 	name, contact = strings.TrimSpace(name), strings.TrimSpace(contact)
 	customer, err := tx.CustomerByName(name)
 	if errors.Is(err, store.ErrNotFound) {
-		customer = store.Customer{Name: name, Contact: contact, CreatedAt: s.now()}
+		customer = store.Customer{Name: name, Contact: contact, CreatedAt: s.Now()}
 		return customer, tx.Create(&customer)
 	}
 	if err == nil && contact != "" && customer.Contact == "" {
@@ -222,7 +222,7 @@ func (s *Shop) intakeMachine(tx store.Tx, known bool, customer int64, m *hw.Mach
 			return "", nil, err
 		}
 		row := store.Machine{Tag: m.ID, CustomerID: customer, ModelID: m.Chassis, Serial: m.Serial, Doc: doc,
-			Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()}
+			Version: 1, CreatedAt: s.Now(), UpdatedAt: s.Now()}
 		err = tx.CreateMachine(&row)
 		return row.ID, nil, err
 	}

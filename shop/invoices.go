@@ -115,7 +115,7 @@ func (s *Shop) MakeInvoice(ctx context.Context, a Actor, token string, job int64
 		if b.Against != "" {
 			return "", hw.Faults{{Pointer: "/invoice", Text: b.Against}}
 		}
-		doc := &quote.Invoice{Format: quote.InvoiceFormat, Currency: b.Settings.Currency, On: s.now().Format(time.DateOnly),
+		doc := &quote.Invoice{Format: quote.InvoiceFormat, Currency: b.Settings.Currency, On: s.Now().Format(time.DateOnly),
 			Shop:     quote.Party{Name: orWord(b.Settings.Workshop, s.Called), Address: linesOf(b.Settings.Address)},
 			Customer: quote.Party{Name: b.Job.Customer, Contact: b.Job.Contact},
 			Machine:  quote.Machine{ID: b.Job.Machine.ID, Model: b.Job.Chassis.Name(), Serial: b.Job.Machine.Serial},
@@ -179,7 +179,7 @@ func (s *Shop) storeInvoice(tx store.Tx, a Actor, row *store.Invoice, doc *quote
 	if row.Doc, err = json.Marshal(doc); err != nil {
 		return err
 	}
-	row.Cents, row.Currency, row.At, row.By = doc.Sum.Total, doc.Currency, s.now(), a.Name
+	row.Cents, row.Currency, row.At, row.By = doc.Sum.Total, doc.Currency, s.Now(), a.Name
 	if day := row.At.Format(time.DateOnly); day < doc.On {
 		if row.At, err = time.ParseInLocation(time.DateOnly, doc.On, row.At.Location()); err != nil {
 			return err
@@ -234,7 +234,7 @@ func (s *Shop) CancelInvoice(ctx context.Context, a Actor, token string, number 
 			return "", err
 		}
 		contra := doc.Contra(strings.TrimSpace(why))
-		contra.On = s.now().Format(time.DateOnly)
+		contra.On = s.Now().Format(time.DateOnly)
 		next := store.Invoice{JobID: row.JobID, QuoteID: row.QuoteID, Cancels: &number}
 		if err := s.storeInvoice(tx, a, &next, contra, job.MachineID); err != nil {
 			return "", err

@@ -243,8 +243,8 @@ func (s *Shop) job(tx store.Tx, id int64) (JobRecord, error) {
 	if out.Earlier, err = s.earlierOf(tx, out.Key, id); err != nil {
 		return out, err
 	}
-	out.Stops = stopsOf(&out.MachineRecord, out.Lacks, s.now())
-	out.Trail = out.trail(moved, s.now())
+	out.Stops = stopsOf(&out.MachineRecord, out.Lacks, s.Now())
+	out.Trail = out.trail(moved, s.Now())
 	return out, nil
 }
 
@@ -272,7 +272,7 @@ func (s *Shop) changeJob(ctx context.Context, a Actor, token string, id int64,
 		if err := errors.Join(errD, errS); err != nil {
 			return "", err
 		}
-		row.UpdatedAt = s.now()
+		row.UpdatedAt = s.Now()
 		row.Version++
 		if err := tx.SaveJob(&row, row.Version-1); err != nil {
 			return "", err
@@ -289,7 +289,7 @@ func (s *Shop) saveMachine(tx store.Tx, row *store.Machine, m *hw.Machine) error
 	if err != nil {
 		return err
 	}
-	row.Doc, row.Serial, row.UpdatedAt = doc, m.Serial, s.now()
+	row.Doc, row.Serial, row.UpdatedAt = doc, m.Serial, s.Now()
 	row.Version++
 	return tx.SaveMachine(row, row.Version-1)
 }
@@ -328,7 +328,7 @@ func (s *Shop) AddContact(ctx context.Context, a Actor, token string, id int64, 
 				course.To = moveReady
 			}
 		}
-		if err := tx.Create(&store.Contact{JobID: id, At: s.now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said,
+		if err := tx.Create(&store.Contact{JobID: id, At: s.Now(), By: a.Name, Who: c.Who, How: c.How, Said: c.Said,
 			Agreed: c.Agreed}); err != nil {
 			return event{}, err
 		}

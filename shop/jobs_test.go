@@ -415,7 +415,7 @@ func TestMachineList(t *testing.T) {
 func TestModelChangedSince(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	now := s.now()
+	now := s.Now()
 	s.now = func() time.Time { return now }
 	p, err := s.Plan(ctx, "tarn-vet-03", PlanQuery{})
 	if err != nil {

@@ -210,8 +210,8 @@ func (s *Shop) takeRows(tx store.Tx, a Actor, content []byte, rows []ListedMachi
 			return 0, err
 		}
 		machines = append(machines, store.Machine{Tag: m.ID, CustomerID: customers[l.Customer], ModelID: m.Chassis,
-			Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.now(), UpdatedAt: s.now()})
-		notes = append(notes, store.History{At: s.now(), By: a.Name, Kind: kindMachine,
+			Serial: m.Serial, Doc: doc, Version: 1, CreatedAt: s.Now(), UpdatedAt: s.Now()})
+		notes = append(notes, store.History{At: s.Now(), By: a.Name, Kind: kindMachine,
 			Event: eventWork, Data: mark + strconv.Itoa(l.Line), What: fmt.Sprintf("from a list, line %d", l.Line)})
 	}
 	if len(machines) == 0 {

@@ -277,7 +277,7 @@ func (s *Shop) entered(a Actor, before *hw.Chassis, in ModelEntry) (*hw.Chassis,
 }
 
 // today is the date of the bench.
-func (s *Shop) today() string { return s.now().Format("2006-01-02") }
+func (s *Shop) today() string { return s.Now().Format("2006-01-02") }
 
 // knownAs makes findings of how a person says that things are known: theirs, of today where
 // they give no date.

@@ -119,7 +119,7 @@ func (s *Shop) saveSupplier(tx store.Tx, a Actor, in Supplier) (int64, error) {
 		row.Days = &days
 	}
 	if in.Retired {
-		now := s.now()
+		now := s.Now()
 		row.RetiredAt = &now
 	}
 	row.Version++
@@ -210,10 +210,10 @@ func (s *Shop) placeOrder(tx store.Tx, a Actor, supplier int64, lines []Wanted, 
 		return 0, err
 	}
 	if expected == "" && from.Days != nil {
-		expected = s.now().AddDate(0, 0, *from.Days).Format(time.DateOnly)
+		expected = s.Now().AddDate(0, 0, *from.Days).Format(time.DateOnly)
 	}
 	var faults hw.Faults
-	order := store.Order{SupplierID: supplier, At: s.now(), By: a.Name, ExpectedOn: expected, Note: note, Version: 1}
+	order := store.Order{SupplierID: supplier, At: s.Now(), By: a.Name, ExpectedOn: expected, Note: note, Version: 1}
 	if err := tx.Create(&order); err != nil {
 		return 0, err
 	}
@@ -398,7 +398,7 @@ func (s *Shop) Deliver(ctx context.Context, a Actor, token string, id int64, ver
 			return "", err
 		}
 		if !slices.ContainsFunc(lines, func(l store.OrderLine) bool { return l.Got+l.Gone < l.N }) {
-			now := s.now()
+			now := s.Now()
 			row.ClosedAt = &now
 		}
 		row.Version++

@@ -329,7 +329,7 @@ func (s *Shop) RetirePart(ctx context.Context, a Actor, token, id string, versio
 		before, what := row, "put back on the list"
 		row.RetiredAt = nil
 		if retire {
-			now := s.now()
+			now := s.Now()
 			row.RetiredAt, what = &now, "retired"
 			if err := s.mayRetire(tx, id); err != nil {
 				return "", err

@@ -49,7 +49,7 @@ func (s *Shop) Pay(ctx context.Context, a Actor, token string, job, invoice, cen
 		if utf8.RuneCountInString(note) > maxName {
 			faults.Add("/note", hw.FaultRange, "the note", fmt.Sprintf("at most %d characters", maxName))
 		}
-		row := store.Payment{JobID: job, Cents: cents, How: how, Note: strings.TrimSpace(note), At: s.now(), By: a.Name}
+		row := store.Payment{JobID: job, Cents: cents, How: how, Note: strings.TrimSpace(note), At: s.Now(), By: a.Name}
 		cur := b.Settings.Currency
 		if invoice == 0 {
 			if paid := b.Deposited(); cents < 0 && -cents > paid {
@@ -152,7 +152,7 @@ func (s *Shop) StrikePayment(ctx context.Context, a Actor, token string, job, pa
 			if v := b.invoice(p.Invoice); v != nil && v.Paid-p.Cents < 0 {
 				return "", hw.Faults{{Pointer: at, Text: "more was paid back than would be left: strike that first"}}
 			}
-			if err := tx.StrikePayment(payment, s.now(), a.Name, why); err != nil {
+			if err := tx.StrikePayment(payment, s.Now(), a.Name, why); err != nil {
 				return "", err
 			}
 			return "struck", s.noteEvent(tx, a, kindMachine, b.Job.Key, event{what: fmt.Sprintf("%s: the payment of %s is struck: %s",

@@ -52,7 +52,7 @@ func (s *Shop) AddPhoto(ctx context.Context, a Actor, token, model string, in Ph
 	if err != nil {
 		return 0, err
 	}
-	row.By, row.CreatedAt = a.Name, s.now()
+	row.By, row.CreatedAt = a.Name, s.Now()
 	result, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
 		id, err := s.storePhoto(tx, a, row)
 		return strconv.FormatInt(id, 10), err
@@ -75,7 +75,7 @@ func (s *Shop) AddJobPhoto(ctx context.Context, a Actor, token string, job int64
 	if err != nil {
 		return err
 	}
-	row.Kind, row.Record, row.By, row.CreatedAt = kindJob, strconv.FormatInt(job, 10), a.Name, s.now()
+	row.Kind, row.Record, row.By, row.CreatedAt = kindJob, strconv.FormatInt(job, 10), a.Name, s.Now()
 	_, err = s.once(ctx, token, func(tx store.Tx) (string, error) {
 		id, err := s.storePhoto(tx, a, row)
 		return strconv.FormatInt(id, 10), err

@@ -72,7 +72,7 @@ type ModelState struct {
 // Input is what the plan was made from.
 func (p *Planned) Input() plan.Input {
 	return plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request,
-		Pinned: p.Query.Pinned, Forbidden: p.Query.Forbidden, Largest: p.Settings.largest()}
+		Pinned: p.Query.Pinned, Forbidden: p.Query.Forbidden, Largest: p.Settings.LargestModules()}
 }
 
 // Plan plans the upgrades of a machine as it is asked for.
@@ -234,7 +234,7 @@ func (s *Shop) KeepWish(ctx context.Context, a Actor, token, machineID, seen str
 		if job.Wish, err = json.Marshal(wish); err != nil {
 			return "", err
 		}
-		job.UpdatedAt = s.now()
+		job.UpdatedAt = s.Now()
 		job.Version++
 		if err := tx.SaveJob(&job, job.Version-1); err != nil {
 			return "", err
@@ -412,7 +412,7 @@ func (s *Shop) storeChoice(tx store.Tx, a Actor, p *Planned, o plan.Option) erro
 			return err
 		}
 	}
-	at := s.now()
+	at := s.Now()
 	if st := p.Record.State; st.Declined != nil { // what was declined is planned once more
 		st.become(State{})
 		if job.State, err = json.Marshal(st); err != nil {

@@ -256,7 +256,7 @@ func (s *Shop) addListed(tx store.Tx, a Actor, list []*ListedPart, names newName
 		if err := l.line.fill(&rows[i]); err != nil {
 			return err
 		}
-		notes[i] = store.History{At: s.now(), By: a.Name, Kind: kindPart, Record: id,
+		notes[i] = store.History{At: s.Now(), By: a.Name, Kind: kindPart, Record: id,
 			What: fmt.Sprintf("from a list, line %d", l.Line)}
 	}
 	if err := tx.CreateParts(rows, notes); err != nil {

@@ -105,7 +105,7 @@ func (s *Shop) proofIn(ctx context.Context, tx store.Tx, job int64) (Proof, erro
 	}
 	how, err := settings(tx)
 	if err == nil && how.WarrantyMonths > 0 {
-		p.Warranty = s.now().AddDate(0, how.WarrantyMonths, 0).Format(time.DateOnly)
+		p.Warranty = s.Now().AddDate(0, how.WarrantyMonths, 0).Format(time.DateOnly)
 	}
 	return p, err
 }

@@ -32,7 +32,7 @@ func (s *Shop) ChangeProof(ctx context.Context, a Actor, token string, job int64
 		if p.Doc.Sign != nil {
 			return "", hw.Faults{{Pointer: "/proof", Text: "the proof is signed: nothing is noted on it any more"}}
 		}
-		told, err := entry(&p, a, s.now())
+		told, err := entry(&p, a, s.Now())
 		if err != nil {
 			return "", err
 		}
@@ -58,12 +58,12 @@ func (s *Shop) saveProof(tx store.Tx, p *Proof, change func(row *store.Proof)) e
 	if err != nil && !fresh {
 		return err
 	}
-	row.JobID, row.Doc, row.UpdatedAt = p.Job.JobID, raw, s.now()
+	row.JobID, row.Doc, row.UpdatedAt = p.Job.JobID, raw, s.Now()
 	if change != nil {
 		change(&row)
 	}
 	if fresh {
-		row.Version, row.CreatedAt = 1, s.now()
+		row.Version, row.CreatedAt = 1, s.Now()
 		return tx.Create(&row)
 	}
 	was := row.Version

@@ -55,7 +55,7 @@ func (s *Shop) SignProof(ctx context.Context, a Actor, token string, job int64, 
 		if err := faults.Err(); err != nil {
 			return event{}, err
 		}
-		now := s.now()
+		now := s.Now()
 		p.takeReally(a, now)
 		w := &writeBack{s: s, tx: tx, a: a, p: &p, row: row}
 		if err := w.all(); err != nil {
@@ -404,8 +404,8 @@ type HandingOver struct {
 	Path  string   // a signature, "" for none
 }
 
-// same reports whether a hand-over says what another did.
-func (was *Handed) same(h *HandingOver) bool {
+// sameHand reports whether a hand-over says what another did.
+func sameHand(was *Handed, h *HandingOver) bool {
 	path := ""
 	if was.Signature != nil {
 		path = was.Signature.Path
@@ -433,7 +433,7 @@ func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h
 		var faults hw.Faults
 		h.To = strings.TrimSpace(h.To)
 		switch {
-		case p.Doc.Hand != nil && p.Doc.Hand.same(&h):
+		case p.Doc.Hand != nil && sameHand(p.Doc.Hand, &h):
 			return event{}, nil
 		case p.Doc.Hand != nil:
 			return event{}, hw.Faults{
@@ -467,7 +467,7 @@ func (s *Shop) HandOver(ctx context.Context, a Actor, token string, job int64, h
 		if err := faults.Err(); err != nil {
 			return event{}, err
 		}
-		now := s.now()
+		now := s.Now()
 		hand := &Handed{To: h.To, At: now, By: a.Name, Warranty: p.Warranty}
 		for _, x := range d.Accessories {
 			if slices.Contains(h.With, x) {

@@ -108,7 +108,7 @@ func (s *Shop) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (Acce
 		if err != nil {
 			return out, err
 		}
-		out.Promise = how.FloorOf().workdaysAfter(s.now(), max(days, benchDays(rows, how.FloorOf(), q.JobID))+1)
+		out.Promise = how.FloorOf().workdaysAfter(s.Now(), max(days, benchDays(rows, how.FloorOf(), q.JobID))+1)
 		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s, promised for %s", Label(q.JobID), to, timeWords(out.Promise)))
 	default:
 		out.Does = append(
@@ -145,13 +145,13 @@ func answerable(q *QuotePage) []string {
 // closed; thought over, they are asked again on a day. The error is hw.Faults where it cannot be.
 func (s *Shop) AnswerQuote(ctx context.Context, a Actor, token string, id int64, revision int, ans QuoteAnswer) error {
 	_, err := s.changeQuote(ctx, token, id, revision, func(tx store.Tx, row *store.Quote, q *QuotePage) (string, error) {
-		if err := ans.check(q, s.now()); err != nil {
+		if err := checkAnswer(&ans, q, s.Now()); err != nil {
 			return "", err
 		}
 		if err := s.freeze(tx, a, row, q, orWord(ans.How, "counter")); err != nil {
 			return "", err
 		}
-		now := s.now()
+		now := s.Now()
 		row.Answer, row.AskOn = ans.Verdict, ans.AskOn
 		if ans.Verdict != Thinking {
 			row.AnsweredAt, row.KeyHash = &now, "" // nobody can answer it again
@@ -168,8 +168,8 @@ func (s *Shop) AnswerQuote(ctx context.Context, a Actor, token string, id int64,
 	return err
 }
 
-// check lists what is wrong with an answer.
-func (ans *QuoteAnswer) check(q *QuotePage, now time.Time) error {
+// checkAnswer lists what is wrong with an answer.
+func checkAnswer(ans *QuoteAnswer, q *QuotePage, now time.Time) error {
 	var faults hw.Faults
 	for _, why := range answerable(q) {
 		faults = append(faults, hw.Fault{Pointer: "/verdict", Text: why})
@@ -231,7 +231,7 @@ func (s *Shop) carryOut(tx store.Tx, a Actor, q *QuotePage, ans *QuoteAnswer) er
 	if st.Proven != nil && ans.Verdict == Accepted {
 		return hw.Faults{{Pointer: "/verdict", Text: alreadyProven}}
 	}
-	now := s.now()
+	now := s.Now()
 	talk := store.Contact{JobID: job.ID, At: now, By: a.Name, Who: ans.Who, How: contactWay(ans.How), Said: ans.Said}
 	told := event{kind: eventTalk}
 	switch ans.Verdict {
@@ -342,7 +342,7 @@ func (s *Shop) accept(
 		Words: alt.Option.Words(q.Job.Chassis, parts.Names())}); err != nil {
 		return told, err
 	}
-	now := s.now()
+	now := s.Now()
 	job.ChosenAt, job.ChosenBy = &now, a.Name
 	for _, code := range ans.Consents {
 		if slices.Contains(alt.Option.Consents, code) && !slices.Contains(d.Consents, code) {

@@ -84,7 +84,7 @@ func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (s
 	if err != nil {
 		return "", err
 	}
-	row := store.Quote{JobID: job.JobID, AnswerDoc: []byte("{}"), At: s.now(), By: a.Name}
+	row := store.Quote{JobID: job.JobID, AnswerDoc: []byte("{}"), At: s.Now(), By: a.Name}
 	// What is agreed otherwise later is the next version of what was accepted, and answered as such.
 	if agreed := agreedQuote(before); agreed != nil {
 		row.Number = agreed.Number
@@ -105,8 +105,8 @@ func (s *Shop) storeOffer(tx store.Tx, a Actor, p *Planned, doc *quote.Quote) (s
 		p.Settings.TaxPercent, free}); err != nil {
 		return "", err
 	}
-	doc.On = s.now().Format(time.DateOnly)
-	doc.ValidUntil = s.now().AddDate(0, 0, p.Settings.Pricing.Days()).Format(time.DateOnly)
+	doc.On = s.Now().Format(time.DateOnly)
+	doc.ValidUntil = s.Now().AddDate(0, 0, p.Settings.Pricing.Days()).Format(time.DateOnly)
 	doc.Shop = quote.Party{Name: orWord(p.Settings.Workshop, s.Called), Address: linesOf(p.Settings.Address)}
 	doc.Customer = quote.Party{Name: job.Customer, Contact: job.Contact}
 	doc.Machine = quote.Machine{ID: job.Machine.ID, Model: job.Chassis.Name(), Serial: job.Machine.Serial}
@@ -189,7 +189,7 @@ func (s *Shop) freeze(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, how 
 	case !q.Job.Closed.IsZero():
 		return hw.Faults{{Text: "its job is closed; open it again first"}}
 	}
-	now := s.now()
+	now := s.Now()
 	row.ShownAt, row.ShownHow = &now, how
 	job, err := tx.Job(row.JobID)
 	if err != nil {

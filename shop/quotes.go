@@ -104,7 +104,7 @@ func (s *Shop) quoteRecord(row *store.Quote, newest int) (QuoteRecord, error) {
 	if row.AnsweredAt != nil {
 		out.Answered = *row.AnsweredAt
 	}
-	out.Over = row.ValidUntil < s.now().Format(time.DateOnly)
+	out.Over = row.ValidUntil < s.Now().Format(time.DateOnly)
 	for _, x := range []struct {
 		raw  []byte
 		into any
@@ -298,7 +298,7 @@ func (s *Shop) EditQuote(ctx context.Context, a Actor, token string, id int64, r
 			}
 		}
 		next.LeastCents = how.Pricing.LeastCents
-		if err := e.into(&next, how.TaxPercent, s.now()); err != nil {
+		if err := e.into(&next, how.TaxPercent, s.Now()); err != nil {
 			return "", err
 		}
 		if row.Rests, err = json.Marshal(rests); err != nil {
@@ -423,13 +423,13 @@ func (e *QuoteEdit) into(q *quote.Quote, tax hw.Dec, now time.Time) error {
 func (s *Shop) storeQuote(tx store.Tx, a Actor, row *store.Quote, q *QuotePage, next *quote.Quote) (string, error) {
 	into := *row
 	if row.ShownAt != nil {
-		into = store.Quote{Number: row.Number, JobID: row.JobID, Rests: row.Rests, AnswerDoc: []byte("{}"), At: s.now(), By: a.Name}
+		into = store.Quote{Number: row.Number, JobID: row.JobID, Rests: row.Rests, AnswerDoc: []byte("{}"), At: s.Now(), By: a.Name}
 		for _, v := range q.Versions {
 			if v.Number == row.Number {
 				next.Version = max(next.Version, v.Version+1)
 			}
 		}
-		next.On = s.now().Format(time.DateOnly)
+		next.On = s.Now().Format(time.DateOnly)
 	}
 	var err error
 	if into.Doc, err = json.Marshal(next); err != nil {

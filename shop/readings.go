@@ -106,7 +106,7 @@ func (s *Shop) AddReading(ctx context.Context, a Actor, token, machineID string,
 			return "", err
 		}
 		row := store.Reading{MachineID: m.ID, Doc: doc, Files: strings.Join(names, "\n"),
-			Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.now()}
+			Notes: strings.Join(notes, "\n"), By: a.Name, Simulated: simulated, CreatedAt: s.Now()}
 		if job, err := tx.JobOf(m.ID); err == nil && job.ClosedAt == nil {
 			row.JobID = &job.ID
 		}

@@ -262,7 +262,7 @@ func (s *Shop) Remove(ctx context.Context, a Actor, token, kind, id string) erro
 			}
 			return "", faults
 		}
-		now := s.now()
+		now := s.Now()
 		var jobs []store.Job
 		switch kind {
 		case kindMachine:
@@ -319,7 +319,7 @@ func (s *Shop) removeJob(tx store.Tx, a Actor, row *store.Job, now time.Time) er
 func (s *Shop) Removed(ctx context.Context) ([]RemovedRecord, error) {
 	var out []RemovedRecord
 	err := s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.RemovedList(s.now().Add(-keepRemoved))
+		rows, err := tx.RemovedList(s.Now().Add(-keepRemoved))
 		if err != nil {
 			return err
 		}
@@ -442,5 +442,5 @@ func (s *Shop) bringJobBack(tx store.Tx, a Actor, row *store.Job) error {
 
 // PurgeRemoved removes for good what was removed 30 days ago.
 func (s *Shop) PurgeRemoved(ctx context.Context) error {
-	return s.store.Update(ctx, func(tx store.Tx) error { return tx.Purge(s.now().Add(-keepRemoved)) })
+	return s.store.Update(ctx, func(tx store.Tx) error { return tx.Purge(s.Now().Add(-keepRemoved)) })
 }

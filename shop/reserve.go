@@ -115,7 +115,7 @@ func (s *Shop) arrived(tx store.Tx, a Actor, job int64) error {
 	if row.State, err = json.Marshal(st); err != nil {
 		return err
 	}
-	row.UpdatedAt = s.now()
+	row.UpdatedAt = s.Now()
 	row.Version++
 	if err := tx.SaveJob(&row, row.Version-1); err != nil {
 		return err

@@ -407,7 +407,7 @@ func TestRunKeepsItsParts(t *testing.T) {
 	row := jobOfMachine(t, s, "wath-05")
 	part := row.Record.Choice.Option.Buy[0].Part
 	if err := s.store.Update(ctx, func(tx store.Tx) error {
-		return tx.Remove(kindPart, part, s.now(),
+		return tx.Remove(kindPart, part, s.Now(),
 			"another tablet")
 	}); err != nil {
 		t.Fatal(err)

@@ -149,7 +149,7 @@ func (t *runTaker) take(ctx context.Context, in *SentEvent) (*Refusal, error) {
 
 // event is what was sent as an event of a run, at a time at which that run was under way.
 func (t *runTaker) event(in *SentEvent, row *store.Run) run.Event {
-	at := t.s.now().Add(-max(in.Ago, 0))
+	at := t.s.Now().Add(-max(in.Ago, 0))
 	if at.Before(row.BeganAt) {
 		at = row.BeganAt
 	}
@@ -205,7 +205,7 @@ func (s *Shop) keepEvent(tx store.Tx, id int64, e *run.Event) error {
 		return err
 	}
 	return tx.Create(&store.RunEvent{RunID: id, Client: e.Client, Kind: string(e.Kind), Step: e.Step, At: e.At, By: e.By,
-		Data: raw, TakenAt: s.now()})
+		Data: raw, TakenAt: s.Now()})
 }
 
 // known says what is wrong with an event whatever the run: it is nothing that happens in one, or has
@@ -463,7 +463,7 @@ func (t *runTaker) end(e *run.Event) error {
 	if err != nil {
 		return err
 	}
-	now := t.s.now()
+	now := t.s.Now()
 	t.row.EndedAt = &now
 	if err := t.tx.EndRun(t.row.ID, now, timings); err != nil {
 		return err
@@ -491,7 +491,7 @@ func (t *runTaker) saveState(row *store.Job, st *State, told event) error {
 	if row.State, err = json.Marshal(st); err != nil {
 		return err
 	}
-	row.UpdatedAt = t.s.now()
+	row.UpdatedAt = t.s.Now()
 	row.Version++
 	if err := t.tx.SaveJob(row, row.Version-1); err != nil {
 		return err

@@ -80,7 +80,7 @@ func (s *Shop) RecordOpened(ctx context.Context, a Actor, job int64, in Opened) 
 		if err != nil {
 			return err
 		}
-		now := s.now()
+		now := s.Now()
 		at := now
 		e := store.RunEvent{RunID: row.ID, Client: in.Client, Kind: string(run.Noted), At: at, By: a.Name, TakenAt: now}
 		data := run.Data{Text: text}
@@ -242,7 +242,7 @@ func (s *Shop) UndoOpened(ctx context.Context, a Actor, job int64, client string
 		if err != nil {
 			return err
 		}
-		now := s.now()
+		now := s.Now()
 		if err := tx.Create(&store.RunEvent{RunID: row.ID, Client: client, Kind: string(run.Undone), Step: string(run.Down) +
 			":" + gone.ID,
 			At: now, TakenAt: now, By: a.Name, Data: []byte("{}")}); err != nil {

@@ -285,7 +285,7 @@ func (s *Shop) BeginRun(ctx context.Context, a Actor, token string, job int64, b
 		if err != nil {
 			return event{}, err
 		}
-		return told, tx.Create(&store.Run{JobID: job, ModelID: model.ID, ModelVersion: model.Version, Doc: raw, BeganAt: s.now(),
+		return told, tx.Create(&store.Run{JobID: job, ModelID: model.ID, ModelVersion: model.Version, Doc: raw, BeganAt: s.Now(),
 			BeganBy: a.Name})
 	})
 }

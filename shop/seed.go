@@ -124,7 +124,7 @@ func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
 
 // ahead is how far the demo's own day lies before this one.
 func (s *Shop) ahead() time.Duration {
-	now := s.now()
+	now := s.Now()
 	today := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC)
 	return today.Sub(demo.Day)
 }
@@ -133,7 +133,7 @@ func (s *Shop) ahead() time.Duration {
 // the morning has everything happen before that.
 func (s *Shop) then(at time.Time) *Shop {
 	at = s.moved(at)
-	if latest := s.now().Add(-10 * time.Minute); at.After(latest) {
+	if latest := s.Now().Add(-10 * time.Minute); at.After(latest) {
 		at = latest
 	}
 	out := *s
@@ -144,7 +144,7 @@ func (s *Shop) then(at time.Time) *Shop {
 // moved is a time of the demo on this day, on the clock of the shop.
 func (s *Shop) moved(at time.Time) time.Time {
 	at = at.Add(s.ahead())
-	return time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), 0, 0, s.now().Location())
+	return time.Date(at.Year(), at.Month(), at.Day(), at.Hour(), at.Minute(), 0, 0, s.Now().Location())
 }
 
 // seedJob stores a job of the demo with what was chosen for it.
@@ -257,6 +257,6 @@ func (s *Shop) seedPhoto(tx store.Tx, p *demo.Photo) error {
 	_, err = s.storePhoto(tx, Actor{p.By},
 		&store.Photo{Kind: kindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
 			Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: sumOf(p.Full),
-			SourceSum: sumOf(p.Full), CreatedAt: s.now()})
+			SourceSum: sumOf(p.Full), CreatedAt: s.Now()})
 	return err
 }

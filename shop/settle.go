@@ -45,7 +45,7 @@ func (s *Shop) Settle(ctx context.Context, a Actor, token string, in Settlement)
 		if pic, err = readPhoto(ctx, r.Chassis, entry); err != nil {
 			return err
 		}
-		pic.By, pic.CreatedAt = a.Name, s.now()
+		pic.By, pic.CreatedAt = a.Name, s.Now()
 	}
 	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) {
 		if pic != nil {

@@ -353,7 +353,7 @@ func (s *Shop) partsOf(tx store.Tx, r *MachineRecord, lacks []Lack) ([]JobPart, 
 
 // move stores a movement. The error is ErrTaken where the shelf does not hold so many.
 func (s *Shop) move(tx store.Tx, a Actor, m store.Movement, serials ...string) error {
-	m.At, m.By = s.now(), a.Name
+	m.At, m.By = s.Now(), a.Name
 	return tx.Move(&m, serials)
 }
 

@@ -190,7 +190,7 @@ func (s *Shop) FindIt(ctx context.Context, a Actor, token string, f Find) error 
 		if err != nil {
 			return "", err
 		}
-		row := store.Find{At: s.now(), By: a.Name, Kind: string(f.Kind), Wanted: f.Wanted, Gives: f.Gives,
+		row := store.Find{At: s.Now(), By: a.Name, Kind: string(f.Kind), Wanted: f.Wanted, Gives: f.Gives,
 			Doubt: f.Doubt}
 		if f.Machine != "" {
 			m, err := tx.Machine(f.Machine)
@@ -211,6 +211,6 @@ func (s *Shop) FindIt(ctx context.Context, a Actor, token string, f Find) error 
 
 // Found takes something off the list to find.
 func (s *Shop) Found(ctx context.Context, token string, id int64) error {
-	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) { return "found", tx.FindDone(id, s.now()) })
+	_, err := s.once(ctx, token, func(tx store.Tx) (string, error) { return "found", tx.FindDone(id, s.Now()) })
 	return err
 }

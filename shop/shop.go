@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 	"unicode/utf8"
 
@@ -34,6 +35,7 @@ type Shop struct {
 	uses  *uses
 	ask   *asking
 	runs  *runs
+	noted *noted
 	// Called is the name that the workshop was started with, where its settings tell none.
 	Called string
 }
@@ -41,12 +43,37 @@ type Shop struct {
 // New returns the workshop on an open store. now is the clock.
 func New(s *store.Store, now func() time.Time) *Shop {
 	return &Shop{store: s, now: now, shelf: &shelf{parts: -1}, care: &care{}, work: &workbench{}, uses: &uses{},
-		runs: newRuns(),
+		runs: newRuns(), noted: &noted{},
 		ask:  &asking{offers: map[string]Offer{}, client: &http.Client{Timeout: askTimeout}}}
 }
 
+// noted is when something was noted last: a clock that jumped back stands before it.
+type noted struct {
+	mu   sync.Mutex
+	last time.Time
+}
+
+// at keeps when something was noted.
+func (n *noted) at(t time.Time) {
+	n.mu.Lock()
+	defer n.mu.Unlock()
+	if t.After(n.last) {
+		n.last = t
+	}
+}
+
+// Noted tells that something was noted at a time.
+func (s *Shop) Noted(at time.Time) { s.noted.at(at) }
+
+// LastNoted is when something was noted last.
+func (s *Shop) LastNoted() time.Time {
+	s.noted.mu.Lock()
+	defer s.noted.mu.Unlock()
+	return s.noted.last
+}
+
 // Now is the shop's time.
-func (s *Shop) Now() time.Time { return s.now() }
+func (s *Shop) Now() time.Time { return s.Now() }
 
 // Errors that pages tell apart.
 var (
@@ -108,18 +135,18 @@ func (s *Shop) once(ctx context.Context, token string, do func(tx store.Tx) (res
 		if token == "" {
 			return nil
 		}
-		return tx.Create(&store.Submission{Token: token, Content: content, Result: result, At: s.now()})
+		return tx.Create(&store.Submission{Token: token, Content: content, Result: result, At: s.Now()})
 	})
 	return result, err
 }
 
 func (s *Shop) noteEvent(tx store.Tx, a Actor, kind, record string, e event, before []byte) error {
-	row := store.History{At: s.now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind, Data: e.data,
+	row := store.History{At: s.Now(), By: a.Name, Kind: kind, Record: record, What: e.what, Event: e.kind, Data: e.data,
 		Before: before}
 	if e.job != 0 {
 		row.JobID = &e.job
 	}
-	s.care.noted(row.At)
+	s.noted.at(row.At)
 	return tx.Create(&row)
 }
 
@@ -236,16 +263,13 @@ type Settings struct {
 	Largest memory.LargestModule `json:"largest_modules,omitempty"`
 }
 
-// largest is the table in use: the shop's own, else the one that ships.
-func (v *Settings) largest() memory.LargestModule {
+// LargestModules is the table in use: the shop's own, else the one that ships.
+func (v *Settings) LargestModules() memory.LargestModule {
 	if len(v.Largest) > 0 {
 		return v.Largest
 	}
 	return memory.Largest()
 }
-
-// LargestModules is the table in use.
-func (v *Settings) LargestModules() memory.LargestModule { return v.largest() }
 
 // FloorOf is where and when the shop works.
 func (v *Settings) FloorOf() Floor { return v.Floor.orUsual() }

@@ -106,7 +106,7 @@ func (s *Shop) Sign(ctx context.Context, a Actor, token string, id int64, of, pa
 				},
 			}
 		}
-		sig := Signature{Path: path, Name: name, At: s.now(), Of: of}
+		sig := Signature{Path: path, Name: name, At: s.Now(), Of: of}
 		if of == "" {
 			d.Signature = &sig
 		} else {
@@ -134,7 +134,7 @@ func (s *Shop) StrikeSignature(ctx context.Context, a Actor, token string, id in
 				{Pointer: "/strike", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", maxText))},
 			}
 		}
-		d.Struck = append(d.Struck, Struck{Signature: *now, On: s.now(), By: a.Name, Why: why})
+		d.Struck = append(d.Struck, Struck{Signature: *now, On: s.Now(), By: a.Name, Why: why})
 		if of == "" {
 			d.Signature = nil
 		}

@@ -98,7 +98,7 @@ func TestTrailAddsUp(t *testing.T) {
 	s := workshop(t)
 	rnd := rand.New(rand.NewPCG(4, 11))
 	for id := int64(1); id <= 14; id++ {
-		then := s.now()
+		then := s.Now()
 		for range 12 {
 			then = then.Add(time.Duration(rnd.IntN(90)) * time.Minute)
 			other := *s
@@ -169,16 +169,16 @@ func TestStops(t *testing.T) {
 		}
 	}
 	r := jobOfMachine(t, s, "corrie-02").Record
-	r.Promised = s.now().Add(minutesOf(r.Choice.Option.Minutes) - time.Minute)
+	r.Promised = s.Now().Add(minutesOf(r.Choice.Option.Minutes) - time.Minute)
 	for _, c := range []struct {
 		now   time.Time
 		lacks []Lack
 		want  []StopKind
 	}{
-		{s.now(), nil, []StopKind{StopPromise}},
-		{s.now().Add(-2 * time.Minute), nil, nil},
-		{s.now().Add(-2 * time.Minute), []Lack{{N: 1, Order: &Coming{Due: "2026-05-21"}}}, []StopKind{StopPart, StopPromise}},
-		{s.now().Add(-2 * time.Minute), []Lack{{N: 1}}, []StopKind{StopPart}},
+		{s.Now(), nil, []StopKind{StopPromise}},
+		{s.Now().Add(-2 * time.Minute), nil, nil},
+		{s.Now().Add(-2 * time.Minute), []Lack{{N: 1, Order: &Coming{Due: "2026-05-21"}}}, []StopKind{StopPart, StopPromise}},
+		{s.Now().Add(-2 * time.Minute), []Lack{{N: 1}}, []StopKind{StopPart}},
 	} {
 		var got []StopKind
 		for _, x := range stopsOf(&r, c.lacks, c.now) {

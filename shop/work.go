@@ -48,7 +48,7 @@ func (s *Shop) Begin(a Actor, token, what string,
 		}
 	}
 	ctx, stop := context.WithCancel(context.Background())
-	w := &Work{ID: rand.Text(), What: what, By: a.Name, Began: s.now(), token: token, stop: stop,
+	w := &Work{ID: rand.Text(), What: what, By: a.Name, Began: s.Now(), token: token, stop: stop,
 		end: make(chan struct{})}
 	s.work.last = append(s.work.last, w)
 	if len(s.work.last) > keptWork {
