@@ -10,6 +10,9 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"yembo/shop/billing"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
 
 	"yembo/core/card"
 	"yembo/core/hw"
@@ -17,7 +20,6 @@ import (
 	"yembo/core/proof"
 	"yembo/core/quote"
 	"yembo/core/run"
-	"yembo/shop"
 )
 
 // A kind is a type whose constants are all the values that it has, by package and name.
@@ -109,9 +111,9 @@ var tables = map[string]kind{
 	"hw.Sources": {"hw", "Source"}, "hw.Verbs": {"hw", "Verb"}, "card.TrialWhens": {"card", "TrialWhen"},
 	"draw.saysPiece": {"draw", "PieceState"}, "money.Kinds": {"money", "Kind"}, "proof.Table": {"proof", "Code"},
 	"proof.Froms": {"proof", "From"}, "proof.Judgeds": {"proof", "Judged"}, "quote.OldPartsWays": {"quote", "OldParts"},
-	"quote.Whens": {"quote", "When"}, "run.Rests": {"run", "Rest"}, "run.Whats": {"run", "What"}, "shop.GoesWays": {"shop", "Goes"},
-	"shop.MoveKinds": {"shop", "MoveKind"}, "bench.needWords": {"shop", "NeedKind"}, "counter.spanWords": {"shop", "SpanKind"},
-	"shop.Stations": {"shop", "StationID"},
+	"quote.Whens": {"quote", "When"}, "run.Rests": {"run", "Rest"}, "run.Whats": {"run", "What"}, "jobs.GoesWays": {"jobs", "Goes"},
+	"stock.MoveKinds": {"stock", "MoveKind"}, "bench.needWords": {"work", "NeedKind"}, "counter.spanWords": {"jobs", "SpanKind"},
+	"jobs.Stations": {"jobs", "StationID"},
 }
 
 // TestEveryConstantHasItsRow: whoever adds a verb, a code, a kind of place or any other value adds its row
@@ -167,8 +169,8 @@ var vocabularies = map[string]any{
 	"hw.HeldTerms": hw.HeldTerms, "hw.Cautions": hw.Cautions, "proof.Whats": proof.Whats, "proof.Froms": proof.Froms,
 	"proof.Judgeds": proof.Judgeds, "quote.OldPartsWays": quote.OldPartsWays, "quote.Whens": quote.Whens,
 	"run.Rests": run.Rests, "run.Whats": run.Whats, "money.Kinds": money.Kinds, "card.TrialWhens": card.TrialWhens,
-	"shop.MoveKinds": shop.MoveKinds, "shop.GoesWays": shop.GoesWays, "shop.AnswerWays": shop.AnswerWays,
-	"shop.Stations": shop.Stations, "shop.PaidHows": shop.PaidHows,
+	"stock.MoveKinds": stock.MoveKinds, "jobs.GoesWays": jobs.GoesWays, "billing.AnswerWays": billing.AnswerWays,
+	"jobs.Stations": jobs.Stations, "billing.PaidHows": billing.PaidHows,
 }
 
 // TestVocabularies: each word is there once and says what it is in words of its own.

@@ -23,6 +23,10 @@ var layers = []string{"cmd", "web", "shop", "standin", "store", "exchange", "doc
 // areas are the rooms of the pages: none imports another, and what two need is in kit.
 var areas = []string{"web/record", "web/plans", "web/counter", "web/shelf", "web/money", "web/bench"}
 
+// rooms are those of the use cases, from the top down: a room imports those below it. Where one needs
+// something of a room above it, it says so by an interface, and shop puts the two together.
+var rooms = []string{"shop/care", "shop/work", "shop/billing", "shop/jobs", "shop/stock", "shop/records", "shop/base"}
+
 func layerOf(path string) int {
 	for i, l := range layers {
 		if path == l || strings.HasPrefix(path, l+"/") {
@@ -88,6 +92,11 @@ func checkImport(t *testing.T, file, from, to string) {
 		t.Errorf("%s imports %s: the kit stands below the areas", file, to)
 	case from == "web/draw" && b != layerOf("core") && !strings.HasSuffix(file, "_test.go"):
 		t.Errorf("%s imports %s: drawings know the core alone", file, to)
+	case slices.Contains(rooms, from) && slices.Index(rooms, own) >= 0 && slices.Index(rooms, own) <= slices.Index(rooms,
+		from) && own != from:
+		t.Errorf("%s imports %s: a room above its own", file, to)
+	case slices.Contains(rooms, from) && own == "shop":
+		t.Errorf("%s imports %s: shop puts the rooms together", file, to)
 	case inCore && b != a:
 		t.Errorf("%s imports %s: the core stands alone", file, to)
 	}

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"fmt"
@@ -7,6 +7,10 @@ import (
 	"time"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
+	"yembo/shop/work"
 	sim "yembo/standin/machine"
 )
 
@@ -19,7 +23,7 @@ func (b *bencher) proven() {
 	if err := sign(b, "", ""); err != nil {
 		b.t.Fatal(err)
 	}
-	if err := b.s.HandOver(b.t.Context(), okell, "", b.job, HandingOver{To: "J. Farrow"}); err != nil {
+	if err := b.s.HandOver(b.t.Context(), okell, "", b.job, work.HandingOver{To: "J. Farrow"}); err != nil {
 		b.t.Fatal(err)
 	}
 }
@@ -34,11 +38,11 @@ func TestComesBack(t *testing.T) {
 	if list, err := b.s.EarlierOf(ctx, key, 0); err != nil || len(list) != 0 {
 		t.Fatalf("before it was proven: %v %v", list, err)
 	}
-	if err := setSettings(ctx, b.s, func(how *Settings) { how.WarrantyMonths = 12 }); err != nil {
+	if err := setSettings(ctx, b.s, func(how *base.Settings) { how.WarrantyMonths = 12 }); err != nil {
 		t.Fatal(err)
 	}
 	b.proven()
-	if err := setSettings(ctx, b.s, func(how *Settings) { how.WarrantyMonths = 1 }); err != nil {
+	if err := setSettings(ctx, b.s, func(how *base.Settings) { how.WarrantyMonths = 1 }); err != nil {
 		t.Fatal(err)
 	}
 	for day, within := range map[string]bool{"2026-05-15": true, "2027-05-14": true, "2027-05-15": false} {
@@ -54,11 +58,11 @@ func TestComesBack(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	back := Intake{
+	back := jobs.Intake{
 		Known:    true,
 		KnownVer: r.MachineVer,
 		Machine:  r.Machine,
-		Agreement: Agreement{Customer: r.Customer, Complaint: "slow again",
+		Agreement: jobs.Agreement{Customer: r.Customer, Complaint: "slow again",
 			Wish: &hw.Request{Format: hw.FormatRequest}},
 	}
 	for _, c := range []struct {
@@ -95,13 +99,14 @@ func TestLots(t *testing.T) {
 		s := workshop(t)
 		ctx := t.Context()
 		part := jobOfMachine(t, s, "wath-05").Record.Choice.Option.Buy[0].Part
-		from, err := s.SaveSupplier(ctx, okell, "", Supplier{Name: "Dunmoor Parts"})
+		from, err := s.SaveSupplier(ctx, okell, "", stock.Supplier{Name: "Dunmoor Parts"})
 		if err != nil {
 			t.Fatal(err)
 		}
 		var orders []int64
 		for i, serial := range []string{"LOT-A", "LOT-B", "LOT-C"} {
-			order, err := s.PlaceOrder(ctx, okell, fmt.Sprint("o", i), from, []Wanted{{Part: part, N: 1, Cents: 1, Coming: i}}, "", "")
+			order, err := s.PlaceOrder(ctx, okell, fmt.Sprint("o", i), from, []stock.Wanted{{Part: part, N: 1, Cents: 1,
+				Coming: i}}, "", "")
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -109,16 +114,17 @@ func TestLots(t *testing.T) {
 			if i == 2 {
 				break // the third is still under way
 			}
-			if err := s.MovePart(ctx, okell, fmt.Sprint("m", i), Moving{Part: part, Kind: Bought, N: 1, Cents: 1, Order: order,
+			if err := s.MovePart(ctx, okell, fmt.Sprint("m", i), stock.Moving{Part: part, Kind: stock.Bought, N: 1, Cents: 1, Order: order,
 				Serials: []string{serial}}); err != nil {
 				t.Fatal(err)
 			}
 		}
 		b := &bencher{t: t, s: s, job: jobOfMachine(t, s, "wath-05").Record.JobID, now: morning, serial: c.serial}
-		s.now = func() time.Time { return b.now }
+		s.Clock = func() time.Time { return b.now }
 		b.begin()
 		b.proven()
-		if err := s.MovePart(ctx, okell, "late", Moving{Part: part, Kind: Bought, N: 1, Cents: 1, Order: orders[2]}); err != nil {
+		if err := s.MovePart(ctx, okell, "late", stock.Moving{Part: part, Kind: stock.Bought, N: 1, Cents: 1,
+			Order: orders[2]}); err != nil {
 			t.Fatal(err)
 		}
 		out, err := s.PiecesOut(ctx, part)

@@ -1,11 +1,13 @@
-package shop
+package shop_test
 
 import (
 	"net/http/httptest"
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
+	"yembo/shop/base"
 	"yembo/shop/demo"
 	"yembo/standin/supplier"
 	"yembo/store"
@@ -20,8 +22,8 @@ func TestAskSupplier(t *testing.T) {
 	}
 	defer st.Close()
 	now := morning
-	s := New(st, func() time.Time { return now })
-	s.ask.client.Timeout = 200 * time.Millisecond
+	s := shop.New(st, func() time.Time { return now })
+	s.Ask.Timeout = 200 * time.Millisecond
 	if err := s.SeedDemo(t.Context()); err != nil {
 		t.Fatal(err)
 	}
@@ -39,11 +41,11 @@ func TestAskSupplier(t *testing.T) {
 	there := httptest.NewServer(service)
 	defer there.Close()
 	for _, address := range []string{"http://supplier.example:80", "ftp://127.0.0.1", "http://10.0.0.1"} {
-		if err := setSettings(t.Context(), s, func(how *Settings) { how.SupplierService = address }); err == nil {
+		if err := setSettings(t.Context(), s, func(how *base.Settings) { how.SupplierService = address }); err == nil {
 			t.Errorf("%s would be asked", address)
 		}
 	}
-	if err := setSettings(t.Context(), s, func(how *Settings) { how.SupplierService = there.URL }); err != nil {
+	if err := setSettings(t.Context(), s, func(how *base.Settings) { how.SupplierService = there.URL }); err != nil {
 		t.Fatal(err)
 	}
 	if err := ask(); err != nil {
@@ -80,7 +82,7 @@ func TestAskSupplier(t *testing.T) {
 	if err := ask(); err != nil || s.Offers()[part].Cents <= first.Cents {
 		t.Fatalf("%v %+v", err, s.Offers()[part])
 	}
-	if err := s.TakeOffer(t.Context(), okell, "", part, first.Cents); err != ErrChanged {
+	if err := s.TakeOffer(t.Context(), okell, "", part, first.Cents); err != base.ErrChanged {
 		t.Errorf("a price that nobody says any more is taken: %v", err)
 	}
 	if err := s.TakeOffer(t.Context(), okell, "", part, s.Offers()[part].Cents); err != nil {

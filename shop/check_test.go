@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"database/sql"
@@ -7,7 +7,10 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
+	"yembo/shop/care"
+	"yembo/shop/work"
 	sim "yembo/standin/machine"
 	"yembo/store"
 )
@@ -40,7 +43,7 @@ func TestCheck(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		found, err := New(look, time.Now).Check(t.Context())
+		found, err := shop.New(look, time.Now).Check(t.Context())
 		if err != nil || !strings.Contains(strings.Join(found, "\n"), want) {
 			t.Errorf("%s: %q %v", want, found, err)
 		}
@@ -53,7 +56,7 @@ func TestCheck(t *testing.T) {
 func TestCheckReadsEveryTable(t *testing.T) {
 	dir := t.TempDir()
 	b := &bencher{t: t, s: workshopIn(t, dir), now: morning, serial: "s"}
-	b.s.now = func() time.Time { return b.now }
+	b.s.Clock = func() time.Time { return b.now }
 	ctx := t.Context()
 	must := func(err error) {
 		t.Helper()
@@ -68,16 +71,16 @@ func TestCheckReadsEveryTable(t *testing.T) {
 	b.begin()
 	b.finish()
 	b.read(sim.Faults{}, nil)
-	b.must(ProofNoted("seen"))
+	b.must(work.ProofNoted("seen"))
 	must(b.s.ChangeTag(ctx, okell, "", "wath-07", "wath-07", "wath-77"))
 	if found, err := b.s.Check(ctx); err != nil || len(found) > 0 {
 		t.Fatalf("sound, and found: %v %v", found, err)
 	}
 	known := map[string]bool{}
-	for _, table := range checkedTables {
-		known[table.name] = true
+	for _, name := range care.CheckedTables() {
+		known[name] = true
 	}
-	must(b.s.store.View(ctx, func(tx store.Tx) error {
+	must(b.s.Store.View(ctx, func(tx store.Tx) error {
 		tables, err := tx.Tables()
 		for _, name := range tables {
 			if !known[name] {
@@ -90,7 +93,7 @@ func TestCheckReadsEveryTable(t *testing.T) {
 		}
 		return err
 	}))
-	must(b.s.store.Close())
+	must(b.s.Store.Close())
 	db, err := sql.Open("sqlite", filepath.Join(dir, store.File))
 	must(err)
 	defer db.Close()
@@ -135,7 +138,7 @@ func TestCheckReadsEveryTable(t *testing.T) {
 		must(only(db.Exec(set, []byte("{"), id)))
 		look, err := store.Look(dir)
 		must(err)
-		found, err := New(look, time.Now).Check(ctx)
+		found, err := shop.New(look, time.Now).Check(ctx)
 		if err == nil && len(found) == 0 {
 			t.Errorf("%s.%s is broken, and the data is said to be sound", c[0], c[1])
 		}

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -9,6 +9,8 @@ import (
 	"time"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 )
 
 // TestCorrectMachine: a machine that was entered wrongly is corrected with its owner, its open job
@@ -24,8 +26,8 @@ func TestCorrectMachine(t *testing.T) {
 	next.Serial = "PD15-22072"
 	next.Fitted.Drives = []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Capacity: dec(512),
 		Length: hw.Known(80), Gen: hw.Known(3), Maker: "Bexmoor"}, Encrypted: hw.Known(true), Failing: hw.Known(false)}}
-	c := MachineCorrection{Machine: &next, Customer: "Gaunt & Son", Contact: "015 550 999"}
-	if err := s.CorrectMachine(ctx, okell, "1", was.Key, was.MachineVer+1, c); !errors.Is(err, ErrChanged) {
+	c := jobs.MachineCorrection{Machine: &next, Customer: "Gaunt & Son", Contact: "015 550 999"}
+	if err := s.CorrectMachine(ctx, okell, "1", was.Key, was.MachineVer+1, c); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("another version is corrected: %v", err)
 	}
 	for range 2 { // sent twice is once
@@ -52,19 +54,19 @@ func TestCorrectMachine(t *testing.T) {
 	if err != nil || back.Customer != was.Customer || !reflect.DeepEqual(back.Machine, was.Machine) {
 		t.Errorf("%v; put back it is %s %+v, it was %s %+v", err, back.Customer, back.Machine, was.Customer, was.Machine)
 	}
-	if err := s.PutMachineBack(ctx, okell, "4", "1", 1, entry.ID); !errors.Is(err, ErrNotFound) {
+	if err := s.PutMachineBack(ctx, okell, "4", "1", 1, entry.ID); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("another machine's state is put into it: %v", err)
 	}
 
 	next.Chassis = "no-such-model"
 	var faults hw.Faults
-	err = s.CorrectMachine(ctx, okell, "5", was.Key, back.MachineVer, MachineCorrection{Machine: &next})
+	err = s.CorrectMachine(ctx, okell, "5", was.Key, back.MachineVer, jobs.MachineCorrection{Machine: &next})
 	if !errors.As(err, &faults) || faults[0].Pointer != "/chassis" {
 		t.Errorf("a model that is not on record: %v", err)
 	}
 	next.Chassis = "quillon-aster-14"
 	next.Fitted.Drives[0].Place = "no-such-place"
-	err = s.CorrectMachine(ctx, okell, "6", was.Key, back.MachineVer, MachineCorrection{Machine: &next})
+	err = s.CorrectMachine(ctx, okell, "6", was.Key, back.MachineVer, jobs.MachineCorrection{Machine: &next})
 	if !errors.As(err, &faults) ||
 		!slices.ContainsFunc(faults, func(f hw.Fault) bool { return f.Pointer == "/fitted/drives/0/place" }) {
 		t.Errorf("a place that the other model does not have: %v", err)
@@ -80,7 +82,7 @@ func TestCorrectJob(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	next := Agreement{Customer: was.Customer, Contact: "the purser, 015 550 177", Complaint: "It hisses.", Wish: was.Wish,
+	next := jobs.Agreement{Customer: was.Customer, Contact: "the purser, 015 550 177", Complaint: "It hisses.", Wish: was.Wish,
 		Details: was.Details, Promised: morning.Add(28 * time.Hour)}
 	next.Details.Consents = append(slices.Clone(was.Details.Consents), hw.ConsentGlued)
 	next.Details.Condition.Swollen = true
@@ -107,7 +109,7 @@ func TestCorrectJob(t *testing.T) {
 		t.Errorf("%v; put back: %q, danger %q, %+v", err, back.Complaint, back.State.Danger, back.Details)
 	}
 
-	next = Agreement{Customer: "Gaunt & Son", Complaint: "It hisses.", Wish: was.Wish, Details: was.Details}
+	next = jobs.Agreement{Customer: "Gaunt & Son", Complaint: "It hisses.", Wish: was.Wish, Details: was.Details}
 	if err := s.CorrectJob(ctx, okell, "3", 2, back.JobVer, next, true); err != nil {
 		t.Fatal(err)
 	}

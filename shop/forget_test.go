@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"bytes"
@@ -10,9 +10,14 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
 	"yembo/core/run"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
+	"yembo/shop/stock"
+	"yembo/shop/work"
 	sim "yembo/standin/machine"
 	"yembo/store"
 )
@@ -33,7 +38,7 @@ func raw(t *testing.T, dir string) []byte {
 
 // planted puts marks into every field in which something of a person can stand, and returns those
 // that are words, and those that are serials.
-func planted(t *testing.T, s *Shop) (customer int64, key string, words, serials []string) {
+func planted(t *testing.T, s *shop.Shop) (customer int64, key string, words, serials []string) {
 	t.Helper()
 	ctx := t.Context()
 	mark := func(name string) string {
@@ -59,9 +64,9 @@ func planted(t *testing.T, s *Shop) (customer int64, key string, words, serials 
 	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1",
 		Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: dec(8),
 			Speed: hw.Known(3200), Ranks: hw.Known(1), Serial: serial("module")}}}
-	in.Details = Details{Use: mark("use"), Account: mark("account"), Told: mark("told"),
+	in.Details = jobs.Details{Use: mark("use"), Account: mark("account"), Told: mark("told"),
 		Accessories: []string{mark("bag")},
-		Condition:   Condition{Looked: true, Note: mark("condition")}}
+		Condition:   jobs.Condition{Looked: true, Note: mark("condition")}}
 	job, err := s.TakeIn(ctx, okell, "", in)
 	must(err)
 	j, err := s.Job(ctx, job)
@@ -70,28 +75,28 @@ func planted(t *testing.T, s *Shop) (customer int64, key string, words, serials 
 	other, err := s.CustomerNamed(ctx, "zzmark-merged")
 	must(err)
 	must(s.MergeCustomers(ctx, okell, other.ID, customer))
-	must(s.SaveCustomer(ctx, okell, Customer{ID: customer, Name: "zzmark-name", Contact: "zzmark-contact"},
+	must(s.SaveCustomer(ctx, okell, jobs.Customer{ID: customer, Name: "zzmark-name", Contact: "zzmark-contact"},
 		mark("newname"),
 		mark("newcontact")))
 	must(s.ChangeTag(ctx, okell, "", key, "zzmark-name-01", mark("tag")))
 	must(s.AddContact(ctx, okell, "", job,
-		Contact{How: "phone", Who: mark("who"), Said: mark("said"), Agreed: mark("agreed")}, nil))
+		jobs.Contact{How: "phone", Who: mark("who"), Said: mark("said"), Agreed: mark("agreed")}, nil))
 	must(s.Sign(ctx, okell, "", job, "", "M1 2 L3 4", mark("signed")))
-	must(s.MoveJob(ctx, okell, "", job, Move{To: WaitsCustomer, For: mark("waits")}))
-	must(s.AddJobPhoto(ctx, okell, "", job, PhotoEntry{File: jpegOf(64, 48), Caption: mark("caption")}))
+	must(s.MoveJob(ctx, okell, "", job, jobs.Move{To: jobs.WaitsCustomer, For: mark("waits")}))
+	must(s.AddJobPhoto(ctx, okell, "", job, records.PhotoEntry{File: jpegOf(64, 48), Caption: mark("caption")}))
 	made, err := sim.Reports(j.Chassis, j.Machine, sim.Faults{})
 	must(err)
 	must(only(s.AddReading(ctx, okell, "", key,
-		[]Report{{mark("report") + ".txt", made[0].Data}, {mark("noreport"), []byte("x")}}, false)))
-	must(s.TakeDraw(ctx, okell, "", key, Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: mark("draw")}))
+		[]jobs.Report{{Name: mark("report") + ".txt", Data: made[0].Data}, {Name: mark("noreport"), Data: []byte("x")}}, false)))
+	must(s.TakeDraw(ctx, okell, "", key, jobs.Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: mark("draw")}))
 	must(only(s.KeepUpload(ctx, []byte(mark("upload")))))
 	own := module(mark("own-part"), 16, 0)
 	own.Part.Source, own.Machine, own.Note = hw.OriginCustomer, key, mark("own-note")
 	part := only2(s.AddPart(ctx, okell, "", own,
-		Moving{Kind: Brought, N: 1, Serials: []string{serial("own")}, Note: mark("brought")}))
+		stock.Moving{Kind: stock.Brought, N: 1, Serials: []string{serial("own")}, Note: mark("brought")}))
 	must(s.MovePart(ctx, okell, "",
-		Moving{Part: part, Kind: Returned, N: 1, Note: mark("returned"), Serials: []string{"zzserial-own"}}))
-	must(s.FindIt(ctx, okell, "", Find{Kind: hw.KindBattery, Wanted: mark("wanted"), Gives: mark("gives"),
+		stock.Moving{Part: part, Kind: stock.Returned, N: 1, Note: mark("returned"), Serials: []string{"zzserial-own"}}))
+	must(s.FindIt(ctx, okell, "", stock.Find{Kind: hw.KindBattery, Wanted: mark("wanted"), Gives: mark("gives"),
 		Doubt: mark("doubt"), Machine: key}))
 	return customer, key, words, serials
 }
@@ -200,7 +205,7 @@ func TestEveryTextClassified(t *testing.T) {
 			t.Errorf("%s.%s is %q", c.Table, c.Name, c.Whose)
 		}
 	}
-	err := s.store.View(t.Context(), func(tx store.Tx) error {
+	err := s.Store.View(t.Context(), func(tx store.Tx) error {
 		all, err := tx.TextColumns()
 		if len(all) < 100 {
 			t.Errorf("only %d columns were looked at", len(all))
@@ -227,7 +232,7 @@ func TestEveryTextClassified(t *testing.T) {
 func TestForgottenWalk(t *testing.T) {
 	dir := t.TempDir()
 	b := &bencher{t: t, s: workshopIn(t, dir), now: morning, serial: "zzserial-in"}
-	b.s.now = func() time.Time { return b.now }
+	b.s.Clock = func() time.Time { return b.now }
 	ctx := t.Context()
 	customer, key, words, serials := planted(t, b.s)
 	machine, err := b.s.Machine(ctx, key)
@@ -248,12 +253,12 @@ func TestForgottenWalk(t *testing.T) {
 	wish := machine.Wish
 	wish.Goals.MemoryGB = hw.Known(hw.DecOf(24))
 	must(b.s.KeepWish(ctx, okell, "", key, "", wish))
-	p, err := b.s.Plan(ctx, key, PlanQuery{})
+	p, err := b.s.Plan(ctx, key, jobs.PlanQuery{})
 	must(err)
 	if len(p.Plan.Options) == 0 {
 		t.Fatalf("%s: %+v", p.Plan.Verdict, p.Plan.Unmet)
 	}
-	id, err := b.s.Offer(ctx, okell, "", key, []string{Fingerprint(p.Plan.Options[0])}, PlanQuery{})
+	id, err := b.s.Offer(ctx, okell, "", key, []string{jobs.Fingerprint(p.Plan.Options[0])}, jobs.PlanQuery{})
 	must(err)
 	q := quoteOf(t, b.s, id)
 	e := editOf(&q)
@@ -275,13 +280,13 @@ func TestForgottenWalk(t *testing.T) {
 	supplier, err := b.s.Suppliers(ctx)
 	must(err)
 	buy := q.Doc.Alternatives[0].Option.Buy[0]
-	must(only(b.s.PlaceOrder(ctx, okell, "", supplier[0].ID, []Wanted{{Part: buy.Part, N: 1}}, "", mark("order"))))
-	must(b.s.BeginRun(ctx, okell, "", b.job, Begin{Bench: 2, Why: mark("begun")}))
+	must(only(b.s.PlaceOrder(ctx, okell, "", supplier[0].ID, []stock.Wanted{{Part: buy.Part, N: 1}}, "", mark("order"))))
+	must(b.s.BeginRun(ctx, okell, "", b.job, work.Begin{Bench: 2, Why: mark("begun")}))
 	b.say(run.Noted, "", run.Data{Text: mark("noted")})
 	must(only(b.s.MakeInvoice(ctx, okell, "", b.job, nil)))
 	must(b.s.Pay(ctx, okell, "", b.job, 1, 100, "card", "zzbooks-note"))
 
-	must(b.s.MoveJob(ctx, okell, "", b.job, Move{To: WaitsCustomer, For: mark("waits-again")}))
+	must(b.s.MoveJob(ctx, okell, "", b.job, jobs.Move{To: jobs.WaitsCustomer, For: mark("waits-again")}))
 
 	known, err := b.s.Known(ctx, customer, true)
 	must(err)
@@ -292,7 +297,7 @@ func TestForgottenWalk(t *testing.T) {
 			t.Errorf("who asks is not told of %s", m)
 		}
 	}
-	must(b.s.store.View(ctx, func(tx store.Tx) error {
+	must(b.s.Store.View(ctx, func(tx store.Tx) error {
 		held, err := tx.HeldTexts(customer, true)
 		seen := map[string]bool{}
 		for _, x := range held {
@@ -312,13 +317,13 @@ func TestForgottenWalk(t *testing.T) {
 	}))
 
 	// The program ends between the removal and the writing over: the bytes are there, and go at the next start.
-	must(b.s.forgetRecords(ctx, okell, customer, true))
+	must(b.s.ForgetRecords(ctx, okell, customer, true))
 	if !bytes.Contains(raw(t, dir), []byte("zzmark-begun")) {
 		t.Fatal("the bytes are gone before they were written over: the case shows nothing")
 	}
-	b.s.finishScrub(ctx)
+	b.s.FinishScrub(ctx)
 	books := ""
-	must(b.s.store.View(ctx, func(tx store.Tx) error {
+	must(b.s.Store.View(ctx, func(tx store.Tx) error {
 		kept, err := tx.HeldTexts(customer, true)
 		for _, x := range kept {
 			if strings.HasPrefix(x.Where, "invoices.") || strings.HasPrefix(x.Where, "payments.") {

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -7,6 +7,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
+	"yembo/shop/records"
 )
 
 // TestFittedKeepsItsPlace: whichever way a record is changed, no machine's module loses the
@@ -24,7 +25,7 @@ func TestFittedKeepsItsPlace(t *testing.T) {
 		},
 		"as a thing": func(k string) error {
 			return s.RecordItem(t.Context(), okell, k,
-				ItemEntry{Model: r.Chassis.ID, Version: r.Version, List: "memory/sockets", Before: "dimm1", How: bench})
+				records.ItemEntry{Model: r.Chassis.ID, Version: r.Version, List: "memory/sockets", Before: "dimm1", How: bench})
 		},
 		"as a document": func(k string) error {
 			doc := *r.Chassis
@@ -48,13 +49,13 @@ func TestFittedKeepsItsPlace(t *testing.T) {
 func TestSettle(t *testing.T) {
 	s := workshop(t)
 	const osier = "marrowby-osier-14"
-	settle := func(token string, in Settlement) error {
+	settle := func(token string, in records.Settlement) error {
 		in.Model, in.ID = osier, "far-side"
 		return s.Settle(t.Context(), okell, token, in)
 	}
-	for at, in := range map[string]Settlement{
+	for at, in := range map[string]records.Settlement{
 		"/as":    {},
-		"/line":  {As: SettledNew, Line: "unclip base cover"},
+		"/line":  {As: records.SettledNew, Line: "unclip base cover"},
 		"/photo": {As: hw.SettledNothing, Photo: []byte("no picture")},
 	} {
 		in.Version = 1
@@ -63,7 +64,7 @@ func TestSettle(t *testing.T) {
 			t.Errorf("%s: %v", at, err)
 		}
 	}
-	if err := settle("a", Settlement{Version: 1, As: SettledNew, Line: "dimm3 sodimm a", On: "2026-05-13",
+	if err := settle("a", records.Settlement{Version: 1, As: records.SettledNew, Line: "dimm3 sodimm a", On: "2026-05-13",
 		Photo: jpegOf(9, 9)}); err != nil {
 		t.Fatal(err)
 	}
@@ -80,7 +81,7 @@ func TestSettle(t *testing.T) {
 	if n := len(photos); err != nil || n == 0 || photos[n-1].On != "2026-05-13" || photos[n-1].Caption == "" {
 		t.Errorf("%+v, %v", photos, err)
 	}
-	if err := settle("b", Settlement{Version: r.Version, As: hw.SettledNothing}); err != nil {
+	if err := settle("b", records.Settlement{Version: r.Version, As: hw.SettledNothing}); err != nil {
 		t.Fatal(err)
 	}
 	if r, _ := s.Model(t.Context(), osier); r.Chassis.Suspected[0].Settled.As != hw.SettledNothing {

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -7,14 +7,17 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
 	"yembo/core/quote"
+	"yembo/shop/base"
+	"yembo/shop/billing"
 	"yembo/store"
 )
 
 // accepted is a job of which a quote was accepted.
-func accepted(t *testing.T, s *Shop, machine string) QuotePage {
+func accepted(t *testing.T, s *shop.Shop, machine string) billing.QuotePage {
 	t.Helper()
 	q := offered(t, s, machine, 1)
 	if err := s.AnswerQuote(t.Context(), okell, "accept", q.ID, q.Revision, yes(&q)); err != nil {
@@ -37,12 +40,13 @@ func TestInvoice(t *testing.T) {
 	if err := s.Pay(ctx, okell, "deposit", q.JobID, 0, 2000, "cash", ""); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.MakeInvoice(ctx, okell, "who", q.JobID, []Extra{{Text: "a screw", Cents: 50}}); !errors.As(err, &faults) ||
+	if _, err := s.MakeInvoice(ctx, okell, "who", q.JobID, []billing.Extra{{Text: "a screw", Cents: 50}}); !errors.As(err,
+		&faults) ||
 		faults[0].Pointer != "/extra/0/agreed" {
 		t.Errorf("a change that nobody agreed to: %v", err)
 	}
 	for range 2 { // a double click
-		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []Extra{{Text: "a screw", Cents: 50,
+		if n, err := s.MakeInvoice(ctx, okell, "make", q.JobID, []billing.Extra{{Text: "a screw", Cents: 50,
 			Agreed: "J. Farrow"}}); err != nil ||
 			n != 1 {
 			t.Fatalf("%d %v", n, err)
@@ -94,7 +98,7 @@ func TestInvoice(t *testing.T) {
 		!strings.Contains(string(table), "I-0002,2026-05-14,Tarn Veterinary Practice,YB-0001,I-0001") {
 		t.Errorf("%s %v", table, err)
 	}
-	if look, err := s.LookAtRemoval(ctx, kindJob, fmt.Sprint(q.JobID)); err != nil || len(look.Against) == 0 {
+	if look, err := s.LookAtRemoval(ctx, base.KindJob, fmt.Sprint(q.JobID)); err != nil || len(look.Against) == 0 {
 		t.Errorf("a job with an invoice can be removed: %v", err)
 	}
 }
@@ -106,7 +110,7 @@ func TestMoneyMended(t *testing.T) {
 	ctx := t.Context()
 	var faults hw.Faults
 	q := offered(t, s, "tarn-vet-03", 1)
-	if err := setSettings(ctx, s, func(x *Settings) { x.Pricing.RoundTo, x.Pricing.RoundCash = 5, true }); err != nil {
+	if err := setSettings(ctx, s, func(x *base.Settings) { x.Pricing.RoundTo, x.Pricing.RoundCash = 5, true }); err != nil {
 		t.Fatal(err)
 	}
 	e := editOf(&q)
@@ -186,8 +190,8 @@ func TestMoneyMended(t *testing.T) {
 		t.Errorf("%d cancels %d", c.Doc.Sum.Total, total)
 	}
 	// The clock is set back by a day: numbers and dates stay in order, and every page says so.
-	real := s.now
-	s.now = func() time.Time { return real().AddDate(0, 0, -1) }
+	real := s.Clock
+	s.Clock = func() time.Time { return real().AddDate(0, 0, -1) }
 	again, err := s.MakeInvoice(ctx, okell, "", q.JobID, nil)
 	if err != nil {
 		t.Fatal(err)
@@ -200,7 +204,7 @@ func TestMoneyMended(t *testing.T) {
 	if says := strings.Join(s.Notices(), " "); !strings.Contains(says, "set the clock right") {
 		t.Errorf("the clock was set back, and the pages say %q", says)
 	}
-	s.now = real
+	s.Clock = real
 	table, err := s.InvoiceTable(ctx)
 	if err != nil || !strings.Contains(string(table), ",-"+plainAmount(total)+",") || strings.Contains(string(table), "'-") {
 		t.Errorf("negative amounts are no numbers, %v:\n%s", err, table)
@@ -228,7 +232,7 @@ func TestReprice(t *testing.T) {
 	if err := s.ChangePart(ctx, okell, "", buy.Part, r.Version, p); err != nil {
 		t.Fatal(err)
 	}
-	if err := setSettings(ctx, s, func(x *Settings) { x.LabourRate = 6000 }); err != nil {
+	if err := setSettings(ctx, s, func(x *base.Settings) { x.LabourRate = 6000 }); err != nil {
 		t.Fatal(err)
 	}
 	q = quoteOf(t, s, q.ID)
@@ -272,10 +276,10 @@ func TestInvoiceNumbers(t *testing.T) {
 			defer wg.Done()
 			for i := range each {
 				token := fmt.Sprint("c", c, "-", i)
-				err := s.store.Update(ctx, func(tx store.Tx) error {
+				err := s.Store.Update(ctx, func(tx store.Tx) error {
 					row := store.Invoice{JobID: q.JobID}
 					doc := quote.Invoice{Format: quote.InvoiceFormat, Currency: "EUR", Lines: q.Doc.Alternatives[0].Lines, Job: token}
-					if err := s.storeInvoice(tx, okell, &row, &doc, q.Job.Key); err != nil {
+					if err := s.StoreInvoice(tx, okell, &row, &doc, q.Job.Key); err != nil {
 						return err
 					}
 					if i%5 == 4 {

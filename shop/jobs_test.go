@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"encoding/json"
@@ -7,15 +7,17 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
-	"yembo/core/plan"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 	sim "yembo/standin/machine"
 	"yembo/store"
 )
 
 // jobOfMachine finds the open job of a demo machine.
-func jobOfMachine(t *testing.T, s *Shop, id string) BenchRow {
+func jobOfMachine(t *testing.T, s *shop.Shop, id string) jobs.BenchRow {
 	t.Helper()
 	rows, err := s.BenchList(t.Context())
 	if err != nil {
@@ -27,127 +29,7 @@ func jobOfMachine(t *testing.T, s *Shop, id string) BenchRow {
 		}
 	}
 	t.Fatalf("%s has no open job", id)
-	return BenchRow{}
-}
-
-// TestBenchOrder holds the order of the bench list: danger, running, ready by promised
-// time, needs the customer, waits for parts, then the oldest.
-func TestBenchOrder(t *testing.T) {
-	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
-	hour := func(n int) time.Time { return now.Add(time.Duration(n) * time.Hour) }
-	running := hour(-1)
-	chosen := func(o plan.Option) *Choice { return &Choice{Option: o} }
-	lacks := map[string][]Lack{"7-order": {{Part: "away", Name: "Away", N: 1}}}
-	record := func(id string, taken int, change func(r *MachineRecord)) MachineRecord {
-		r := MachineRecord{Machine: &hw.Machine{ID: id}, Chassis: &hw.Chassis{Slots: []hw.Slot{}},
-			Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, TakenIn: hour(taken)}
-		change(&r)
-		return r
-	}
-	var rows []BenchRow
-	for _, r := range []MachineRecord{
-		record("9-to-plan-new", -1, func(*MachineRecord) {}),
-		record("8-to-plan-old", -90, func(*MachineRecord) {}),
-		record("7-order", -3, func(r *MachineRecord) {
-			r.Choice = chosen(plan.Option{Buy: []plan.Buy{{Part: "away",
-				Quantity: 1}}})
-		}),
-		record("6-parts", -4, func(r *MachineRecord) {
-			r.State = State{Waits: WaitsParts, For: "pack",
-				Due: "2026-05-21"}
-		}),
-		record("5-consent", -2, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Consents: []hw.Consent{"seal"}}) }),
-		record("4-ready-none", -80, func(r *MachineRecord) { r.Choice = chosen(plan.Option{Minutes: hw.DecOf(10)}) }),
-		record("3-ready-late", -2, func(r *MachineRecord) {
-			r.Choice, r.Promised = chosen(plan.Option{Minutes: hw.DecOf(20),
-				Buy: []plan.Buy{{Part: "here", Quantity: 1}}}), hour(5)
-		}),
-		record("2-ready-soon", -1, func(r *MachineRecord) {
-			r.Choice,
-				r.Promised = chosen(plan.Option{Minutes: hw.DecOf(30)}), hour(2)
-		}),
-		record("1-running", -1, func(r *MachineRecord) {
-			r.Choice, r.State = chosen(plan.Option{Minutes: hw.DecOf(90)}), State{Running: &running, Bench: 1}
-		}),
-		record("0-danger", -1, func(r *MachineRecord) { r.Machine.Fitted.Battery = &hw.FittedBattery{Swollen: hw.Known(true)} }),
-	} {
-		rows = append(rows, Stand(r, lacks[r.Machine.ID], "2026-05-14"))
-	}
-	rank(rows)
-	schedule(rows, now, Floor{}.orUsual())
-	last := ""
-	for _, r := range rows {
-		if r.Record.Machine.ID < last {
-			t.Errorf("%s stands after %s", r.Record.Machine.ID, last)
-		}
-		last = r.Record.Machine.ID
-		if r.Next == "" || r.Why == "" && r.Class != ClassOther {
-			t.Errorf("%s does not say what is next, or why: %+v", last, r)
-		}
-	}
-	// The bench that is free takes the first; the other goes on with what runs until 11:50.
-	plan := map[string]string{}
-	for _, r := range rows {
-		plan[r.Record.Machine.ID[2:]] = r.WaitsFor
-	}
-	for id, want := range map[string]string{"ready-soon": "bench 2, 11:25", "ready-late": "bench 1, 12:00",
-		"ready-none": "bench 2, 12:05", "order": "parts to be ordered", "parts": "parts, due Thu 21 May"} {
-		if plan[id] != want {
-			t.Errorf("%s waits for %q, want %q", id, plan[id], want)
-		}
-	}
-	// 150 minutes of work and four benches to clear; two benches of an hour a day are taken for a day by it.
-	var own int64
-	for i := range rows {
-		rows[i].Record.JobID = int64(i + 1)
-		if rows[i].Class == ClassRunning {
-			own = rows[i].Record.JobID
-		}
-	}
-	for floor, want := range map[Floor]int{{Benches: 2, Opens: 9, Closes: 18}: 0, {Benches: 2, Opens: 9, Closes: 10}: 1,
-		{Benches: 1, Opens: 9, Closes: 10}: 3} {
-		if got := benchDays(rows, floor, 0); got != want {
-			t.Errorf("%+v: taken for %d days, want %d", floor, got, want)
-		}
-	}
-	if got := benchDays(rows, Floor{Benches: 1, Opens: 9, Closes: 10}, own); got != 1 {
-		t.Errorf("the job's own work keeps its bench from it: %d", got)
-	}
-	if got := benchDays([]BenchRow{{Class: ClassRunning}}, Floor{Benches: 1, Opens: 9, Closes: 18}, 1); got != 1 {
-		t.Errorf("a job that nobody knows the minutes of keeps its bench for %d days", got)
-	}
-	// Over its plan a job keeps its bench: it is done now at the soonest. On a closed day nothing is planned.
-	over := now.Add(-2 * time.Hour)
-	late := []BenchRow{
-		{Class: ClassRunning, Bench: 1, Start: over, Minutes: hw.Known(hw.DecOf(20)), Copying: hw.Known(hw.DecOf(10))},
-		{Class: ClassRunning, Bench: 2, Start: over},
-		{Class: ClassReady, Minutes: hw.Known(hw.DecOf(15))}}
-	schedule(late, now, Floor{}.orUsual())
-	if r := late[2]; r.Bench != 1 || r.Start.Before(cleared(now)) {
-		t.Errorf("planned onto bench %d at %v, which is taken", r.Bench, r.Start)
-	}
-	late[2].Start, late[2].Bench, late[0].Copying = time.Time{}, 0, hw.Known(hw.DecOf(150))
-	if schedule(late, now, Floor{}.orUsual()); !late[2].Start.After(now.Add(50 * time.Minute)) {
-		t.Errorf("planned at %v onto a bench that copies until %v", late[2].Start, late[0].End())
-	}
-	late[2].Start = time.Time{}
-	sunday := time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC)
-	if schedule(late[2:], sunday, Floor{}.orUsual()); !late[2].Start.IsZero() {
-		t.Errorf("planned on a Sunday, %v", late[2].Start)
-	}
-	for at, doubt := range map[time.Time]string{sunday: "not open", now.Add(-time.Hour): "past", time.Date(2026, 5, 18, 6,
-		0, 0, 0, time.UTC): "from 9 to 18",
-		time.Date(2026, 5, 18, 17, 0, 0, 0, time.UTC): "", {}: ""} {
-		if got := (Floor{}).Doubt(at, now); !strings.Contains(got, doubt) || (doubt == "") != (got == "") {
-			t.Errorf("a promise for %v is doubted with %q", at, got)
-		}
-	}
-	for i := range rows {
-		rows[i].Start = time.Time{}
-	}
-	if schedule(rows, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), Floor{}.orUsual()); !rows[2].Start.IsZero() {
-		t.Errorf("30 minutes are planned at ten to six: %v", rows[2].Start)
-	}
+	return jobs.BenchRow{}
 }
 
 // TestDangerStops: nothing goes on before the machine is made safe, with words and the
@@ -155,26 +37,26 @@ func TestBenchOrder(t *testing.T) {
 func TestDangerStops(t *testing.T) {
 	s := workshop(t)
 	r := jobOfMachine(t, s, "i-brandreth-01")
-	if r.Class != ClassDanger || !strings.HasPrefix(r.Next, "Stop") {
+	if r.Class != jobs.ClassDanger || !strings.HasPrefix(r.Next, "Stop") {
 		t.Fatalf("a swollen pack: %+v", r)
 	}
-	for _, m := range []Move{{To: "start", Bench: 1}, {To: "customer", For: "a call"}, {To: "safe"}, {To: "dance"}} {
+	for _, m := range []jobs.Move{{To: "start", Bench: 1}, {To: "customer", For: "a call"}, {To: "safe"}, {To: "dance"}} {
 		if err := s.MoveJob(t.Context(), okell, "", r.JobID, m); err == nil {
 			t.Errorf("%+v goes through", m)
 		}
 	}
 	if err := s.MoveJob(t.Context(), okell, "", r.JobID,
-		Move{To: "safe", For: "pack taken out, in the fire box", Out: true}); err != nil {
+		jobs.Move{To: "safe", For: "pack taken out, in the fire box", Out: true}); err != nil {
 		t.Fatal(err)
 	}
 	now := jobOfMachine(t, s, "i-brandreth-01")
-	if now.Class == ClassDanger || now.Record.Machine.Fitted.Battery != nil {
+	if now.Class == jobs.ClassDanger || now.Record.Machine.Fitted.Battery != nil {
 		t.Errorf("made safe it stands as %+v", now)
 	}
-	if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "close"}); err != nil {
+	if err := s.MoveJob(t.Context(), okell, "", r.JobID, jobs.Move{To: "close"}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "start", Bench: 1}); err == nil {
+	if err := s.MoveJob(t.Context(), okell, "", r.JobID, jobs.Move{To: "start", Bench: 1}); err == nil {
 		t.Error("a closed job is put on a bench")
 	}
 }
@@ -183,13 +65,13 @@ func TestDangerStops(t *testing.T) {
 func TestContacts(t *testing.T) {
 	s := workshop(t)
 	r := jobOfMachine(t, s, "wath-11")
-	if r.Class != ClassCustomer {
+	if r.Class != jobs.ClassCustomer {
 		t.Fatalf("%+v", r)
 	}
-	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "smoke"}, nil); err == nil {
+	if err := s.AddContact(t.Context(), okell, "", r.JobID, jobs.Contact{How: "smoke"}, nil); err == nil {
 		t.Error("nothing said, by smoke: taken")
 	}
-	if err := s.AddContact(t.Context(), okell, "", r.JobID, Contact{How: "phone", Agreed: "sell the old ones"},
+	if err := s.AddContact(t.Context(), okell, "", r.JobID, jobs.Contact{How: "phone", Agreed: "sell the old ones"},
 		[]hw.Consent{"data", "moon"}); err != nil {
 		t.Fatal(err)
 	}
@@ -209,7 +91,7 @@ func TestReadingTakenOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.AddReading(ctx, okell, "", "wath-07", []Report{{"x", []byte("hello")}, {"y", nil}},
+	if _, err := s.AddReading(ctx, okell, "", "wath-07", []jobs.Report{{Name: "x", Data: []byte("hello")}, {Name: "y"}},
 		false); err == nil || !strings.Contains(err.Error(), "x: it is no report") ||
 		!strings.Contains(err.Error(), "y: it is empty") {
 		t.Errorf("two that are no reports: %v", err)
@@ -223,11 +105,11 @@ func TestReadingTakenOver(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var reports []Report
+	var reports []jobs.Report
 	for _, m := range made {
-		reports = append(reports, Report{m.Name, m.Data})
+		reports = append(reports, jobs.Report{Name: m.Name, Data: m.Data})
 	}
-	reports = append(reports, Report{"letter.txt", []byte("dear sirs")})
+	reports = append(reports, jobs.Report{Name: "letter.txt", Data: []byte("dear sirs")})
 	number, err := s.AddReading(ctx, okell, "once", "wath-07", reports, true)
 	if err != nil {
 		t.Fatal(err)
@@ -239,7 +121,7 @@ func TestReadingTakenOver(t *testing.T) {
 	if err := json.Unmarshal([]byte(number), &id); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.AcceptReading(ctx, okell, "", "wath-05", id, nil, []string{"memory"}); !errors.Is(err, ErrNotFound) {
+	if err := s.AcceptReading(ctx, okell, "", "wath-05", id, nil, []string{"memory"}); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("another machine's reading: %v", err)
 	}
 	if err := s.AcceptReading(ctx, okell, "", "wath-07", id, nil, []string{"memory", "pack-0"}); err != nil {
@@ -259,13 +141,13 @@ func TestReadingTakenOver(t *testing.T) {
 		t.Errorf("the report that cannot be read is not told: %+v, %v", all[0], err)
 	}
 	if err := s.TakeDraw(ctx, okell, "draw", "wath-07",
-		Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office", Simulated: true}); err != nil {
+		jobs.Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office", Simulated: true}); err != nil {
 		t.Fatal(err)
 	}
 	if now, err = s.Machine(ctx, "wath-07"); err != nil || now.Machine.Usage.RuntimeProfile != "office, simulated" {
 		t.Errorf("a simulated draw under %q, %v", now.Machine.Usage.RuntimeProfile, err)
 	}
-	if err := setSettings(ctx, s, func(how *Settings) { how.Simulated = false }); err != nil {
+	if err := setSettings(ctx, s, func(how *base.Settings) { how.Simulated = false }); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.AddReading(ctx, okell, "off", "wath-07", reports, true); err == nil ||
@@ -279,7 +161,7 @@ func TestReadingTakenOver(t *testing.T) {
 func TestCustomers(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	by := func(name string) Customer {
+	by := func(name string) jobs.Customer {
 		list, err := s.Customers(ctx, name)
 		if err != nil || len(list) != 1 {
 			t.Fatalf("%s: %v %v", name, list, err)
@@ -344,8 +226,8 @@ func TestCustomers(t *testing.T) {
 	if len(j.Machine.Fitted.Memory) != 2 {
 		t.Errorf("the machine's record is gone: %+v", j.Machine)
 	}
-	err = s.store.View(ctx, func(tx store.Tx) error {
-		rows, err := tx.HistoryOf(kindMachine, "wath-11")
+	err = s.Store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.HistoryOf(base.KindMachine, "wath-11")
 		for _, h := range rows {
 			if strings.Contains(h.What, "Wath River") || strings.Contains(h.What, "Farrow") {
 				t.Errorf("the history still says %q", h.What)
@@ -400,7 +282,7 @@ func TestMachineList(t *testing.T) {
 			t.Fatalf("what was taken is told as %+v, %v", rows[:2], err)
 		}
 	}
-	aside, err := AsideTable(table, rows)
+	aside, err := jobs.AsideTable(table, rows)
 	if err != nil || strings.Count(string(aside), "\n") != 6 || !strings.Contains(string(aside), "Heron 3") {
 		t.Errorf("kept aside: %s %v", aside, err)
 	}
@@ -416,17 +298,17 @@ func TestModelChangedSince(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
 	now := s.Now()
-	s.now = func() time.Time { return now }
-	p, err := s.Plan(ctx, "tarn-vet-03", PlanQuery{})
+	s.Clock = func() time.Time { return now }
+	p, err := s.Plan(ctx, "tarn-vet-03", jobs.PlanQuery{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "", "tarn-vet-03", Fingerprint(p.Plan.Options[0]), "", PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-03", jobs.Fingerprint(p.Plan.Options[0]), "", jobs.PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
-	since := func() []Change {
+	since := func() []base.Change {
 		t.Helper()
-		p, err := s.Plan(ctx, "tarn-vet-03", PlanQuery{})
+		p, err := s.Plan(ctx, "tarn-vet-03", jobs.PlanQuery{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -460,11 +342,11 @@ func TestKnownMachine(t *testing.T) {
 	}
 	m := *before.Machine
 	m.Fitted.Memory = append([]hw.FittedModule{}, m.Fitted.Memory...)
-	in := Intake{
+	in := jobs.Intake{
 		Machine:  &m,
 		Known:    true,
 		KnownVer: 1,
-		Agreement: Agreement{Customer: "Wath River Ferries", Contact: "the mate",
+		Agreement: jobs.Agreement{Customer: "Wath River Ferries", Contact: "the mate",
 			Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(32)}}},
 	}
 	if _, err := s.TakeIn(ctx, okell, "again", in); err == nil ||

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -9,6 +9,8 @@ import (
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/exchange/slug"
+	"yembo/shop/base"
+	"yembo/shop/records"
 	"yembo/store"
 )
 
@@ -48,7 +50,7 @@ func TestLines(t *testing.T) {
 	if ch.Slots[0].Cooling.Or("") != "pad" || evidence.Of(ch.Findings, "/slots/m2a/cooling").InForce != nil {
 		t.Error("a fact with no source got one, or was not kept")
 	}
-	if typed := LinesTyped(r.History); len(typed) != 0 || !strings.Contains(r.History[0].What, "(and 2 more lines)") {
+	if typed := records.LinesTyped(r.History); len(typed) != 0 || !strings.Contains(r.History[0].What, "(and 2 more lines)") {
 		t.Errorf("%v %s", typed, r.History[0].What)
 	}
 	for text, says := range map[string]string{
@@ -72,21 +74,21 @@ func TestLines(t *testing.T) {
 			t.Errorf("%q: %v", text, err)
 		}
 	}
-	if _, err := s.RecordLines(ctx, okell, "", id, 1, "m2a nvme", bench); !errors.Is(err, ErrChanged) {
+	if _, err := s.RecordLines(ctx, okell, "", id, 1, "m2a nvme", bench); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("an old version: %v", err)
 	}
 	// What machines have fitted cannot be typed away; the usual steps of both kinds can be recorded.
 	for _, kind := range []string{"notebook", "mini_pc"} {
-		lines := shorthand.Parse(UsualSteps(&hw.Chassis{Kind: hw.Build(kind)}), nil, bench, slug.Of)
+		lines := shorthand.Parse(records.UsualSteps(&hw.Chassis{Kind: hw.Build(kind)}), nil, bench, slug.Of)
 		if len(lines) != 8 || len(shorthand.Faults(lines)) > 0 {
 			t.Errorf("%s: %v", kind, shorthand.Faults(lines))
 		}
 	}
-	if _, err := s.RecordLines(ctx, okell, "", id, 2, UsualSteps(&hw.Chassis{Kind: hw.Notebook}),
+	if _, err := s.RecordLines(ctx, okell, "", id, 2, records.UsualSteps(&hw.Chassis{Kind: hw.Notebook}),
 		shorthand.Source{Name: "assumed"}); err != nil {
 		t.Error(err)
 	}
-	if _, err := s.RecordLines(ctx, okell, "", "quillon-block-2", 1, "none steps\n"+UsualSteps(&hw.Chassis{Kind: hw.MiniPC}),
+	if _, err := s.RecordLines(ctx, okell, "", "quillon-block-2", 1, "none steps\n"+records.UsualSteps(&hw.Chassis{Kind: hw.MiniPC}),
 		bench); err != nil {
 		t.Error(err)
 	}
@@ -99,10 +101,11 @@ func TestLines(t *testing.T) {
 // the usual steps.
 func TestUsualNotebook(t *testing.T) {
 	s := workshop(t)
-	if _, err := s.RecordLines(t.Context(), okell, "1", "", 0, UsualNotebook(), shorthand.Source{Name: hw.Bench}); err == nil {
+	if _, err := s.RecordLines(t.Context(), okell, "1", "", 0, records.UsualNotebook(),
+		shorthand.Source{Name: hw.Bench}); err == nil {
 		t.Error("it is kept without a name")
 	}
-	text := strings.Replace(UsualNotebook(), "model ", `model Sundrel "Cairn 15" SC15 2024`, 1)
+	text := strings.Replace(records.UsualNotebook(), "model ", `model Sundrel "Cairn 15" SC15 2024`, 1)
 	id, err := s.RecordLines(t.Context(), okell, "2", "", 0, text, shorthand.Source{Name: hw.Assumed})
 	if err != nil {
 		t.Fatal(err)

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -8,6 +8,8 @@ import (
 	"testing"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 )
 
 // TestOneJobABench: a bench takes one job, also when several are put on it at the same
@@ -20,7 +22,7 @@ func TestOneJobABench(t *testing.T) {
 	}
 	for _, row := range rows {
 		if r := row.Record; r.State.Running != nil {
-			if err := s.MoveJob(t.Context(), okell, "", r.JobID, Move{To: "pause"}); err != nil {
+			if err := s.MoveJob(t.Context(), okell, "", r.JobID, jobs.Move{To: "pause"}); err != nil {
 				t.Fatal(err)
 			}
 		}
@@ -30,7 +32,7 @@ func TestOneJobABench(t *testing.T) {
 	put := 0
 	for _, id := range []int64{1, 8, 10, 11, 12} {
 		wg.Go(func() {
-			err := s.MoveJob(t.Context(), okell, fmt.Sprint("start", id), id, Move{To: "start", Bench: 1})
+			err := s.MoveJob(t.Context(), okell, fmt.Sprint("start", id), id, jobs.Move{To: "start", Bench: 1})
 			mu.Lock()
 			defer mu.Unlock()
 			var faults hw.Faults
@@ -53,10 +55,10 @@ func TestOneJobABench(t *testing.T) {
 	}
 	seen := j.Mark()
 	if err := s.MoveJob(t.Context(), okell, "a", 2,
-		Move{To: WaitsCustomer, For: "the answer", Seen: seen}); err != nil {
+		jobs.Move{To: jobs.WaitsCustomer, For: "the answer", Seen: seen}); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.MoveJob(t.Context(), okell, "b", 2, Move{To: "close", Seen: seen}); err == nil ||
+	if err := s.MoveJob(t.Context(), okell, "b", 2, jobs.Move{To: "close", Seen: seen}); err == nil ||
 		!strings.Contains(err.Error(), "it waits for the answer") {
 		t.Errorf("a job that moved meanwhile: %v", err)
 	}
@@ -66,17 +68,20 @@ func TestOneJobABench(t *testing.T) {
 func TestFloor(t *testing.T) {
 	s := workshop(t)
 	start := func(bench int) error {
-		return s.MoveJob(t.Context(), okell, "", 2, Move{To: "start", Bench: bench, Why: "it has to be seen"})
+		return s.MoveJob(t.Context(), okell, "", 2, jobs.Move{To: "start", Bench: bench, Why: "it has to be seen"})
 	}
 	if err := start(3); err == nil || !strings.Contains(err.Error(), "bench 1 to 2") {
 		t.Errorf("a third bench of two: %v", err)
 	}
-	for _, floor := range []Floor{{Benches: 13}, {Benches: -1}, {Opens: 12, Closes: 12}, {Opens: 9, Closes: 25}, {Opens: 9}} {
-		if err := setSettings(t.Context(), s, func(how *Settings) { how.Floor = floor }); err == nil {
+	for _, floor := range []base.Floor{{Benches: 13}, {Benches: -1}, {Opens: 12, Closes: 12}, {Opens: 9, Closes: 25}, {Opens: 9}} {
+		if err := setSettings(t.Context(), s, func(how *base.Settings) { how.Floor = floor }); err == nil {
 			t.Errorf("%+v is taken", floor)
 		}
 	}
-	if err := setSettings(t.Context(), s, func(how *Settings) { how.Floor = Floor{Benches: 3, Opens: 6, Closes: 11} }); err != nil {
+	if err := setSettings(t.Context(), s, func(how *base.Settings) {
+		how.Floor = base.Floor{Benches: 3, Opens: 6,
+			Closes: 11}
+	}); err != nil {
 		t.Fatal(err)
 	}
 	rows, err := s.BenchList(t.Context())
@@ -84,7 +89,7 @@ func TestFloor(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, r := range rows {
-		if r.Class == ClassReady && !r.Start.IsZero() {
+		if r.Class == jobs.ClassReady && !r.Start.IsZero() {
 			t.Errorf("%s is planned at %s, when the shop is closed", r.Record.Machine.ID, r.Start)
 		}
 	}

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"context"
@@ -6,12 +6,14 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
+	"yembo/shop/stock"
 	"yembo/store"
 )
 
 // listOf keeps a list and looks at it.
-func listOf(t testing.TB, s *Shop, text string, supplier int64) (int64, PriceList) {
+func listOf(t testing.TB, s *shop.Shop, text string, supplier int64) (int64, stock.PriceList) {
 	t.Helper()
 	upload, err := s.KeepUpload(t.Context(), []byte(text))
 	if err != nil {
@@ -111,7 +113,7 @@ func BenchmarkPriceList(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		s := New(st, time.Now)
+		s := shop.New(st, time.Now)
 		upload, list := listOf(b, s, text, 0)
 		taken, err := s.TakePrices(context.Background(), okell, upload, list.Columns, 0, quiet)
 		if err != nil || taken.New != 20_000 {

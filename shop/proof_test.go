@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"context"
@@ -8,29 +8,33 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
 	"yembo/core/proof"
 	"yembo/core/run"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
+	"yembo/shop/work"
 	sim "yembo/standin/machine"
 	"yembo/store"
 )
 
 // note notes something on the proof of a job.
-func (b *bencher) note(entry ProofEntry) error {
+func (b *bencher) note(entry work.ProofEntry) error {
 	b.t.Helper()
 	b.now = b.now.Add(time.Minute)
 	return b.s.ChangeProof(b.t.Context(), okell, "", b.job, entry)
 }
 
-func (b *bencher) must(entry ProofEntry) {
+func (b *bencher) must(entry work.ProofEntry) {
 	b.t.Helper()
 	if err := b.note(entry); err != nil {
 		b.t.Fatal(err)
 	}
 }
 
-func (b *bencher) proof() Proof {
+func (b *bencher) proof() work.Proof {
 	b.t.Helper()
 	p, err := b.s.Proof(b.t.Context(), b.job)
 	if err != nil {
@@ -51,9 +55,9 @@ func (b *bencher) read(f sim.Faults, change func(m *hw.Machine)) {
 	if err != nil {
 		b.t.Fatal(err)
 	}
-	var sent []Report
+	var sent []jobs.Report
 	for _, r := range reports {
-		sent = append(sent, Report{r.Name, r.Data})
+		sent = append(sent, jobs.Report{Name: r.Name, Data: r.Data})
 	}
 	b.now = b.now.Add(time.Minute)
 	if _, err := b.s.AddReading(b.t.Context(), okell, "", p.Job.Key, sent, true); err != nil {
@@ -66,30 +70,30 @@ func (b *bencher) complete() {
 	b.t.Helper()
 	p := b.proof()
 	for _, f := range p.First {
-		b.must(FirstStarts(f.ID, FirstDone, ""))
+		b.must(work.FirstStarts(f.ID, jobs.FirstDone, ""))
 	}
 	for _, old := range p.Old {
-		how := OldPart{Goes: GoesBack}
+		how := jobs.OldPart{Goes: jobs.GoesBack}
 		if old.Pack {
-			how.Goes = GoesRecycled
+			how.Goes = jobs.GoesRecycled
 		}
-		b.must(OldGoes(old.Place, how))
+		b.must(work.OldGoes(old.Place, how))
 	}
 	if p.Option != nil && p.Option.Migration != nil {
-		b.must(DataIs(DataDone{Verified: "all files counted"}))
+		b.must(work.DataIs(jobs.DataDone{Verified: "all files counted"}))
 	}
-	if p.touches(hw.KindMemory) {
+	if p.Touches(hw.KindMemory) {
 		total, known := p.Total()
 		if !known {
 			b.t.Fatal("the total is not known")
 		}
-		b.must(Tests(MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total, Errors: hw.Known(0)}))
+		b.must(work.Tests(jobs.MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total, Errors: hw.Known(0)}))
 	}
-	b.must(Seam(SeamEdges...))
+	b.must(work.Seam(jobs.SeamEdges...))
 }
 
 // unproven sets aside what was proven in the model of the demo's ferry machines, and returns it.
-func (b *bencher) unproven() ModelRecord {
+func (b *bencher) unproven() records.ModelRecord {
 	b.t.Helper()
 	for range 2 {
 		m, err := b.s.Model(b.t.Context(), "pellam-drover-15")
@@ -108,7 +112,7 @@ func (b *bencher) unproven() ModelRecord {
 		}
 	}
 	b.t.Fatal("it is proven twice")
-	return ModelRecord{}
+	return records.ModelRecord{}
 }
 
 // finish ends the run of a job.
@@ -131,7 +135,7 @@ func TestProof(t *testing.T) {
 	ctx := t.Context()
 	part := b.run().Option.Buy[0].Part
 	drover := b.unproven()
-	byProof := PlanQuery{Practice: &hw.Practice{MemoryLimit: hw.Known(hw.LimitProven)}}
+	byProof := jobs.PlanQuery{Practice: &hw.Practice{MemoryLimit: hw.Known(hw.LimitProven)}}
 	doubt := hw.Finding{Path: "/memory/limits/maker_gb", Value: json.RawMessage("8"), Source: hw.MakerDocument}
 	if err := b.s.AddFinding(ctx, ansty, "", drover.Chassis.ID, drover.Version, doubt); err != nil {
 		t.Fatal(err)
@@ -167,7 +171,7 @@ func TestProof(t *testing.T) {
 	if err := sign(b, "", ""); err == nil || !strings.Contains(err.Error(), "dimm2: a module is not seen") {
 		t.Errorf("it is signed with a module missing: %v", err)
 	}
-	b.must(Tries(proof.ModuleAbsent, "dimm2", 0, "clicked"))
+	b.must(work.Tries(proof.ModuleAbsent, "dimm2", 0, "clicked"))
 	b.read(sim.Faults{}, nil)
 	b.complete()
 	if p := b.proof(); len(p.Bars) != 0 {
@@ -178,7 +182,7 @@ func TestProof(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	if err := b.note(ProofNoted("late")); err == nil {
+	if err := b.note(work.ProofNoted("late")); err == nil {
 		t.Error("something was noted on a signed proof")
 	}
 	m, err := b.s.Machine(ctx, "wath-05")
@@ -221,8 +225,8 @@ func TestProof(t *testing.T) {
 	if again, _ := b.s.PiecesOut(ctx, part); len(again[0].Bad) != 1 || !strings.Contains(again[0].Bad[0], "S-77") {
 		t.Errorf("found bad: %+v", again[0])
 	}
-	hand := HandingOver{To: "J. Farrow", With: []string{"charger"}, AskOn: "2026-05-28"}
-	if err := b.s.HandOver(ctx, okell, "", b.job, HandingOver{}); err == nil {
+	hand := work.HandingOver{To: "J. Farrow", With: []string{"charger"}, AskOn: "2026-05-28"}
+	if err := b.s.HandOver(ctx, okell, "", b.job, work.HandingOver{}); err == nil {
 		t.Error("it is handed over to nobody")
 	}
 	for range 2 {
@@ -241,10 +245,10 @@ func TestProof(t *testing.T) {
 		t.Errorf("signed a second time, with another reason: %v", err)
 	}
 	// Handed over by mistake: it is taken back, and done again.
-	if err := b.s.MoveJob(ctx, okell, "", b.job, Move{To: moveReopen}); err != nil || b.proof().Doc.Hand != nil {
+	if err := b.s.MoveJob(ctx, okell, "", b.job, jobs.Move{To: jobs.MoveReopen}); err != nil || b.proof().Doc.Hand != nil {
 		t.Errorf("the hand-over is not taken back: %v", err)
 	}
-	if err := b.s.MoveJob(ctx, okell, "", b.job, Move{To: moveStart, Bench: 2}); err == nil {
+	if err := b.s.MoveJob(ctx, okell, "", b.job, jobs.Move{To: jobs.MoveStart, Bench: 2}); err == nil {
 		t.Error("a proven job goes on a bench again")
 	}
 	if err := b.s.HandOver(ctx, okell, "", b.job, hand); err != nil {
@@ -290,16 +294,16 @@ func TestProofOfAnother(t *testing.T) {
 	if p.Reading != nil || p.Foreign == nil || !strings.Contains(strings.Join(p.Bars, ";"), "another serial") {
 		t.Fatalf("a report of another serial: %v, %v", p.Reading, p.Bars)
 	}
-	b.must(ReadingCounts(p.Foreign.ID))
+	b.must(work.ReadingCounts(p.Foreign.ID))
 	if p := b.proof(); p.Reading == nil {
 		t.Error("it was said to count, and does not")
 	}
-	if err := b.note(ReadingCounts(999)); err == nil {
+	if err := b.note(work.ReadingCounts(999)); err == nil {
 		t.Error("a report that is not there counts")
 	}
 	// 4 GB sit where 8 were planned.
 	b.read(sim.Faults{OtherModule: true}, nil)
-	b.must(IsReally("dimm2"))
+	b.must(work.IsReally("dimm2"))
 	b.complete()
 	p = b.proof()
 	if bars := strings.Join(p.Bars, ";"); bars != "" {
@@ -324,11 +328,11 @@ func TestSignedAllTheSame(t *testing.T) {
 	b := atBench(t, "wath-05")
 	ctx := t.Context()
 	b.finish()
-	b.must(LookedAt("all", true, ""))
+	b.must(work.LookedAt("all", true, ""))
 	// A total that cannot be is written after the machine and the shelf: nothing of the signature is kept.
 	was, _ := b.s.Machine(ctx, "wath-05")
 	p := b.proof()
-	p.Doc.Test = &MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), Errors: hw.Known(0), At: b.now}
+	p.Doc.Test = &jobs.MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(100_000), Errors: hw.Known(0), At: b.now}
 	raw, err := json.Marshal(&p.Doc)
 	if err != nil {
 		t.Fatal(err)
@@ -349,7 +353,7 @@ func TestSignedAllTheSame(t *testing.T) {
 	if err := setProof(ctx, b.s, b.job, raw); err != nil {
 		t.Fatal(err)
 	}
-	b.must(LookedAt("dimm2 capacity_gb", false, "4 GB"))
+	b.must(work.LookedAt("dimm2 capacity_gb", false, "4 GB"))
 	if err := sign(b, "customer waits", ""); err == nil || !strings.Contains(err.Error(), "who agreed") {
 		t.Errorf("nobody agreed: %v", err)
 	}
@@ -369,23 +373,23 @@ func TestSignedAllTheSame(t *testing.T) {
 // TestProofFaults: what cannot be noted is refused at its field, and nothing is kept of it.
 func TestProofFaults(t *testing.T) {
 	b := atBench(t, "wath-05")
-	for name, entry := range map[string]ProofEntry{
-		"a line there is not":     LookedAt("moon capacity_gb", true, ""),
-		"a code of a report":      Meets(proof.LinkDiffers, false),
-		"nothing to try":          Tries(proof.ModuleAbsent, "dimm2", 9, ""),
-		"no report of it":         IsReally("dimm2"),
-		"no such first start":     FirstStarts("moon", FirstDone, ""),
-		"it can be tested here":   FirstStarts("charger", FirstNoTest, ""),
-		"a measure without runs":  WasMeasured(proof.Measure{Name: "read"}),
-		"a measure of no name":    WasMeasured(proof.Measure{After: proof.Side{Runs: []hw.Dec{1}}}),
-		"a run below nought":      WasMeasured(proof.Measure{Name: "x", After: proof.Side{Runs: []hw.Dec{-1}}}),
-		"a test of no pass":       Tests(MemoryTest{Tool: "x", TotalGB: hw.DecOf(8)}),
-		"a test of nothing":       Tests(MemoryTest{Tool: "x", Passes: 1}),
-		"errors not told":         Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(8)}),
-		"a test by nothing":       Tests(MemoryTest{Passes: 1, TotalGB: hw.DecOf(8)}),
-		"an old part there isn't": OldGoes("dimm2", OldPart{Goes: GoesBack}),
-		"an edge there is not":    Seam("front", "moon"),
-		"an empty note":           ProofNoted(" "),
+	for name, entry := range map[string]work.ProofEntry{
+		"a line there is not":     work.LookedAt("moon capacity_gb", true, ""),
+		"a code of a report":      work.Meets(proof.LinkDiffers, false),
+		"nothing to try":          work.Tries(proof.ModuleAbsent, "dimm2", 9, ""),
+		"no report of it":         work.IsReally("dimm2"),
+		"no such first start":     work.FirstStarts("moon", jobs.FirstDone, ""),
+		"it can be tested here":   work.FirstStarts("charger", jobs.FirstNoTest, ""),
+		"a measure without runs":  work.WasMeasured(proof.Measure{Name: "read"}),
+		"a measure of no name":    work.WasMeasured(proof.Measure{After: proof.Side{Runs: []hw.Dec{1}}}),
+		"a run below nought":      work.WasMeasured(proof.Measure{Name: "x", After: proof.Side{Runs: []hw.Dec{-1}}}),
+		"a test of no pass":       work.Tests(jobs.MemoryTest{Tool: "x", TotalGB: hw.DecOf(8)}),
+		"a test of nothing":       work.Tests(jobs.MemoryTest{Tool: "x", Passes: 1}),
+		"errors not told":         work.Tests(jobs.MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(8)}),
+		"a test by nothing":       work.Tests(jobs.MemoryTest{Passes: 1, TotalGB: hw.DecOf(8)}),
+		"an old part there isn't": work.OldGoes("dimm2", jobs.OldPart{Goes: jobs.GoesBack}),
+		"an edge there is not":    work.Seam("front", "moon"),
+		"an empty note":           work.ProofNoted(" "),
 	} {
 		var faults hw.Faults
 		if err := b.note(entry); !errors.As(err, &faults) {
@@ -402,15 +406,15 @@ func TestProofFaults(t *testing.T) {
 func TestOldDriveOnShelf(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	p, err := s.Plan(ctx, "wath-08", PlanQuery{})
+	p, err := s.Plan(ctx, "wath-08", jobs.PlanQuery{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "", "wath-08", Fingerprint(p.Plan.Options[2]), "", PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "", "wath-08", jobs.Fingerprint(p.Plan.Options[2]), "", jobs.PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	b := &bencher{t: t, s: s, now: morning}
-	s.now = func() time.Time { return b.now }
+	s.Clock = func() time.Time { return b.now }
 	for _, r := range must(s.BenchList(ctx)) {
 		if r.Record.Machine.ID == "wath-08" {
 			b.job = r.Record.JobID
@@ -426,14 +430,14 @@ func TestOldDriveOnShelf(t *testing.T) {
 			drive = old.Place
 		}
 	}
-	if err := b.note(OldGoes(drive, OldPart{Goes: GoesShelf})); err == nil {
+	if err := b.note(work.OldGoes(drive, jobs.OldPart{Goes: jobs.GoesShelf})); err == nil {
 		t.Error("a drive with data goes onto the shelf")
 	}
-	if err := b.note(DataIs(DataDone{Steps: []string{"files"}})); err == nil {
+	if err := b.note(work.DataIs(jobs.DataDone{Steps: []string{"files"}})); err == nil {
 		t.Error("a clone was installed")
 	}
-	b.must(DataIs(DataDone{Steps: []string{"backup", "read"}, Verified: "all files counted"}))
-	b.must(OldGoes(drive, OldPart{Goes: GoesShelf, How: "sanitize", Serial: "OLD-1"}))
+	b.must(work.DataIs(jobs.DataDone{Steps: []string{"backup", "read"}, Verified: "all files counted"}))
+	b.must(work.OldGoes(drive, jobs.OldPart{Goes: jobs.GoesShelf, How: "sanitize", Serial: "OLD-1"}))
 	parts := len(must(s.Parts(ctx)).Parts)
 	if r := must(s.Report(ctx, b.job)); !strings.HasPrefix(r.Sentence, "A draft") {
 		t.Errorf("before it is signed the customer reads: %s", r.Sentence)
@@ -460,8 +464,8 @@ func must[T any](v T, err error) T {
 }
 
 // setProof stores a proof's document as it is given.
-func setProof(ctx context.Context, s *Shop, job int64, doc []byte) error {
-	return s.store.Update(ctx, func(tx store.Tx) error {
+func setProof(ctx context.Context, s *shop.Shop, job int64, doc []byte) error {
+	return s.Store.Update(ctx, func(tx store.Tx) error {
 		row, err := tx.ProofOf(job)
 		if err != nil {
 			return err

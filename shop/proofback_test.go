@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"bytes"
@@ -9,6 +9,8 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/proof"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 	sim "yembo/standin/machine"
 )
 
@@ -25,7 +27,7 @@ func TestCorrectedMeanwhile(t *testing.T) {
 	m.Fitted.Drives = []hw.FittedDrive{m.Fitted.Drives[0]}
 	m.Fitted.Drives[0].Drive.Model, m.Fitted.Drives[0].Encrypted = "BX-256-T", hw.Known(true)
 	m.Fitted.Battery = &hw.FittedBattery{Option: m.Fitted.Battery.Option, FullWh: hw.Known(hw.DecOf(33))}
-	if err := b.s.CorrectMachine(ctx, ansty, "", r.Key, r.MachineVer, MachineCorrection{Machine: &m}); err != nil {
+	if err := b.s.CorrectMachine(ctx, ansty, "", r.Key, r.MachineVer, jobs.MachineCorrection{Machine: &m}); err != nil {
 		t.Fatal(err)
 	}
 	b.finish()
@@ -51,7 +53,7 @@ func TestProvenIsFitted(t *testing.T) {
 	b.unproven()
 	b.finish()
 	var faults hw.Faults
-	err := b.note(Tests(MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(64), Errors: hw.Known(0)}))
+	err := b.note(work.Tests(jobs.MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(64), Errors: hw.Known(0)}))
 	if !errors.As(err, &faults) || faults[0].Pointer != "/total_gb" {
 		t.Errorf("64 GB were tested in a machine that has less: %v", err)
 	}
@@ -78,16 +80,16 @@ func TestProvenIsFitted(t *testing.T) {
 func TestProofPlanChanged(t *testing.T) {
 	b := atBench(t, "wath-05")
 	ctx := t.Context()
-	p, err := b.s.Plan(ctx, "wath-05", PlanQuery{})
+	p, err := b.s.Plan(ctx, "wath-05", jobs.PlanQuery{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	did := b.run().Option
-	if _, err := b.s.Choose(ctx, okell, "", "wath-05", Fingerprint(p.Plan.Options[2]), "", PlanQuery{}); err != nil {
+	if _, err := b.s.Choose(ctx, okell, "", "wath-05", jobs.Fingerprint(p.Plan.Options[2]), "", jobs.PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	before, err := b.s.Part(ctx, did.Buy[0].Part)
-	if err != nil || Fingerprint(p.Plan.Options[2]) == Fingerprint(*did) || before.Held != 0 {
+	if err != nil || jobs.Fingerprint(p.Plan.Options[2]) == jobs.Fingerprint(*did) || before.Held != 0 {
 		t.Fatalf("%d are held, %v", before.Held, err)
 	}
 	b.finish()
@@ -101,7 +103,7 @@ func TestProofPlanChanged(t *testing.T) {
 	}
 	after, _ := b.s.Part(ctx, did.Buy[0].Part)
 	job := mustJob(t, b.s, b.job)
-	if before.Shelf-after.Shelf != 1 || Fingerprint(job.Choice.Option) != Fingerprint(*did) || b.proof().PlanChanged {
+	if before.Shelf-after.Shelf != 1 || jobs.Fingerprint(job.Choice.Option) != jobs.Fingerprint(*did) || b.proof().PlanChanged {
 		t.Errorf("on the shelf %d, then %d; chosen is %s", before.Shelf, after.Shelf, job.Choice.Words)
 	}
 }
@@ -111,7 +113,7 @@ func TestProofPlanChanged(t *testing.T) {
 func TestForgottenProof(t *testing.T) {
 	dir := t.TempDir()
 	b := &bencher{t: t, s: workshopIn(t, dir), now: morning, serial: "zzserial-in"}
-	b.s.now = func() time.Time { return b.now }
+	b.s.Clock = func() time.Time { return b.now }
 	b.job = jobOfMachine(t, b.s, "wath-05").Record.JobID
 	ctx := t.Context()
 	b.begin()
@@ -121,17 +123,17 @@ func TestForgottenProof(t *testing.T) {
 		marks = append(marks, "zzmark-"+name)
 		return "zzmark-" + name
 	}
-	b.must(LookedAt("dimm2 capacity_gb", false, mark("looked")))
-	b.must(Tries(proof.ModuleAbsent, "dimm2", 0, mark("tried")))
+	b.must(work.LookedAt("dimm2 capacity_gb", false, mark("looked")))
+	b.must(work.Tries(proof.ModuleAbsent, "dimm2", 0, mark("tried")))
 	b.read(sim.Faults{}, nil)
-	b.must(FirstStarts("charger", FirstDone, mark("first")))
-	b.must(WasMeasured(proof.Measure{Name: mark("measure"), After: proof.Side{Profile: mark("profile"), Runs: []hw.Dec{1}}}))
-	b.must(Tests(MemoryTest{Tool: mark("tool"), Passes: 1, TotalGB: hw.DecOf(16), Errors: hw.Known(0)}))
-	b.must(ProofNoted(mark("note")))
+	b.must(work.FirstStarts("charger", jobs.FirstDone, mark("first")))
+	b.must(work.WasMeasured(proof.Measure{Name: mark("measure"), After: proof.Side{Profile: mark("profile"), Runs: []hw.Dec{1}}}))
+	b.must(work.Tests(jobs.MemoryTest{Tool: mark("tool"), Passes: 1, TotalGB: hw.DecOf(16), Errors: hw.Known(0)}))
+	b.must(work.ProofNoted(mark("note")))
 	if err := sign(b, mark("why"), mark("agreed")); err != nil {
 		t.Fatal(err)
 	}
-	if err := b.s.HandOver(ctx, okell, "", b.job, HandingOver{To: mark("taken"), AskOn: "2026-05-28"}); err != nil {
+	if err := b.s.HandOver(ctx, okell, "", b.job, work.HandingOver{To: mark("taken"), AskOn: "2026-05-28"}); err != nil {
 		t.Fatal(err)
 	}
 	if err := b.s.FoundBad(ctx, okell, "", b.run().Option.Buy[0].Part, b.job, "zzserial-bad", mark("bad")); err != nil {

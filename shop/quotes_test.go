@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -6,14 +6,18 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
 	"yembo/core/quote"
+	"yembo/shop/base"
+	"yembo/shop/billing"
+	"yembo/shop/jobs"
 	"yembo/store"
 )
 
 // offered makes a quote of the first options of a machine's plan, in a shop that charges for looking.
-func offered(t *testing.T, s *Shop, machine string, n int) QuotePage {
+func offered(t *testing.T, s *shop.Shop, machine string, n int) billing.QuotePage {
 	t.Helper()
 	ctx := t.Context()
 	was, err := s.Settings(ctx)
@@ -22,28 +26,29 @@ func offered(t *testing.T, s *Shop, machine string, n int) QuotePage {
 	}
 	next := was
 	next.TaxPercent = hw.DecOf(20)
-	next.Pricing = Pricing{DeclinedCents: 1200, Fixed: []quote.FixedLine{{Text: "Intake and test", Cents: 1200, When: quote.Always}}}
+	next.Pricing = base.Pricing{DeclinedCents: 1200, Fixed: []quote.FixedLine{{Text: "Intake and test", Cents: 1200,
+		When: quote.Always}}}
 	if err := s.SaveSettings(ctx, okell, was, next); err != nil {
 		t.Fatal(err)
 	}
-	p, err := s.Plan(ctx, machine, PlanQuery{})
+	p, err := s.Plan(ctx, machine, jobs.PlanQuery{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	var prints []string
 	for i := range p.Plan.Options {
 		if len(p.Plan.Options[i].Missing) == 0 && len(prints) < n {
-			prints = append(prints, Fingerprint(p.Plan.Options[i]))
+			prints = append(prints, jobs.Fingerprint(p.Plan.Options[i]))
 		}
 	}
-	id, err := s.Offer(ctx, okell, "offer", machine, prints, PlanQuery{})
+	id, err := s.Offer(ctx, okell, "offer", machine, prints, jobs.PlanQuery{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	return quoteOf(t, s, id)
 }
 
-func quoteOf(t *testing.T, s *Shop, id int64) QuotePage {
+func quoteOf(t *testing.T, s *shop.Shop, id int64) billing.QuotePage {
 	t.Helper()
 	q, err := s.Quote(t.Context(), id)
 	if err != nil {
@@ -52,8 +57,8 @@ func quoteOf(t *testing.T, s *Shop, id int64) QuotePage {
 	return q
 }
 
-func editOf(q *QuotePage) QuoteEdit {
-	e := QuoteEdit{
+func editOf(q *billing.QuotePage) billing.QuoteEdit {
+	e := billing.QuoteEdit{
 		Told:       q.Doc.Told,
 		Found:      q.Doc.Found,
 		Risk:       q.Doc.Risk,
@@ -71,9 +76,9 @@ func editOf(q *QuotePage) QuoteEdit {
 }
 
 // yes accepts alternative A with every consent that it asks for.
-func yes(q *QuotePage) QuoteAnswer {
-	return QuoteAnswer{
-		Verdict:  Accepted,
+func yes(q *billing.QuotePage) jobs.QuoteAnswer {
+	return jobs.QuoteAnswer{
+		Verdict:  jobs.Accepted,
 		Letter:   "A",
 		How:      "phone",
 		Who:      "J. Farrow",
@@ -112,7 +117,7 @@ func TestQuote(t *testing.T) {
 		}
 	}
 	q = quoteOf(t, s, q.ID)
-	if q.Shown.IsZero() || q.Job.State.Waits != WaitsCustomer || !strings.Contains(q.Job.State.For, "Q-0001-1") {
+	if q.Shown.IsZero() || q.Job.State.Waits != jobs.WaitsCustomer || !strings.Contains(q.Job.State.For, "Q-0001-1") {
 		t.Fatalf("shown %v, the job %+v", q.Shown, q.Job.State)
 	}
 	e.Discount, e.Told = 0, "It is slow."
@@ -153,7 +158,7 @@ func TestQuote(t *testing.T) {
 	for _, err := range errs {
 		if err == nil {
 			done++
-		} else if !errors.Is(err, ErrChanged) && !errors.As(err, &faults) {
+		} else if !errors.Is(err, base.ErrChanged) && !errors.As(err, &faults) {
 			t.Error(err)
 		}
 	}
@@ -162,22 +167,23 @@ func TestQuote(t *testing.T) {
 	}
 	q = quoteOf(t, s, q.ID)
 	j := q.Job
-	if q.Answer != Accepted || j.Choice == nil || Fingerprint(j.Choice.Option) != Fingerprint(q.Doc.Alternatives[0].Option) ||
+	if q.Answer != jobs.Accepted || j.Choice == nil ||
+		jobs.Fingerprint(j.Choice.Option) != jobs.Fingerprint(q.Doc.Alternatives[0].Option) ||
 		len(
-			j.openConsents(),
+			j.OpenConsents(),
 		) > 0 || j.Promised.IsZero() || len(j.Contacts) == 0 || !strings.Contains(j.Contacts[0].Agreed, "Q-0001-2") {
 		t.Errorf(
 			"%s; choice %v, consents open %v, promised %v, talks %+v",
 			q.Answer,
 			j.Choice != nil,
-			j.openConsents(),
+			j.OpenConsents(),
 			j.Promised,
 			j.Contacts,
 		)
 	}
 	agreed := false
 	for _, st := range j.Trail.Stations {
-		agreed = agreed || st.ID == StationAgreed && !st.At.IsZero()
+		agreed = agreed || st.ID == jobs.StationAgreed && !st.At.IsZero()
 	}
 	if !agreed {
 		t.Error("the trail does not pass the station of the agreement")
@@ -193,15 +199,16 @@ func TestAgreedHolds(t *testing.T) {
 	if err := s.AnswerQuote(ctx, okell, "", q.ID, q.Revision, yes(&q)); err != nil {
 		t.Fatal(err)
 	}
-	accepted, other := q.Doc.Alternatives[0], Fingerprint(q.Doc.Alternatives[1].Option)
+	accepted, other := q.Doc.Alternatives[0], jobs.Fingerprint(q.Doc.Alternatives[1].Option)
 	holds := func(when string, want quote.Alternative) {
 		t.Helper()
 		b, err := s.Bill(ctx, q.JobID)
 		if err != nil {
 			t.Fatal(err)
 		}
-		if b.Sum.Total != want.Sum.Total || b.Job.Choice == nil || Fingerprint(b.Job.Choice.Option) != Fingerprint(want.Option) ||
-			b.Job.State.Waits == WaitsCustomer || !b.Job.Closed.IsZero() {
+		if b.Sum.Total != want.Sum.Total || b.Job.Choice == nil ||
+			jobs.Fingerprint(b.Job.Choice.Option) != jobs.Fingerprint(want.Option) ||
+			b.Job.State.Waits == jobs.WaitsCustomer || !b.Job.Closed.IsZero() {
 			t.Errorf(
 				"%s: the bill is %d, not %d; the job %+v, chosen %v",
 				when,
@@ -230,17 +237,17 @@ func TestAgreedHolds(t *testing.T) {
 	if q = quoteOf(t, s, q.ID); q.Job.SignatureUnder(&q.QuoteRecord).Path != "M3 3 L2 2" || len(q.Job.Details.Struck) != 1 {
 		t.Errorf("under the quote stands %+v", q.Job.SignatureUnder(&q.QuoteRecord))
 	}
-	var agreed Agreed
-	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", other, "", PlanQuery{}); !errors.As(err, &agreed) ||
+	var agreed jobs.Agreed
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", other, "", jobs.PlanQuery{}); !errors.As(err, &agreed) ||
 		agreed.Quote.ID != q.ID {
 		t.Fatalf("another option is chosen beside the accepted one: %v", err)
 	}
-	if err := setSettings(ctx, s, func(x *Settings) { x.Pricing.RoundTo = 500 }); err != nil {
+	if err := setSettings(ctx, s, func(x *base.Settings) { x.Pricing.RoundTo = 500 }); err != nil {
 		t.Fatal(err)
 	}
 	holds("chosen otherwise, and cash rounded since", accepted)
-	for round, verdict := range []string{Thinking, Declined, Accepted} {
-		id, err := s.Offer(ctx, okell, "", "tarn-vet-04", []string{other}, PlanQuery{})
+	for round, verdict := range []string{billing.Thinking, jobs.Declined, jobs.Accepted} {
+		id, err := s.Offer(ctx, okell, "", "tarn-vet-04", []string{other}, jobs.PlanQuery{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -259,7 +266,7 @@ func TestAgreedHolds(t *testing.T) {
 			t.Fatal(err)
 		}
 		want := accepted
-		if verdict == Accepted {
+		if verdict == jobs.Accepted {
 			want = next.Doc.Alternatives[0]
 		}
 		holds(verdict, want)
@@ -270,16 +277,16 @@ func TestAgreedHolds(t *testing.T) {
 func TestOvertakenChoice(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	p, err := s.Plan(ctx, "tarn-vet-04", PlanQuery{})
+	p, err := s.Plan(ctx, "tarn-vet-04", jobs.PlanQuery{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	seen := p.Record.ChoiceMark()
-	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", Fingerprint(p.Plan.Options[0]), seen, PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "", "tarn-vet-04", jobs.Fingerprint(p.Plan.Options[0]), seen, jobs.PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
-	var overtaken Overtaken
-	if _, err := s.Choose(ctx, ansty, "", "tarn-vet-04", Fingerprint(p.Plan.Options[1]), seen, PlanQuery{}); !errors.As(
+	var overtaken jobs.Overtaken
+	if _, err := s.Choose(ctx, ansty, "", "tarn-vet-04", jobs.Fingerprint(p.Plan.Options[1]), seen, jobs.PlanQuery{}); !errors.As(
 		err,
 		&overtaken,
 	) ||
@@ -295,22 +302,22 @@ func TestQuoteOtherwise(t *testing.T) {
 	t.Run("declined", func(t *testing.T) {
 		s := workshop(t)
 		q := offered(t, s, "tarn-vet-03", 1)
-		ans := QuoteAnswer{Verdict: Declined, How: "counter", Who: "J. Farrow"}
+		ans := jobs.QuoteAnswer{Verdict: jobs.Declined, How: "counter", Who: "J. Farrow"}
 		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, ans); err != nil {
 			t.Fatal(err)
 		}
-		if q = quoteOf(t, s, q.ID); q.Answer != Declined || !q.Job.Closed.IsZero() || q.Job.Choice != nil ||
+		if q = quoteOf(t, s, q.ID); q.Answer != jobs.Declined || !q.Job.Closed.IsZero() || q.Job.Choice != nil ||
 			q.Doc.DeclinedSum.Total != 1440 {
 			t.Errorf("%s, closed %v, %+v", q.Answer, q.Job.Closed, q.Doc.DeclinedSum)
 		}
-		if row := jobOfMachine(t, s, "tarn-vet-03"); row.Class != ClassDone || !strings.HasPrefix(row.Next, "Hand it back") {
+		if row := jobOfMachine(t, s, "tarn-vet-03"); row.Class != jobs.ClassDone || !strings.HasPrefix(row.Next, "Hand it back") {
 			t.Errorf("the machine is still here, and its job says %q", row.Next)
 		}
 	})
 	t.Run("thought over", func(t *testing.T) {
 		s := workshop(t)
 		q := offered(t, s, "tarn-vet-03", 1)
-		ans := QuoteAnswer{Verdict: Thinking, How: "phone", Who: "J. Farrow"}
+		ans := jobs.QuoteAnswer{Verdict: billing.Thinking, How: "phone", Who: "J. Farrow"}
 		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, ans); !errors.As(err, &faults) || faults[0].Pointer != "/ask_on" {
 			t.Errorf("without a day: %v", err)
 		}
@@ -319,7 +326,7 @@ func TestQuoteOtherwise(t *testing.T) {
 			t.Fatal(err)
 		}
 		q = quoteOf(t, s, q.ID)
-		if q.Answer != Thinking || q.Job.State.Waits != WaitsCustomer || q.Job.State.Due != "2026-05-18" {
+		if q.Answer != billing.Thinking || q.Job.State.Waits != jobs.WaitsCustomer || q.Job.State.Due != "2026-05-18" {
 			t.Errorf("%s, %+v", q.Answer, q.Job.State)
 		}
 		if err := s.AnswerQuote(ctx, okell, "3", q.ID, q.Revision, yes(&q)); err != nil {
@@ -329,7 +336,7 @@ func TestQuoteOtherwise(t *testing.T) {
 	t.Run("too late", func(t *testing.T) {
 		s := workshop(t)
 		q := offered(t, s, "tarn-vet-03", 1)
-		s.now = func() time.Time { return morning.AddDate(0, 0, 15) }
+		s.Clock = func() time.Time { return morning.AddDate(0, 0, 15) }
 		if err := s.AnswerQuote(ctx, okell, "1", q.ID, q.Revision, yes(&q)); !errors.As(err, &faults) ||
 			!strings.Contains(err.Error(), "valid until") {
 			t.Errorf("%v", err)
@@ -339,7 +346,7 @@ func TestQuoteOtherwise(t *testing.T) {
 		s := workshop(t)
 		q := offered(t, s, "tarn-vet-03", 1)
 		part := q.Doc.Alternatives[0].Option.Buy[0].Part
-		err := s.store.Update(ctx, func(tx store.Tx) error {
+		err := s.Store.Update(ctx, func(tx store.Tx) error {
 			row, err := tx.Part(part)
 			if err != nil {
 				return err
@@ -375,10 +382,10 @@ func TestQuoteLink(t *testing.T) {
 	if err != nil || len(key) < 26 {
 		t.Fatalf("%q %v", key, err)
 	}
-	if _, err := s.QuoteByLink(ctx, key[:len(key)-1]+"A"); !errors.Is(err, ErrNotFound) && key[len(key)-1] != 'A' {
+	if _, err := s.QuoteByLink(ctx, key[:len(key)-1]+"A"); !errors.Is(err, base.ErrNotFound) && key[len(key)-1] != 'A' {
 		t.Errorf("another key: %v", err)
 	}
-	if _, err := s.QuoteByLink(ctx, ""); !errors.Is(err, ErrNotFound) {
+	if _, err := s.QuoteByLink(ctx, ""); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("no key: %v", err)
 	}
 	got, err := s.QuoteByLink(ctx, key)
@@ -389,7 +396,7 @@ func TestQuoteLink(t *testing.T) {
 	if err := s.UnlinkQuote(ctx, okell, "u", q.ID, q.Revision); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.QuoteByLink(ctx, key); !errors.Is(err, ErrNotFound) {
+	if _, err := s.QuoteByLink(ctx, key); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("taken back: %v", err)
 	}
 	q = quoteOf(t, s, q.ID)
@@ -399,10 +406,10 @@ func TestQuoteLink(t *testing.T) {
 	if err := s.AnswerByLink(ctx, "a", key, yes(&q)); err != nil {
 		t.Fatal(err)
 	}
-	if q = quoteOf(t, s, q.ID); q.Answer != Accepted || q.Given.How != "link" || q.Linked {
+	if q = quoteOf(t, s, q.ID); q.Answer != jobs.Accepted || q.Given.How != "link" || q.Linked {
 		t.Errorf("%s by %s, linked %v", q.Answer, q.Given.How, q.Linked)
 	}
-	if err := s.AnswerByLink(ctx, "b", key, yes(&q)); !errors.Is(err, ErrNotFound) {
+	if err := s.AnswerByLink(ctx, "b", key, yes(&q)); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("answered twice: %v", err)
 	}
 }

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"errors"
@@ -6,8 +6,10 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
 	"yembo/store"
 )
 
@@ -19,16 +21,16 @@ func TestRemove(t *testing.T) {
 	gone := func(kind, id string) error {
 		var err error
 		switch kind {
-		case kindModel:
+		case base.KindModel:
 			_, err = s.Model(ctx, id)
-		case kindMachine:
+		case base.KindMachine:
 			_, err = s.Machine(ctx, id)
-		case kindJob:
+		case base.KindJob:
 			n, _ := strconv.ParseInt(id, 10, 64)
 			_, err = s.Job(ctx, n)
-		case kindPart:
+		case base.KindPart:
 			_, err = s.Part(ctx, id)
-		case kindCustomer:
+		case base.KindCustomer:
 			_, err = s.CustomerNamed(ctx, "Wrong & Sons")
 		}
 		return err
@@ -48,7 +50,7 @@ func TestRemove(t *testing.T) {
 	}
 	whoID := strconv.FormatInt(who.ID, 10)
 	var faults hw.Faults
-	for kind, id := range map[string]string{kindModel: "pellam-drover-15", kindCustomer: whoID} {
+	for kind, id := range map[string]string{base.KindModel: "pellam-drover-15", base.KindCustomer: whoID} {
 		if err := s.Remove(ctx, okell, "no"+kind, kind, id); !errors.As(err, &faults) || len(faults) == 0 {
 			t.Errorf("a %s in use is removed: %v", kind, err)
 		}
@@ -59,7 +61,7 @@ func TestRemove(t *testing.T) {
 	}
 	var kept int64 // a job for which pieces are kept, and that nothing stands against
 	for id := int64(1); id < 8 && kept == 0; id++ {
-		if look, err := s.LookAtRemoval(ctx, kindJob, strconv.FormatInt(id, 10)); err == nil && len(look.Against) == 0 &&
+		if look, err := s.LookAtRemoval(ctx, base.KindJob, strconv.FormatInt(id, 10)); err == nil && len(look.Against) == 0 &&
 			keptFor(t, s, id) > 0 {
 			kept = id
 		}
@@ -68,9 +70,9 @@ func TestRemove(t *testing.T) {
 	if held == 0 {
 		t.Fatal("nothing is kept for any job")
 	}
-	for _, x := range []struct{ kind, id string }{{kindJob, strconv.FormatInt(kept, 10)}, {kindMachine, made.Key},
-		{kindCustomer, whoID},
-		{kindModel, "sundrel-fennel-15"}, {kindPart, "cv-d5-32"}} {
+	for _, x := range []struct{ kind, id string }{{base.KindJob, strconv.FormatInt(kept, 10)}, {base.KindMachine, made.Key},
+		{base.KindCustomer, whoID},
+		{base.KindModel, "sundrel-fennel-15"}, {base.KindPart, "cv-d5-32"}} {
 		look, err := s.LookAtRemoval(ctx, x.kind, x.id)
 		if err != nil {
 			t.Fatalf("%s %s: %v", x.kind, x.id, err)
@@ -100,7 +102,7 @@ func TestRemove(t *testing.T) {
 			t.Errorf("listed as %+v", r)
 		}
 	}
-	if err := s.BringBack(ctx, okell, "early", kindMachine, made.Key); !errors.As(err, &faults) ||
+	if err := s.BringBack(ctx, okell, "early", base.KindMachine, made.Key); !errors.As(err, &faults) ||
 		!strings.Contains(err.Error(), "customer") {
 		t.Errorf("a machine without its customer: %v", err)
 	}
@@ -141,11 +143,11 @@ func TestPurge(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := s.Remove(ctx, okell, "1", kindMachine, j.Key); err != nil {
+	if err := s.Remove(ctx, okell, "1", base.KindMachine, j.Key); err != nil {
 		t.Fatal(err)
 	}
 	now := morning
-	s.now = func() time.Time { return now }
+	s.Clock = func() time.Time { return now }
 	now = morning.Add(29 * 24 * time.Hour)
 	if err := s.PurgeRemoved(ctx); err != nil {
 		t.Fatal(err)
@@ -157,12 +159,12 @@ func TestPurge(t *testing.T) {
 	if err := s.PurgeRemoved(ctx); err != nil {
 		t.Fatal(err)
 	}
-	err = s.store.View(ctx, func(tx store.Tx) error {
+	err = s.Store.View(ctx, func(tx store.Tx) error {
 		m, err := tx.RemovedMachine(j.Key)
 		if err == nil && (m.Serial != "" || strings.Contains(string(m.Doc), "wath")) {
 			t.Errorf("of the machine is left: %s %s", m.Serial, m.Doc)
 		}
-		if told, err := tx.HistoryOf(kindMachine, j.Key); err != nil || len(told) > 0 {
+		if told, err := tx.HistoryOf(base.KindMachine, j.Key); err != nil || len(told) > 0 {
 			t.Errorf("%d lines of its history: %v", len(told), err)
 		}
 		row, err := tx.RemovedJob("2")
@@ -180,10 +182,10 @@ func TestPurge(t *testing.T) {
 }
 
 // keptFor is how many pieces are kept for a job.
-func keptFor(t *testing.T, s *Shop, job int64) int {
+func keptFor(t *testing.T, s *shop.Shop, job int64) int {
 	t.Helper()
 	n := 0
-	err := s.store.View(t.Context(), func(tx store.Tx) error {
+	err := s.Store.View(t.Context(), func(tx store.Tx) error {
 		holds, err := tx.HoldsOf(job)
 		for _, h := range holds {
 			n += h.N

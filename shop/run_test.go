@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"encoding/json"
@@ -9,17 +9,21 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/run"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 	"yembo/store"
 )
 
 // bencher works on a job: its clock goes on by hand.
 type bencher struct {
 	t      *testing.T
-	s      *Shop
+	s      *shop.Shop
 	job    int64
 	now    time.Time
 	n      int
@@ -31,14 +35,14 @@ func atBench(t *testing.T, machine string) *bencher {
 	t.Helper()
 	s := workshop(t)
 	b := &bencher{t: t, s: s, job: jobOfMachine(t, s, machine).Record.JobID, now: morning}
-	s.now = func() time.Time { return b.now }
+	s.Clock = func() time.Time { return b.now }
 	b.begin()
 	return b
 }
 
 func (b *bencher) begin() {
 	b.t.Helper()
-	if err := b.s.BeginRun(b.t.Context(), okell, "", b.job, Begin{Bench: 2, Why: "tried"}); err != nil {
+	if err := b.s.BeginRun(b.t.Context(), okell, "", b.job, work.Begin{Bench: 2, Why: "tried"}); err != nil {
 		b.t.Fatal(err)
 	}
 }
@@ -52,7 +56,7 @@ func (b *bencher) say(kind run.EventKind, step string, d run.Data) string {
 		b.t.Context(),
 		okell,
 		b.job,
-		[]SentEvent{{Client: fmt.Sprintf("c%d", b.n), Kind: kind, Step: step, Data: d}},
+		[]work.SentEvent{{Client: fmt.Sprintf("c%d", b.n), Kind: kind, Step: step, Data: d}},
 	)
 	if err != nil {
 		b.t.Fatal(err)
@@ -63,7 +67,7 @@ func (b *bencher) say(kind run.EventKind, step string, d run.Data) string {
 	return ""
 }
 
-func (b *bencher) run() Run {
+func (b *bencher) run() work.Run {
 	b.t.Helper()
 	r, err := b.s.Run(b.t.Context(), b.job)
 	if err != nil {
@@ -102,10 +106,10 @@ func TestBeginRun(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
 	job := jobOfMachine(t, s, "wath-05").Record.JobID
-	if _, err := s.Run(ctx, job); !errors.Is(err, ErrNoRun) {
+	if _, err := s.Run(ctx, job); !errors.Is(err, work.ErrNoRun) {
 		t.Errorf("a job nobody began: %v", err)
 	}
-	err := s.BeginRun(ctx, okell, "a", job, Begin{Bench: 2, Here: []string{"bit:PH0"}})
+	err := s.BeginRun(ctx, okell, "a", job, work.Begin{Bench: 2, Here: []string{"bit:PH0"}})
 	if err == nil || !strings.Contains(err.Error(), "plastic pick") || strings.Contains(err.Error(), "PH0") {
 		t.Errorf("it begins without a pick: %v", err)
 	}
@@ -118,18 +122,18 @@ func TestBeginRun(t *testing.T) {
 		here = append(here, n.ID)
 	}
 	for range 2 {
-		if err := s.BeginRun(ctx, okell, "b", job, Begin{Bench: 2, Here: here}); err != nil {
+		if err := s.BeginRun(ctx, okell, "b", job, work.Begin{Bench: 2, Here: here}); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if err := s.BeginRun(ctx, okell, "c", job, Begin{Bench: 2, Here: here}); err != nil {
+	if err := s.BeginRun(ctx, okell, "c", job, work.Begin{Bench: 2, Here: here}); err != nil {
 		t.Errorf("going on: %v", err)
 	}
-	if row := jobOfMachine(t, s, "wath-05"); row.Class != ClassRunning || row.Bench != 2 {
+	if row := jobOfMachine(t, s, "wath-05"); row.Class != jobs.ClassRunning || row.Bench != 2 {
 		t.Errorf("after the start it is %d on bench %d", row.Class, row.Bench)
 	}
 	danger := jobOfMachine(t, s, "i-brandreth-01").Record.JobID
-	if err := s.BeginRun(ctx, okell, "d", danger, Begin{Bench: 1, Why: "x"}); !errors.Is(err, ErrDanger) {
+	if err := s.BeginRun(ctx, okell, "d", danger, work.Begin{Bench: 1, Why: "x"}); !errors.Is(err, base.ErrDanger) {
 		t.Errorf("a swollen pack: %v", err)
 	}
 }
@@ -140,13 +144,13 @@ func TestBeginRun(t *testing.T) {
 func TestRunEvents(t *testing.T) {
 	b := atBench(t, "wath-05")
 	b.now = b.now.Add(10 * time.Minute)
-	sent := []SentEvent{
+	sent := []work.SentEvent{
 		{Client: "one", Kind: run.Ticked, Step: "down:power-off", Ago: 3 * time.Minute},
 		{Client: "one", Kind: run.Ticked, Step: "down:power-off"},
 		{Client: "two", Kind: run.Ticked, Step: "up:cover", Ago: time.Minute},
 		{Client: "", Kind: run.Noted, Data: run.Data{Text: "nameless"}},
 		{Client: "three", Kind: "dance"},
-		{Client: "four", Kind: run.Noted, Data: run.Data{Text: strings.Repeat("x", maxText+1)}},
+		{Client: "four", Kind: run.Noted, Data: run.Data{Text: strings.Repeat("x", base.MaxText+1)}},
 		{Client: "five", Kind: run.Noted, Ago: 48 * time.Hour, Data: run.Data{Text: "a clock that jumped"}},
 	}
 	for range 2 {
@@ -168,9 +172,9 @@ func TestRunEvents(t *testing.T) {
 		tablets.Go(func() {
 			refused, err := b.s.RunEvents(
 				t.Context(),
-				Actor{fmt.Sprint(i)},
+				base.Actor{Name: fmt.Sprint(i)},
 				b.job,
-				[]SentEvent{{Client: fmt.Sprintf("t%d", i), Kind: run.Ticked, Step: "down:cover-screws"}},
+				[]work.SentEvent{{Client: fmt.Sprintf("t%d", i), Kind: run.Ticked, Step: "down:cover-screws"}},
 			)
 			if err != nil || len(refused) > 0 {
 				t.Errorf("tablet %d: %v %v", i, refused, err)
@@ -259,7 +263,7 @@ func TestDetourInRecord(t *testing.T) {
 	if says := b.say(run.Ended, "", run.Data{}); says != "" {
 		t.Fatal(says)
 	}
-	if err := b.s.BeginRun(t.Context(), okell, "", b.job, Begin{Bench: 2, Why: "once more"}); err != nil {
+	if err := b.s.BeginRun(t.Context(), okell, "", b.job, work.Begin{Bench: 2, Why: "once more"}); err != nil {
 		t.Fatal(err)
 	}
 	var keys []string
@@ -278,7 +282,7 @@ func TestStopAtBench(t *testing.T) {
 	b := atBench(t, "wath-05")
 	b.say(run.Ticked, "down:power-off", run.Data{})
 	b.say(run.Stopped, "look", run.Data{Text: "bulges"})
-	if row := jobOfMachine(t, b.s, "wath-05"); row.Class != ClassDanger {
+	if row := jobOfMachine(t, b.s, "wath-05"); row.Class != jobs.ClassDanger {
 		t.Errorf("after the stop it is %d", row.Class)
 	}
 	if says := b.say(run.Ticked, "down:cover-screws", run.Data{}); !strings.Contains(says, "made safe") {
@@ -294,7 +298,8 @@ func TestStopAtBench(t *testing.T) {
 	if says := b.say(run.Stopped, "look", run.Data{Text: "it hisses"}); says != "" || len(mustJob(t, b.s, b.job).History) != events {
 		t.Errorf("stopped twice is more than one stop: %q", says)
 	}
-	if err := b.s.MoveJob(t.Context(), okell, "", b.job, Move{To: moveSafe, For: "the pack is out, in the fire box"}); err != nil {
+	err := b.s.MoveJob(t.Context(), okell, "", b.job, jobs.Move{To: jobs.MoveSafe, For: "the pack is out, in the fire box"})
+	if err != nil {
 		t.Fatal(err)
 	}
 	if says := b.say(run.Ticked, "down:cover-screws", run.Data{}); says != "" {
@@ -306,7 +311,7 @@ func TestStopAtBench(t *testing.T) {
 	}
 	if !slices.ContainsFunc(
 		r.Events,
-		func(e RunEvent) bool { return e.Kind == run.MadeSafe && strings.Contains(e.Data.Text, "fire box") },
+		func(e work.RunEvent) bool { return e.Kind == run.MadeSafe && strings.Contains(e.Data.Text, "fire box") },
 	) {
 		t.Error("the run does not tell what was done")
 	}
@@ -323,10 +328,10 @@ func TestLateTicks(t *testing.T) {
 	}
 	b.begin()
 	second := b.run()
-	for n, kind := range sentKinds {
-		sent := SentEvent{Client: fmt.Sprintf("late-%d", n), Run: first, Kind: kind, Step: lookStep, Ago: time.Hour}
+	for n, kind := range work.SentKinds {
+		sent := work.SentEvent{Client: fmt.Sprintf("late-%d", n), Run: first, Kind: kind, Step: lookStep, Ago: time.Hour}
 		for range 2 { // sent twice it is one
-			refused, err := b.s.RunEvents(t.Context(), okell, b.job, []SentEvent{sent})
+			refused, err := b.s.RunEvents(t.Context(), okell, b.job, []work.SentEvent{sent})
 			if err != nil || len(refused) != 1 || !refused[0].Kept || !strings.Contains(refused[0].Says[0], "ended") {
 				t.Fatalf("%s: %v, %v", kind, refused, err)
 			}
@@ -336,17 +341,17 @@ func TestLateTicks(t *testing.T) {
 	if now.ID != second.ID || len(now.Events) != 0 || len(now.State.Done) != 0 || now.State.Stopped != "" {
 		t.Errorf("the run under way has %d events and is stopped by %q", len(now.Events), now.State.Stopped)
 	}
-	if err := b.s.store.View(t.Context(), func(tx store.Tx) error {
+	if err := b.s.Store.View(t.Context(), func(tx store.Tx) error {
 		kept, err := tx.RunEvents(first, 0)
-		if n := len(kept); n != 2+len(sentKinds) || kept[n-1].Kind != string(run.Late) {
+		if n := len(kept); n != 2+len(work.SentKinds) || kept[n-1].Kind != string(run.Late) {
 			t.Errorf("the run that ended has %d events", n)
 		}
 		return err
 	}); err != nil {
 		t.Fatal(err)
 	}
-	other := SentEvent{Client: "x", Run: first + 99, Kind: run.Ticked, Step: lookStep}
-	if refused, err := b.s.RunEvents(t.Context(), okell, b.job, []SentEvent{other}); err != nil || len(refused) != 1 ||
+	other := work.SentEvent{Client: "x", Run: first + 99, Kind: run.Ticked, Step: lookStep}
+	if refused, err := b.s.RunEvents(t.Context(), okell, b.job, []work.SentEvent{other}); err != nil || len(refused) != 1 ||
 		refused[0].Kept {
 		t.Errorf("of a run that is not there: %v, %v", refused, err)
 	}
@@ -376,7 +381,7 @@ func TestMeasuredTimes(t *testing.T) {
 	if m := times["cover"]; m.N != 4 || !m.Enough() {
 		t.Errorf("the cover took %+v", m)
 	}
-	if err := setSettings(ctx, b.s, func(s *Settings) { s.MeasuredTimes = true }); err != nil {
+	if err := setSettings(ctx, b.s, func(s *base.Settings) { s.MeasuredTimes = true }); err != nil {
 		t.Fatal(err)
 	}
 	look, err := b.s.LookAtStart(ctx, b.job)
@@ -391,7 +396,7 @@ func TestMeasuredTimes(t *testing.T) {
 	}
 }
 
-func mustJob(t *testing.T, s *Shop, id int64) JobRecord {
+func mustJob(t *testing.T, s *shop.Shop, id int64) jobs.JobRecord {
 	t.Helper()
 	j, err := s.Job(t.Context(), id)
 	if err != nil {
@@ -406,8 +411,8 @@ func TestRunKeepsItsParts(t *testing.T) {
 	ctx := t.Context()
 	row := jobOfMachine(t, s, "wath-05")
 	part := row.Record.Choice.Option.Buy[0].Part
-	if err := s.store.Update(ctx, func(tx store.Tx) error {
-		return tx.Remove(kindPart, part, s.Now(),
+	if err := s.Store.Update(ctx, func(tx store.Tx) error {
+		return tx.Remove(base.KindPart, part, s.Now(),
 			"another tablet")
 	}); err != nil {
 		t.Fatal(err)

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"encoding/json"
@@ -11,6 +11,8 @@ import (
 	"yembo/core/hw"
 	"yembo/core/run"
 	"yembo/core/shorthand"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 )
 
 // atFirst begins the run of a machine whose model nobody has opened.
@@ -22,7 +24,7 @@ func atFirst(t *testing.T) *bencher {
 	in := intake("Ling Foot")
 	in.Machine.Chassis = model
 	b := &bencher{t: t, s: s, job: must(s.TakeIn(ctx, okell, "in", in)), now: morning}
-	s.now = func() time.Time { return b.now }
+	s.Clock = func() time.Time { return b.now }
 	look, err := s.LookAtStart(ctx, b.job)
 	if err != nil || !look.First || len(look.Needs) > 0 {
 		t.Fatalf("not a first opening: %+v, %v", look, err)
@@ -32,10 +34,10 @@ func atFirst(t *testing.T) *bencher {
 }
 
 // line types a line of a first opening; "" is that it was taken.
-func (b *bencher) line(client, text string, took time.Duration, taps ...Tap) string {
+func (b *bencher) line(client, text string, took time.Duration, taps ...work.Tap) string {
 	b.t.Helper()
 	b.now = b.now.Add(time.Minute)
-	err := b.s.RecordOpened(b.t.Context(), okell, b.job, Opened{Client: client, Line: text, Took: took, Taps: taps})
+	err := b.s.RecordOpened(b.t.Context(), okell, b.job, work.Opened{Client: client, Line: text, Took: took, Taps: taps})
 	var faults hw.Faults
 	if err != nil && !errors.As(err, &faults) {
 		b.t.Fatal(err)
@@ -58,16 +60,16 @@ func (b *bencher) record() *hw.Chassis {
 // comes twice counts once, one that cannot be changes nothing.
 func TestFirstOpening(t *testing.T) {
 	b := atFirst(t)
-	at := func(x, y, group int) Tap { return Tap{X: hw.DecOf(x), Y: hw.DecOf(y), Group: group} }
+	at := func(x, y, group int) work.Tap { return work.Tap{X: hw.DecOf(x), Y: hw.DecOf(y), Group: group} }
 	for _, c := range []struct {
 		client, line string
 		took         time.Duration
-		taps         []Tap
+		taps         []work.Tap
 		says         string
 	}{
 		{"a", "power-down", 30 * time.Second, nil, ""},
 		{"b", "model 314x221", 0, nil, ""},
-		{"c", "unscrew cover 3xPH0x5 1xPH0x8", 90 * time.Second, []Tap{at(10, 10, 0), at(300, 10, 0), at(10, 200, 0), at(300,
+		{"c", "unscrew cover 3xPH0x5 1xPH0x8", 90 * time.Second, []work.Tap{at(10, 10, 0), at(300, 10, 0), at(10, 200, 0), at(300,
 			200, 1)}, ""},
 		{"c", "unscrew cover 3xPH0x5 1xPH0x8", 90 * time.Second, nil, ""},
 		{"d", "lift cover 3min", 90 * time.Second, nil, ""},
@@ -75,7 +77,7 @@ func TestFirstOpening(t *testing.T) {
 		{"f", "bat 52.5wh", 0, nil, ""},
 		{"g", "m2a 9999* nvme", 0, nil, "9999"},
 		{"h", "unplug battery iso", 20 * time.Second, nil, ""},
-		{"i", "unscrew fan 2xPH0x4", 40 * time.Second, []Tap{at(50, 50, 0), at(60, 50, 0), at(70, 50, 0)}, ""},
+		{"i", "unscrew fan 2xPH0x4", 40 * time.Second, []work.Tap{at(50, 50, 0), at(60, 50, 0), at(70, 50, 0)}, ""},
 	} {
 		if got := b.line(c.client, c.line, c.took, c.taps...); c.says == "" && got != "" || !strings.Contains(got, c.says) {
 			t.Fatalf("%s: %q, not %q", c.line, got, c.says)
@@ -205,7 +207,7 @@ func TestFirstOpeningStopped(t *testing.T) {
 	}
 	steps := len(b.record().Steps)
 	for name, act := range map[string]func() error{
-		"a line":   func() error { return b.s.RecordOpened(ctx, okell, b.job, Opened{Client: "b", Line: "lift cover"}) },
+		"a line":   func() error { return b.s.RecordOpened(ctx, okell, b.job, work.Opened{Client: "b", Line: "lift cover"}) },
 		"an undo":  func() error { return b.s.UndoOpened(ctx, okell, b.job, "u") },
 		"the turn": func() error { return b.s.TurnBack(ctx, okell, "t", b.job) },
 	} {
@@ -218,7 +220,7 @@ func TestFirstOpeningStopped(t *testing.T) {
 	if n := len(b.record().Steps); n != steps {
 		t.Errorf("%d steps, not %d", n, steps)
 	}
-	if err := b.s.MoveJob(ctx, okell, "safe", b.job, Move{To: moveSafe, For: "the pack is in the fire box"}); err != nil {
+	if err := b.s.MoveJob(ctx, okell, "safe", b.job, jobs.Move{To: jobs.MoveSafe, For: "the pack is in the fire box"}); err != nil {
 		t.Fatal(err)
 	}
 	if says := b.line("c", "lift cover", 0); says != "" {

@@ -11,7 +11,12 @@ import (
 	"yembo/core/hw"
 	"yembo/core/quote"
 	"yembo/core/run"
+	"yembo/shop/base"
 	"yembo/shop/demo"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
+	"yembo/shop/stock"
+	"yembo/shop/work"
 	"yembo/store"
 )
 
@@ -21,14 +26,14 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	a := Actor{demo.Technician}
-	var jobs []int64
-	err = s.store.Update(ctx, func(tx store.Tx) error {
-		if err := putSettings(tx, demoSettings(data)); err != nil {
+	a := base.Actor{Name: demo.Technician}
+	var ids []int64
+	err = s.Store.Update(ctx, func(tx store.Tx) error {
+		if err := base.PutSettings(tx, demoSettings(data)); err != nil {
 			return err
 		}
 		for _, ch := range data.Models {
-			if err := s.addModel(tx, a, ch, "/id", event{what: "recorded"}); err != nil {
+			if err := s.AddModelIn(tx, a, ch, "/id", base.Event{What: "recorded"}); err != nil {
 				return fmt.Errorf("demo model %s: %w", ch.ID, err)
 			}
 		}
@@ -46,14 +51,14 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 			if err != nil {
 				return fmt.Errorf("demo machine %s: %w", j.Machine.ID, err)
 			}
-			jobs = append(jobs, id)
+			ids = append(ids, id)
 		}
 		return nil
 	})
 	if err != nil {
 		return err
 	}
-	for i, id := range jobs {
+	for i, id := range ids {
 		if err := s.seedMoves(ctx, a, id, &data.Jobs[i]); err != nil {
 			return fmt.Errorf("demo machine %s: %w", data.Jobs[i].Machine.ID, err)
 		}
@@ -62,11 +67,11 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 }
 
 // seedShelf enters the demo's suppliers and parts, with what is under way.
-func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
+func (s *Shop) seedShelf(tx store.Tx, a base.Actor, data *demo.Data) error {
 	before := s.then(demo.Day.AddDate(0, 0, -3).Add(9 * time.Hour))
 	suppliers := map[string]int64{}
 	for _, x := range data.Shelf.Suppliers {
-		id, err := before.saveSupplier(tx, a, Supplier{Name: x.Name, Contact: x.Contact, Days: hw.Known(x.Days),
+		id, err := before.SaveSupplierIn(tx, a, stock.Supplier{Name: x.Name, Contact: x.Contact, Days: hw.Known(x.Days),
 			Closes: x.Closes})
 		if err != nil {
 			return fmt.Errorf("demo supplier %s: %w", x.Name, err)
@@ -80,16 +85,16 @@ func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
 		}
 	}
 	for _, p := range data.Parts.Parts {
-		stock, counted := p.Stock.Get()
+		pieces, counted := p.Stock.Get()
 		p.Stock = hw.Maybe[int]{}
-		l := PartLine{Part: p, Orderable: !counted || data.Shelf.Low[p.ID] > 0, Low: data.Shelf.Low[p.ID],
+		l := stock.PartLine{Part: p, Orderable: !counted || data.Shelf.Low[p.ID] > 0, Low: data.Shelf.Low[p.ID],
 			Supplier: from[p.ID]}
 		if l.Supplier == 0 && !p.Pulled() {
 			l.Supplier = suppliers[data.Shelf.Usual]
 		}
-		id, err := before.addPart(tx, a, l, Moving{})
-		if err == nil && stock > 0 {
-			err = before.move(tx, a, store.Movement{PartID: id, Kind: string(Counted), Shelf: stock,
+		id, err := before.AddPartIn(tx, a, l, stock.Moving{})
+		if err == nil && pieces > 0 {
+			err = before.BookMovement(tx, a, store.Movement{PartID: id, Kind: string(stock.Counted), Shelf: pieces,
 				Tested: data.Shelf.Tested[id],
 				Note:   "opening stock"})
 		}
@@ -98,23 +103,23 @@ func (s *Shop) seedShelf(tx store.Tx, a Actor, data *demo.Data) error {
 		}
 	}
 	for _, o := range data.Shelf.Orders {
-		var lines []Wanted
+		var lines []stock.Wanted
 		for part, n := range o.Lines {
 			row, err := tx.Part(part)
 			if err != nil {
 				return err
 			}
-			p, err := readPart(&row)
+			p, err := stock.ReadPart(&row)
 			if err != nil {
 				return err
 			}
-			lines = append(lines, Wanted{Part: part, N: n, Cents: p.PriceCents})
+			lines = append(lines, stock.Wanted{Part: part, N: n, Cents: p.PriceCents})
 		}
 		due, err := time.Parse(time.DateOnly, o.Expected)
 		if err != nil {
 			return err
 		}
-		if _, err := s.then(o.At).placeOrder(tx, a, suppliers[o.From], lines, s.moved(due).Format(time.DateOnly),
+		if _, err := s.then(o.At).PlaceOrderIn(tx, a, suppliers[o.From], lines, s.moved(due).Format(time.DateOnly),
 			""); err != nil {
 			return fmt.Errorf("demo order: %w", err)
 		}
@@ -136,9 +141,7 @@ func (s *Shop) then(at time.Time) *Shop {
 	if latest := s.Now().Add(-10 * time.Minute); at.After(latest) {
 		at = latest
 	}
-	out := *s
-	out.now = func() time.Time { return at }
-	return &out
+	return New(s.Store, func() time.Time { return at })
 }
 
 // moved is a time of the demo on this day, on the clock of the shop.
@@ -148,8 +151,8 @@ func (s *Shop) moved(at time.Time) time.Time {
 }
 
 // seedJob stores a job of the demo with what was chosen for it.
-func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a Actor, j *demo.Job) (int64, error) {
-	in := Intake{Agreement: Agreement{Customer: j.Customer, Contact: j.Contact, Complaint: j.Complaint, Wish: j.Wish},
+func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a base.Actor, j *demo.Job) (int64, error) {
+	in := jobs.Intake{Agreement: jobs.Agreement{Customer: j.Customer, Contact: j.Contact, Complaint: j.Complaint, Wish: j.Wish},
 		Machine: j.Machine}
 	if j.Details != nil {
 		if err := json.Unmarshal(j.Details, &in.Details); err != nil {
@@ -160,33 +163,33 @@ func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a Actor, j *demo.Job) (
 		in.Promised = s.moved(j.Promised)
 	}
 	then := s.then(j.At)
-	id, err := then.storeIntake(tx, a, in, j.Machine)
+	id, err := then.StoreIntake(tx, a, in, j.Machine)
 	if err != nil || j.Choose == "" {
 		return id, err
 	}
-	p, err := s.gather(tx, j.Machine.ID, PlanQuery{})
+	p, err := s.Gather(tx, j.Machine.ID, jobs.PlanQuery{})
 	if err != nil {
 		return 0, err
 	}
-	if err := p.make(ctx); err != nil {
+	if err := p.Make(ctx); err != nil {
 		return 0, err
 	}
 	for _, o := range p.Plan.Options {
 		if o.ID == p.Plan.Picks.LeastCost {
-			return id, s.then(j.At.Add(20*time.Minute)).storeChoice(tx, a, &p, o)
+			return id, s.then(j.At.Add(20*time.Minute)).StoreChoice(tx, a, &p, o)
 		}
 	}
 	return 0, fmt.Errorf("no option to choose")
 }
 
-func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) error {
+func (s *Shop) seedMoves(ctx context.Context, a base.Actor, id int64, j *demo.Job) error {
 	for _, m := range j.Moves {
 		due := m.Due
 		if day, err := time.Parse("2006-01-02", due); err == nil {
 			due = s.moved(day).Format("2006-01-02")
 		}
 		if err := s.then(m.At).MoveJob(ctx, a, "", id,
-			Move{To: m.To, For: m.For, Due: due, Bench: m.Bench}); err != nil {
+			jobs.Move{To: m.To, For: m.For, Due: due, Bench: m.Bench}); err != nil {
 			return err
 		}
 	}
@@ -195,7 +198,7 @@ func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) er
 	}
 	for _, t := range j.Talks {
 		if err := s.then(t.At).AddContact(ctx, a, "", id,
-			Contact{How: t.How, Who: t.Who, Said: t.Said, Agreed: t.Agreed}, nil); err != nil {
+			jobs.Contact{How: t.How, Who: t.Who, Said: t.Said, Agreed: t.Agreed}, nil); err != nil {
 			return err
 		}
 	}
@@ -203,7 +206,7 @@ func (s *Shop) seedMoves(ctx context.Context, a Actor, id int64, j *demo.Job) er
 }
 
 // seedRun begins a run with all that it needs, and ticks its first steps.
-func (s *Shop) seedRun(ctx context.Context, a Actor, id int64, ticks []demo.Tick) error {
+func (s *Shop) seedRun(ctx context.Context, a base.Actor, id int64, ticks []demo.Tick) error {
 	for i, t := range ticks {
 		then := s.then(t.At)
 		if i == 0 {
@@ -215,12 +218,13 @@ func (s *Shop) seedRun(ctx context.Context, a Actor, id int64, ticks []demo.Tick
 			for _, n := range in.Needs {
 				here = append(here, n.ID)
 			}
-			if err := then.BeginRun(ctx, a, "", id, Begin{Here: here}); err != nil {
+			if err := then.BeginRun(ctx, a, "", id, work.Begin{Here: here}); err != nil {
 				return err
 			}
 			continue
 		}
-		refused, err := then.RunEvents(ctx, a, id, []SentEvent{{Client: fmt.Sprintf("demo-%d", i), Kind: run.Ticked, Step: t.Step}})
+		refused, err := then.RunEvents(ctx, a, id, []work.SentEvent{{Client: fmt.Sprintf("demo-%d", i), Kind: run.Ticked,
+			Step: t.Step}})
 		if err != nil || len(refused) > 0 {
 			return fmt.Errorf("tick %s: %v %w", t.Step, refused, err)
 		}
@@ -228,14 +232,14 @@ func (s *Shop) seedRun(ctx context.Context, a Actor, id int64, ticks []demo.Tick
 	return nil
 }
 
-func demoSettings(d *demo.Data) Settings {
-	out := defaultSettings()
+func demoSettings(d *demo.Data) base.Settings {
+	out := base.DefaultSettings()
 	out.Simulated = true
 	out.LabourRate, out.Currency = demo.LabourRate, d.Parts.Currency
 	out.Technicians, out.Address, out.Workshop = demo.Technicians, demo.Address, demo.Workshop
 	out.TaxPercent, out.Pricing = hw.DecOf(
 		demo.TaxPercent,
-	), Pricing{
+	), base.Pricing{
 		DeclinedCents: 1200,
 		Law:           demo.Law,
 		Fixed: []quote.FixedLine{
@@ -254,9 +258,9 @@ func (s *Shop) seedPhoto(tx store.Tx, p *demo.Photo) error {
 	if err != nil {
 		return err
 	}
-	_, err = s.storePhoto(tx, Actor{p.By},
-		&store.Photo{Kind: kindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
-			Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: sumOf(p.Full),
-			SourceSum: sumOf(p.Full), CreatedAt: s.Now()})
+	_, err = s.StorePhoto(tx, base.Actor{Name: p.By},
+		&store.Photo{Kind: base.KindModel, Record: p.Model, Fact: p.Fact, Caption: p.Caption, TakenOn: p.On, By: p.By,
+			Width: size.Width, Height: size.Height, Full: p.Full, Thumb: p.Thumb, Sum: records.SumOf(p.Full),
+			SourceSum: records.SumOf(p.Full), CreatedAt: s.Now()})
 	return err
 }

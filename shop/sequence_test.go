@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"fmt"
@@ -11,6 +11,7 @@ import (
 	"yembo/core/plan"
 	"yembo/core/run"
 	"yembo/core/teardown"
+	"yembo/shop/jobs"
 	sim "yembo/standin/machine"
 )
 
@@ -25,7 +26,7 @@ func TestOneSequence(t *testing.T) {
 	}
 	options, looks, trials := 0, 0, 0
 	for i := range rows {
-		p, err := s.Plan(ctx, rows[i].Record.Key, PlanQuery{})
+		p, err := s.Plan(ctx, rows[i].Record.Key, jobs.PlanQuery{})
 		if err != nil || p.Plan == nil {
 			continue // nothing is wished of it
 		}
@@ -107,16 +108,16 @@ func TestReadingOfAnother(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, c := range []struct {
-		of   MachineRecord
+		of   jobs.MachineRecord
 		want string
 	}{{other, "wath-05"}, {this, ""}} {
 		made, err := sim.Reports(c.of.Chassis, c.of.Machine, sim.Faults{})
 		if err != nil {
 			t.Fatal(err)
 		}
-		reports := make([]Report, len(made))
+		reports := make([]jobs.Report, len(made))
 		for i, r := range made {
-			reports[i] = Report{fmt.Sprint(i), r.Data}
+			reports[i] = jobs.Report{Name: fmt.Sprint(i), Data: r.Data}
 		}
 		id, err := s.AddReading(ctx, okell, "", this.Key, reports, false)
 		if err != nil {

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"context"
@@ -10,21 +10,25 @@ import (
 	"sync/atomic"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
 	"yembo/store"
 )
 
 // module is a memory module as it is entered.
-func module(name string, gb int, cents int64) PartLine {
-	return PartLine{Part: hw.Part{Kind: hw.KindMemory, Name: name, PriceCents: cents, Memory: &hw.Module{Type: "DDR4",
+func module(name string, gb int, cents int64) stock.PartLine {
+	return stock.PartLine{Part: hw.Part{Kind: hw.KindMemory, Name: name, PriceCents: cents, Memory: &hw.Module{Type: "DDR4",
 		Form: "SO-DIMM", Capacity: dec(gb), Speed: hw.Known(3200), Ranks: hw.Known(1)}}}
 }
 
 // enter puts a part on the list with n pieces.
-func enter(t *testing.T, s *Shop, l PartLine, n int) string {
+func enter(t *testing.T, s *shop.Shop, l stock.PartLine, n int) string {
 	t.Helper()
-	id, err := s.AddPart(t.Context(), okell, "", l, Moving{Kind: Bought, N: n})
+	id, err := s.AddPart(t.Context(), okell, "", l, stock.Moving{Kind: stock.Bought, N: n})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -32,7 +36,7 @@ func enter(t *testing.T, s *Shop, l PartLine, n int) string {
 }
 
 // shelfOf is what lies on the shelf of a part.
-func shelfOf(t *testing.T, s *Shop, id string) PartRecord {
+func shelfOf(t *testing.T, s *shop.Shop, id string) stock.PartRecord {
 	t.Helper()
 	r, err := s.Part(t.Context(), id)
 	if err != nil {
@@ -43,7 +47,7 @@ func shelfOf(t *testing.T, s *Shop, id string) PartRecord {
 
 // choosing is a machine of its own with a plan in which a part is pinned: it chooses the first
 // option.
-func choosing(t *testing.T, s *Shop, n int, part string) (key string, choose func(ctx context.Context) error) {
+func choosing(t *testing.T, s *shop.Shop, n int, part string) (key string, choose func(ctx context.Context) error) {
 	t.Helper()
 	in := intake(fmt.Sprintf("Chooser %d", n))
 	in.Machine.Serial, in.Machine.Fitted.Memory = fmt.Sprint("C", n), []hw.FittedModule{} // looked at: empty
@@ -51,12 +55,12 @@ func choosing(t *testing.T, s *Shop, n int, part string) (key string, choose fun
 	if err != nil {
 		t.Fatal(err)
 	}
-	q := PlanQuery{Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, Pinned: []string{part}}
+	q := jobs.PlanQuery{Wish: &hw.Request{Goals: hw.Goals{MemoryGB: dec(16)}}, Pinned: []string{part}}
 	p, err := s.Plan(t.Context(), id, q)
 	if err != nil || len(p.Plan.Options) == 0 {
 		t.Fatalf("no option with %s: %v", part, err)
 	}
-	mark := Fingerprint(p.Plan.Options[0])
+	mark := jobs.Fingerprint(p.Plan.Options[0])
 	return id, func(ctx context.Context) error { return only(s.Choose(ctx, okell, "", id, mark, "", q)) }
 }
 
@@ -75,7 +79,7 @@ func lastPieces(t *testing.T, clients, pieces int) {
 			switch err := choose(t.Context()); {
 			case err == nil:
 				got.Add(1)
-			case errors.Is(err, ErrPlanChanged):
+			case errors.Is(err, base.ErrPlanChanged):
 				gone.Add(1)
 			default:
 				t.Error(err)
@@ -94,9 +98,9 @@ func lastPieces(t *testing.T, clients, pieces int) {
 func TestLastPieces(t *testing.T) { lastPieces(t, 50, 10) }
 
 // sumsUp holds the stock against the movements it comes from, for every part and every job.
-func sumsUp(t *testing.T, s *Shop) {
+func sumsUp(t *testing.T, s *shop.Shop) {
 	t.Helper()
-	err := s.store.View(t.Context(), func(tx store.Tx) error {
+	err := s.Store.View(t.Context(), func(tx store.Tx) error {
 		sums, jobs := map[string]store.Stock{}, map[string]int{}
 		err := store.Each(tx, func(m *store.Movement) error {
 			x := sums[m.PartID]
@@ -134,8 +138,8 @@ func TestMovementsSumUp(t *testing.T) {
 	used := module("Corvane pulled", 16, 0)
 	used.Part.Source = hw.OriginPulled
 	parts := []string{enter(t, s, module("Corvane new", 16, 1), 3),
-		only2(s.AddPart(t.Context(), okell, "", used, Moving{}))}
-	var jobs []int64
+		only2(s.AddPart(t.Context(), okell, "", used, stock.Moving{}))}
+	var ids []int64
 	var chooses []func(context.Context) error
 	for n := range 3 {
 		key, choose := choosing(t, s, n, parts[0])
@@ -143,9 +147,10 @@ func TestMovementsSumUp(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		jobs, chooses = append(jobs, r.JobID), append(chooses, choose)
+		ids, chooses = append(ids, r.JobID), append(chooses, choose)
 	}
-	kinds := []MoveKind{Bought, Pulled, Tested, Fitted, Unfitted, Returned, SentBack, Scrapped}
+	kinds := []stock.MoveKind{stock.Bought, stock.Pulled, stock.Tested, stock.Fitted, stock.Unfitted, stock.Returned,
+		stock.SentBack, stock.Scrapped}
 	done := 0
 	for range 400 {
 		n := rnd.IntN(4) + 1
@@ -153,19 +158,19 @@ func TestMovementsSumUp(t *testing.T) {
 		switch rnd.IntN(8) {
 		case 0:
 			r := shelfOf(t, s, parts[rnd.IntN(2)])
-			err = s.CountShelf(t.Context(), okell, "", []CountLine{{r.ID, r.Shelf, rnd.IntN(6)}}, "miscounted")
+			err = s.CountShelf(t.Context(), okell, "", []stock.CountLine{{Part: r.ID, Seen: r.Shelf, Counts: rnd.IntN(6)}}, "miscounted")
 		case 1:
 			err = chooses[rnd.IntN(3)](t.Context())
 		case 2:
-			err = s.MoveJob(t.Context(), okell, "", jobs[rnd.IntN(3)],
-				Move{To: []string{"close", "reopen"}[rnd.IntN(2)]})
+			err = s.MoveJob(t.Context(), okell, "", ids[rnd.IntN(3)],
+				jobs.Move{To: []string{"close", "reopen"}[rnd.IntN(2)]})
 		default:
-			err = s.MovePart(t.Context(), okell, "", Moving{Part: parts[rnd.IntN(2)], Kind: kinds[rnd.IntN(len(kinds))],
+			err = s.MovePart(t.Context(), okell, "", stock.Moving{Part: parts[rnd.IntN(2)], Kind: kinds[rnd.IntN(len(kinds))],
 				N:   n,
-				Job: jobs[rnd.IntN(3)], Tested: []string{"", "memory test"}[rnd.IntN(2)], Note: "why"})
+				Job: ids[rnd.IntN(3)], Tested: []string{"", "memory test"}[rnd.IntN(2)], Note: "why"})
 		}
 		var faults hw.Faults
-		if err != nil && !errors.As(err, &faults) && !errors.Is(err, ErrPlanChanged) {
+		if err != nil && !errors.As(err, &faults) && !errors.Is(err, base.ErrPlanChanged) {
 			t.Fatal(err)
 		} else if err == nil {
 			done++
@@ -195,7 +200,7 @@ func TestOrders(t *testing.T) {
 	if err := choose(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	needs := func() ToOrder {
+	needs := func() stock.ToOrder {
 		shelf, err := s.Shelf(t.Context())
 		if err != nil {
 			t.Fatal(err)
@@ -208,7 +213,7 @@ func TestOrders(t *testing.T) {
 			t.Errorf("next is %q, not %q", row.Next, want)
 		}
 	}
-	has := func(list []OrderNeed) bool {
+	has := func(list []stock.OrderNeed) bool {
 		for _, n := range list {
 			if n.ID == id && n.N == 1 && len(n.For) == 1 {
 				return true
@@ -221,11 +226,11 @@ func TestOrders(t *testing.T) {
 	}
 	next("Order Corvane far away")
 	from, err := s.SaveSupplier(t.Context(), okell, "",
-		Supplier{Name: "Dunmoor Parts", Contact: "x 1", Days: hw.Known(2)})
+		stock.Supplier{Name: "Dunmoor Parts", Contact: "x 1", Days: hw.Known(2)})
 	if err != nil {
 		t.Fatal(err)
 	}
-	list := []Wanted{{Part: id, N: 3, Cents: 1, Coming: 0}}
+	list := []stock.Wanted{{Part: id, N: 3, Cents: 1, Coming: 0}}
 	order, err := s.PlaceOrder(t.Context(), okell, "", from, list, "", "")
 	if err != nil {
 		t.Fatal(err)
@@ -237,7 +242,7 @@ func TestOrders(t *testing.T) {
 	next("Wait for Corvane far away")
 	other := *s
 	late := &other
-	late.now = func() time.Time { return morning.AddDate(0, 0, 9) }
+	late.Clock = func() time.Time { return morning.AddDate(0, 0, 9) }
 	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Dunmoor Parts x 1") {
 		t.Errorf("late: %s", row.Next)
 	}
@@ -246,7 +251,7 @@ func TestOrders(t *testing.T) {
 		t.Fatalf("%+v %v", o, err)
 	}
 	came := func(version, n, gone int) error {
-		return s.Deliver(t.Context(), okell, "", order, version, []Arrival{{Line: o.Lines[0].ID, N: n, Gone: gone}})
+		return s.Deliver(t.Context(), okell, "", order, version, []stock.Arrival{{Line: o.Lines[0].ID, N: n, Gone: gone}})
 	}
 	if err := came(1, 4, 0); err == nil {
 		t.Error("more came than was ordered")
@@ -254,7 +259,7 @@ func TestOrders(t *testing.T) {
 	if err := came(1, 1, 0); err != nil {
 		t.Fatal(err)
 	}
-	if err := came(1, 1, 0); !errors.Is(err, ErrChanged) {
+	if err := came(1, 1, 0); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("the same delivery twice: %v", err)
 	}
 	next("Open it")
@@ -269,7 +274,7 @@ func TestOrders(t *testing.T) {
 	}
 	// What the shop pays is what its orders told: the newest that told a price, whatever a customer pays.
 	for n, cents := range []int64{3990, 0} {
-		more := []Wanted{{Part: id, N: 1, Cents: cents, Coming: n}}
+		more := []stock.Wanted{{Part: id, N: 1, Cents: cents, Coming: n}}
 		if _, err := s.PlaceOrder(t.Context(), okell, "", from, more, "", ""); err != nil {
 			t.Fatal(err)
 		}
@@ -293,8 +298,8 @@ func TestKeptForOthers(t *testing.T) {
 	if err := choose(t.Context()); err != nil {
 		t.Fatal(err)
 	}
-	stock := func(key string) int {
-		p, err := s.Plan(t.Context(), key, PlanQuery{})
+	held := func(key string) int {
+		p, err := s.Plan(t.Context(), key, jobs.PlanQuery{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -305,28 +310,28 @@ func TestKeptForOthers(t *testing.T) {
 		}
 		return -1
 	}
-	if stock(first) != 1 || stock(second) != 0 {
-		t.Errorf("%d for the one that has it, %d for the other", stock(first), stock(second))
+	if held(first) != 1 || held(second) != 0 {
+		t.Errorf("%d for the one that has it, %d for the other", held(first), held(second))
 	}
-	err := s.MovePart(t.Context(), okell, "", Moving{Part: id, Kind: Scrapped, N: 1, Note: "bent"})
+	err := s.MovePart(t.Context(), okell, "", stock.Moving{Part: id, Kind: stock.Scrapped, N: 1, Note: "bent"})
 	if err == nil || !strings.Contains(err.Error(), "kept 1 for YB-") {
 		t.Errorf("a kept piece is scrapped: %v", err)
 	}
-	drive := PartLine{Part: hw.Part{Kind: hw.KindDrive, Name: "Bexmoor pulled", Source: hw.OriginPulled,
+	drive := stock.PartLine{Part: hw.Part{Kind: hw.KindDrive, Name: "Bexmoor pulled", Source: hw.OriginPulled,
 		Drive: &hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Capacity: dec(500)}}}
-	pulled := only2(s.AddPart(t.Context(), okell, "", drive, Moving{}))
+	pulled := only2(s.AddPart(t.Context(), okell, "", drive, stock.Moving{}))
 	for erased, want := range map[string]bool{"": false, "overwritten once": true} {
-		err := s.MovePart(t.Context(), okell, "", Moving{Part: pulled, Kind: Pulled, N: 1, Machine: tagOf(t, s, first),
+		err := s.MovePart(t.Context(), okell, "", stock.Moving{Part: pulled, Kind: stock.Pulled, N: 1, Machine: tagOf(t, s, first),
 			Erased: erased})
 		if (err == nil) != want {
 			t.Errorf("a drive pulled, erased %q: %v", erased, err)
 		}
 	}
 	// Counted, fewer lie there than are kept: the job is short again.
-	if err := s.CountShelf(t.Context(), okell, "", []CountLine{{id, 1, 0}}, ""); err == nil {
+	if err := s.CountShelf(t.Context(), okell, "", []stock.CountLine{{Part: id, Seen: 1, Counts: 0}}, ""); err == nil {
 		t.Error("a difference without a reason")
 	}
-	if err := s.CountShelf(t.Context(), okell, "", []CountLine{{id, 1, 0}}, "not there"); err != nil {
+	if err := s.CountShelf(t.Context(), okell, "", []stock.CountLine{{Part: id, Seen: 1, Counts: 0}}, "not there"); err != nil {
 		t.Fatal(err)
 	}
 	if r := shelfOf(t, s, id); r.Shelf != 0 || len(r.Short) != 1 {
@@ -335,7 +340,7 @@ func TestKeptForOthers(t *testing.T) {
 	sumsUp(t, s)
 }
 
-func tagOf(t *testing.T, s *Shop, key string) string {
+func tagOf(t *testing.T, s *shop.Shop, key string) string {
 	t.Helper()
 	r, err := s.Machine(t.Context(), key)
 	if err != nil {

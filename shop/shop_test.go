@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"context"
@@ -7,42 +7,46 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/memory"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
 	"yembo/store"
 	"yembo/store/storetest"
 )
 
 var (
 	morning = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
-	okell   = Actor{"R. Okell"}
-	ansty   = Actor{"T. Ansty"}
+	okell   = base.Actor{Name: "R. Okell"}
+	ansty   = base.Actor{Name: "T. Ansty"}
 )
 
-func workshop(t testing.TB) *Shop {
+func workshop(t testing.TB) *shop.Shop {
 	t.Helper()
 	return workshopIn(t, t.TempDir())
 }
 
 // workshopIn is the demo's workshop in a data folder that the test looks into.
-func workshopIn(t testing.TB, dir string) *Shop {
+func workshopIn(t testing.TB, dir string) *shop.Shop {
 	t.Helper()
 	clock := func() time.Time { return morning }
-	return New(storetest.OpenIn(t, dir, "demo", func(st *store.Store) error {
-		return New(st, clock).SeedDemo(t.Context())
+	return shop.New(storetest.OpenIn(t, dir, "demo", func(st *store.Store) error {
+		return shop.New(st, clock).SeedDemo(t.Context())
 	}), clock)
 }
 
 func dec(n int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(n)) }
 
-func intake(customer string) Intake {
-	return Intake{Machine: &hw.Machine{Chassis: "quillon-aster-14", Serial: "S"}, Agreement: Agreement{Customer: customer,
+func intake(customer string) jobs.Intake {
+	return jobs.Intake{Machine: &hw.Machine{Chassis: "quillon-aster-14", Serial: "S"}, Agreement: jobs.Agreement{Customer: customer,
 		Wish: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(16)}}}}
 }
 
-func count(t *testing.T, s *Shop) int {
+func count(t *testing.T, s *shop.Shop) int {
 	t.Helper()
 	all, err := s.Machines(t.Context(), "")
 	if err != nil {
@@ -52,7 +56,7 @@ func count(t *testing.T, s *Shop) int {
 }
 
 // takeIn takes a machine in and returns its id.
-func takeIn(ctx context.Context, s *Shop, token string, in Intake) (string, error) {
+func takeIn(ctx context.Context, s *shop.Shop, token string, in jobs.Intake) (string, error) {
 	id, err := s.TakeIn(ctx, okell, token, in)
 	if err != nil {
 		return "", err
@@ -119,12 +123,12 @@ func TestNothingHalfDone(t *testing.T) {
 	}
 }
 
-func entry(r ModelRecord, change func(ch *hw.Chassis)) ModelEntry {
+func entry(r records.ModelRecord, change func(ch *hw.Chassis)) records.ModelEntry {
 	typed := *r.Chassis
 	mem := *typed.Memory
 	typed.Memory = &mem
 	change(&typed)
-	return ModelEntry{Before: r.Chassis.ID, Version: r.Version, Chassis: &typed,
+	return records.ModelEntry{Before: r.Chassis.ID, Version: r.Version, Chassis: &typed,
 		How: func(string) (hw.Source, string, string, bool) { return "bench", "2026-05-14", "seen", false }}
 }
 
@@ -142,7 +146,7 @@ func TestTwoTechnicians(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, err := s.RecordModel(ctx, ansty, "b",
-		entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(64) })); !errors.Is(err, ErrChanged) {
+		entry(r, func(ch *hw.Chassis) { ch.Memory.Limits.Proven = dec(64) })); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("the second save: %v", err)
 	}
 	now, err := s.Model(ctx, "quillon-aster-14")
@@ -168,7 +172,7 @@ func TestTwoTechnicians(t *testing.T) {
 func TestChoice(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
-	p, err := s.Plan(ctx, "wath-07", PlanQuery{})
+	p, err := s.Plan(ctx, "wath-07", jobs.PlanQuery{})
 	if err != nil || len(p.Plan.Options) == 0 {
 		t.Fatal(err)
 	}
@@ -176,14 +180,14 @@ func TestChoice(t *testing.T) {
 	if err := setPractice(ctx, s, "maker", "match"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), "", PlanQuery{}); !errors.Is(err,
-		ErrPlanChanged) {
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", jobs.Fingerprint(shown), "", jobs.PlanQuery{}); !errors.Is(err,
+		base.ErrPlanChanged) {
 		t.Errorf("an option that the new practice forbids: %v", err)
 	}
 	if err := setPractice(ctx, s, "maker", "any"); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Choose(ctx, okell, "a", "wath-07", Fingerprint(shown), "", PlanQuery{}); err != nil {
+	if _, err := s.Choose(ctx, okell, "a", "wath-07", jobs.Fingerprint(shown), "", jobs.PlanQuery{}); err != nil {
 		t.Fatal(err)
 	}
 	r, err := s.Machine(ctx, "wath-07")
@@ -193,20 +197,20 @@ func TestChoice(t *testing.T) {
 	if err := setPractice(ctx, s, "most", "any"); err == nil {
 		t.Error("a practice that there is not is taken")
 	}
-	if _, err := s.Plan(ctx, "nobody-01", PlanQuery{}); !errors.Is(err, ErrNotFound) {
+	if _, err := s.Plan(ctx, "nobody-01", jobs.PlanQuery{}); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("a machine that is not there: %v", err)
 	}
 }
 
 // setPractice changes two words of the shop's practice.
-func setPractice(ctx context.Context, s *Shop, limit hw.LimitPractice, pairing hw.Pairing) error {
-	return setSettings(ctx, s, func(now *Settings) {
+func setPractice(ctx context.Context, s *shop.Shop, limit hw.LimitPractice, pairing hw.Pairing) error {
+	return setSettings(ctx, s, func(now *base.Settings) {
 		now.Practice.MemoryLimit, now.Practice.Pairing = hw.Known(limit), hw.Known(pairing)
 	})
 }
 
 // setSettings changes some of the settings.
-func setSettings(ctx context.Context, s *Shop, change func(*Settings)) error {
+func setSettings(ctx context.Context, s *shop.Shop, change func(*base.Settings)) error {
 	was, err := s.Settings(ctx)
 	if err != nil {
 		return err
@@ -222,7 +226,7 @@ func TestSetAside(t *testing.T) {
 	s := workshop(t)
 	ctx := t.Context()
 	const id, path = "pellam-drover-15", "/memory/sockets/dimm1/max_module_gb"
-	find := func(value string) (ModelRecord, int) {
+	find := func(value string) (records.ModelRecord, int) {
 		t.Helper()
 		r, err := s.Model(ctx, id)
 		if err != nil {
@@ -240,7 +244,7 @@ func TestSetAside(t *testing.T) {
 	if err := s.SetAside(ctx, okell, "", id, r.Version, bench, " "); err == nil {
 		t.Error("set aside without a reason")
 	}
-	if err := s.SetAside(ctx, okell, "", id, r.Version+1, bench, "x"); !errors.Is(err, ErrChanged) {
+	if err := s.SetAside(ctx, okell, "", id, r.Version+1, bench, "x"); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("another version: %v", err)
 	}
 	if err := s.SetAside(ctx, okell, "", id, r.Version, bench, "it was dimm2"); err != nil {
@@ -286,7 +290,7 @@ func TestImport(t *testing.T) {
 		string(look.Changes[0].Before) != "32" || string(look.Changes[0].After) != "24" {
 		t.Fatalf("changes %+v, %v", look.Changes, err)
 	}
-	if _, err := s.TakeImport(ctx, ansty, "t", []byte(other), look.Version+1); !errors.Is(err, ErrChanged) {
+	if _, err := s.TakeImport(ctx, ansty, "t", []byte(other), look.Version+1); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("another version: %v", err)
 	}
 	for range 2 {
@@ -328,10 +332,10 @@ func TestRestoreAndCopy(t *testing.T) {
 		r.History[3].Restorable {
 		t.Fatalf("%+v %v", r.History, err)
 	}
-	if err := s.Restore(ctx, ansty, "", id, first.Version, r.History[0].ID); !errors.Is(err, ErrChanged) {
+	if err := s.Restore(ctx, ansty, "", id, first.Version, r.History[0].ID); !errors.Is(err, base.ErrChanged) {
 		t.Errorf("another version: %v", err)
 	}
-	if err := s.Restore(ctx, ansty, "", "pellam-drover-15", 1, r.History[0].ID); !errors.Is(err, ErrNotFound) {
+	if err := s.Restore(ctx, ansty, "", "pellam-drover-15", 1, r.History[0].ID); !errors.Is(err, base.ErrNotFound) {
 		t.Errorf("another model's past: %v", err)
 	}
 	if err := s.Restore(ctx, ansty, "", id, r.Version, r.History[0].ID); err != nil {
@@ -369,24 +373,24 @@ func TestCapability(t *testing.T) {
 	s := workshop(t)
 	n := hw.Known[int]
 	for name, c := range map[string]struct {
-		want  Capability
+		want  records.Capability
 		found string
 	}{
-		"nothing asked": {Capability{},
+		"nothing asked": {records.Capability{},
 			"marrowby-osier-14 marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 pellam-hurdle-16 " +
 				"quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
-		"reaches 24 GB": {Capability{ReachesGB: dec(24)},
+		"reaches 24 GB": {records.Capability{ReachesGB: dec(24)},
 			"marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
-		"reaches 200 GB": {Capability{ReachesGB: dec(200)}, ""},
-		"30 mm slot": {Capability{SlotLength: n(30)},
+		"reaches 200 GB": {records.Capability{ReachesGB: dec(200)}, ""},
+		"30 mm slot": {records.Capability{SlotLength: n(30)},
 			"pellam-hurdle-16 quillon-aster-14 quillon-aster-16"},
-		"80 mm slot of generation 4": {Capability{SlotLength: n(80), SlotGen: n(4)},
+		"80 mm slot of generation 4": {records.Capability{SlotLength: n(80), SlotGen: n(4)},
 			"marrowby-osier-14 pellam-hurdle-16 quillon-aster-14 quillon-aster-16 quillon-block-2 sundrel-fennel-15"},
-		"slot of generation 5": {Capability{SlotGen: n(5)}, ""},
-		"battery under five steps": {Capability{BatterySteps: n(4)},
+		"slot of generation 5": {records.Capability{SlotGen: n(5)}, ""},
+		"battery under five steps": {records.Capability{BatterySteps: n(4)},
 			"marrowby-reedmace-13 pellam-carter-12 pellam-drover-15 quillon-aster-14 quillon-aster-16"},
-		"battery under two steps": {Capability{BatterySteps: n(1)}, ""},
-		"several at once": {Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(4)},
+		"battery under two steps": {records.Capability{BatterySteps: n(1)}, ""},
+		"several at once": {records.Capability{SlotLength: n(80), ReachesGB: dec(20), BatterySteps: n(4)},
 			"quillon-aster-14 quillon-aster-16"},
 	} {
 		var found []string
@@ -409,7 +413,7 @@ func TestReachesByPractice(t *testing.T) {
 	s := workshop(t)
 	finds := func(gb int) string {
 		t.Helper()
-		all, err := s.CapableBriefs(t.Context(), "quillon", Capability{ReachesGB: dec(gb)})
+		all, err := s.CapableBriefs(t.Context(), "quillon", records.Capability{ReachesGB: dec(gb)})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -423,7 +427,7 @@ func TestReachesByPractice(t *testing.T) {
 		t.Errorf("by the maker's figure 40 GB: %s", got)
 	}
 	if err := setSettings(t.Context(), s,
-		func(how *Settings) { how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven") }); err != nil {
+		func(how *base.Settings) { how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven") }); err != nil {
 		t.Fatal(err)
 	}
 	if got := finds(40); got != "quillon-aster-14 quillon-aster-16 quillon-block-2" {
@@ -431,14 +435,14 @@ func TestReachesByPractice(t *testing.T) {
 	}
 	largest := memory.Largest()
 	largest["SO-DIMM"]["DDR4"] = hw.DecOf(16)
-	if err := setSettings(t.Context(), s, func(how *Settings) { how.Largest = largest }); err != nil {
+	if err := setSettings(t.Context(), s, func(how *base.Settings) { how.Largest = largest }); err != nil {
 		t.Fatal(err)
 	}
 	// 8 soldered + 1 × 16 is all that the Aster 14 holds then.
 	if got := finds(40); strings.Contains(got, "aster-14") {
 		t.Errorf("with modules of at most 16 GB: %s", got)
 	}
-	err := s.store.Update(t.Context(), func(tx store.Tx) error {
+	err := s.Store.Update(t.Context(), func(tx store.Tx) error {
 		row, err := tx.Model("quillon-aster-14")
 		if err != nil {
 			return err
@@ -452,9 +456,9 @@ func TestReachesByPractice(t *testing.T) {
 	if got := finds(24); !strings.Contains(got, "aster-14") {
 		t.Errorf("with an older brief: %s", got)
 	}
-	how := Settings{Largest: largest}
-	soldered := Brief{SolderedGB: hw.DecOf(32), Forms: []hw.ModuleForm{}}
-	if soldered.reaches(hw.DecOf(33), &how) || !soldered.reaches(hw.DecOf(32), &how) {
+	how := base.Settings{Largest: largest}
+	soldered := records.Brief{SolderedGB: hw.DecOf(32), Forms: []hw.ModuleForm{}}
+	if soldered.Reaches(hw.DecOf(33), &how) || !soldered.Reaches(hw.DecOf(32), &how) {
 		t.Error("32 GB soldered are 32 GB")
 	}
 }

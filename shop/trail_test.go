@@ -1,96 +1,20 @@
-package shop
+package shop_test
 
 import (
 	"errors"
 	"math/rand/v2"
 	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop"
 
 	"yembo/core/hw"
-	"yembo/core/plan"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
 	"yembo/store"
 )
-
-// TestTrail: what a job waited for, and when, is read out of its history: moves, consents given in
-// talks, pieces held for it.
-func TestTrail(t *testing.T) {
-	day := time.Date(2026, 5, 14, 9, 0, 0, 0, time.UTC)
-	at := func(minutes int) time.Time { return day.Add(time.Duration(minutes) * time.Minute) }
-	job := int64(7)
-	history := func(minutes int, c course) Change {
-		return Change{At: at(minutes), By: "R. Okell", Data: c.data(), JobID: job}
-	}
-	base := func() *JobRecord {
-		j := &JobRecord{MachineRecord: MachineRecord{JobID: job, TakenIn: at(0), ChosenAt: at(20), ChosenBy: "R. Okell",
-			Choice: &Choice{Option: plan.Option{Consents: []hw.Consent{hw.ConsentData, hw.ConsentSeal},
-				Buy: []plan.Buy{{Part: "drive", Quantity: 2}, {Part: "paste", Quantity: 1}}}},
-			Details: Details{Consents: []hw.Consent{hw.ConsentData, hw.ConsentSeal}}}}
-		j.History = []Change{ // the newest first
-			history(320, course{To: movePause}), history(300, course{To: moveStart}),
-			history(60, course{Consents: []hw.Consent{hw.ConsentSeal}, Agreed: true}), history(0, course{}),
-		}
-		return j
-	}
-	moved := []store.Movement{
-		{At: at(20), PartID: "drive", Kind: string(Reserved), Held: 1},
-		{At: at(200), PartID: "drive", Kind: string(Reserved), Held: 1},
-		{At: at(310), PartID: "drive", Kind: string(Fitted), Held: -2, Shelf: -2},
-	}
-	for _, c := range []struct {
-		name    string
-		change  func(j *JobRecord) []store.Movement
-		spans   string
-		station StationID
-	}{
-		{"the whole way", func(*JobRecord) []store.Movement { return moved },
-			"shop 20, customer 40, parts 140, shop 100, bench 20, shop 80", StationOpened},
-		{"a piece never came", func(j *JobRecord) []store.Movement {
-			j.Lacks, j.History = []Lack{{Part: "drive", N: 1}}, j.History[2:]
-			return moved[:1]
-		}, "shop 20, customer 40, parts 340", StationParts},
-		{"no word yet", func(j *JobRecord) []store.Movement {
-			j.Details.Consents, j.History = j.Details.Consents[:1], nil
-			return moved[:2]
-		}, "shop 20, customer 380", StationAgreed},
-		{"sent to wait, and an answer", func(j *JobRecord) []store.Movement {
-			j.Choice = nil
-			j.History = []Change{history(90, course{To: moveReady, Agreed: true}), history(30, course{To: WaitsCustomer})}
-			return nil
-		}, "shop 30, customer 60, shop 310", StationPlanned},
-		{"closed while it ran", func(j *JobRecord) []store.Movement {
-			j.Closed, j.Lacks = at(350), nil
-			j.History = append([]Change{history(350, course{To: moveClose})}, j.History[1:]...)
-			return append(slices.Clone(moved[:2]), store.Movement{At: at(350), PartID: "drive", Kind: string(Released), Held: -2})
-		}, "shop 20, customer 40, parts 140, shop 100, bench 50", ""},
-	} {
-		j := base()
-		tr := j.trail(c.change(j), at(400))
-		var words []string
-		stands := StationID("")
-		for _, x := range tr.Spans {
-			words = append(words, string(x.Kind)+" "+strconv.Itoa(int(x.To.Sub(x.From).Minutes())))
-		}
-		for _, x := range tr.Stations {
-			if x.Open {
-				stands = x.ID
-			}
-		}
-		if got := strings.Join(words, ", "); got != c.spans || stands != c.station {
-			t.Errorf("%s: %s, at %q; want %s, at %q", c.name, got, stands, c.spans, c.station)
-		}
-	}
-	tr := base().trail(moved, at(400))
-	for id, minutes := range map[StationID]int{StationPlanned: 20, StationAgreed: 60, StationParts: 200, StationOpened: 300} {
-		i := slices.IndexFunc(tr.Stations, func(x Station) bool { return x.ID == id })
-		if x := tr.Stations[i]; !x.At.Equal(at(minutes)) || x.By != "R. Okell" && id != StationParts {
-			t.Errorf("%s was passed at %v by %q, want %v", id, x.At, x.By, at(minutes))
-		}
-	}
-}
 
 // TestTrailAddsUp: whatever is done with a job, its stretches follow each other without a gap, and
 // what they come to is the whole.
@@ -103,11 +27,12 @@ func TestTrailAddsUp(t *testing.T) {
 			then = then.Add(time.Duration(rnd.IntN(90)) * time.Minute)
 			other := *s
 			later := &other
-			later.now = func() time.Time { return then }
-			to := []string{moveStart, movePause, WaitsCustomer, WaitsParts, moveReady, moveSafe, moveClose, moveReopen}[rnd.IntN(8)]
-			err := later.MoveJob(t.Context(), okell, "", id, Move{To: to, For: "a word", Why: "a test", Bench: 1 + rnd.IntN(2)})
+			later.Clock = func() time.Time { return then }
+			to := []string{jobs.MoveStart, jobs.MovePause, jobs.WaitsCustomer, jobs.WaitsParts, jobs.MoveReady, jobs.MoveSafe,
+				jobs.MoveClose, jobs.MoveReopen}[rnd.IntN(8)]
+			err := later.MoveJob(t.Context(), okell, "", id, jobs.Move{To: to, For: "a word", Why: "a test", Bench: 1 + rnd.IntN(2)})
 			if err == nil && rnd.IntN(3) == 0 {
-				err = later.AddContact(t.Context(), okell, "", id, Contact{How: "phone", Agreed: "yes"}, []hw.Consent{hw.ConsentData})
+				err = later.AddContact(t.Context(), okell, "", id, jobs.Contact{How: "phone", Agreed: "yes"}, []hw.Consent{hw.ConsentData})
 			}
 			var faults hw.Faults
 			if err != nil && !errors.As(err, &faults) {
@@ -132,7 +57,7 @@ func TestTrailAddsUp(t *testing.T) {
 			}
 			running := slices.ContainsFunc(
 				j.Trail.Stations,
-				func(x Station) bool { return x.Open && x.ID == StationOpened && !x.At.IsZero() },
+				func(x jobs.Station) bool { return x.Open && x.ID == jobs.StationOpened && !x.At.IsZero() },
 			)
 			if j.State.Running != nil && !running {
 				t.Fatalf("job %d runs, and its trail has it at %+v", id, j.Trail.Stations)
@@ -146,7 +71,7 @@ func TestTrailAddsUp(t *testing.T) {
 func TestStops(t *testing.T) {
 	s := workshop(t)
 	start := func(id int64, why string) error {
-		return s.MoveJob(t.Context(), okell, "", id, Move{To: moveStart, Bench: 2, Why: why})
+		return s.MoveJob(t.Context(), okell, "", id, jobs.Move{To: jobs.MoveStart, Bench: 2, Why: why})
 	}
 	for id, says := range map[int64]string{
 		jobOfMachine(t, s, "wath-11").JobID: "consent is open: a glued part",
@@ -164,24 +89,25 @@ func TestStops(t *testing.T) {
 			!strings.Contains(j.History[0].What, "all the same ("+says) {
 			t.Errorf("job %d begun all the same: %+v, %v, %q, %v", id, j.State, j.Stops, j.History[0].What, err)
 		}
-		if err := s.MoveJob(t.Context(), okell, "", id, Move{To: movePause}); err != nil {
+		if err := s.MoveJob(t.Context(), okell, "", id, jobs.Move{To: jobs.MovePause}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	r := jobOfMachine(t, s, "corrie-02").Record
-	r.Promised = s.Now().Add(minutesOf(r.Choice.Option.Minutes) - time.Minute)
+	r.Promised = s.Now().Add(jobs.DurationOf(r.Choice.Option.Minutes) - time.Minute)
 	for _, c := range []struct {
 		now   time.Time
-		lacks []Lack
-		want  []StopKind
+		lacks []stock.Lack
+		want  []jobs.StopKind
 	}{
-		{s.Now(), nil, []StopKind{StopPromise}},
+		{s.Now(), nil, []jobs.StopKind{jobs.StopPromise}},
 		{s.Now().Add(-2 * time.Minute), nil, nil},
-		{s.Now().Add(-2 * time.Minute), []Lack{{N: 1, Order: &Coming{Due: "2026-05-21"}}}, []StopKind{StopPart, StopPromise}},
-		{s.Now().Add(-2 * time.Minute), []Lack{{N: 1}}, []StopKind{StopPart}},
+		{s.Now().Add(-2 * time.Minute), []stock.Lack{{N: 1, Order: &stock.Coming{Due: "2026-05-21"}}},
+			[]jobs.StopKind{jobs.StopPart, jobs.StopPromise}},
+		{s.Now().Add(-2 * time.Minute), []stock.Lack{{N: 1}}, []jobs.StopKind{jobs.StopPart}},
 	} {
-		var got []StopKind
-		for _, x := range stopsOf(&r, c.lacks, c.now) {
+		var got []jobs.StopKind
+		for _, x := range jobs.StopsOf(&r, c.lacks, c.now) {
 			got = append(got, x.Kind)
 		}
 		if !slices.Equal(got, c.want) {
@@ -208,7 +134,7 @@ func TestParseTalk(t *testing.T) {
 		"":                          "/talk: column 1: begin with",
 		"phone ü: yes; consents: x": "/talk: column 25:",
 	} {
-		x, err := ParseTalk(line)
+		x, err := jobs.ParseTalk(line)
 		got := ""
 		if err != nil {
 			got = err.Error()
@@ -234,7 +160,7 @@ func TestDemoFollowsItsClock(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer st.Close()
-	s := New(st, func() time.Time { return now })
+	s := shop.New(st, func() time.Time { return now })
 	if err := s.SeedDemo(t.Context()); err != nil {
 		t.Fatal(err)
 	}

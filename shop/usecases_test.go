@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"bytes"
@@ -12,10 +12,14 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"yembo/shop"
 
 	"yembo/core/hw"
 	"yembo/core/shorthand"
 	"yembo/exchange/slug"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
 	"yembo/store"
 )
 
@@ -87,11 +91,11 @@ func bench(string) (source hw.Source, on, note string, anew bool) { return "benc
 
 // useCase is one use case as it is done rightly, and in the ways in which it is refused.
 type useCase struct {
-	does    func(s *Shop, token string) error
-	refused func(s *Shop, token string) error // faulty input
-	stale   func(s *Shop, token string) error // an older version
-	gone    func(s *Shop, token string) error // what is not there
-	tokened bool                              // done once for a token
+	does    func(s *shop.Shop, token string) error
+	refused func(s *shop.Shop, token string) error // faulty input
+	stale   func(s *shop.Shop, token string) error // an older version
+	gone    func(s *shop.Shop, token string) error // what is not there
+	tokened bool                                   // done once for a token
 }
 
 // TestEveryUseCase holds what each use case that stores something promises: it stores; the
@@ -103,233 +107,237 @@ func TestEveryUseCase(t *testing.T) {
 	wish := func(gb int) *hw.Request {
 		return &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: dec(gb)}}
 	}
-	item := func(model string, version int, fields map[string]any) ItemEntry {
-		return ItemEntry{Model: model, Version: version, List: "slots", Before: "m2a", Fields: fields, How: bench}
+	item := func(model string, version int, fields map[string]any) records.ItemEntry {
+		return records.ItemEntry{Model: model, Version: version, List: "slots", Before: "m2a", Fields: fields, How: bench}
 	}
 	at := func(turn int) map[string]any {
 		return map[string]any{"slots/m2a": &hw.At{X: hw.DecOf(40), Y: hw.DecOf(20), Turn: hw.Known(turn)}}
 	}
 	steps := []string{"power-off", "cover-screws", "cover", "battery-plug", "ram-shield", "heatsink"}
 	other := append(append([]string{}, steps[:4]...), "heatsink", "ram-shield")
-	intake := func(customer string) Intake {
-		return Intake{Agreement: Agreement{Customer: customer, Complaint: "slow", Wish: wish(16)},
+	intake := func(customer string) jobs.Intake {
+		return jobs.Intake{Agreement: jobs.Agreement{Customer: customer, Complaint: "slow", Wish: wish(16)},
 			Machine: &hw.Machine{Format: hw.FormatMachine, Chassis: aster}}
 	}
-	first := func(s *Shop) Customer {
+	first := func(s *shop.Shop) jobs.Customer {
 		r, _ := s.Customer(ctx, 1)
 		return r.Customer
 	}
-	newModel := func(model string) ModelEntry {
-		return ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: slug.Of(model), Maker: "Pellam",
+	newModel := func(model string) records.ModelEntry {
+		return records.ModelEntry{Chassis: &hw.Chassis{Format: hw.FormatChassis, ID: slug.Of(model), Maker: "Pellam",
 			Model: model, Kind: "notebook"}, How: bench}
 	}
 	cases := map[string]useCase{
 		"RecordModel": {tokened: true,
-			does:    func(s *Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel("Thrift 11"))) },
-			refused: func(s *Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel(""))) },
-			stale: func(s *Shop, k string) error {
+			does:    func(s *shop.Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel("Thrift 11"))) },
+			refused: func(s *shop.Shop, k string) error { return only(s.RecordModel(ctx, okell, k, newModel(""))) },
+			stale: func(s *shop.Shop, k string) error {
 				r, _ := s.Model(ctx, aster)
 				return only(s.RecordModel(ctx, okell, k,
-					ModelEntry{Before: aster, Version: 0, Chassis: r.Chassis, How: bench}))
+					records.ModelEntry{Before: aster, Version: 0, Chassis: r.Chassis, How: bench}))
 			}},
 		"RecordItem": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return s.RecordItem(ctx, okell, k, item(aster, 1, map[string]any{"lanes": 2}))
 			},
-			refused: func(s *Shop, k string) error {
+			refused: func(s *shop.Shop, k string) error {
 				return s.RecordItem(ctx, okell, k, item(aster, 1, map[string]any{"lanes": -2}))
 			},
-			stale: func(s *Shop, k string) error {
+			stale: func(s *shop.Shop, k string) error {
 				return s.RecordItem(ctx, okell, k, item(aster, 0, map[string]any{"lanes": 2}))
 			},
-			gone: func(s *Shop, k string) error { return s.RecordItem(ctx, okell, k, item("nobody", 1, nil)) }},
+			gone: func(s *shop.Shop, k string) error { return s.RecordItem(ctx, okell, k, item("nobody", 1, nil)) }},
 		"Settle": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew,
+			does: func(s *shop.Shop, k string) error {
+				return s.Settle(ctx, okell, k, records.Settlement{Model: osier, Version: 1, ID: "far-side", As: records.SettledNew,
 					Line: "dimm3 sodimm a", Photo: jpegOf(9, 9)})
 			},
-			refused: func(s *Shop, k string) error {
-				return s.Settle(ctx, okell, k, Settlement{Model: osier, Version: 1, ID: "far-side", As: SettledNew,
+			refused: func(s *shop.Shop, k string) error {
+				return s.Settle(ctx, okell, k, records.Settlement{Model: osier, Version: 1, ID: "far-side", As: records.SettledNew,
 					Line: "dimm3 sodimn", Photo: jpegOf(9, 9)})
 			},
-			stale: func(s *Shop, k string) error {
-				return s.Settle(ctx, okell, k, Settlement{Model: osier, ID: "far-side", As: hw.SettledNothing})
+			stale: func(s *shop.Shop, k string) error {
+				return s.Settle(ctx, okell, k, records.Settlement{Model: osier, ID: "far-side", As: hw.SettledNothing})
 			},
-			gone: func(s *Shop, k string) error {
+			gone: func(s *shop.Shop, k string) error {
 				return s.Settle(ctx, okell, k,
-					Settlement{Model: osier, Version: 1, ID: "nobody", As: hw.SettledNothing})
+					records.Settlement{Model: osier, Version: 1, ID: "nobody", As: hw.SettledNothing})
 			}},
 		"RecordLines": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return only(s.RecordLines(ctx, okell, k, aster, 1, "m2a g3x2", shorthand.Source{Name: "bench"}))
 			},
-			refused: func(s *Shop, k string) error {
+			refused: func(s *shop.Shop, k string) error {
 				return only(s.RecordLines(ctx, okell, k, aster, 1, "m2a g3x2 pda", shorthand.Source{Name: "bench"}))
 			},
-			stale: func(s *Shop, k string) error {
+			stale: func(s *shop.Shop, k string) error {
 				return only(s.RecordLines(ctx, okell, k, aster, 0, "m2a g3x2", shorthand.Source{Name: "bench"}))
 			},
-			gone: func(s *Shop, k string) error {
+			gone: func(s *shop.Shop, k string) error {
 				return only(s.RecordLines(ctx, okell, k, "nobody", 1, "m2a g3x2", shorthand.Source{Name: "bench"}))
 			}},
 		"Arrange": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.Arrange(ctx, okell, k, aster, 1, at(90)) },
-			refused: func(s *Shop, k string) error { return s.Arrange(ctx, okell, k, aster, 1, at(45)) },
-			stale:   func(s *Shop, k string) error { return s.Arrange(ctx, okell, k, aster, 0, at(90)) },
-			gone:    func(s *Shop, k string) error { return s.Arrange(ctx, okell, k, "nobody", 1, at(90)) }},
+			does:    func(s *shop.Shop, k string) error { return s.Arrange(ctx, okell, k, aster, 1, at(90)) },
+			refused: func(s *shop.Shop, k string) error { return s.Arrange(ctx, okell, k, aster, 1, at(45)) },
+			stale:   func(s *shop.Shop, k string) error { return s.Arrange(ctx, okell, k, aster, 0, at(90)) },
+			gone:    func(s *shop.Shop, k string) error { return s.Arrange(ctx, okell, k, "nobody", 1, at(90)) }},
 		"OrderSteps": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.OrderSteps(ctx, okell, k, aster, 1, other) },
-			refused: func(s *Shop, k string) error { return s.OrderSteps(ctx, okell, k, aster, 1, steps[1:]) },
-			stale:   func(s *Shop, k string) error { return s.OrderSteps(ctx, okell, k, aster, 0, other) },
-			gone:    func(s *Shop, k string) error { return s.OrderSteps(ctx, okell, k, "nobody", 1, other) }},
+			does:    func(s *shop.Shop, k string) error { return s.OrderSteps(ctx, okell, k, aster, 1, other) },
+			refused: func(s *shop.Shop, k string) error { return s.OrderSteps(ctx, okell, k, aster, 1, steps[1:]) },
+			stale:   func(s *shop.Shop, k string) error { return s.OrderSteps(ctx, okell, k, aster, 0, other) },
+			gone:    func(s *shop.Shop, k string) error { return s.OrderSteps(ctx, okell, k, "nobody", 1, other) }},
 		"AddFinding": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return s.AddFinding(ctx, okell, k, aster, 1,
 					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
 			},
-			refused: func(s *Shop, k string) error {
+			refused: func(s *shop.Shop, k string) error {
 				return s.AddFinding(ctx, okell, k, aster, 1,
 					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte(`"many"`), Source: "bench"})
 			},
-			stale: func(s *Shop, k string) error {
+			stale: func(s *shop.Shop, k string) error {
 				return s.AddFinding(ctx, okell, k, aster, 0,
 					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
 			},
-			gone: func(s *Shop, k string) error {
+			gone: func(s *shop.Shop, k string) error {
 				return s.AddFinding(ctx, okell, k, "nobody", 1,
 					hw.Finding{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "reading"})
 			}},
 		"SetAside": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 1, 0, "misread") },
-			refused: func(s *Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 1, 0, " ") },
-			stale:   func(s *Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 0, 0, "misread") },
-			gone:    func(s *Shop, k string) error { return s.SetAside(ctx, okell, k, "nobody", 1, 0, "misread") }},
+			does:    func(s *shop.Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 1, 0, "misread") },
+			refused: func(s *shop.Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 1, 0, " ") },
+			stale:   func(s *shop.Shop, k string) error { return s.SetAside(ctx, okell, k, aster, 0, 0, "misread") },
+			gone:    func(s *shop.Shop, k string) error { return s.SetAside(ctx, okell, k, "nobody", 1, 0, "misread") }},
 		"Copy": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return only(s.Copy(ctx, okell, k, aster,
 					hw.Chassis{Maker: "Quillon", Model: "Aster 15", Kind: "notebook"}))
 			},
-			refused: func(s *Shop, k string) error {
+			refused: func(s *shop.Shop, k string) error {
 				return only(s.Copy(ctx, okell, k, aster,
 					hw.Chassis{Maker: "Quillon", Model: "Aster 14", Kind: "notebook"}))
 			},
-			gone: func(s *Shop, k string) error {
+			gone: func(s *shop.Shop, k string) error {
 				return only(s.Copy(ctx, okell, k, "nobody",
 					hw.Chassis{Maker: "Quillon", Model: "Aster 15", Kind: "notebook"}))
 			}},
 		"AddPhoto": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return only(s.AddPhoto(ctx, okell, k, aster,
-					PhotoEntry{File: jpegOf(40, 30), Fact: "/slots/m2a", Caption: "the slot"}))
+					records.PhotoEntry{File: jpegOf(40, 30), Fact: "/slots/m2a", Caption: "the slot"}))
 			},
-			refused: func(s *Shop, k string) error {
-				return only(s.AddPhoto(ctx, okell, k, aster, PhotoEntry{File: []byte("<svg/>")}))
+			refused: func(s *shop.Shop, k string) error {
+				return only(s.AddPhoto(ctx, okell, k, aster, records.PhotoEntry{File: []byte("<svg/>")}))
 			},
-			gone: func(s *Shop, k string) error {
-				return only(s.AddPhoto(ctx, okell, k, "nobody", PhotoEntry{File: jpegOf(40, 30)}))
+			gone: func(s *shop.Shop, k string) error {
+				return only(s.AddPhoto(ctx, okell, k, "nobody", records.PhotoEntry{File: jpegOf(40, 30)}))
 			}},
 		"AddJobPhoto": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.AddJobPhoto(ctx, okell, k, 1, PhotoEntry{File: jpegOf(40, 30), Caption: "a scratch"})
+			does: func(s *shop.Shop, k string) error {
+				return s.AddJobPhoto(ctx, okell, k, 1, records.PhotoEntry{File: jpegOf(40, 30), Caption: "a scratch"})
 			},
-			refused: func(s *Shop, k string) error {
-				return s.AddJobPhoto(ctx, okell, k, 1, PhotoEntry{File: jpegOf(40, 30)[:50]})
+			refused: func(s *shop.Shop, k string) error {
+				return s.AddJobPhoto(ctx, okell, k, 1, records.PhotoEntry{File: jpegOf(40, 30)[:50]})
 			},
-			gone: func(s *Shop, k string) error {
-				return s.AddJobPhoto(ctx, okell, k, 999, PhotoEntry{File: jpegOf(40, 30)})
+			gone: func(s *shop.Shop, k string) error {
+				return s.AddJobPhoto(ctx, okell, k, 999, records.PhotoEntry{File: jpegOf(40, 30)})
 			}},
 		"TakeIn": {tokened: true,
-			does:    func(s *Shop, k string) error { return only(s.TakeIn(ctx, okell, k, intake("M. Thwaite"))) },
-			refused: func(s *Shop, k string) error { return only(s.TakeIn(ctx, okell, k, intake(""))) }},
+			does:    func(s *shop.Shop, k string) error { return only(s.TakeIn(ctx, okell, k, intake("M. Thwaite"))) },
+			refused: func(s *shop.Shop, k string) error { return only(s.TakeIn(ctx, okell, k, intake(""))) }},
 		"AddReading": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return only(s.AddReading(ctx, okell, k, vet,
-					[]Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem " +
+					[]jobs.Report{{Name: "d.txt", Data: []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem " +
 						"Information\n\tManufacturer: Quillon\n\tProduct Name: Aster 14\n")}}, false))
 			},
-			refused: func(s *Shop, k string) error {
-				return only(s.AddReading(ctx, okell, k, vet, []Report{{"d.txt", []byte("no report at all")}}, false))
+			refused: func(s *shop.Shop, k string) error {
+				return only(s.AddReading(ctx, okell, k, vet, []jobs.Report{{Name: "d.txt", Data: []byte("no report at all")}}, false))
 			},
-			gone: func(s *Shop, k string) error {
+			gone: func(s *shop.Shop, k string) error {
 				return only(s.AddReading(ctx, okell, k, "nobody",
-					[]Report{{"d.txt", []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem " +
+					[]jobs.Report{{Name: "d.txt", Data: []byte("# dmidecode 3.4\nHandle 0x0001, DMI type 1, 27 bytes\nSystem " +
 						"Information\n\tManufacturer: Quillon\n")}}, false))
 			}},
 		"TakeDraw": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.TakeDraw(ctx, okell, k, vet, Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
+			does: func(s *shop.Shop, k string) error {
+				return s.TakeDraw(ctx, okell, k, vet, jobs.Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
 			},
-			refused: func(s *Shop, k string) error {
-				return s.TakeDraw(ctx, okell, k, vet, Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: " "})
+			refused: func(s *shop.Shop, k string) error {
+				return s.TakeDraw(ctx, okell, k, vet, jobs.Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: " "})
 			},
-			gone: func(s *Shop, k string) error {
-				return s.TakeDraw(ctx, okell, k, "nobody", Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
+			gone: func(s *shop.Shop, k string) error {
+				return s.TakeDraw(ctx, okell, k, "nobody", jobs.Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office"})
 			}},
 		"KeepWish": {tokened: true,
-			does:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, "", wish(32)) },
-			refused: func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, "", wish(-1)) },
-			gone:    func(s *Shop, k string) error { return s.KeepWish(ctx, okell, k, "nobody", "", wish(32)) }},
+			does:    func(s *shop.Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, "", wish(32)) },
+			refused: func(s *shop.Shop, k string) error { return s.KeepWish(ctx, okell, k, vet, "", wish(-1)) },
+			gone:    func(s *shop.Shop, k string) error { return s.KeepWish(ctx, okell, k, "nobody", "", wish(32)) }},
 		"MoveJob": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.MoveJob(ctx, okell, k, 1, Move{To: "customer", For: "the answer"})
+			does: func(s *shop.Shop, k string) error {
+				return s.MoveJob(ctx, okell, k, 1, jobs.Move{To: "customer", For: "the answer"})
 			},
-			refused: func(s *Shop, k string) error { return s.MoveJob(ctx, okell, k, 1, Move{To: "customer"}) },
-			gone: func(s *Shop, k string) error {
-				return s.MoveJob(ctx, okell, k, 999, Move{To: "customer", For: "the answer"})
+			refused: func(s *shop.Shop, k string) error { return s.MoveJob(ctx, okell, k, 1, jobs.Move{To: "customer"}) },
+			gone: func(s *shop.Shop, k string) error {
+				return s.MoveJob(ctx, okell, k, 999, jobs.Move{To: "customer", For: "the answer"})
 			}},
 		"AddContact": {tokened: true,
-			does: func(s *Shop, k string) error {
-				return s.AddContact(ctx, okell, k, 1, Contact{How: "phone", Who: "reception", Said: "go on"},
+			does: func(s *shop.Shop, k string) error {
+				return s.AddContact(ctx, okell, k, 1, jobs.Contact{How: "phone", Who: "reception", Said: "go on"},
 					[]hw.Consent{"data"})
 			},
-			refused: func(s *Shop, k string) error { return s.AddContact(ctx, okell, k, 1, Contact{How: "drum"}, nil) },
-			gone: func(s *Shop, k string) error {
-				return s.AddContact(ctx, okell, k, 999, Contact{How: "phone", Said: "go on"}, nil)
+			refused: func(s *shop.Shop, k string) error {
+				return s.AddContact(ctx, okell, k, 1, jobs.Contact{How: "drum"}, nil)
+			},
+			gone: func(s *shop.Shop, k string) error {
+				return s.AddContact(ctx, okell, k, 999, jobs.Contact{How: "phone", Said: "go on"}, nil)
 			}},
 		"Sign": {tokened: true,
-			does: func(s *Shop, k string) error {
+			does: func(s *shop.Shop, k string) error {
 				return s.Sign(ctx, okell, k, 1, "", "M10 10 L20 20 L30 10",
 					"reception")
 			},
-			refused: func(s *Shop, k string) error {
+			refused: func(s *shop.Shop, k string) error {
 				return s.Sign(ctx, okell, k, 1, "", "M10 10\"><script>",
 					"reception")
 			},
-			gone: func(s *Shop, k string) error {
+			gone: func(s *shop.Shop, k string) error {
 				return s.Sign(ctx, okell, k, 999, "", "M10 10 L20 20 L30 10",
 					"reception")
 			}},
 		"SaveCustomer": {
-			does: func(s *Shop, _ string) error {
+			does: func(s *shop.Shop, _ string) error {
 				return s.SaveCustomer(ctx, okell, first(s), "Another name",
 					"015")
 			},
-			refused: func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, first(s), " ", "015") },
-			stale: func(s *Shop, _ string) error {
-				return s.SaveCustomer(ctx, okell, Customer{ID: 1, Name: "As it was"}, "A name", "")
+			refused: func(s *shop.Shop, _ string) error { return s.SaveCustomer(ctx, okell, first(s), " ", "015") },
+			stale: func(s *shop.Shop, _ string) error {
+				return s.SaveCustomer(ctx, okell, jobs.Customer{ID: 1, Name: "As it was"}, "A name", "")
 			},
-			gone: func(s *Shop, _ string) error { return s.SaveCustomer(ctx, okell, Customer{ID: 999}, "A name", "") }},
+			gone: func(s *shop.Shop, _ string) error {
+				return s.SaveCustomer(ctx, okell, jobs.Customer{ID: 999}, "A name", "")
+			}},
 		"MergeCustomers": {
-			does:    func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 2) },
-			refused: func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 1) },
-			gone:    func(s *Shop, _ string) error { return s.MergeCustomers(ctx, okell, 999, 1) }},
+			does:    func(s *shop.Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 2) },
+			refused: func(s *shop.Shop, _ string) error { return s.MergeCustomers(ctx, okell, 1, 1) },
+			gone:    func(s *shop.Shop, _ string) error { return s.MergeCustomers(ctx, okell, 999, 1) }},
 		"ForgetCustomer": {
-			does: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 1, false) },
-			gone: func(s *Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 999, false) }},
+			does: func(s *shop.Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 1, false) },
+			gone: func(s *shop.Shop, _ string) error { return s.ForgetCustomer(ctx, okell, 999, false) }},
 		"SaveSettings": {
-			does: func(s *Shop, _ string) error {
-				return setSettings(ctx, s, func(how *Settings) { how.LabourRate = 6000 })
+			does: func(s *shop.Shop, _ string) error {
+				return setSettings(ctx, s, func(how *base.Settings) { how.LabourRate = 6000 })
 			},
-			refused: func(s *Shop, _ string) error {
-				return setSettings(ctx, s, func(how *Settings) { how.LabourRate, how.Currency = 6000, "pounds" })
+			refused: func(s *shop.Shop, _ string) error {
+				return setSettings(ctx, s, func(how *base.Settings) { how.LabourRate, how.Currency = 6000, "pounds" })
 			},
-			stale: func(s *Shop, _ string) error {
+			stale: func(s *shop.Shop, _ string) error {
 				how, _ := s.Settings(ctx)
-				return s.SaveSettings(ctx, okell, Settings{Currency: "EUR"}, how)
+				return s.SaveSettings(ctx, okell, base.Settings{Currency: "EUR"}, how)
 			}},
 		"SetLoosen": {
-			does:    func(s *Shop, _ string) error { return s.SetLoosen(ctx, okell, LoosenPrinted) },
-			refused: func(s *Shop, _ string) error { return s.SetLoosen(ctx, okell, "sideways") }},
+			does:    func(s *shop.Shop, _ string) error { return s.SetLoosen(ctx, okell, base.LoosenPrinted) },
+			refused: func(s *shop.Shop, _ string) error { return s.SetLoosen(ctx, okell, "sideways") }},
 	}
 	maps.Copy(cases, shelfCases(ctx, vet))
 	for name, c := range cases {
@@ -339,14 +347,14 @@ func TestEveryUseCase(t *testing.T) {
 			s := workshopIn(t, dir)
 			before := all(t, dir)
 			var faults hw.Faults
-			for kind, do := range map[string]func(*Shop, string) error{"refused": c.refused, "stale": c.stale,
+			for kind, do := range map[string]func(*shop.Shop, string) error{"refused": c.refused, "stale": c.stale,
 				"gone": c.gone} {
 				if do == nil {
 					continue
 				}
 				err := do(s, "token-"+kind)
 				if ok := kind == "refused" && errors.As(err, &faults) || kind == "stale" &&
-					errors.Is(err, ErrChanged) || kind == "gone" && errors.Is(err, ErrNotFound); !ok {
+					errors.Is(err, base.ErrChanged) || kind == "gone" && errors.Is(err, base.ErrNotFound); !ok {
 					t.Errorf("%s: %v", kind, err)
 				}
 				if all(t, dir) != before {

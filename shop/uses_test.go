@@ -1,15 +1,17 @@
-package shop
+package shop_test
 
 import (
 	"testing"
 	"time"
+
+	"yembo/shop/jobs"
 )
 
 // TestUses: what parts fit and whom they would help is worked out aside by the core's own rules, and
 // anew when what it rests on has changed.
 func TestUses(t *testing.T) {
 	s := workshop(t)
-	settled := func() Uses {
+	settled := func() jobs.Uses {
 		for range 200 {
 			u, err := s.Uses(t.Context())
 			if err != nil {
@@ -21,7 +23,7 @@ func TestUses(t *testing.T) {
 			time.Sleep(20 * time.Millisecond)
 		}
 		t.Fatal("it does not end")
-		return Uses{}
+		return jobs.Uses{}
 	}
 	u := settled()
 	if u.Models != 9 || u.Machines == 0 || u.Fits["cv-d4-8"] == 0 || u.Fits["cv-d4-8"] == 9 ||

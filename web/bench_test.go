@@ -12,6 +12,8 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
@@ -44,7 +46,7 @@ func BenchmarkPages(b *testing.B) {
 // and into the largest that a workshop may meet, with 200 steps and 1,000 screws.
 func BenchmarkKey(b *testing.B) {
 	e, _, s := webtest.Started(b)
-	if _, err := s.RecordLines(b.Context(), shop.Actor{Name: "R. Okell"}, "", "", 0, largeRecord(),
+	if _, err := s.RecordLines(b.Context(), base.Actor{Name: "R. Okell"}, "", "", 0, largeRecord(),
 		shorthand.Source{Name: "bench"}); err != nil {
 		b.Fatal(err)
 	}
@@ -175,7 +177,7 @@ func largeShop(b *testing.B) *echo.Echo {
 	if err := manyOf(b, sh, st); err != nil {
 		b.Fatal(err)
 	}
-	e, err := web.New(kit.Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+	e, err := web.New(kit.Config{Shop: sh, Workshop: "W", Actor: base.Actor{Name: "T"},
 		Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	if err != nil {
 		b.Fatal(err)
@@ -195,7 +197,7 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 	if err != nil {
 		return err
 	}
-	if _, err := sh.TakeList(b.Context(), shop.Actor{Name: "T"}, "", upload,
+	if _, err := sh.TakeList(b.Context(), base.Actor{Name: "T"}, "", upload,
 		map[string]int{"customer": 0, "model": 1, "serial": 2}); err != nil {
 		return err
 	}
@@ -216,7 +218,7 @@ func manyOf(b *testing.B, sh *shop.Shop, st *store.Store) error {
 			if err != nil {
 				return err
 			}
-			brief, err := json.Marshal(shop.BriefOf(&ch))
+			brief, err := json.Marshal(records.BriefOf(&ch))
 			if err != nil {
 				return err
 			}

@@ -6,10 +6,12 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/billing"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -33,21 +35,21 @@ func (s *pages) find(c *echo.Context) error {
 	} else if ok {
 		return to(fmt.Sprintf("/quotes/%d", id), "quote")
 	}
-	if n, ok := shop.InvoiceOfLabel(code); ok {
+	if n, ok := billing.InvoiceOfLabel(code); ok {
 		_, err := s.Shop.Invoice(ctx, n)
 		switch {
 		case err == nil:
 			return to(fmt.Sprintf("/invoices/%d", n), "invoice")
-		case !errors.Is(err, shop.ErrNotFound):
+		case !errors.Is(err, base.ErrNotFound):
 			return err
 		}
 	}
-	if id, ok := shop.JobOfLabel(code); ok {
+	if id, ok := base.JobOfLabel(code); ok {
 		_, err := s.Shop.Job(ctx, id)
 		switch {
 		case err == nil:
 			return to(fmt.Sprintf("/jobs/%d", id), "label")
-		case !errors.Is(err, shop.ErrNotFound):
+		case !errors.Is(err, base.ErrNotFound):
 			return err
 		}
 	}
@@ -55,7 +57,7 @@ func (s *pages) find(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var same []shop.MachineRow
+	var same []jobs.MachineRow
 	what := "serial"
 	for _, m := range found.Machines {
 		if strings.EqualFold(m.Serial, code) || strings.EqualFold(m.ID, code) {
@@ -85,7 +87,7 @@ func (s *pages) find(c *echo.Context) error {
 	case look.Same != nil || len(look.Like) > 0:
 		return kit.SeeOther(c, "/parts?q="+url.QueryEscape(code))
 	}
-	jobs, err := s.Shop.ListJobs(ctx, shop.ListQuery{Words: code})
+	jobs, err := s.Shop.ListJobs(ctx, base.ListQuery{Words: code})
 	if err != nil {
 		return err
 	}

@@ -7,8 +7,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop/base"
 
-	"yembo/shop"
 	"yembo/web/webtest"
 )
 
@@ -27,11 +27,11 @@ func longWork(begun chan struct{}) func(ctx context.Context, step func(done, of 
 func TestWorkAside(t *testing.T) {
 	e, _, sh := webtest.Started(t)
 	begun := make(chan struct{})
-	id, ok := sh.Begin(shop.Actor{Name: "T"}, "token", "Something long", longWork(begun))
+	id, ok := sh.Begin(base.Actor{Name: "T"}, "token", "Something long", longWork(begun))
 	if <-begun; !ok {
 		t.Fatal("it was not begun")
 	}
-	if again, ok := sh.Begin(shop.Actor{Name: "T"}, "token", "Something long", longWork(nil)); !ok || again != id {
+	if again, ok := sh.Begin(base.Actor{Name: "T"}, "token", "Something long", longWork(nil)); !ok || again != id {
 		t.Errorf("the same form: %s %v", again, ok)
 	}
 	w := webtest.Request(e, "GET", "/underway/"+id, nil, nil)

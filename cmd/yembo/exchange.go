@@ -7,6 +7,8 @@ import (
 	"io"
 	"os"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/stock"
 
 	"yembo/core/hw"
 	"yembo/exchange"
@@ -113,7 +115,7 @@ func (c *importCmd) document(ctx context.Context, sh *shop.Shop, file string, do
 	}
 	look, err := sh.LookAtImport(ctx, doc)
 	if err == nil && !c.Look {
-		_, err = sh.TakeImport(ctx, shop.Actor{Name: c.Name}, "", doc, look.Version)
+		_, err = sh.TakeImport(ctx, base.Actor{Name: c.Name}, "", doc, look.Version)
 	}
 	if err == nil {
 		c.say(file, look.Chassis.ID, look.New, len(look.Changes), 0)
@@ -132,7 +134,7 @@ func (c *importCmd) parts(ctx context.Context, sh *shop.Shop, file string, doc [
 		return err
 	}
 	faulty := false
-	taken := shop.PricesTaken{}
+	taken := stock.PricesTaken{}
 	for _, l := range list.Rows {
 		switch {
 		case l.Fault != "":
@@ -149,7 +151,7 @@ func (c *importCmd) parts(ctx context.Context, sh *shop.Shop, file string, doc [
 	what := " (only looked at)"
 	if !c.Look {
 		what = ""
-		if taken, err = sh.TakePrices(ctx, shop.Actor{Name: c.Name}, upload, nil, 0, func(int, int) {}); err != nil {
+		if taken, err = sh.TakePrices(ctx, base.Actor{Name: c.Name}, upload, nil, 0, func(int, int) {}); err != nil {
 			return err
 		}
 	}
@@ -175,7 +177,7 @@ func (c *importCmd) zip(ctx context.Context, sh *shop.Shop, file string, doc []b
 		versions[l.ID] = l.Version
 	}
 	if !c.Look {
-		taken, err := sh.TakeBundle(ctx, shop.Actor{Name: c.Name}, "", doc, versions, func(int, int) {})
+		taken, err := sh.TakeBundle(ctx, base.Actor{Name: c.Name}, "", doc, versions, func(int, int) {})
 		if err != nil {
 			return err
 		}

@@ -6,6 +6,7 @@ import (
 	"os"
 	"testing"
 	"time"
+	"yembo/shop/base"
 
 	"yembo/shop"
 	"yembo/store"
@@ -26,7 +27,7 @@ func unproven(t *testing.T, dir string) {
 	}
 	for i, f := range m.Chassis.Findings {
 		if f.Path == "/memory/limits/proven_gb" {
-			if err := at.SetAside(t.Context(), shop.Actor{Name: "T. Ansty"}, "", m.Chassis.ID, m.Version, i,
+			if err := at.SetAside(t.Context(), base.Actor{Name: "T. Ansty"}, "", m.Chassis.ID, m.Version, i,
 				"it was another board"); err != nil {
 				t.Fatal(err)
 			}

@@ -8,6 +8,7 @@ import (
 	"os"
 	"runtime/debug"
 	"time"
+	"yembo/shop/base"
 
 	"yembo/shop"
 	"yembo/shop/demo"
@@ -40,7 +41,7 @@ func (c *serveCmd) Run(ctx context.Context) error {
 	}
 	sh := shop.New(s, time.Now)
 	go sh.Tend(ctx, c.Backups)
-	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: c.Workshop, Actor: shop.Actor{Name: c.Name}})
+	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: c.Workshop, Actor: base.Actor{Name: c.Name}})
 }
 
 type demoCmd struct {
@@ -81,7 +82,7 @@ func (c *demoCmd) Run(ctx context.Context) error {
 			return err
 		}
 	}
-	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: demo.Workshop, Actor: shop.Actor{Name: demo.Technician}})
+	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: demo.Workshop, Actor: base.Actor{Name: demo.Technician}})
 }
 
 // memoryLimit is the memory, in bytes, past which it is cleared of what nobody uses any more, at the

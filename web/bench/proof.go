@@ -6,13 +6,15 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/proof"
-	"yembo/shop"
 	sim "yembo/standin/machine"
 	"yembo/web/draw"
 	"yembo/web/form"
@@ -29,9 +31,9 @@ type proofView struct {
 	Rows                           []proofLine // as the table shows them
 	Ladder                         *ladderView
 	Reading                        string
-	Foreign                        *shop.ReadingRecord
+	Foreign                        *jobs.ReadingRecord
 	ForeignSerial                  string
-	Earlier                        []shop.ReadingRecord
+	Earlier                        []jobs.ReadingRecord
 	Hands                          []proof.Row
 	Met                            []metView
 	First                          []firstItem
@@ -39,10 +41,10 @@ type proofView struct {
 	PlanChanged                    bool
 	Wanted                         []proof.Measure // that the wish asks for, and nobody took yet
 	Froms                          []hw.Term[string]
-	Test                           *shop.MemoryTest
+	Test                           *jobs.MemoryTest
 	MemoryTouched                  bool
 	TotalGB                        string
-	Data                           *shop.DataDone
+	Data                           *jobs.DataDone
 	Moves                          bool // data moves to a new drive
 	DataWay                        string
 	DataSteps                      []dataStep
@@ -51,12 +53,12 @@ type proofView struct {
 	Goes                           []hw.Term[string]
 	Edges                          []edgeView
 	Bars                           []string
-	Signed                         *shop.Signed
+	Signed                         *jobs.Signed
 	SignedAt                       string
-	Hand                           *shop.Handed
+	Hand                           *jobs.Handed
 	HandedAt                       string
 	Accessories                    []string
-	Notes                          []shop.ProofNote
+	Notes                          []jobs.ProofNote
 	Simulated                      bool
 	Faults                         []simFault
 	RunLink                        string
@@ -125,7 +127,7 @@ type measureView struct {
 }
 
 type oldView struct {
-	shop.OldRow
+	work.OldRow
 	Told   bool
 	Says   string
 	Serial string
@@ -159,7 +161,7 @@ func (s *pages) proofPage(c *echo.Context, status int, f *form.Form) error {
 	v := proofView{
 		Form:        f,
 		Tabs:        kit.TabsOf(r, "proof"),
-		Label:       shop.Label(id),
+		Label:       base.Label(id),
 		Model:       r.Chassis.Name(),
 		Customer:    r.Customer,
 		Serial:      r.Machine.Serial,
@@ -167,7 +169,7 @@ func (s *pages) proofPage(c *echo.Context, status int, f *form.Form) error {
 		Hands:       proof.ByHandRows(),
 		Test:        p.Doc.Test,
 		Data:        p.Doc.Data,
-		Goes:        shop.GoesWays.Terms(),
+		Goes:        jobs.GoesWays.Terms(),
 		Bars:        p.Bars,
 		Signed:      p.Doc.Sign,
 		Hand:        p.Doc.Hand,
@@ -198,7 +200,7 @@ func (s *pages) proofPage(c *echo.Context, status int, f *form.Form) error {
 }
 
 // fillLines puts the lines into words.
-func (v *proofView) fillLines(p *shop.Proof) {
+func (v *proofView) fillLines(p *work.Proof) {
 	for i := range p.Lines {
 		l := &p.Lines[i]
 		x := proofLine{
@@ -321,7 +323,7 @@ func lineWords(what string, raw json.RawMessage, place string) string {
 }
 
 // fillLadder takes the first open difference with what was tried against it, and what comes next.
-func (v *proofView) fillLadder(p *shop.Proof) {
+func (v *proofView) fillLadder(p *work.Proof) {
 	for i := range p.Lines {
 		l := &p.Lines[i]
 		if l.Standing != proof.Open {
@@ -362,7 +364,7 @@ func (v *proofView) fillLadder(p *shop.Proof) {
 }
 
 // verdict says in a sentence how it stands.
-func (v *proofView) verdict(p *shop.Proof) {
+func (v *proofView) verdict(p *work.Proof) {
 	count := map[proof.Standing]int{}
 	for i := range p.Lines {
 		count[p.Lines[i].Standing]++
@@ -400,11 +402,11 @@ func (v *proofView) verdict(p *shop.Proof) {
 	}
 }
 
-func (v *proofView) fillFirst(p *shop.Proof) {
+func (v *proofView) fillFirst(p *work.Proof) {
 	for _, f := range p.First {
 		x := firstItem{ID: f.ID, Says: f.Says, NoTest: f.NoTest}
 		if d, done := p.Doc.First[f.ID]; done {
-			x.Done, x.At, x.Note, x.CannotTest = true, d.At.Format("15:04"), d.Note, d.Answer == shop.FirstNoTest
+			x.Done, x.At, x.Note, x.CannotTest = true, d.At.Format("15:04"), d.Note, d.Answer == jobs.FirstNoTest
 		}
 		v.First = append(v.First, x)
 	}
@@ -418,7 +420,7 @@ func (v *proofView) fillFirst(p *shop.Proof) {
 }
 
 // fillRest fills what was measured, tested, copied, looked round and taken out.
-func (v *proofView) fillRest(p *shop.Proof) {
+func (v *proofView) fillRest(p *work.Proof) {
 	for i := range p.Doc.Measures {
 		v.Measures = append(v.Measures, measureOf(&p.Doc.Measures[i]))
 	}
@@ -431,7 +433,7 @@ func (v *proofView) fillRest(p *shop.Proof) {
 		}
 		if mi := p.Option.Migration; mi != nil {
 			v.Moves, v.DataWay = true, hw.Migrations.Says(mi.How)
-			for _, step := range shop.DataSteps[mi.How] {
+			for _, step := range jobs.DataSteps[mi.How] {
 				v.DataSteps = append(
 					v.DataSteps,
 					dataStep{step.Word, step.Says, p.Doc.Data != nil && slices.Contains(p.Doc.Data.Steps, step.Word)},
@@ -451,7 +453,7 @@ func (v *proofView) fillRest(p *shop.Proof) {
 		}
 		v.Old = append(v.Old, x)
 	}
-	for _, e := range shop.SeamEdges {
+	for _, e := range jobs.SeamEdges {
 		_, done := p.Doc.Seam[e]
 		v.Edges = append(v.Edges, edgeView{e, done})
 	}

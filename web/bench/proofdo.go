@@ -5,12 +5,13 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/proof"
-	"yembo/shop"
 	sim "yembo/standin/machine"
 	"yembo/web/draw"
 	"yembo/web/form"
@@ -111,7 +112,7 @@ func (s *pages) changeProof(c *echo.Context) error {
 				a,
 				token,
 				id,
-				shop.HandingOver{To: f.Text("/to"), With: f.Values["with"], AskOn: ask, Path: f.Text("/signature")},
+				work.HandingOver{To: f.Text("/to"), With: f.Values["with"], AskOn: ask, Path: f.Text("/signature")},
 			)
 		}
 		to = fmt.Sprintf("/jobs/%d/report", id)
@@ -147,33 +148,33 @@ func anchorOf(do string) string {
 }
 
 // proofEntry is what a form notes on a proof, nil where it is none.
-func proofEntry(f *form.Form) shop.ProofEntry {
+func proofEntry(f *form.Form) work.ProofEntry {
 	code := proof.Code(f.Text("code"))
 	switch f.Text("do") {
 	case "look":
-		return shop.LookedAt(f.Text("line"), f.Is("same", "yes"), f.Text("said"))
+		return work.LookedAt(f.Text("line"), f.Is("same", "yes"), f.Text("said"))
 	case "met":
-		return shop.Meets(code, false)
+		return work.Meets(code, false)
 	case "mended":
-		return shop.Meets(code, true)
+		return work.Meets(code, true)
 	case "tried":
-		return shop.Tries(code, f.Text("place"), f.Whole("try").Or(-1), f.Text("said"))
+		return work.Tries(code, f.Text("place"), f.Whole("try").Or(-1), f.Text("said"))
 	case "really":
-		return shop.IsReally(f.Text("place"))
+		return work.IsReally(f.Text("place"))
 	case "counts":
-		return shop.ReadingCounts(int64(f.Whole("reading").Or(0)))
+		return work.ReadingCounts(int64(f.Whole("reading").Or(0)))
 	case "first":
-		return shop.FirstStarts(f.Text("id"), shop.FirstAnswer(f.Text("answer")), f.Text("note"))
+		return work.FirstStarts(f.Text("id"), jobs.FirstAnswer(f.Text("answer")), f.Text("note"))
 	case "measure":
 		m := proof.Measure{Name: f.Text("/name"), Unit: f.Text("/unit"), Less: f.Is("/less", "yes"),
 			Before: proof.Side{Profile: f.Text("/profile"), Runs: runsOf(f, "/before"), From: proof.From(f.Text("/from"))},
 			After:  proof.Side{Profile: f.Text("/profile"), Runs: runsOf(f, "/after"), From: proof.From(f.Text("/from"))}}
-		return shop.WasMeasured(m)
+		return work.WasMeasured(m)
 	case "unmeasure":
-		return shop.Unmeasured(f.Text("name"))
+		return work.Unmeasured(f.Text("name"))
 	case "test":
-		return shop.Tests(
-			shop.MemoryTest{
+		return work.Tests(
+			jobs.MemoryTest{
 				Tool:    f.Text("/tool"),
 				Passes:  f.Whole("/passes").Or(0),
 				Minutes: f.Dec("/minutes"),
@@ -182,8 +183,8 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 			},
 		)
 	case "data":
-		return shop.DataIs(
-			shop.DataDone{
+		return work.DataIs(
+			jobs.DataDone{
 				Steps:      f.Values["step"],
 				Minutes:    f.Dec("/data_minutes"),
 				Verified:   f.Text("/verified"),
@@ -192,9 +193,9 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 			},
 		)
 	case "old":
-		return shop.OldGoes(
+		return work.OldGoes(
 			f.Text("place"),
-			shop.OldPart{Goes: shop.Goes(f.Text("goes")), How: f.Text("how"), Days: f.Whole("days").Or(0), Serial: f.Text("serial")},
+			jobs.OldPart{Goes: jobs.Goes(f.Text("goes")), How: f.Text("how"), Days: f.Whole("days").Or(0), Serial: f.Text("serial")},
 		)
 	case "seam":
 		edges := f.Values["edge"]
@@ -202,9 +203,9 @@ func proofEntry(f *form.Form) shop.ProofEntry {
 			f.Fault("edge", hw.Word(hw.FaultMissing, "", "the edge that was looked along"))
 			return nil
 		}
-		return shop.Seam(edges...)
+		return work.Seam(edges...)
 	case "note":
-		return shop.ProofNoted(f.Text("/text"))
+		return work.ProofNoted(f.Text("/text"))
 	}
 	return nil
 }
@@ -227,9 +228,9 @@ func (s *pages) simulateProof(c *echo.Context, f *form.Form, id int64) error {
 	if err != nil {
 		return err
 	}
-	var sent []shop.Report
+	var sent []jobs.Report
 	for _, r := range reports {
-		sent = append(sent, shop.Report{Name: "simulated " + r.Name, Data: r.Data})
+		sent = append(sent, jobs.Report{Name: "simulated " + r.Name, Data: r.Data})
 	}
 	if _, err := s.Shop.AddReading(ctx, s.Acting(c), f.Text("token"), p.Job.Key, sent, true); err != nil {
 		if !f.Take(err) {
@@ -239,7 +240,7 @@ func (s *pages) simulateProof(c *echo.Context, f *form.Form, id int64) error {
 	}
 	for i, code := range sim.Screen(faults) {
 		token := fmt.Sprintf("%s-%d", f.Text("token"), i)
-		if err := s.Shop.ChangeProof(ctx, s.Acting(c), token, id, shop.Meets(code, false)); err != nil {
+		if err := s.Shop.ChangeProof(ctx, s.Acting(c), token, id, work.Meets(code, false)); err != nil {
 			return err
 		}
 	}

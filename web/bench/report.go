@@ -5,12 +5,12 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/proof"
 	"yembo/exchange"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -21,7 +21,7 @@ type reportView struct {
 	Paper    string
 	Address  []string
 	HandedAt string
-	Sign     *shop.Signature
+	Sign     *jobs.Signature
 }
 
 func (s *pages) reportOf(c *echo.Context) (reportView, error) {

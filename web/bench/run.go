@@ -10,13 +10,15 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/run"
 	"yembo/core/teardown"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -31,7 +33,7 @@ func (s *pages) showRun(c *echo.Context) error {
 		return err
 	}
 	r, err := s.Shop.Run(c.Request().Context(), id)
-	if errors.Is(err, shop.ErrNoRun) || err == nil && !r.Ended.IsZero() && c.QueryParam("again") != "" {
+	if errors.Is(err, work.ErrNoRun) || err == nil && !r.Ended.IsZero() && c.QueryParam("again") != "" {
 		return s.startPage(c, http.StatusOK, id, form.New(nil))
 	}
 	if err != nil {
@@ -40,7 +42,7 @@ func (s *pages) showRun(c *echo.Context) error {
 	return s.runPage(c, http.StatusOK, &r, nil)
 }
 
-func (s *pages) runPage(c *echo.Context, status int, r *shop.Run, refused []string) error {
+func (s *pages) runPage(c *echo.Context, status int, r *work.Run, refused []string) error {
 	if r.First {
 		return s.firstPage(c, status, r, refused)
 	}
@@ -75,19 +77,19 @@ type startView struct {
 
 type startGroup struct {
 	Says  string
-	Needs []shop.Need
+	Needs []work.Need
 }
 
 // needWords are the headings of what has to lie ready.
-var needWords = hw.Vocabulary[shop.NeedKind]{
-	{Word: shop.NeedPart, Says: "Parts, in the hand"},
-	{Word: shop.NeedBit, Says: "Bits"},
+var needWords = hw.Vocabulary[work.NeedKind]{
+	{Word: work.NeedPart, Says: "Parts, in the hand"},
+	{Word: work.NeedBit, Says: "Bits"},
 	{
-		Word: shop.NeedTool,
+		Word: work.NeedTool,
 		Says: "Tools",
 	},
-	{Word: shop.NeedUse, Says: "Used up"},
-	{Word: shop.NeedBackup, Says: "The customer's data"},
+	{Word: work.NeedUse, Says: "Used up"},
+	{Word: work.NeedBackup, Says: "The customer's data"},
 }
 
 func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) error {
@@ -103,11 +105,11 @@ func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) e
 	}
 	j := &in.Job
 	r := &j.MachineRecord
-	row := shop.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
+	row := jobs.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
 	v := startView{
 		Form:     f,
 		Tabs:     kit.TabsOf(r, "run"),
-		Label:    shop.Label(id),
+		Label:    base.Label(id),
 		Model:    r.Chassis.Name(),
 		Customer: r.Customer,
 		Serial:   r.Machine.Serial,
@@ -131,7 +133,7 @@ func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) e
 		v.Here[x] = true
 	}
 	if r.Choice != nil {
-		v.Does, v.Copying = kit.ChosenWords(r.Choice), shop.CopyWords(&r.Choice.Option)
+		v.Does, v.Copying = kit.ChosenWords(r.Choice), jobs.CopyWords(&r.Choice.Option)
 	}
 	if in.Plan != nil {
 		v.Minutes = in.Plan.Minutes.Shown().String()
@@ -161,11 +163,11 @@ func (s *pages) beginRun(c *echo.Context) error {
 		return err
 	}
 	err = s.Shop.BeginRun(c.Request().Context(), s.Acting(c), f.Text("token"), id,
-		shop.Begin{Bench: f.Whole("/bench").Or(0), Here: f.Values["here"], Why: f.Text("/why"), Seen: f.Text("seen")})
+		work.Begin{Bench: f.Whole("/bench").Or(0), Here: f.Values["here"], Why: f.Text("/why"), Seen: f.Text("seen")})
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, runAt(id))
-	case errors.Is(err, shop.ErrDanger):
+	case errors.Is(err, base.ErrDanger):
 		return s.startPage(c, http.StatusConflict, id, f)
 	case !f.Take(err):
 		return err
@@ -183,8 +185,8 @@ func (s *pages) runEvent(c *echo.Context) error {
 	}
 	e, err := readEvent(f)
 	if err == nil {
-		var refused []shop.Refusal
-		refused, err = s.Shop.RunEvents(c.Request().Context(), s.Acting(c), id, []shop.SentEvent{e})
+		var refused []work.Refusal
+		refused, err = s.Shop.RunEvents(c.Request().Context(), s.Acting(c), id, []work.SentEvent{e})
 		if err == nil && len(refused) == 0 {
 			return kit.SeeOther(c, runAt(id))
 		}
@@ -209,8 +211,8 @@ func (s *pages) refusedRun(c *echo.Context, id int64, says []string) error {
 
 // readEvent reads an event out of the fields of a form. The error is hw.Faults where a value cannot
 // be read.
-func readEvent(f *form.Form) (shop.SentEvent, error) {
-	e := shop.SentEvent{
+func readEvent(f *form.Form) (work.SentEvent, error) {
+	e := work.SentEvent{
 		Client: f.Text("client"),
 		Run:    int64(f.Whole("run").Or(0)),
 		Kind:   run.EventKind(f.Text("kind")),
@@ -282,7 +284,7 @@ type doneBy struct {
 }
 
 // stateOf is the state of a run as a page gets it.
-func stateOf(r *shop.Run) RunState {
+func stateOf(r *work.Run) RunState {
 	st := r.State
 	out := RunState{Last: r.Last, Shape: shapeOf(r), Done: map[string]doneBy{}, Tray: trayOf(st), Open: []string{},
 		Fallen: len(st.Fallen), Found: []string{}, Paused: st.Paused}
@@ -311,7 +313,7 @@ func trayOf(st *run.State) map[string]int {
 }
 
 // shapeOf tells one page of a run from another: its steps, and whether it goes on.
-func shapeOf(r *shop.Run) string {
+func shapeOf(r *work.Run) string {
 	words := []string{strconv.FormatInt(r.ID, 10), strconv.Itoa(len(r.State.Plan.Steps)), strconv.FormatBool(r.First)}
 	if r.State.Stopped != "" {
 		words = append(words, "stopped")
@@ -337,7 +339,7 @@ func (s *pages) syncRun(c *echo.Context) error {
 	}
 	actor, how := s.Acting(c), s.Settings(c)
 	refused := map[string][]string{}
-	var sent []shop.SentEvent
+	var sent []work.SentEvent
 	for _, x := range in.Events {
 		f := form.New(nil)
 		f.Values = map[string][]string{"client": {x.Client}}
@@ -365,7 +367,7 @@ func (s *pages) syncRun(c *echo.Context) error {
 		sent = append(sent, e)
 	}
 	not, err := s.Shop.RunEvents(c.Request().Context(), actor, id, sent)
-	if errors.Is(err, shop.ErrNotFound) {
+	if errors.Is(err, base.ErrNotFound) {
 		return kit.ErrNoJob
 	}
 	if err != nil {
@@ -410,7 +412,7 @@ func (s *pages) runNews(c *echo.Context) error {
 		case <-ctx.Done():
 		}
 	}()
-	if _, err := s.Shop.WaitRun(ctx, id, after, waitForNews); errors.Is(err, shop.ErrNotFound) {
+	if _, err := s.Shop.WaitRun(ctx, id, after, waitForNews); errors.Is(err, base.ErrNotFound) {
 		return kit.ErrNoJob
 	} else if err != nil {
 		return err

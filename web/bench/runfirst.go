@@ -9,6 +9,9 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/records"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
@@ -16,7 +19,6 @@ import (
 	"yembo/core/hw"
 	"yembo/core/run"
 	"yembo/exchange/photo"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -48,7 +50,7 @@ func (s *pages) runPhoto(c *echo.Context) error {
 			s.Acting(c),
 			"run-"+client,
 			id,
-			shop.PhotoEntry{File: raw, Caption: f.Text("text")},
+			records.PhotoEntry{File: raw, Caption: f.Text("text")},
 		)
 	}
 	var faults hw.Faults
@@ -62,7 +64,7 @@ func (s *pages) runPhoto(c *echo.Context) error {
 			c.Request().Context(),
 			s.Acting(c),
 			id,
-			[]shop.SentEvent{{Client: client, Run: int64(f.Whole("run").Or(0)), Kind: run.Photo, Step: f.Text("step"),
+			[]work.SentEvent{{Client: client, Run: int64(f.Whole("run").Or(0)), Kind: run.Photo, Step: f.Text("step"),
 				Ago: time.Duration(max(ago, 0)) * time.Millisecond, Data: run.Data{Text: f.Text("text")}}},
 		)
 		if err != nil {
@@ -121,12 +123,12 @@ type firstRow struct {
 	Screws         string
 }
 
-func (s *pages) firstPage(c *echo.Context, status int, r *shop.Run, refused []string) error {
+func (s *pages) firstPage(c *echo.Context, status int, r *work.Run, refused []string) error {
 	p, st := r.State.Plan, r.State
 	ch := p.Chassis
 	v := firstView{
 		Tabs:     kit.TabsOf(&r.Record, "run"),
-		Label:    shop.Label(r.Record.JobID),
+		Label:    base.Label(r.Record.JobID),
 		Model:    ch.Name(),
 		ModelID:  ch.ID,
 		Customer: r.Record.Customer,
@@ -220,7 +222,7 @@ func firstAsks(ch *hw.Chassis) []firstAsk {
 // not recorded yet, and those after it.
 func proposedLines(ch *hw.Chassis) []string {
 	var out []string
-	usual := shop.UsualSteps(&hw.Chassis{Kind: ch.Kind})
+	usual := records.UsualSteps(&hw.Chassis{Kind: ch.Kind})
 	for i, line := range strings.Split(usual, "\n") {
 		if i >= len(ch.Steps) && len(out) < 6 {
 			line, _, _ = strings.Cut(line, " after:")
@@ -259,7 +261,7 @@ func (s *pages) recordStep(c *echo.Context) error {
 	if f.Is("do", "undo") {
 		err = s.Shop.UndoOpened(ctx, s.Acting(c), id, f.Text("client"))
 	} else {
-		in := shop.Opened{Client: f.Text("client"), Line: text, Took: time.Duration(f.Whole("ms").Or(0)) * time.Millisecond}
+		in := work.Opened{Client: f.Text("client"), Line: text, Took: time.Duration(f.Whole("ms").Or(0)) * time.Millisecond}
 		if f.Is("do", "open") {
 			in.Line = f.Text("line")
 		}
@@ -269,7 +271,7 @@ func (s *pages) recordStep(c *echo.Context) error {
 		}
 		if raw := f.Text("taps"); raw != "" && json.Unmarshal([]byte(raw), &taps) == nil {
 			for _, t := range taps {
-				in.Taps = append(in.Taps, shop.Tap{X: t.X, Y: t.Y, Group: t.Group})
+				in.Taps = append(in.Taps, work.Tap{X: t.X, Y: t.Y, Group: t.Group})
 			}
 		}
 		err = s.Shop.RecordOpened(ctx, s.Acting(c), id, in)

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
@@ -13,7 +15,6 @@ import (
 	"yembo/core/hw"
 	"yembo/core/run"
 	"yembo/core/teardown"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -184,11 +185,11 @@ type runOffer struct{ Client, Says string }
 // runOther is another job whose machine is of this model.
 type runOther struct{ Label, Machine, Link string }
 
-func (s *pages) runView(c *echo.Context, r *shop.Run, shown string) runView {
+func (s *pages) runView(c *echo.Context, r *work.Run, shown string) runView {
 	p, st := r.State.Plan, r.State
 	v := runView{
 		Tabs:     kit.TabsOf(&r.Record, "run"),
-		Label:    shop.Label(r.Record.JobID),
+		Label:    base.Label(r.Record.JobID),
 		Model:    p.Chassis.Name(),
 		Customer: r.Record.Customer,
 		Actor: s.Acting(
@@ -258,7 +259,7 @@ func (s *pages) runView(c *echo.Context, r *shop.Run, shown string) runView {
 	}
 	for i := range r.Next {
 		b := &r.Next[i]
-		v.Others = append(v.Others, runOther{shop.Label(b.JobID), b.Record.Machine.ID, runAt(b.JobID)})
+		v.Others = append(v.Others, runOther{base.Label(b.JobID), b.Record.Machine.ID, runAt(b.JobID)})
 	}
 	if raw, err := json.Marshal(stateOf(r)); err == nil {
 		v.State = string(raw)
@@ -271,7 +272,7 @@ func minutesWords(st *run.State) string {
 }
 
 // stepView puts a step into words and drawings.
-func stepView(r *shop.Run, i int, letters map[string]string) runStep {
+func stepView(r *work.Run, i int, letters map[string]string) runStep {
 	p, st := r.State.Plan, r.State
 	x := &p.Steps[i]
 	v := runStep{Key: x.Key, Kind: string(x.Kind), ID: x.ID, Title: x.Does, N: i + 1, How: x.How, Mind: x.Mind, Why: x.Why,

@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"yembo/shop/work"
 
 	"yembo/core/hw"
 	"yembo/core/run"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -123,7 +123,7 @@ func bitsOf(ch *hw.Chassis) []string {
 }
 
 // log tells what happened, the newest first; ticks stand at their steps.
-func (v *runView) log(r *shop.Run) {
+func (v *runView) log(r *work.Run) {
 	for i := len(r.Events) - 1; i >= 0; i-- {
 		e := &r.Events[i]
 		line := runLine{At: e.At.Format("15:04"), By: e.By, Says: eventWords(r.State.Plan, &e.Event)}

@@ -19,6 +19,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yembo/shop/base"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
@@ -48,7 +49,7 @@ func application(t *testing.T, seed bool) string {
 		name, fill = web.NoName, func(*store.Store) error { return nil }
 	}
 	sh := shop.New(storetest.Open(t, name, fill), clock)
-	e, err := web.New(web.Config{Shop: sh, Workshop: name, Actor: shop.Actor{Name: demo.Technician},
+	e, err := web.New(web.Config{Shop: sh, Workshop: name, Actor: base.Actor{Name: demo.Technician},
 		MeterEvery: 20 * time.Millisecond,
 		Log:        slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
 	if err != nil {

@@ -6,10 +6,12 @@ import (
 	"net/http"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -22,8 +24,8 @@ type benchView struct {
 	Strip   *dayStrip
 	Models  int
 	Total   int
-	ToAsk   []shop.ToAsk
-	First   []shop.FirstStep // of a new shop, nil where they are done
+	ToAsk   []work.ToAsk
+	First   []jobs.FirstStep // of a new shop, nil where they are done
 }
 
 type benchGroup struct {
@@ -73,17 +75,17 @@ func (s *pages) showBenchList(c *echo.Context) error {
 	wanted := 0
 	for i := range rows {
 		r := &rows[i]
-		line := benchLine{Number: i + 1, JobID: r.JobID, Label: shop.Label(r.JobID), MachineID: r.Record.Machine.ID,
+		line := benchLine{Number: i + 1, JobID: r.JobID, Label: base.Label(r.JobID), MachineID: r.Record.Machine.ID,
 			Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
 			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: kit.SinceWords(now, r.Since),
-			Danger: r.Class == shop.ClassDanger, Running: r.Class == shop.ClassRunning}
+			Danger: r.Class == jobs.ClassDanger, Running: r.Class == jobs.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
-		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == shop.ClassCustomer {
+		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == jobs.ClassCustomer {
 			if line.Link += "#talk"; r.Record.State.Quote != 0 {
 				line.Link = kit.QuoteAt(r.Record.State.Quote)
 			}
 		}
-		if r.Class <= shop.ClassDone {
+		if r.Class <= jobs.ClassDone {
 			wanted++
 		}
 		name := groupOf(r, now)
@@ -107,20 +109,20 @@ func (s *pages) showBenchList(c *echo.Context) error {
 }
 
 // groupOf names the stretch of the list that a job stands in.
-func groupOf(r *shop.BenchRow, now time.Time) string {
+func groupOf(r *jobs.BenchRow, now time.Time) string {
 	switch r.Class {
-	case shop.ClassDanger, shop.ClassRunning:
+	case jobs.ClassDanger, jobs.ClassRunning:
 		return "Now"
-	case shop.ClassReady:
+	case jobs.ClassReady:
 		if !r.Record.Promised.IsZero() && r.Record.Promised.Before(now.AddDate(0, 0, 1)) {
 			return "Today"
 		}
 		return "Ready"
-	case shop.ClassDone:
+	case jobs.ClassDone:
 		return "Done"
-	case shop.ClassCustomer:
+	case jobs.ClassCustomer:
 		return "Customer"
-	case shop.ClassParts:
+	case jobs.ClassParts:
 		return "Parts"
 	}
 	return "To plan"
@@ -183,14 +185,14 @@ const (
 	maxDive    = 44.0
 )
 
-func xOf(t time.Time, floor shop.Floor) float64 {
+func xOf(t time.Time, floor base.Floor) float64 {
 	h := float64(t.Hour()) + float64(t.Minute())/60
 	return stripLeft + (h-float64(floor.Opens))/float64(floor.Closes-floor.Opens)*(stripRight-stripLeft)
 }
 
 // onStrip is where a time stands in the drawing of a day; what is before the day or after it stands at
 // its edge.
-func onStrip(t, day time.Time, floor shop.Floor) float64 {
+func onStrip(t, day time.Time, floor base.Floor) float64 {
 	switch n := kit.DayNumber(t) - kit.DayNumber(day); {
 	case n < 0:
 		return stripLeft
@@ -201,7 +203,7 @@ func onStrip(t, day time.Time, floor shop.Floor) float64 {
 }
 
 // dayOf draws the jobs that run or are planned today; nil when there is none.
-func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
+func dayOf(rows []jobs.BenchRow, now time.Time, floor base.Floor) *dayStrip {
 	d := &dayStrip{Width: 1206, Height: int(30 + trackStep*float64(floor.Benches))}
 	if h := now.Hour(); h >= floor.Opens && h < floor.Closes {
 		d.NowX, d.Now = xOf(now, floor), now.Format("15:04")
@@ -222,7 +224,7 @@ func dayOf(rows []shop.BenchRow, now time.Time, floor shop.Floor) *dayStrip {
 			r := &rows[i]
 			// What runs is drawn, whenever it was begun; what is ready where it is planned today.
 			if r.Bench != b || r.Start.IsZero() ||
-				r.Class != shop.ClassRunning && (kit.DayNumber(r.Start) != kit.DayNumber(now) || !r.Minutes.IsKnown()) {
+				r.Class != jobs.ClassRunning && (kit.DayNumber(r.Start) != kit.DayNumber(now) || !r.Minutes.IsKnown()) {
 				continue
 			}
 			any = true
@@ -257,9 +259,9 @@ func (n nameSpot) free(taken []nameSpot) bool {
 }
 
 // diveOf draws one job: down through its steps, along the bottom, and up again.
-func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken *[]nameSpot) dive {
+func diveOf(r *jobs.BenchRow, y float64, now time.Time, floor base.Floor, taken *[]nameSpot) dive {
 	end := r.End()
-	if r.Class == shop.ClassRunning && end.Before(now) {
+	if r.Class == jobs.ClassRunning && end.Before(now) {
 		end = now
 	}
 	x0, x1 := onStrip(r.Start, now, floor), onStrip(end, now, floor)
@@ -282,7 +284,7 @@ func diveOf(r *shop.BenchRow, y float64, now time.Time, floor shop.Floor, taken 
 			x1-side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n))
 	}
 	fmt.Fprintf(&p, "L%.1f %.1f", x1, y)
-	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == shop.ClassRunning,
+	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == jobs.ClassRunning,
 		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, hourWords(r.Start, now), hourWords(end, now),
 			r.Next)}
 	name := []rune(v.Machine)

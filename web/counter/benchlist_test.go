@@ -7,23 +7,24 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
 // usualFloor is a shop whose settings say nothing of benches and hours.
-var usualFloor = new(shop.Settings).FloorOf()
+var usualFloor = new(base.Settings).FloorOf()
 
 // TestDayStrip: what is drawn of a day lies in its picture, and no name lies on another.
 func TestDayStrip(t *testing.T) {
 	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
-	var rows []shop.BenchRow
+	var rows []jobs.BenchRow
 	for i := range 40 {
-		rows = append(rows, shop.BenchRow{JobID: int64(i + 1), Class: shop.ClassReady, Bench: 1 + i%2,
+		rows = append(rows, jobs.BenchRow{JobID: int64(i + 1), Class: jobs.ClassReady, Bench: 1 + i%2,
 			Start: now.Add(time.Duration(i*8) * time.Minute), Minutes: hw.Known(hw.DecOf(3 + i)), Steps: i % 25,
-			Record: shop.MachineRecord{Machine: &hw.Machine{ID: strings.Repeat("machine-", 1+i%4) + strconv.Itoa(i)}}})
+			Record: jobs.MachineRecord{Machine: &hw.Machine{ID: strings.Repeat("machine-", 1+i%4) + strconv.Itoa(i)}}})
 	}
 	d := dayOf(rows, now, usualFloor)
 	number := regexp.MustCompile(`[0-9.]+`)

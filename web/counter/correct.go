@@ -7,11 +7,12 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -47,7 +48,7 @@ func (s *pages) jobCorrectPage(c *echo.Context, status int, f *form.Form) error 
 		return err
 	}
 	v := jobCorrectView{counterView: counterOf(f, j.Chassis, customers), Tabs: kit.TabsOf(&j.MachineRecord, "job"),
-		Label: shop.Label(id)}
+		Label: base.Label(id)}
 	if g := j.Details.Signature; g != nil {
 		v.Signed = kit.OrDash(g.Name, "the customer") + ", " + kit.Stamp(g.At)
 	}
@@ -97,7 +98,7 @@ func (s *pages) putJobBack(c *echo.Context) error {
 	}
 	entry, err := strconv.ParseInt(f.Text("entry"), 10, 64)
 	if err != nil {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	return s.answerJob(c, f, id, s.Shop.PutJobBack(c.Request().Context(), s.Acting(c), f.Text("token"), id, j.JobVer, entry))
 }
@@ -109,7 +110,7 @@ type machineCorrectView struct {
 	Chassis   *hw.Chassis
 	Another   bool // the model is not the one on record
 	Models    []modelChoice
-	Customers []shop.Customer
+	Customers []jobs.Customer
 	Groups    []form.MachineGroup
 	Variants  []string
 	OpenJob   string // that goes along with another owner
@@ -183,7 +184,7 @@ func (s *pages) machineCorrectPage(c *echo.Context, status int, f *form.Form) er
 	v.Customers = customers[:min(len(customers), maxProposed)]
 	v.Groups, v.Variants = form.MachineGroups(v.Chassis), variantsOf(v.Chassis)
 	if r.JobID != 0 && r.Closed.IsZero() {
-		v.OpenJob = shop.Label(r.JobID)
+		v.OpenJob = base.Label(r.JobID)
 	}
 	return s.Render(c, status, "machinecorrect", "Correct "+r.Machine.ID, "machines", v)
 }
@@ -223,7 +224,7 @@ func variantsOf(ch *hw.Chassis) []string {
 }
 
 // machineTyped is a machine as the form of a correction has it, on a model.
-func machineTyped(ch *hw.Chassis, r *shop.MachineRecord) url.Values {
+func machineTyped(ch *hw.Chassis, r *jobs.MachineRecord) url.Values {
 	m := r.Machine
 	out := form.MachineTyped(ch, m)
 	maps.Copy(out, usageTyped(&m.Usage))
@@ -285,7 +286,7 @@ func (s *pages) correctMachine(c *echo.Context) error {
 	}
 	if f.Count() == 0 {
 		err = s.Shop.CorrectMachine(ctx, s.Acting(c), f.Text("token"), r.Key, r.MachineVer,
-			shop.MachineCorrection{Machine: &m, Customer: f.Text("/customer"), Contact: f.Text("/contact")})
+			jobs.MachineCorrection{Machine: &m, Customer: f.Text("/customer"), Contact: f.Text("/contact")})
 		if err == nil {
 			return kit.SeeOther(c, "/machines/"+r.Key+"/history?kept=yes")
 		}
@@ -327,7 +328,7 @@ func (s *pages) putMachineBack(c *echo.Context) error {
 	}
 	entry, err := strconv.ParseInt(f.Text("entry"), 10, 64)
 	if err != nil {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	err = s.Shop.PutMachineBack(c.Request().Context(), s.Acting(c), f.Text("token"), r.Key, r.MachineVer, entry)
 	if err == nil {

@@ -5,9 +5,10 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -16,7 +17,7 @@ import (
 type counterView struct {
 	*form.Form
 	Chassis   *hw.Chassis
-	Customers []shop.Customer
+	Customers []jobs.Customer
 	Standards []hw.Term[string]
 	Services  []kit.Pickable
 	Keepable  []kit.Pickable
@@ -25,9 +26,9 @@ type counterView struct {
 }
 
 // counterOf asks about a machine of a model; customers are proposed while one types.
-func counterOf(f *form.Form, ch *hw.Chassis, customers []shop.Customer) counterView {
+func counterOf(f *form.Form, ch *hw.Chassis, customers []jobs.Customer) counterView {
 	return counterView{Form: f, Chassis: ch, Customers: customers[:min(len(customers), maxProposed)],
-		Standards: hw.Standards.Terms(), Seals: shop.Seals, Services: kit.ServicesOf(ch, askedServices(f, ch), f.Currency),
+		Standards: hw.Standards.Terms(), Seals: jobs.Seals, Services: kit.ServicesOf(ch, askedServices(f, ch), f.Currency),
 		Keepable: kit.Keepable(ch, kit.KeptPlaces(f, ch)), Consents: kit.ConsentRows(kit.ConsentsOf(f))}
 }
 
@@ -43,16 +44,16 @@ func askedServices(f *form.Form, ch *hw.Chassis) []hw.AskedService {
 }
 
 // readAgreement reads what was said, seen and agreed. What cannot be read is a fault at its field.
-func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time, floor shop.Floor, was time.Time) shop.Agreement {
+func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time, floor base.Floor, was time.Time) jobs.Agreement {
 	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("/budget_cents")}
 	wish.Goals = hw.Goals{MemoryGB: f.Dec("/goals/memory_gb"), StorageGB: f.Dec("/goals/storage_gb"),
 		RuntimeH: f.Dec("/goals/runtime_h"), Wireless: form.Choose(f, "/goals/wireless", hw.Standards)}
 	wish.Services, wish.Keep = askedServices(f, ch), kit.KeptPlaces(f, ch)
 	wish.Practice.AccessPoint = form.Choose(f, "/practice/access_point", hw.Standards)
-	in := shop.Agreement{Customer: f.Text("/customer"), Contact: f.Text("/contact"), Complaint: f.Text("/complaint"),
+	in := jobs.Agreement{Customer: f.Text("/customer"), Contact: f.Text("/contact"), Complaint: f.Text("/complaint"),
 		Wish: wish}
-	in.Details = shop.Details{Use: f.Text("/use"), Account: f.Text("/account"), Consents: kit.ConsentsOf(f),
-		Condition: shop.Condition{
+	in.Details = jobs.Details{Use: f.Text("/use"), Account: f.Text("/account"), Consents: kit.ConsentsOf(f),
+		Condition: jobs.Condition{
 			Looked: f.Is("/condition/looked", "yes"), Damp: f.Is("/condition/damp", "yes"),
 			Cracked: f.Is("/condition/cracked", "yes"), Swollen: f.Is("/condition/swollen", "yes"),
 			Hot: f.Is("/condition/hot", "yes"), Screws: f.Is("/condition/screws", "yes"), Seal: f.Text("/condition/seal"),
@@ -83,7 +84,7 @@ func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time, floor shop.Floor
 }
 
 // agreementTyped is what was agreed for a job as the form has it.
-func agreementTyped(r *shop.MachineRecord, currency string) url.Values {
+func agreementTyped(r *jobs.MachineRecord, currency string) url.Values {
 	d, w := &r.Details, r.Wish
 	out := url.Values{}
 	for name, text := range map[string]string{

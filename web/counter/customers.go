@@ -7,11 +7,12 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -23,7 +24,7 @@ type customersView struct {
 }
 
 type customerRow struct {
-	shop.Customer
+	jobs.Customer
 	Last string // the label of their newest job
 }
 
@@ -35,10 +36,10 @@ var (
 
 type customerView struct {
 	*form.Form
-	shop.Customer
+	jobs.Customer
 	Rows    []machineRow
-	Others  []shop.Customer
-	History []shop.Change
+	Others  []jobs.Customer
+	History []base.Change
 	Gone    bool // the personal data were removed
 	// CopiesIn is the folder of the daily copies of the data, "" for none.
 	CopiesIn string
@@ -55,21 +56,21 @@ func (s *pages) listCustomers(c *echo.Context) error {
 	v.All = len(all)
 	switch v.Where {
 	case "open":
-		all = slices.DeleteFunc(all, func(x shop.Customer) bool { return x.OpenJobs == 0 })
+		all = slices.DeleteFunc(all, func(x jobs.Customer) bool { return x.OpenJobs == 0 })
 	case "none":
-		all = slices.DeleteFunc(all, func(x shop.Customer) bool { return x.Machines > 0 })
+		all = slices.DeleteFunc(all, func(x jobs.Customer) bool { return x.Machines > 0 })
 	}
 	switch v.Sort {
 	case "newest":
-		slices.SortStableFunc(all, func(a, b shop.Customer) int { return cmp.Compare(b.LastJob, a.LastJob) })
+		slices.SortStableFunc(all, func(a, b jobs.Customer) int { return cmp.Compare(b.LastJob, a.LastJob) })
 	case "machines":
-		slices.SortStableFunc(all, func(a, b shop.Customer) int { return cmp.Compare(b.Machines, a.Machines) })
+		slices.SortStableFunc(all, func(a, b jobs.Customer) int { return cmp.Compare(b.Machines, a.Machines) })
 	}
 	v.Found = len(all)
 	for _, x := range all[min(v.From()-1, v.Found):v.To()] {
 		row := customerRow{Customer: x}
 		if x.LastJob != 0 {
-			row.Last = shop.Label(x.LastJob)
+			row.Last = base.Label(x.LastJob)
 		}
 		v.Rows = append(v.Rows, row)
 	}
@@ -109,7 +110,7 @@ func (s *pages) customerPage(c *echo.Context, status int, f *form.Form) error {
 }
 
 // customerTyped is a customer as the form has them.
-func customerTyped(c *shop.Customer) url.Values {
+func customerTyped(c *jobs.Customer) url.Values {
 	return url.Values{"/customer": {c.Name}, "/contact": {c.Contact}}
 }
 
@@ -128,7 +129,7 @@ func (s *pages) changeCustomer(c *echo.Context) error {
 	switch f.Text("do") {
 	case "merge":
 		into, findErr := s.Shop.CustomerNamed(ctx, f.Text("/into"))
-		if errors.Is(findErr, shop.ErrNotFound) {
+		if errors.Is(findErr, base.ErrNotFound) {
 			f.Fault("/into", "name the customer that stays, as it is written in the list of customers")
 			break
 		}

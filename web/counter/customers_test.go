@@ -8,8 +8,8 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"yembo/shop/base"
 
-	"yembo/shop"
 	"yembo/web"
 	"yembo/web/kit"
 	"yembo/web/webtest"
@@ -153,7 +153,7 @@ func TestWelcome(t *testing.T) {
 			Shop:     webtest.EmptyShop(t),
 			Workshop: kit.NoName,
 			Log:      slog.New(slog.DiscardHandler),
-			Actor:    shop.Actor{Name: "Technician"},
+			Actor:    base.Actor{Name: "Technician"},
 		},
 	)
 	if err != nil {

@@ -9,12 +9,13 @@ import (
 	"net/url"
 	"sync"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/power"
-	"yembo/shop"
 	"yembo/standin/meter"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -141,7 +142,7 @@ func (s *pages) drawPage(c *echo.Context, status int, f *form.Form) error {
 		}
 	}
 	if f.Text("/profile") == "" {
-		f.Values.Set("/profile", kit.OrDash(shop.RealProfile(r.Machine.Usage.RuntimeProfile), profiles[1]))
+		f.Values.Set("/profile", kit.OrDash(jobs.RealProfile(r.Machine.Usage.RuntimeProfile), profiles[1]))
 	}
 	return s.Render(c, status, "draw", "Draw of "+r.Machine.ID, "machines", v)
 }
@@ -177,7 +178,7 @@ func (s *pages) drawEvents(c *echo.Context) error {
 		return err
 	}
 	if !how.Simulated {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	id, ok := s.traces.begin(r.Key, s.Shop.Now())
 	if !ok {
@@ -244,7 +245,7 @@ func (s *pages) takeDraw(c *echo.Context) error {
 		return err
 	}
 	id := r.Key
-	m := shop.Measured{Profile: f.Text("/profile")}
+	m := jobs.Measured{Profile: f.Text("/profile")}
 	if typed := f.Text("/mean"); typed != "" {
 		// Read off a meter by eye.
 		m.Mean, m.Seconds = f.Dec("/mean").Or(0), int(f.Whole("/seconds").Or(0))

@@ -7,11 +7,13 @@ import (
 	"net/url"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -35,7 +37,7 @@ type intakeView struct {
 	KnownTag  string
 	OpenJob   int64 // of that machine, 0 for none
 	OpenLabel string
-	Earlier   []shop.Earlier // its proven jobs
+	Earlier   []jobs.Earlier // its proven jobs
 	Types     []string
 	Drives    []hw.Term[string]
 	Sockets   []socketRow
@@ -103,7 +105,7 @@ func (s *pages) newMachine(c *echo.Context) error {
 }
 
 // exactModel finds the one model with that very code.
-func exactModel(records []shop.Brief, code string) string {
+func exactModel(records []records.Brief, code string) string {
 	found := ""
 	for _, r := range records {
 		for _, own := range append([]string{r.Code}, r.Covers...) {
@@ -139,10 +141,10 @@ func (s *pages) intakeForm(c *echo.Context, model, machine string) error {
 }
 
 // presetMachine fills in what is known of a machine that was here before.
-func presetMachine(f *form.Form, v *intakeView, r *shop.MachineRecord) {
+func presetMachine(f *form.Form, v *intakeView, r *jobs.MachineRecord) {
 	v.Known, v.KnownTag = r.Key, r.Machine.ID
 	if r.JobID != 0 && r.Closed.IsZero() {
-		v.OpenJob, v.OpenLabel = r.JobID, shop.Label(r.JobID)
+		v.OpenJob, v.OpenLabel = r.JobID, base.Label(r.JobID)
 	}
 	set := f.Values.Set
 	set("known", r.Key)
@@ -197,7 +199,7 @@ func (s *pages) takeIn(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var known shop.MachineRecord
+	var known jobs.MachineRecord
 	if view.Known != "" {
 		if known, err = s.Shop.Machine(c.Request().Context(), view.Known); err != nil {
 			return err
@@ -275,14 +277,14 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 }
 
 // readIntake reads what was typed. What cannot be read is a fault at its field.
-func readIntake(f *form.Form, v *intakeView, now time.Time, floor shop.Floor) shop.Intake {
+func readIntake(f *form.Form, v *intakeView, now time.Time, floor base.Floor) jobs.Intake {
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
 	m.Usage = readUsage(f)
 	readFitted(f, v, m)
 	if v.Chassis != nil {
 		m.Variant = readVariant(f, v.Chassis, nil)
 	}
-	return shop.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
+	return jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
 }
 
 func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {

@@ -6,12 +6,14 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange/photo"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -26,12 +28,12 @@ func (s *pages) fitPart(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	kind := shop.Fitted
+	kind := stock.Fitted
 	if f.Is("do", "back") {
-		kind = shop.Unfitted
+		kind = stock.Unfitted
 	}
 	err = s.Shop.MovePart(c.Request().Context(), s.Acting(c), f.Text("token"),
-		shop.Moving{Part: f.Text("part"), Kind: kind, N: f.Whole("n").Or(1),
+		stock.Moving{Part: f.Text("part"), Kind: kind, N: f.Whole("n").Or(1),
 			Job: id, Serials: kit.SerialsOf(f.Text("serials"))})
 	if err == nil {
 		return kit.SeeOther(c, fmt.Sprintf("/jobs/%d#parts", id))
@@ -52,7 +54,7 @@ func (s *pages) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := shop.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.DayAhead("/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
+	m := jobs.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.DayAhead("/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
 		Out: f.Is("/out", "yes"), Why: f.Text("/why"), Seen: f.Text("seen")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Acting(c), f.Text("token"), id, m))
 }
@@ -73,7 +75,7 @@ func (s *pages) addContact(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	contact := shop.Contact{Who: f.Text("/who"), How: f.Text("/how"), Said: f.Text("/said"), Agreed: f.Text("/agreed")}
+	contact := jobs.Contact{Who: f.Text("/who"), How: f.Text("/how"), Said: f.Text("/said"), Agreed: f.Text("/agreed")}
 	return s.answerJob(c, f, id, s.Shop.AddContact(c.Request().Context(), s.Acting(c), f.Text("token"), id, contact,
 		kit.ConsentsOf(f)))
 }
@@ -84,7 +86,7 @@ func (s *pages) addTalk(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	talk, err := shop.ParseTalk(f.Values.Get("/talk"))
+	talk, err := jobs.ParseTalk(f.Values.Get("/talk"))
 	if err == nil {
 		err = s.Shop.AddContact(c.Request().Context(), s.Acting(c), f.Text("token"), id, talk.Contact, talk.Consents)
 	}
@@ -135,7 +137,7 @@ func (s *pages) addJobPhotos(c *echo.Context) error {
 			return err
 		}
 		err = s.Shop.AddJobPhoto(c.Request().Context(), s.Acting(c), f.Text("token")+"-"+strconv.Itoa(i), id,
-			shop.PhotoEntry{File: raw, Caption: f.Text("caption")})
+			records.PhotoEntry{File: raw, Caption: f.Text("caption")})
 		var faults hw.Faults
 		switch {
 		case err == nil:

@@ -3,11 +3,11 @@ package counter
 import (
 	"net/http"
 	"strconv"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -29,7 +29,7 @@ var jobSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "promi
 
 func (s *pages) listJobs(c *echo.Context) error {
 	v := jobListView{Listing: kit.ListingOf(c, kit.Wheres, jobSorts)}
-	if id, ok := shop.JobOfLabel(v.Query); ok {
+	if id, ok := base.JobOfLabel(v.Query); ok {
 		return kit.SeeOther(c, "/jobs/"+strconv.FormatInt(id, 10))
 	}
 	list, err := s.Shop.ListJobs(c.Request().Context(), v.ListQuery())
@@ -40,7 +40,7 @@ func (s *pages) listJobs(c *echo.Context) error {
 	now := s.Shop.Now()
 	for i := range list.Jobs {
 		j := &list.Jobs[i]
-		row := jobListRow{ID: j.ID, CustomerID: j.CustomerID, Label: shop.Label(j.ID), Key: j.Key, Tag: j.Tag, Model: j.Model,
+		row := jobListRow{ID: j.ID, CustomerID: j.CustomerID, Label: base.Label(j.ID), Key: j.Key, Tag: j.Tag, Model: j.Model,
 			Customer: j.Customer, Complaint: j.Complaint, Stands: kit.StandsWords(&j.State, j.Closed, now), TakenIn: kit.Stamp(j.TakenIn),
 			Danger: j.State.Danger != "" && j.Closed.IsZero()}
 		if !j.Promised.IsZero() {

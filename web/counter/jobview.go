@@ -5,12 +5,14 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -31,16 +33,16 @@ type jobView struct {
 	Danger, Ready, Running bool
 	Worked, Proven         bool // its work at the bench is done; its proof is signed
 	OnBench                bool
-	Earlier                []shop.Earlier
+	Earlier                []jobs.Earlier
 	Cautions               []string
 	Closed                 string
 	Wish, Budget           string
 	Promised, TakenIn      string
-	Details                shop.Details
+	Details                jobs.Details
 	Condition              []string
 	Looked                 bool
 	Consents               []kit.ConsentRow
-	Contacts               []shop.Contact
+	Contacts               []jobs.Contact
 	Ways                   []string
 	ConsentNames           []string
 	NotAsked               []string // consents, by their short names
@@ -48,7 +50,7 @@ type jobView struct {
 	Photos                 []kit.PhotoView
 	Chosen                 string
 	Refused                []string
-	History                []shop.Change
+	History                []base.Change
 	HasBattery             bool
 	SignedAt               string
 	Parts                  []jobPartRow
@@ -81,7 +83,7 @@ type jobPartRow struct {
 }
 
 // jobParts lists the parts of a job's option.
-func jobParts(j *shop.JobRecord, today string) []jobPartRow {
+func jobParts(j *jobs.JobRecord, today string) []jobPartRow {
 	var out []jobPartRow
 	for i := range j.Parts {
 		p := &j.Parts[i]
@@ -140,23 +142,23 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 		return err
 	}
 	r := &j.MachineRecord
-	row := shop.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
+	row := jobs.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
 	for i := range rows {
 		if rows[i].JobID == id {
 			row = rows[i] // as it is planned onto the benches
 		}
 	}
-	v.Tabs, v.Label = kit.TabsOf(r, "job"), shop.Label(id)
+	v.Tabs, v.Label = kit.TabsOf(r, "job"), base.Label(id)
 	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact,
 		r.CustomerID
 	v.Serial, v.Complaint, v.Details, v.Contacts, v.History = r.Machine.Serial, r.Complaint, r.Details, j.Contacts, r.History
 	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
 		kit.SinceWords(s.Shop.Now(), row.Since)
 	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now().Format(time.DateOnly))
-	v.Worked, v.Proven = row.Class == shop.ClassDone, r.State.Proven != nil
+	v.Worked, v.Proven = row.Class == jobs.ClassDone, r.State.Proven != nil
 	v.OnBench, v.Earlier = r.State.Running != nil, j.Earlier
-	v.Danger, v.Ready, v.Running = row.Class == shop.ClassDanger, row.Class == shop.ClassReady,
-		row.Class == shop.ClassRunning
+	v.Danger, v.Ready, v.Running = row.Class == jobs.ClassDanger, row.Class == jobs.ClassReady,
+		row.Class == jobs.ClassRunning
 	if v.Danger {
 		v.Cautions = kit.DangerCautions(r)
 	}
@@ -179,7 +181,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 			v.NotAsked = append(v.NotAsked, hw.Consent(x.Code).Row().Short)
 		}
 	}
-	v.Ways, v.HasBattery = shop.ContactWays, r.Machine.Fitted.Battery != nil
+	v.Ways, v.HasBattery = jobs.ContactWays, r.Machine.Fitted.Battery != nil
 	v.Quotes = kit.VersionRows(j.Quotes, 0)
 	v.Benches = kit.BenchChoices(rows, &row, how.FloorOf().Benches)
 	if r.Choice != nil {
@@ -203,7 +205,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 }
 
 // quoted fills what was accepted, as it stands on the quote.
-func (v *jobView) quoted(j *shop.JobRecord) {
+func (v *jobView) quoted(j *jobs.JobRecord) {
 	q := j.Agreed()
 	if q == nil {
 		return
@@ -222,10 +224,10 @@ func (v *jobView) quoted(j *shop.JobRecord) {
 }
 
 // chosen fills what the chosen option comes to.
-func (v *jobView) chosen(r *shop.MachineRecord) {
+func (v *jobView) chosen(r *jobs.MachineRecord) {
 	o := &r.Choice.Option
 	money := func(cents int64) string { return hw.Money(r.Choice.Currency, cents) }
-	copying := shop.CopyWords(o)
+	copying := jobs.CopyWords(o)
 	if copying != "" {
 		copying = ", " + copying
 	}
@@ -258,7 +260,7 @@ func (v *jobView) chosen(r *shop.MachineRecord) {
 
 // proof says what of the proof is to be seen to: what stands against signing when the work is done,
 // before that what is better measured now than never.
-func (v *jobView) proof(p *shop.Proof) {
+func (v *jobView) proof(p *work.Proof) {
 	if v.Worked {
 		v.Box.Missing = nil
 		for _, bar := range p.Bars {
@@ -277,7 +279,7 @@ func (v *jobView) proof(p *shop.Proof) {
 }
 
 // trail draws the job's life and tells it in a sentence.
-func (v *jobView) trail(j *shop.JobRecord, row *shop.BenchRow, floor shop.Floor) {
+func (v *jobView) trail(j *jobs.JobRecord, row *jobs.BenchRow, floor base.Floor) {
 	t := &j.Trail
 	in := draw.TrailTime{From: t.From, Until: t.Until, End: t.Until, Promise: j.Promised, Closed: !j.Closed.IsZero(),
 		Opens: floor.Opens, Closes: floor.Closes, OpenOn: floor.Days.Has}
@@ -299,10 +301,10 @@ func (v *jobView) trail(j *shop.JobRecord, row *shop.BenchRow, floor shop.Floor)
 			switch {
 			case i < farthest || in.Closed:
 				st.Class, st.By = "skipped", "not noted"
-			case x.ID == shop.StationOpened && !row.Start.IsZero() && row.Class == shop.ClassReady:
+			case x.ID == jobs.StationOpened && !row.Start.IsZero() && row.Class == jobs.ClassReady:
 				at = row.Start
 				st.When, st.By = kit.Stamp(at), fmt.Sprintf("bench %d, %s min", row.Bench, row.Minutes.Or(0))
-			case x.ID == shop.StationOut && !j.Promised.IsZero():
+			case x.ID == jobs.StationOut && !j.Promised.IsZero():
 				at = j.Promised
 				st.When, st.By = kit.Stamp(at), "promised"
 			}
@@ -326,13 +328,13 @@ func (v *jobView) trail(j *shop.JobRecord, row *shop.BenchRow, floor shop.Floor)
 		v.Stations = append(v.Stations, st)
 	}
 	v.Trail = in.Draw()
-	v.Spent = fmt.Sprintf("On the bench %s of %s.", draw.DurationWords(t.Spent[shop.SpanBench]),
+	v.Spent = fmt.Sprintf("On the bench %s of %s.", draw.DurationWords(t.Spent[jobs.SpanBench]),
 		draw.DurationWords(t.Until.Sub(t.From)))
 	var waits []string
 	for _, x := range []struct {
-		kind shop.SpanKind
+		kind jobs.SpanKind
 		who  string
-	}{{shop.SpanCustomer, "for the customer"}, {shop.SpanParts, "for parts"}, {shop.SpanShop, "for us"}} {
+	}{{jobs.SpanCustomer, "for the customer"}, {jobs.SpanParts, "for parts"}, {jobs.SpanShop, "for us"}} {
 		if d := t.Spent[x.kind].Round(time.Minute); d > 0 {
 			waits = append(waits, draw.DurationWords(d)+" "+x.who)
 		}

@@ -2,13 +2,13 @@ package counter
 
 import (
 	"fmt"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
-	"yembo/shop"
 )
 
 // conditionWords says how the machine came, what is wrong first.
-func conditionWords(c *shop.Condition) []string {
+func conditionWords(c *jobs.Condition) []string {
 	var out []string
 	for _, x := range []struct {
 		is   bool
@@ -33,23 +33,23 @@ func conditionWords(c *shop.Condition) []string {
 }
 
 // spanWords is what pages call a stretch of a job's life.
-var spanWords = hw.Vocabulary[shop.SpanKind]{{Word: shop.SpanBench, Says: "hands on it"},
-	{Word: shop.SpanCustomer, Says: "waits for the customer"}, {Word: shop.SpanParts, Says: "waits for parts"},
-	{Word: shop.SpanShop, Says: "waits for us"}}
+var spanWords = hw.Vocabulary[jobs.SpanKind]{{Word: jobs.SpanBench, Says: "hands on it"},
+	{Word: jobs.SpanCustomer, Says: "waits for the customer"}, {Word: jobs.SpanParts, Says: "waits for parts"},
+	{Word: jobs.SpanShop, Says: "waits for us"}}
 
 // openWords says how far the station is at which the job stands.
-func openWords(j *shop.JobRecord) string {
-	kinds := map[shop.StopKind]int{}
+func openWords(j *jobs.JobRecord) string {
+	kinds := map[jobs.StopKind]int{}
 	for i := range j.Stops {
 		kinds[j.Stops[i].Kind]++
 	}
 	switch {
 	case j.Choice == nil:
 		return "no option is chosen"
-	case kinds[shop.StopConsent] > 0:
-		return fmt.Sprintf("consents open: %d", kinds[shop.StopConsent])
-	case kinds[shop.StopPart] > 0:
-		return fmt.Sprintf("%d of %d kinds here", len(j.Parts)-kinds[shop.StopPart], len(j.Parts))
+	case kinds[jobs.StopConsent] > 0:
+		return fmt.Sprintf("consents open: %d", kinds[jobs.StopConsent])
+	case kinds[jobs.StopPart] > 0:
+		return fmt.Sprintf("%d of %d kinds here", len(j.Parts)-kinds[jobs.StopPart], len(j.Parts))
 	}
 	return "now"
 }

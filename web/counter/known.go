@@ -4,17 +4,18 @@ import (
 	"encoding/json"
 	"net/http"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/care"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
 // knownView is everything that is held of one customer, to be read and printed.
 type knownView struct {
-	shop.Known
+	care.Known
 	ID       int64
 	Printed  string
 	Machines []knownMachine
@@ -22,12 +23,12 @@ type knownView struct {
 }
 
 type knownMachine struct {
-	shop.KnownMachine
+	care.KnownMachine
 	Fitted []string
 }
 
 type knownJob struct {
-	shop.KnownJob
+	care.KnownJob
 	Number      int64
 	Wanted      string
 	Conditions  []string
@@ -52,7 +53,7 @@ func (s *pages) showKnown(c *echo.Context) error {
 		row := knownJob{KnownJob: j, Wanted: kit.WishWords(j.Wish, &hw.Chassis{}),
 			Conditions:  conditionWords(&j.Details.Condition),
 			Accessories: strings.Join(j.Details.Accessories, ", ")}
-		row.Number, _ = shop.JobOfLabel(j.Label)
+		row.Number, _ = base.JobOfLabel(j.Label)
 		for _, code := range j.Details.Consents {
 			row.Consents = append(row.Consents, code.Row().Says)
 		}

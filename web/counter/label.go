@@ -2,11 +2,12 @@ package counter
 
 import (
 	"net/http"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -29,7 +30,7 @@ func (s *pages) showLabel(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(), Customer: j.Customer,
+	v := labelView{Label: base.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(), Customer: j.Customer,
 		TakenIn: kit.Stamp(j.TakenIn), Danger: j.State.Danger, JobID: id}
 	if !j.Promised.IsZero() {
 		v.Promised = j.Promised.Format("Mon 2 Jan, 15:04")
@@ -47,7 +48,7 @@ type intakeSheetView struct {
 	Wish, Budget                         string
 	Condition                            []string
 	Looked                               bool
-	Details                              shop.Details
+	Details                              jobs.Details
 	Consents                             []kit.ConsentRow
 	Paper, Printed, SignedAt             string
 }
@@ -66,7 +67,7 @@ func (s *pages) showIntakeSheet(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := intakeSheetView{labelView: labelView{Label: shop.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(),
+	v := intakeSheetView{labelView: labelView{Label: base.Label(id), MachineID: j.Machine.ID, Model: j.Chassis.Name(),
 		Customer: j.Customer, TakenIn: kit.Stamp(j.TakenIn), Danger: j.State.Danger, JobID: id},
 		Workshop: s.WorkshopName(s.Settings(c)), Contact: j.Contact, Serial: j.Machine.Serial, Complaint: j.Complaint,
 		Wish: kit.WishWords(j.Wish, j.Chassis), Condition: conditionWords(&j.Details.Condition),

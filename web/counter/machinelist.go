@@ -7,12 +7,13 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -24,11 +25,11 @@ type listView struct {
 	Upload  int64
 	Head    []string
 	Columns []kit.ColumnChoice
-	Rows    []shop.ListedMachine
-	Aside   []shop.ListedMachine
+	Rows    []jobs.ListedMachine
+	Aside   []jobs.ListedMachine
 	Sound   int
 	Taken   int                  // just now
-	Before  []shop.ListedMachine // rows that became machines, now or before
+	Before  []jobs.ListedMachine // rows that became machines, now or before
 	Most    int
 }
 
@@ -74,7 +75,7 @@ func (s *pages) listPage(c *echo.Context, status int, f *form.Form, upload int64
 			listView{Form: f, Most: exchange.MaxTableRows})
 	}
 	v.Head = table.Head
-	for _, x := range shop.Columns {
+	for _, x := range jobs.Columns {
 		at, ok := columns[x.Name]
 		if !ok {
 			at = -1
@@ -126,7 +127,7 @@ func used(columns map[string]int, at int) bool {
 
 // takeList shows the rows anew, takes them, or sends those that were kept aside.
 func (s *pages) takeList(c *echo.Context) error {
-	f, upload, columns, err := kit.ListAgain(c, shop.Columns)
+	f, upload, columns, err := kit.ListAgain(c, jobs.Columns)
 	if err != nil {
 		return err
 	}
@@ -154,7 +155,7 @@ func (s *pages) takeList(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		out, err := shop.AsideTable(table, rows)
+		out, err := jobs.AsideTable(table, rows)
 		if err != nil {
 			return echo.ErrBadRequest.Wrap(err)
 		}
@@ -189,7 +190,7 @@ type historyView struct {
 	Readings        []readingRow
 	Fitted          []string
 	Before          []fittedBefore
-	History         []shop.Change
+	History         []base.Change
 }
 
 // fittedBefore is what was in a machine until some time.
@@ -222,7 +223,7 @@ func (s *pages) historyPage(c *echo.Context, status int, f *form.Form) error {
 		CustomerID: r.CustomerID, History: r.History, Fitted: fittedWords(r.Machine)}
 	for i := range h.Jobs {
 		j := &h.Jobs[i]
-		row := jobRow{ID: j.JobID, Label: shop.Label(j.JobID), TakenIn: kit.Stamp(j.TakenIn), Complaint: j.Complaint,
+		row := jobRow{ID: j.JobID, Label: base.Label(j.JobID), TakenIn: kit.Stamp(j.TakenIn), Complaint: j.Complaint,
 			Wish: kit.WishWords(j.Wish, r.Chassis)}
 		if j.Choice != nil {
 			row.Chosen = fmt.Sprintf("%s, %s", kit.ChosenWords(j.Choice),

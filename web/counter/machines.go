@@ -4,11 +4,12 @@ import (
 	"net/http"
 	"slices"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -46,7 +47,7 @@ func (s *pages) listMachines(c *echo.Context) error {
 	return s.Render(c, http.StatusOK, "machines", "Machines", "machines", view)
 }
 
-func machineRows(list []shop.MachineRow, now time.Time) []machineRow {
+func machineRows(list []jobs.MachineRow, now time.Time) []machineRow {
 	var out []machineRow
 	for i := range list {
 		r := &list[i]
@@ -54,7 +55,7 @@ func machineRows(list []shop.MachineRow, now time.Time) []machineRow {
 			Serial: r.Serial, Wish: kit.WishWords(r.Wish, nil), TakenIn: kit.Stamp(r.TakenIn), JobID: r.JobID, State: "no job",
 			Danger: r.State.Danger != "" && r.Closed.IsZero()}
 		if r.JobID != 0 {
-			row.Label, row.State = shop.Label(r.JobID), kit.StandsWords(&r.State, r.Closed, now)
+			row.Label, row.State = base.Label(r.JobID), kit.StandsWords(&r.State, r.Closed, now)
 		}
 		if !r.Promised.IsZero() && r.Closed.IsZero() {
 			row.Promised, row.Late = kit.Stamp(r.Promised), r.Promised.Before(now)

@@ -7,12 +7,12 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/reading"
-	"yembo/shop"
 	"yembo/standin/machine"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -109,7 +109,7 @@ func (s *pages) readingsPage(c *echo.Context, status int, f *form.Form) error {
 	return s.Render(c, status, "readings", "Readings of "+r.Machine.ID, "machines", v)
 }
 
-func rowOfReading(r *shop.ReadingRecord) readingRow {
+func rowOfReading(r *jobs.ReadingRecord) readingRow {
 	return readingRow{ID: r.ID, At: kit.Stamp(r.At), By: r.By, Sources: strings.Join(r.Observed.From, ", "), Files: r.Files,
 		Told: toldWords(r.Observed), Accepted: r.Accepted, Simulated: r.Simulated}
 }
@@ -152,7 +152,7 @@ func (s *pages) addReading(c *echo.Context) error {
 	}
 	defer done()
 	f := form.Of(c, sent.Value)
-	var reports []shop.Report
+	var reports []jobs.Report
 	if f.Is("do", "simulate") {
 		reports, err = s.simulated(c, id, f.Values["fault"])
 	} else {
@@ -179,8 +179,8 @@ func (s *pages) addReading(c *echo.Context) error {
 const maxReport = 8 << 20
 
 // sentReports are the files of the form, and what was pasted.
-func sentReports(c *echo.Context, f *form.Form) ([]shop.Report, error) {
-	var out []shop.Report
+func sentReports(c *echo.Context, f *form.Form) ([]jobs.Report, error) {
+	var out []jobs.Report
 	sent, err := c.MultipartForm()
 	if err != nil {
 		return nil, err
@@ -202,13 +202,13 @@ func sentReports(c *echo.Context, f *form.Form) ([]shop.Report, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, shop.Report{Name: fileName(file.Filename), Data: raw})
+		out = append(out, jobs.Report{Name: fileName(file.Filename), Data: raw})
 	}
 	text := f.Value("pasted")
 	if len(text) > maxReport {
 		f.Fault("/reports", fmt.Sprintf("what was pasted has more than %d MB", maxReport>>20))
 	} else if strings.TrimSpace(text) != "" {
-		out = append(out, shop.Report{Name: "pasted", Data: []byte(text)})
+		out = append(out, jobs.Report{Name: "pasted", Data: []byte(text)})
 	}
 	return out, nil
 }
@@ -229,7 +229,7 @@ func fileName(name string) string {
 }
 
 // simulated reads the small machine that ships with Yembo, made from this very record.
-func (s *pages) simulated(c *echo.Context, id string, names []string) ([]shop.Report, error) {
+func (s *pages) simulated(c *echo.Context, id string, names []string) ([]jobs.Report, error) {
 	r, err := s.Shop.Machine(c.Request().Context(), id)
 	if err != nil {
 		return nil, err
@@ -242,9 +242,9 @@ func (s *pages) simulated(c *echo.Context, id string, names []string) ([]shop.Re
 	if err != nil {
 		return nil, err
 	}
-	var out []shop.Report
+	var out []jobs.Report
 	for _, m := range made {
-		out = append(out, shop.Report{Name: "simulated " + m.Name, Data: m.Data})
+		out = append(out, jobs.Report{Name: "simulated " + m.Name, Data: m.Data})
 	}
 	return out, nil
 }

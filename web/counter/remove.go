@@ -3,10 +3,10 @@ package counter
 import (
 	"net/http"
 	"net/url"
+	"yembo/shop/care"
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -21,7 +21,7 @@ func pageOf(kind, id string) string {
 
 type removeView struct {
 	*form.Form
-	shop.Removal
+	care.Removal
 	What, Page string
 }
 
@@ -35,7 +35,7 @@ func (s *pages) removePage(c *echo.Context, status int, f *form.Form) error {
 	if err != nil {
 		return err
 	}
-	v := removeView{Form: f, Removal: look, What: shop.KindSays(kind), Page: pageOf(kind, look.ID)}
+	v := removeView{Form: f, Removal: look, What: care.KindSays(kind), Page: pageOf(kind, look.ID)}
 	return s.Render(c, status, "remove", "Remove "+look.Name, sectionOf(kind), v)
 }
 
@@ -69,7 +69,7 @@ type removedView struct {
 }
 
 type removedRow struct {
-	shop.RemovedRecord
+	care.RemovedRecord
 	What string
 	Days int // that it is kept yet
 }
@@ -85,7 +85,7 @@ func (s *pages) removedPage(c *echo.Context, status int, f *form.Form) error {
 	}
 	v := removedView{Form: f}
 	for _, r := range list {
-		row := removedRow{r, shop.KindSays(r.Kind), int(r.Until.Sub(s.Shop.Now()).Hours() / 24)}
+		row := removedRow{r, care.KindSays(r.Kind), int(r.Until.Sub(s.Shop.Now()).Hours() / 24)}
 		v.Rows = append(v.Rows, row)
 		if c.QueryParam("done") == r.Kind+" "+r.ID {
 			v.Just = &row

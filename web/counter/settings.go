@@ -5,6 +5,8 @@ import (
 	"net/http"
 	"sort"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/care"
 
 	"github.com/labstack/echo/v5"
 
@@ -12,7 +14,6 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/quote"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -28,7 +29,7 @@ type settingsView struct {
 	Days                         []dayChoice
 	Fixed                        []int // rows of fixed lines
 	Whens                        []hw.Term[string]
-	Copies                       shop.Copies
+	Copies                       care.Copies
 	CopyAge                      string
 }
 
@@ -65,11 +66,11 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(),
 		Migrations: hw.Migrations.Terms(),
 		Papers:     kit.Papers, Days: weekDays(), Whens: quote.Whens.Terms(),
-		Ways: []hw.Term[string]{{Word: shop.LoosenReversed, Says: "in the printed order reversed"},
-			{Word: shop.LoosenPrinted, Says: "in the printed order"}},
+		Ways: []hw.Term[string]{{Word: base.LoosenReversed, Says: "in the printed order reversed"},
+			{Word: base.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(), Trials: card.TrialWhens.Terms(),
 		Largest: largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
-	for i := range min(len(how.Pricing.Fixed)+2, shop.MostFixed) {
+	for i := range min(len(how.Pricing.Fixed)+2, base.MostFixed) {
 		v.Fixed = append(v.Fixed, i)
 	}
 	if v.CopyAge = "there is none yet"; !v.Copies.Newest.IsZero() {
@@ -79,11 +80,11 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 }
 
 // readPricing reads how the shop charges; a fixed line without words and price is none.
-func readPricing(f *form.Form) shop.Pricing {
-	p := shop.Pricing{LeastCents: f.Cents("/pricing/least").Or(0), DeclinedCents: f.Cents("/pricing/declined").Or(0),
+func readPricing(f *form.Form) base.Pricing {
+	p := base.Pricing{LeastCents: f.Cents("/pricing/least").Or(0), DeclinedCents: f.Cents("/pricing/declined").Or(0),
 		RoundTo: int64(f.Whole("/pricing/round").Or(0)), ValidDays: f.Whole("/pricing/days").Or(0), Law: f.Text("/pricing/law"),
 		RoundCash: f.Is("/pricing/cash", "yes"), TaxIn: f.Is("/pricing/tax_in", "yes")}
-	for i := range shop.MostFixed {
+	for i := range base.MostFixed {
 		at := fmt.Sprintf("/pricing/fixed/%d", i)
 		if f.Text(at+"/text") == "" && f.Text(at+"/cents") == "" {
 			continue
@@ -112,7 +113,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 	next := how
 	readWorkshop(f, &how, &next)
 	next.Pricing = readPricing(f)
-	next.Loosen = f.Choice("/loosen", []string{shop.LoosenReversed, shop.LoosenPrinted}).Or("")
+	next.Loosen = f.Choice("/loosen", []string{base.LoosenReversed, base.LoosenPrinted}).Or("")
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")
 	}

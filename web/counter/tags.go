@@ -4,10 +4,10 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -23,7 +23,7 @@ func (s *pages) changeTag(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/machines/"+url.PathEscape(id)+"/history")
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		f.Fault("/tag", "somebody gave it another tag meanwhile: it stands above")
 		return s.historyPage(c, http.StatusConflict, f)
 	case !f.Take(err):

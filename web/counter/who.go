@@ -4,11 +4,11 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -17,7 +17,7 @@ import (
 func (s *pages) setWho(c *echo.Context) error {
 	name := c.FormValue("name")
 	if !slices.Contains(s.Settings(c).Technicians, name) {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	kit.KeepWho(c, name)
 	return kit.SeeOther(c, c.FormValue("back"))
@@ -100,8 +100,8 @@ func (s *pages) welcome(c *echo.Context) error {
 }
 
 // readWorkshop reads what a form tells of the workshop and its money.
-func readWorkshop(f *form.Form, how, next *shop.Settings) {
-	next.Workshop, next.Technicians = f.Text("/workshop"), shop.NamesIn(f.Values.Get("/technicians"))
+func readWorkshop(f *form.Form, how, next *base.Settings) {
+	next.Workshop, next.Technicians = f.Text("/workshop"), base.NamesIn(f.Values.Get("/technicians"))
 	next.Address = f.Text("/address")
 	f.Currency = strings.ToUpper(f.Text("/currency"))
 	next.Currency, next.LabourRate, next.TaxPercent = strings.ToUpper(
@@ -111,7 +111,7 @@ func readWorkshop(f *form.Form, how, next *shop.Settings) {
 		f.Dec("/tax").
 			Or(0)
 	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
-	next.Floor = shop.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}
+	next.Floor = base.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}
 	for i, name := range form.Weekdays {
 		if f.Is("/days/"+name[:3], "yes") {
 			next.Floor.Days |= 1 << i

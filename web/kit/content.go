@@ -8,10 +8,10 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -35,7 +35,7 @@ func WithContent(next echo.HandlerFunc) echo.HandlerFunc {
 				}
 			}
 		}
-		c.SetRequest(r.WithContext(shop.WithContent(r.Context(), hex.EncodeToString(sum.Sum(nil)[:16]))))
+		c.SetRequest(r.WithContext(base.WithContent(r.Context(), hex.EncodeToString(sum.Sum(nil)[:16]))))
 		return next(c)
 	}
 }

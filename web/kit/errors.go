@@ -5,13 +5,15 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/care"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/teardown"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -59,50 +61,50 @@ func answerTo(err error) answer {
 			a.faults = append(a.faults, f.Text)
 		}
 		return a
-	case errors.Is(err, shop.ErrNoRun):
+	case errors.Is(err, work.ErrNoRun):
 		return answer{status: http.StatusConflict, title: "No work was begun",
 			text: "There is no run of this job: it was not begun here, or the data folder is another one. Nothing was stored."}
 	case errors.Is(err, ErrNoJob):
 		return answer{status: http.StatusNotFound, title: "The job is not there",
 			text: "It was removed, or the data folder is another one. What was ticked is kept where it was ticked; " +
 				"under “removed” the job can be brought back."}
-	case errors.Is(err, shop.ErrNotFound):
+	case errors.Is(err, base.ErrNotFound):
 		return answer{status: http.StatusNotFound, title: "Not found",
 			text: "There is no such page or record here. It may have been typed wrongly."}
-	case errors.Is(err, shop.ErrChanged), errors.Is(err, shop.ErrPlanChanged):
+	case errors.Is(err, base.ErrChanged), errors.Is(err, base.ErrPlanChanged):
 		return answer{status: http.StatusConflict, title: "Changed meanwhile",
 			text: "Somebody else changed this while you had it open. Nothing was stored and nothing lost: go back, " +
 				"reload the page to see it as it is now, and do it again."}
-	case errors.Is(err, shop.ErrSentOther):
+	case errors.Is(err, base.ErrSentOther):
 		return answer{status: http.StatusConflict, title: "This form was sent already",
 			text: "It was stored as it was sent first, and it was sent again with other content. Nothing was stored " +
 				"now: what you typed stands below. Open the form anew to store it too, or go to what was stored and " +
 				"change it there."}
-	case errors.Is(err, shop.ErrNotScrubbed):
+	case errors.Is(err, care.ErrNotScrubbed):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "Removed, not yet written over",
 			text: "The personal data is removed from every record. Its bytes are still in the file, because something " +
 				"reads it all the time or the disk is full. Send this again in a moment."}
-	case errors.Is(err, shop.ErrDanger):
+	case errors.Is(err, base.ErrDanger):
 		return answer{status: http.StatusConflict, title: "Make it safe first",
 			text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. " +
 				"Nothing was stored."}
-	case errors.Is(err, shop.ErrBusy):
+	case errors.Is(err, base.ErrBusy):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "Busy",
 			text: "Another change takes long. Nothing was stored: go back and send it again in a moment."}
-	case errors.Is(err, shop.ErrFull):
+	case errors.Is(err, base.ErrFull):
 		return answer{status: http.StatusInsufficientStorage, again: true, title: "The disk is full",
 			text: "Nothing was stored and nothing half-done. Make room on the disk that holds the data folder, then " +
 				"send it again."}
-	case errors.Is(err, shop.ErrReadOnly):
+	case errors.Is(err, base.ErrReadOnly):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file cannot be written",
 			text: "Nothing was stored. Whoever runs Yembo has to be allowed to write in the data folder, and its disk " +
 				"must not be read-only; then send it again."}
-	case errors.Is(err, shop.ErrMoved):
+	case errors.Is(err, base.ErrMoved):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file is gone",
 			text: "It was moved, removed or replaced while Yembo is running. Nothing was stored, so that nothing is " +
 				"lost: " +
 				"put it back where it was and send this again, or start Yembo anew on the right folder."}
-	case errors.Is(err, shop.ErrDamaged):
+	case errors.Is(err, base.ErrDamaged):
 		return answer{status: http.StatusInternalServerError, title: "The data file is damaged",
 			text: "It cannot be read whole. Stop here, keep the data folder as it is, and put back the last copy of it."}
 	case errors.As(err, &coded):

@@ -6,20 +6,20 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+	"yembo/shop/base"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/teardown"
-	"yembo/shop"
 )
 
 // TestAnswers: each error has an answer of its own, however it is wrapped; what a person did,
 // or the disk, is never called a fault of the application.
 func TestAnswers(t *testing.T) {
 	for err, want := range map[error]int{
-		plan.TooLarge("70 places"): 422, teardown.ErrTooHard: 422, shop.ErrNotFound: 404, shop.ErrChanged: 409,
-		shop.ErrPlanChanged: 409,
-		shop.ErrDanger:      409, shop.ErrBusy: 503, shop.ErrReadOnly: 503, shop.ErrMoved: 503, shop.ErrFull: 507, shop.ErrDamaged: 500,
+		plan.TooLarge("70 places"): 422, teardown.ErrTooHard: 422, base.ErrNotFound: 404, base.ErrChanged: 409,
+		base.ErrPlanChanged: 409,
+		base.ErrDanger:      409, base.ErrBusy: 503, base.ErrReadOnly: 503, base.ErrMoved: 503, base.ErrFull: 507, base.ErrDamaged: 500,
 		errors.New("anything else"): 500,
 	} {
 		a := answerTo(fmt.Errorf("at some place: %w", err))

@@ -6,11 +6,11 @@ import (
 	"mime/multipart"
 	"net/http"
 	"strconv"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/exchange"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -72,7 +72,7 @@ func ReadUpload(file *multipart.FileHeader, most int64) ([]byte, error) {
 func Number(c *echo.Context, name string) (int64, error) {
 	n, err := strconv.ParseInt(c.Param(name), 10, 64)
 	if err != nil {
-		return 0, shop.ErrNotFound
+		return 0, base.ErrNotFound
 	}
 	return n, nil
 }
@@ -85,7 +85,7 @@ func ListAgain(c *echo.Context, known []struct{ Name, Words string }) (f *form.F
 		return nil, 0, nil, err
 	}
 	if upload, err = strconv.ParseInt(f.Text("upload"), 10, 64); err != nil {
-		return nil, 0, nil, shop.ErrNotFound
+		return nil, 0, nil, base.ErrNotFound
 	}
 	columns = map[string]int{}
 	for _, x := range known {

@@ -3,9 +3,10 @@ package kit
 import (
 	"fmt"
 	"strings"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/draw"
 )
 
@@ -29,7 +30,7 @@ type BenchChoice struct {
 	Next  bool // the one that is proposed
 }
 
-func OrderWords(o *shop.Coming) string {
+func OrderWords(o *stock.Coming) string {
 	words := fmt.Sprintf("on order %d", o.Order)
 	if o.Due != "" {
 		words += ", due " + hw.Day(o.Due)
@@ -38,13 +39,13 @@ func OrderWords(o *shop.Coming) string {
 }
 
 // BenchChoices are the benches, the one that the job is planned for first, else the first free one.
-func BenchChoices(rows []shop.BenchRow, row *shop.BenchRow, benches int) []BenchChoice {
+func BenchChoices(rows []jobs.BenchRow, row *jobs.BenchRow, benches int) []BenchChoice {
 	out := make([]BenchChoice, benches)
 	for b := range out {
 		out[b].N = b + 1
 	}
 	for i := range rows {
-		if r := &rows[i]; r.Class == shop.ClassRunning && r.Bench >= 1 && r.Bench <= benches && r.JobID != row.JobID {
+		if r := &rows[i]; r.Class == jobs.ClassRunning && r.Bench >= 1 && r.Bench <= benches && r.JobID != row.JobID {
 			out[r.Bench-1].Taken = true
 		}
 	}
@@ -61,25 +62,25 @@ func BenchChoices(rows []shop.BenchRow, row *shop.BenchRow, benches int) []Bench
 }
 
 // BoxOf says what is missing before a screw is turned, and what is here.
-func BoxOf(j *shop.JobRecord, row *shop.BenchRow) JobBox {
+func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow) JobBox {
 	b := JobBox{Stops: len(j.Stops) > 0, Despite: j.State.Despite}
 	key := j.Key
 	for i := range j.Stops {
 		st := &j.Stops[i]
 		line := BoxLine{Says: Sentence(st.Says)}
 		switch st.Kind {
-		case shop.StopLook:
+		case jobs.StopLook:
 			line.Under, line.Link = "look, then say how it came", fmt.Sprintf("/jobs/%d/correct", j.JobID)
-		case shop.StopConsent:
+		case jobs.StopConsent:
 			line.Says, line.Under, line.Link = Sentence(st.Consent.Row().Says), "a consent, not given yet", "#talk"
-		case shop.StopPart:
+		case jobs.StopPart:
 			line.Says, line.Under, line.Link = fmt.Sprintf("%d × %s", st.Lack.N, st.Lack.Name), "to be ordered", "/orders/new"
 			if o := st.Lack.Order; o != nil {
 				line.Under, line.Link = OrderWords(o), fmt.Sprintf("/orders/%d", o.Order)
 			} else if st.Lack.Gone {
 				line.Under, line.Link = "can be had no more", "/machines/"+key
 			}
-		case shop.StopPromise: // they change nothing here
+		case jobs.StopPromise: // they change nothing here
 		}
 		b.Missing = append(b.Missing, line)
 	}
@@ -106,20 +107,20 @@ func BoxOf(j *shop.JobRecord, row *shop.BenchRow) JobBox {
 }
 
 // action is the one main action where it is a page, and not a move of the job.
-func (b *JobBox) action(j *shop.JobRecord, row *shop.BenchRow) {
+func (b *JobBox) action(j *jobs.JobRecord, row *jobs.BenchRow) {
 	switch {
-	case row.Class == shop.ClassReady || row.Class == shop.ClassRunning || row.Class == shop.ClassDanger:
-	case row.Class == shop.ClassDone:
+	case row.Class == jobs.ClassReady || row.Class == jobs.ClassRunning || row.Class == jobs.ClassDanger:
+	case row.Class == jobs.ClassDone:
 		if b.Link, b.Do = ProofAt(j.JobID), "Prove it"; j.State.Declined != nil {
 			b.Link, b.Do = "#close", "It is handed back"
 		} else if j.State.Proven != nil {
 			b.Do = "Hand it over"
 		}
-	case row.Class == shop.ClassCustomer && j.State.Quote != 0:
+	case row.Class == jobs.ClassCustomer && j.State.Quote != 0:
 		b.Link, b.Do = QuoteAt(j.State.Quote), "Note their answer"
-	case row.Class == shop.ClassCustomer:
+	case row.Class == jobs.ClassCustomer:
 		b.Link, b.Do = "#talk", "Note what they say"
-	case row.Class == shop.ClassParts:
+	case row.Class == jobs.ClassParts:
 		b.Link, b.Do = "/orders/new", "Order it"
 		for i := range j.Lacks {
 			switch l := &j.Lacks[i]; {
@@ -135,7 +136,7 @@ func (b *JobBox) action(j *shop.JobRecord, row *shop.BenchRow) {
 		if len(j.Lacks) == 0 {
 			b.Link, b.Do = "/orders", "See the orders"
 		}
-	case !shop.Surveyed(j.Chassis):
+	case !jobs.Surveyed(j.Chassis):
 		b.Link, b.Do = "/models/"+j.Chassis.ID, "Record the model"
 	default:
 		b.Link, b.Do = "/machines/"+j.Key, "Choose an option"
@@ -144,17 +145,17 @@ func (b *JobBox) action(j *shop.JobRecord, row *shop.BenchRow) {
 
 // StopNext is what is done at once with a machine that stops its job.
 func StopNext(danger string) string {
-	if shop.PackDanger(danger) {
+	if jobs.PackDanger(danger) {
 		return "Hands off the pack; move the machine to the fire box or onto stone, then call the customer"
 	}
 	return "Leave it as it is, away from people, then call the customer"
 }
 
 // DangerCautions are the usual cautions for what is wrong with a machine (docs/rules.md, Battery and wireless).
-func DangerCautions(r *shop.MachineRecord) []string {
+func DangerCautions(r *jobs.MachineRecord) []string {
 	c := r.Details.Condition
 	var out []string
-	if c.Swollen || c.Hot || shop.PackDanger(r.Danger()) {
+	if c.Swollen || c.Hot || jobs.PackDanger(r.Danger()) {
 		out = append(out, "Do not charge it, start it, press it or pry at it. Away from people and anything that "+
 			"burns, on stone or in the fire box.",
 			"Take the pack out only where local rules and your training allow it; never bend or pierce it. It goes "+
@@ -173,7 +174,7 @@ func DangerCautions(r *shop.MachineRecord) []string {
 		"page.")
 }
 
-func givenConsents(j *shop.JobRecord) string {
+func givenConsents(j *jobs.JobRecord) string {
 	var names []string
 	for _, row := range hw.Consents {
 		for _, code := range j.Details.Consents {

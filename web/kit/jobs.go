@@ -3,11 +3,13 @@ package kit
 import (
 	"fmt"
 	"slices"
+	"yembo/shop/base"
+	"yembo/shop/billing"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -40,10 +42,10 @@ func (t Tabs) JobLabel() string {
 	if t.JobID == 0 {
 		return ""
 	}
-	return shop.Label(t.JobID)
+	return base.Label(t.JobID)
 }
 
-func TabsOf(r *shop.MachineRecord, at string) Tabs { return Tabs{r.Key, r.Machine.ID, r.JobID, at} }
+func TabsOf(r *jobs.MachineRecord, at string) Tabs { return Tabs{r.Key, r.Machine.ID, r.JobID, at} }
 
 // JobForm is the form that was sent about a job.
 func JobForm(c *echo.Context) (int64, *form.Form, error) {
@@ -80,13 +82,13 @@ type VersionRow struct {
 func QuoteAt(id int64) string { return fmt.Sprintf("/quotes/%d", id) }
 
 // VersionRows are the versions of a job's quotes, with what became of each.
-func VersionRows(list []shop.QuoteRecord, this int64) []VersionRow {
+func VersionRows(list []jobs.QuoteRecord, this int64) []VersionRow {
 	var out []VersionRow
 	for i := range list {
 		x := &list[i]
 		row := VersionRow{ID: x.ID, Label: x.Label(), When: Stamp(x.At) + ", " + x.By, Became: "never shown", This: x.ID == this}
 		switch {
-		case x.Answer == shop.Thinking:
+		case x.Answer == billing.Thinking:
 			row.Became = "thought over, asked again on " + hw.Day(x.AskOn)
 		case x.Answer != "":
 			row.Became = x.Answer + " " + Stamp(x.Answered)

@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"yembo/shop/base"
 
 	"yembo/core/hw"
 	"yembo/core/shorthand"
-	"yembo/shop"
 	"yembo/web/draw"
 )
 
@@ -29,7 +29,7 @@ type LineView struct {
 	Typed   []string // earlier lines, newest first
 	Focus   bool
 	Look    *LookView
-	Kept    *shop.Change // the line that was kept last, to be undone
+	Kept    *base.Change // the line that was kept last, to be undone
 }
 
 // LookView is what lines mean, word for word.
@@ -108,7 +108,7 @@ func Hang(words []shorthand.Word) *Gloss {
 // LookAt reads lines about a record and says what they mean.
 func (s *Site) LookAt(
 	ctx context.Context,
-	a shop.Actor,
+	a base.Actor,
 	ch *hw.Chassis,
 	text string,
 	source hw.Source,

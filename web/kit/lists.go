@@ -5,11 +5,12 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 )
 
 // Listing is what a list is asked for, all of it in its address, and which page of it is shown.
@@ -43,24 +44,24 @@ func ListingOf(c *echo.Context, wheres, sorts []hw.Term[string]) Listing {
 	return l
 }
 
-func (l Listing) ListQuery() shop.ListQuery {
-	return shop.ListQuery{Words: l.Query, Where: l.Where, Sort: l.Sort, Page: l.Page}
+func (l Listing) ListQuery() base.ListQuery {
+	return base.ListQuery{Words: l.Query, Where: l.Where, Sort: l.Sort, Page: l.Page}
 }
 
 // Narrowed reports whether the list shows some of its rows alone.
 func (l Listing) Narrowed() bool { return l.Query != "" || l.Where != "" }
 
 // From and To are the numbers of the rows that the page shows.
-func (l Listing) From() int { return (l.Page-1)*shop.RowsOfPage + 1 }
+func (l Listing) From() int { return (l.Page-1)*base.RowsOfPage + 1 }
 
-func (l Listing) To() int { return min(l.Page*shop.RowsOfPage, l.Found) }
+func (l Listing) To() int { return min(l.Page*base.RowsOfPage, l.Found) }
 
 // Earlier and Later are the addresses of the pages beside it, "" for none.
 func (l Listing) Earlier() string {
 	if l.Page == 1 {
 		return ""
 	}
-	return l.at(min(l.Page-1, max(1, (l.Found+shop.RowsOfPage-1)/shop.RowsOfPage)))
+	return l.at(min(l.Page-1, max(1, (l.Found+base.RowsOfPage-1)/base.RowsOfPage)))
 }
 
 func (l Listing) Later() string {
@@ -101,7 +102,7 @@ func fromWhen(t, now time.Time) string {
 }
 
 // StandsWords says where a job stands and since when: "waits for parts since Tue".
-func StandsWords(st *shop.State, closed, now time.Time) string {
+func StandsWords(st *jobs.State, closed, now time.Time) string {
 	switch {
 	case !closed.IsZero():
 		return "closed " + hw.Day(closed.Format(time.DateOnly))
@@ -115,7 +116,7 @@ func StandsWords(st *shop.State, closed, now time.Time) string {
 		return "declined, to be handed back"
 	case st.Running != nil:
 		return "on bench " + strconv.Itoa(st.Bench) + fromWhen(*st.Running, now)
-	case st.Waits == shop.WaitsParts:
+	case st.Waits == jobs.WaitsParts:
 		return "waits for parts" + fromWhen(st.Since, now)
 	case st.Waits != "":
 		return "waits for the customer" + fromWhen(st.Since, now)

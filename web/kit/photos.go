@@ -3,9 +3,9 @@ package kit
 import (
 	"strconv"
 	"strings"
+	"yembo/shop/records"
 
 	"yembo/core/hw"
-	"yembo/shop"
 )
 
 // PhotoView is one picture as pages show it.
@@ -17,12 +17,12 @@ type PhotoView struct {
 	Removed                     bool
 }
 
-func PhotoViews(model string, list []shop.Photo) (shown, removed []PhotoView) {
+func PhotoViews(model string, list []records.Photo) (shown, removed []PhotoView) {
 	return PhotoViewsAt("/models/"+model+"/photos/", list)
 }
 
 // PhotoViewsAt are the photos whose files lie under an address.
-func PhotoViewsAt(base string, list []shop.Photo) (shown, removed []PhotoView) {
+func PhotoViewsAt(base string, list []records.Photo) (shown, removed []PhotoView) {
 	for _, p := range list {
 		id := strconv.FormatInt(p.ID, 10)
 		v := PhotoView{ID: id, Fact: p.Fact, Caption: p.Caption, By: p.By, Date: hw.Day(p.On), Width: p.Width,

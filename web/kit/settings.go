@@ -8,11 +8,11 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -20,7 +20,7 @@ import (
 var Papers = []hw.Term[string]{{Word: "a4", Says: "A4"}, {Word: "letter", Says: "Letter"}}
 
 // SettingsTyped are the settings as the form has them.
-func SettingsTyped(how *shop.Settings) url.Values {
+func SettingsTyped(how *base.Settings) url.Values {
 	values := url.Values{}
 	set := values.Set
 	set("/currency", how.Currency)
@@ -82,7 +82,7 @@ func SettingsTyped(how *shop.Settings) url.Values {
 }
 
 // pricingTyped is how the shop charges, as the form has it.
-func pricingTyped(how *shop.Settings) url.Values {
+func pricingTyped(how *base.Settings) url.Values {
 	p, values := &how.Pricing, url.Values{}
 	amount := func(name string, cents int64) {
 		if cents != 0 {
@@ -123,16 +123,16 @@ func (s *Site) PaperOf(c *echo.Context) (string, error) {
 const WhoCookie = "yembo_who"
 
 // Settings are the shop's; where they cannot be read the page itself says what is wrong with the data.
-func (s *Site) Settings(c *echo.Context) *shop.Settings {
+func (s *Site) Settings(c *echo.Context) *base.Settings {
 	how, err := s.Shop.Settings(c.Request().Context())
 	if err != nil {
-		return &shop.Settings{}
+		return &base.Settings{}
 	}
 	return &how
 }
 
 // WorkshopName is the shop's name: as the settings have it, else as it was started.
-func (s *Site) WorkshopName(how *shop.Settings) string {
+func (s *Site) WorkshopName(how *base.Settings) string {
 	if how.Workshop == "" {
 		return s.Workshop
 	}
@@ -140,22 +140,22 @@ func (s *Site) WorkshopName(how *shop.Settings) string {
 }
 
 // Acting is who works at the screen that a request comes from.
-func (s *Site) Acting(c *echo.Context) shop.Actor { return s.ActingIn(c, s.Settings(c)) }
+func (s *Site) Acting(c *echo.Context) base.Actor { return s.ActingIn(c, s.Settings(c)) }
 
-func (s *Site) ActingIn(c *echo.Context, how *shop.Settings) shop.Actor {
+func (s *Site) ActingIn(c *echo.Context, how *base.Settings) base.Actor {
 	if len(how.Technicians) == 0 {
 		return s.Actor
 	}
 	if cookie, err := c.Cookie(WhoCookie); err == nil {
 		if name, err := url.QueryUnescape(cookie.Value); err == nil && slices.Contains(how.Technicians, name) {
-			return shop.Actor{Name: name}
+			return base.Actor{Name: name}
 		}
 	}
-	return shop.Actor{Name: how.Technicians[0]}
+	return base.Actor{Name: how.Technicians[0]}
 }
 
 // others are those who work here beside the one at this screen.
-func (s *Site) others(c *echo.Context, how *shop.Settings) []string {
+func (s *Site) others(c *echo.Context, how *base.Settings) []string {
 	me := s.ActingIn(c, how).Name
 	return slices.DeleteFunc(slices.Clone(how.Technicians), func(name string) bool { return name == me })
 }

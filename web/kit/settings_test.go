@@ -3,28 +3,28 @@ package kit
 import (
 	"reflect"
 	"testing"
+	"yembo/shop/base"
 
 	"yembo/core/hw"
-	"yembo/shop"
 )
 
 // elsewhere are settings that the page shows in a table of its own.
 var elsewhere = map[string]bool{"Largest": true}
 
 // otherwise gives a setting another value where that takes more than a word or a number.
-var otherwise = map[string]func(how *shop.Settings){
-	"Practice": func(how *shop.Settings) { how.Practice.MemoryLimit = hw.Known(hw.LimitProven) },
+var otherwise = map[string]func(how *base.Settings){
+	"Practice": func(how *base.Settings) { how.Practice.MemoryLimit = hw.Known(hw.LimitProven) },
 }
 
 // TestEverySettingIsShown: a setting that is changed, alone, changes what the page of the settings shows. One
 // that was added to the document and not to the page is named.
 func TestEverySettingIsShown(t *testing.T) {
-	var none shop.Settings
+	var none base.Settings
 	as := SettingsTyped(&none)
-	changed := reflect.TypeFor[shop.Settings]()
+	changed := reflect.TypeFor[base.Settings]()
 	for i := range changed.NumField() {
 		name := changed.Field(i).Name
-		var how shop.Settings
+		var how base.Settings
 		if elsewhere[name] {
 			continue
 		}

@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"strings"
 	"time"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
@@ -17,7 +18,7 @@ import (
 type Config struct {
 	Shop     *shop.Shop
 	Workshop string     // the name in the head of each page
-	Actor    shop.Actor // who acts, until there are accounts
+	Actor    base.Actor // who acts, until there are accounts
 	Log      *slog.Logger
 	// MeterEvery is how often the power meter is read; 0 is once a second.
 	MeterEvery time.Duration

@@ -4,10 +4,10 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -62,7 +62,7 @@ func PickNames(p plan.Picks) map[string]string {
 }
 
 // ChosenWords says what a choice does, in the words of the day it was made.
-func ChosenWords(c *shop.Choice) string {
+func ChosenWords(c *base.Choice) string {
 	if c.Words != "" {
 		return c.Words
 	}

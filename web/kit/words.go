@@ -5,9 +5,10 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/jobs"
+	"yembo/shop/records"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -101,7 +102,7 @@ func Matches(query string, texts ...string) bool {
 }
 
 // MemorySummary says in a few words what a model's memory is.
-func MemorySummary(b shop.Brief) string {
+func MemorySummary(b records.Brief) string {
 	var words []string
 	if b.SolderedGB > 0 {
 		words = append(words, b.SolderedGB.String()+" GB soldered")
@@ -141,7 +142,7 @@ func OrNothing(text, otherwise string) string {
 }
 
 // TookWords says what a step took in the jobs that measured it, "" where too few did.
-func TookWords(m shop.StepTimes) string {
+func TookWords(m jobs.StepTimes) string {
 	if !m.Enough() {
 		return ""
 	}

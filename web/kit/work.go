@@ -5,15 +5,14 @@ import (
 	"errors"
 	"net/http"
 	"time"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
-
-	"yembo/shop"
 )
 
 // workView is something long that is done aside, while it goes on.
 type workView struct {
-	shop.Work
+	base.Work
 	Since string
 	Other bool // it is not what was asked for: that has to wait
 }
@@ -70,7 +69,7 @@ func (s *Site) workPage(c *echo.Context, id string, status int) error {
 	if result, ok := w.Result.(Shown); ok {
 		return result(c, w.Stopped)
 	}
-	return shop.ErrNotFound
+	return base.ErrNotFound
 }
 
 func (s *Site) stopWork(c *echo.Context) error {

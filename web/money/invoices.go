@@ -5,13 +5,14 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"yembo/shop/base"
+	"yembo/shop/billing"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/money"
 	"yembo/core/quote"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -71,11 +72,11 @@ func (s *pages) billPage(c *echo.Context, status int, f *form.Form) error {
 	v := billView{
 		Form:     f,
 		Tabs:     kit.TabsOf(&b.Job.MachineRecord, "job"),
-		Label:    shop.Label(id),
+		Label:    base.Label(id),
 		Quote:    b.Quote,
 		Against:  b.Against,
 		Can:      b.Against == "",
-		Hows:     shop.PaidHows.Terms(),
+		Hows:     billing.PaidHows.Terms(),
 		Currency: cur,
 		Tax:      b.Settings.TaxPercent.String(),
 		TaxIn:    b.How.Inside,
@@ -84,12 +85,12 @@ func (s *pages) billPage(c *echo.Context, status int, f *form.Form) error {
 		v.Extras = append(v.Extras, i)
 	}
 	v.Lines, v.Sums, v.Total = moneyLines(b.Lines, &b.Sum, cur)
-	paid := func(list []shop.PaymentRecord) {
+	paid := func(list []billing.PaymentRecord) {
 		for _, p := range list {
 			row := paymentRow{
 				ID:      p.ID,
 				On:      kit.Stamp(p.At),
-				How:     shop.PaidHows.Says(p.How),
+				How:     billing.PaidHows.Says(p.How),
 				Amount:  hw.Money(cur, p.Cents),
 				By:      p.By,
 				Note:    p.Note,
@@ -145,7 +146,7 @@ func moneyLines(lines []money.Line, sum *money.Sum, cur string) (rows, sums []ki
 	return rows, sums, hw.Money(cur, sum.Total)
 }
 
-func invoiceRowOf(v *shop.InvoiceRecord) invoiceRow {
+func invoiceRowOf(v *billing.InvoiceRecord) invoiceRow {
 	d := v.Doc
 	row := invoiceRow{
 		Number:   d.Number,
@@ -179,14 +180,14 @@ func (s *pages) makeInvoice(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var extras []shop.Extra
+	var extras []billing.Extra
 	for i := range mostExtras {
 		at := fmt.Sprintf("/extra/%d", i)
 		if f.Text(at+"/text") == "" && f.Text(at+"/cents") == "" {
 			continue
 		}
 		f.Rows[fmt.Sprintf("/extra/%d", len(extras))] = at
-		x := shop.Extra{Text: f.Text(at + "/text"), Cents: f.Cents(at + "/cents").Or(0), Agreed: f.Text(at + "/agreed")}
+		x := billing.Extra{Text: f.Text(at + "/text"), Cents: f.Cents(at + "/cents").Or(0), Agreed: f.Text(at + "/agreed")}
 		if f.Is(at+"/less", "yes") {
 			x.Cents = -x.Cents
 		}
@@ -318,7 +319,7 @@ func (s *pages) invoicePage(c *echo.Context, status int, f *form.Form) error {
 			v.Payments,
 			paymentRow{
 				On:     kit.Stamp(p.At),
-				How:    shop.PaidHows.Says(p.How),
+				How:    billing.PaidHows.Says(p.How),
 				Amount: hw.Amount(d.Currency, p.Cents),
 				By:     p.By,
 				Note:   p.Note,

@@ -6,13 +6,15 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/billing"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/money"
 	"yembo/core/quote"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -41,7 +43,7 @@ type quoteView struct {
 	Newest   bool
 	Invoice  bool // there is something to charge
 	Accepted bool
-	Sign     *shop.Signature // that stands under it
+	Sign     *jobs.Signature // that stands under it
 }
 
 // willView is what accepting one alternative does.
@@ -74,8 +76,8 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 		ID:       id,
 		Revision: q.Revision,
 		Label:    q.Label(),
-		JobLabel: shop.Label(q.JobID),
-		Ways:     shop.AnswerWays[:3].Terms(),
+		JobLabel: base.Label(q.JobID),
+		Ways:     billing.AnswerWays[:3].Terms(),
 		Since:    q.Since,
 		LinkKey:  key,
 		Linked:   q.Linked,
@@ -99,7 +101,7 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 			}
 		}
 	}
-	v.Open = q.Newest && q.Answer != shop.Accepted && q.Answer != shop.Declined && !q.Over && q.Job.Closed.IsZero() &&
+	v.Open = q.Newest && q.Answer != jobs.Accepted && q.Answer != jobs.Declined && !q.Over && q.Job.Closed.IsZero() &&
 		q.Job.State.Danger == ""
 	if v.Open {
 		v.Untold = untold(s.Settings(c))
@@ -111,23 +113,23 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 		v.Shown = kit.Stamp(q.Shown) + ", " + q.ShownHow
 	}
 	switch q.Answer {
-	case shop.Accepted:
+	case jobs.Accepted:
 		v.Accepted, v.Sign = true, q.Job.SignatureUnder(&q.QuoteRecord)
 		v.Answer = fmt.Sprintf(
 			"Accepted %s: %s, %s, %s",
 			kit.Stamp(q.Answered),
 			q.Given.Letter,
 			q.Given.Who,
-			hw.LowerFirst(shop.AnswerWays.Says(q.Given.How)),
+			hw.LowerFirst(billing.AnswerWays.Says(q.Given.How)),
 		)
 		if old := q.Given.OldParts; old != "" && old != quote.Ask {
 			v.Answer += "; old parts: " + hw.LowerFirst(quote.OldPartsWays.Says(old))
 		}
 		v.Invoice = true
-	case shop.Declined:
+	case jobs.Declined:
 		v.Answer = fmt.Sprintf("Declined %s by %s", kit.Stamp(q.Answered), q.Given.Who)
 		v.Invoice = q.Doc.DeclinedSum.Total > 0
-	case shop.Thinking:
+	case billing.Thinking:
 		v.Answer = fmt.Sprintf("%s thinks it over; asked again on %s", q.Given.Who, hw.Day(q.AskOn))
 	}
 	v.Versions = kit.VersionRows(q.Versions, id)
@@ -135,7 +137,7 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 }
 
 // untold lists what of a shop's money and address the settings do not tell.
-func untold(how *shop.Settings) []string {
+func untold(how *base.Settings) []string {
 	var out []string
 	if how.LabourRate == 0 {
 		out = append(out, "what an hour costs")
@@ -154,7 +156,7 @@ func (s *pages) answerQuotePage(c *echo.Context, f *form.Form, id int64, err err
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, fmt.Sprintf("/quotes/%d", id))
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		f.Fault("/verdict", "somebody changed it meanwhile. Nothing was stored; look, and say it again")
 		return s.quotePage(c, http.StatusConflict, f, "")
 	case f.Take(err):
@@ -198,9 +200,9 @@ func (s *pages) freezeQuote(c *echo.Context) error {
 }
 
 // readAnswer reads what was said to a quote.
-func readAnswer(f *form.Form, now func(name string) string) shop.QuoteAnswer {
-	ans := shop.QuoteAnswer{
-		Verdict:   shop.Accepted,
+func readAnswer(f *form.Form, now func(name string) string) jobs.QuoteAnswer {
+	ans := jobs.QuoteAnswer{
+		Verdict:   jobs.Accepted,
 		Letter:    f.Text("/letter"),
 		How:       f.Text("/how"),
 		Who:       f.Text("/who"),
@@ -211,9 +213,9 @@ func readAnswer(f *form.Form, now func(name string) string) shop.QuoteAnswer {
 	}
 	switch {
 	case f.Is("do", "think"):
-		ans.Verdict, ans.Letter, ans.AskOn = shop.Thinking, "", now("/ask_on")
+		ans.Verdict, ans.Letter, ans.AskOn = billing.Thinking, "", now("/ask_on")
 	case ans.Letter == "neither":
-		ans.Verdict, ans.Letter = shop.Declined, ""
+		ans.Verdict, ans.Letter = jobs.Declined, ""
 	}
 	return ans
 }
@@ -297,7 +299,7 @@ func (s *pages) saveQuote(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	e := shop.QuoteEdit{
+	e := billing.QuoteEdit{
 		Told:         f.Text("/told"),
 		Found:        f.Text("/found"),
 		Risk:         f.Text("/risk"),
@@ -327,7 +329,7 @@ func (s *pages) saveQuote(c *echo.Context) error {
 		switch {
 		case err == nil:
 			return kit.SeeOther(c, fmt.Sprintf("/quotes/%d", to))
-		case errors.Is(err, shop.ErrChanged):
+		case errors.Is(err, base.ErrChanged):
 			f.Fault("/told", "somebody changed it meanwhile: what you typed is still here; keep it again to have it so")
 			return s.quoteEditPage(c, http.StatusConflict, f)
 		case !f.Take(err):
@@ -371,7 +373,7 @@ func (s *pages) showLink(c *echo.Context) error {
 func (s *pages) linkPage(c *echo.Context, status int, f *form.Form) error {
 	key := c.Param("key")
 	q, err := s.Shop.QuoteByLink(c.Request().Context(), key)
-	if errors.Is(err, shop.ErrNotFound) {
+	if errors.Is(err, base.ErrNotFound) {
 		return s.renderLink(
 			c,
 			http.StatusNotFound,
@@ -417,9 +419,9 @@ func (s *pages) answerLink(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/q/"+url.PathEscape(c.Param("key"))+"?done=yes")
-	case errors.Is(err, shop.ErrNotFound):
+	case errors.Is(err, base.ErrNotFound):
 		return s.linkPage(c, http.StatusNotFound, f)
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		f.Fault("/verdict", "the workshop changed it meanwhile: look, and answer again")
 		return s.linkPage(c, http.StatusConflict, f)
 	case f.Take(err):

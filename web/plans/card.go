@@ -5,13 +5,14 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -88,9 +89,9 @@ func (s *pages) showCard(c *echo.Context) error {
 
 // queryOf asks for the plan that a choice was made from: under its practice, and with the
 // same combination where it was put together by hand.
-func queryOf(c *shop.Choice) shop.PlanQuery {
-	q := shop.PlanQuery{Practice: &c.Practice}
-	if c.Option.ID != shop.OwnID {
+func queryOf(c *base.Choice) jobs.PlanQuery {
+	q := jobs.PlanQuery{Practice: &c.Practice}
+	if c.Option.ID != jobs.OwnID {
 		return q
 	}
 	q.Own = map[string]string{}
@@ -105,7 +106,7 @@ func queryOf(c *shop.Choice) shop.PlanQuery {
 	return q
 }
 
-func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
+func buildCard(ctx context.Context, p *jobs.Planned) (cardView, error) {
 	r, o := &p.Record, p.Record.Choice.Option
 	v := cardView{Key: r.Key, MachineID: r.Machine.ID, Model: r.Chassis.Name(), Code: r.Chassis.Code,
 		Serial: r.Machine.Serial, Customer: r.Customer,
@@ -114,7 +115,7 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 		Does:  kit.ChosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: kit.Stamp(r.ChosenAt), Warnings: o.Warnings,
 		Gone: true}
 	if r.JobID != 0 {
-		v.Job = shop.Label(r.JobID)
+		v.Job = base.Label(r.JobID)
 	}
 	for i := range p.Plan.Options {
 		if isChosen(r.Choice, &p.Plan.Options[i]) {
@@ -139,7 +140,7 @@ func buildCard(ctx context.Context, p *shop.Planned) (cardView, error) {
 			Chassis: r.Chassis,
 			Machine: r.Machine,
 			Parts:   p.Parts,
-			Printed: p.Settings.Loosen == shop.LoosenPrinted,
+			Printed: p.Settings.Loosen == base.LoosenPrinted,
 			Trial:   p.Settings.TrialOf(),
 		},
 		&o,

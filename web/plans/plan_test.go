@@ -13,10 +13,10 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/webtest"
 )
@@ -153,7 +153,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 	)
 	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "corrie-03",
 		"wath-12", "wath-07"} {
-		p, err := sh.Plan(t.Context(), id, shop.PlanQuery{})
+		p, err := sh.Plan(t.Context(), id, jobs.PlanQuery{})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -379,7 +379,7 @@ func TestColumns(t *testing.T) {
 
 // TestLinkBars: lanes in use and idle are drawn, what holds a drive back is said.
 func TestLinkBars(t *testing.T) {
-	p := &shop.Planned{Parts: &hw.Parts{Parts: []hw.Part{{ID: "fast", Kind: hw.KindDrive,
+	p := &jobs.Planned{Parts: &hw.Parts{Parts: []hw.Part{{ID: "fast", Kind: hw.KindDrive,
 		Drive: &hw.Drive{Interface: "nvme", Gen: hw.Known(4), Lanes: hw.Known(4), Capacity: hw.Known(hw.DecOf(2000)),
 			ReadMBs: hw.Known(hw.DecOf(5000))}}}}}
 	p.Record.Chassis = &hw.Chassis{Slots: []hw.Slot{{ID: "m2a", Gen: hw.Known(3), Lanes: hw.Known(2)}, {ID: "m2b"}},

@@ -4,10 +4,10 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
 	"yembo/core/label"
-	"yembo/shop"
 	"yembo/web/draw"
 )
 
@@ -26,7 +26,7 @@ type askRow struct {
 }
 
 // ask answers for a part of the shelf, by its id or name, or for a label typed by hand.
-func ask(ctx context.Context, p *shop.Planned, asked string) (*askView, error) {
+func ask(ctx context.Context, p *jobs.Planned, asked string) (*askView, error) {
 	asked = strings.TrimSpace(asked)
 	if asked == "" {
 		return nil, nil

@@ -4,10 +4,10 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/kit"
 )
@@ -115,7 +115,7 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 	return order
 }
 
-func todayColumn(p *shop.Planned, scale float64) column {
+func todayColumn(p *jobs.Planned, scale float64) column {
 	c := column{Today: true, Heading: "Today", Sub: "taken in " + kit.Stamp(p.Record.TakenIn)}
 	in := p.Input()
 	c.Bars = draw.ChannelsOf(p.Record.Chassis, plan.Modules(in, nil), scale, p.Today.Memory != nil)
@@ -130,13 +130,13 @@ func todayColumn(p *shop.Planned, scale float64) column {
 	return c
 }
 
-func optionColumn(p *shop.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
+func optionColumn(p *jobs.Planned, st *planState, o *plan.Option, scale float64, names map[string]string) column {
 	cur := p.Settings.Currency
 	c := column{ID: o.ID, Key: o.Key(), Sub: p.Words(o), Unmet: o.Short(p.Request.Goals),
 		Parts: hw.Money(cur, o.PartsCents), Labour: hw.Money(cur, o.LabourCents),
-		Copying: shop.CopyWords(o),
+		Copying: jobs.CopyWords(o),
 		Minutes: o.Minutes.String() + " min", Total: hw.Money(cur, o.TotalCents), Points: o.Risk.Points,
-		Fingerp: shop.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
+		Fingerp: jobs.Fingerprint(*o), MeetsAll: o.MeetsAll, Missing: o.Missing}
 	in := p.Input()
 	c.Bars = draw.ChannelsOf(p.Record.Chassis, plan.Modules(in, o), scale, o.Memory != nil)
 	c.Memory, c.MemorySub = memoryWords(o.Memory)

@@ -5,10 +5,10 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 )
 
 // plot is the kept options, cost against gain.
@@ -40,7 +40,7 @@ type plotTick struct {
 }
 
 // drawPlot lays the options out: euros to the right, reached ÷ goal upwards.
-func drawPlot(p *shop.Planned, gains map[string]hw.Dec, today hw.Dec, letters map[string]string,
+func drawPlot(p *jobs.Planned, gains map[string]hw.Dec, today hw.Dec, letters map[string]string,
 	link func(o *plan.Option) string) *plot {
 	if len(p.Plan.Options) == 0 || today == 0 && len(gains) == 0 {
 		return nil

@@ -5,12 +5,12 @@ import (
 	"net/url"
 	"slices"
 	"strings"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -24,7 +24,7 @@ type lookupRow struct {
 }
 
 // lookFor fills in what would have to be found, and what the customer brings.
-func (v *planView) lookFor(p *shop.Planned) {
+func (v *planView) lookFor(p *jobs.Planned) {
 	for _, l := range plan.Lookups(p.Input()) {
 		v.Lookups = append(v.Lookups, lookupRow{l.Kind, l.Wanted, l.Gives, strings.Join(l.Also, ", "),
 			slices.Contains(p.Sought, l.Wanted)})

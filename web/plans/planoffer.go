@@ -6,9 +6,9 @@ import (
 	"net/url"
 	"slices"
 	"sort"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -22,7 +22,7 @@ const (
 
 // offer fills what the forms of the page offer, and what the address says beside what is
 // stored.
-func (v *planView) offer(p *shop.Planned, names map[string]string) {
+func (v *planView) offer(p *jobs.Planned, names map[string]string) {
 	st := v.planState
 	ch := p.Record.Chassis
 	for i := range p.Parts.Parts {

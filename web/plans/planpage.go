@@ -10,13 +10,14 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -35,13 +36,13 @@ func (s *pages) choose(c *echo.Context) error {
 	}
 	st.query.Practice = st.practice(how.Practice)
 	_, err = s.Shop.Choose(ctx, s.Acting(c), c.FormValue("token"), id, c.FormValue("option"), c.FormValue("seen"), st.query)
-	var agreed shop.Agreed
-	var overtaken shop.Overtaken
+	var agreed jobs.Agreed
+	var overtaken jobs.Overtaken
 	if errors.As(err, &agreed) {
 		st.agreed = &agreedView{
 			Label:  agreed.Quote.Label(),
 			Quote:  agreed.Quote.ID,
-			Option: shop.Fingerprint(agreed.Option),
+			Option: jobs.Fingerprint(agreed.Option),
 			Words:  agreed.Words,
 			Cost:   hw.Money(how.Currency, agreed.Option.TotalCents),
 		}
@@ -58,11 +59,11 @@ func (s *pages) choose(c *echo.Context) error {
 			st.values,
 		)
 	}
-	if errors.Is(err, shop.ErrDanger) {
+	if errors.Is(err, base.ErrDanger) {
 		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.",
 			st.values)
 	}
-	if errors.Is(err, shop.ErrPlanChanged) {
+	if errors.Is(err, base.ErrPlanChanged) {
 		return s.planPage(c, id, http.StatusConflict,
 			"The plan changed since this page was shown: a part, the record or the practice is another now. Nothing "+
 				"was stored; this is the plan as it stands.", st.values)
@@ -112,11 +113,11 @@ type planView struct {
 	NamesStorage       bool
 	NamesRuntime       bool
 	NamesWireless      bool
-	Choice             *shop.Choice
+	Choice             *base.Choice
 	ChosenWords        string
 	Gone               []string // what the wish names and the record has no more
 	ChosenBy, ChosenAt string
-	History            []shop.Change
+	History            []base.Change
 
 	*planState
 	Said, Ways  []string
@@ -222,7 +223,7 @@ func (s *pages) keepWish(c *echo.Context) error {
 	}
 	err := s.Shop.KeepWish(c.Request().Context(), s.Acting(c), c.FormValue("token"), id, c.FormValue("seen"),
 		st.query.Wish)
-	if errors.Is(err, shop.ErrChanged) {
+	if errors.Is(err, base.ErrChanged) {
 		return s.planPage(c, id, http.StatusConflict, "The wish was not kept: it was changed on the job while you had "+
 			"this page open. What you asked for is planned below, and the job's wish stands beside it: choose one.",
 			c.Request().PostForm)
@@ -237,7 +238,7 @@ func (s *pages) keepWish(c *echo.Context) error {
 	return kit.SeeOther(c, "/machines/"+id+"?"+st.values.Encode())
 }
 
-func buildPlanView(p *shop.Planned, st *planState) (planView, error) {
+func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 	r, cur := &p.Record, p.Settings.Currency
 	v := planView{Tabs: kit.TabsOf(r, "plan"), Model: r.Chassis.Name(), ModelID: r.Chassis.ID, Customer: r.Customer,
 		Contact: r.Contact,
@@ -371,7 +372,7 @@ func found(rows []ruledRow, query string) []ruledRow {
 }
 
 // drawChosen draws the option that is looked at, the chosen one, or the first.
-func (v *planView) drawChosen(p *shop.Planned) {
+func (v *planView) drawChosen(p *jobs.Planned) {
 	if p.Own != nil {
 		v.Looking = "your own combination"
 		v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
@@ -398,13 +399,13 @@ func (v *planView) drawChosen(p *shop.Planned) {
 	v.Inside.Planned = v.Marks
 }
 
-func isChosen(c *shop.Choice, o *plan.Option) bool {
-	return c != nil && shop.Fingerprint(c.Option) == shop.Fingerprint(*o)
+func isChosen(c *base.Choice, o *plan.Option) bool {
+	return c != nil && jobs.Fingerprint(c.Option) == jobs.Fingerprint(*o)
 }
 
 // ruledOut lists what was rejected, a part's places on one line where the reason is
 // the same.
-func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
+func ruledOut(p *jobs.Planned, names map[string]string) []ruledRow {
 	ch := p.Record.Chassis
 	var out []ruledRow
 	for _, r := range p.Plan.Rejected {
@@ -424,7 +425,7 @@ func ruledOut(p *shop.Planned, names map[string]string) []ruledRow {
 
 // factLink is the address of the field in which a fact that is not known is entered, by its prefixed
 // pointer; "" for none.
-func factLink(p *shop.Planned, fact string) string {
+func factLink(p *jobs.Planned, fact string) string {
 	of, pointer, _ := strings.Cut(fact, ":")
 	switch of {
 	case "chassis":

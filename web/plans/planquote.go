@@ -4,12 +4,12 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/quote"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -35,9 +35,9 @@ func (s *pages) makeQuote(c *echo.Context) error {
 			"Nothing is quoted yet: tick one, two or three of the options.",
 			st.values,
 		)
-	case errors.Is(err, shop.ErrDanger):
+	case errors.Is(err, base.ErrDanger):
 		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.", st.values)
-	case errors.Is(err, shop.ErrPlanChanged):
+	case errors.Is(err, base.ErrPlanChanged):
 		return s.planPage(
 			c,
 			id,

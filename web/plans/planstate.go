@@ -6,11 +6,11 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -30,7 +30,7 @@ type planState struct {
 	*form.Form
 	values  url.Values // what is understood of it, for links
 	unknown []string   // names of another version
-	query   shop.PlanQuery
+	query   jobs.PlanQuery
 	agreed  *agreedView // another choice was pressed after a quote was accepted
 }
 

@@ -4,14 +4,14 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
-func limitWords(p *shop.Planned) (limit, why string) {
+func limitWords(p *jobs.Planned) (limit, why string) {
 	l := p.Today.Limit
 	gb, ok := l.GB.Get()
 	if !ok {
@@ -26,7 +26,7 @@ func limitWords(p *shop.Planned) (limit, why string) {
 }
 
 // verdictWords is the honest answer in one line, and the sums behind it.
-func verdictWords(p *shop.Planned) (verdict, why string) {
+func verdictWords(p *jobs.Planned) (verdict, why string) {
 	if !p.Request.Asks() && p.Plan.Verdict != plan.Stop {
 		return "Nothing is wished yet.",
 			"Say above how much memory or storage, which runtime or wireless is wanted, or tick what is to be done " +
@@ -72,7 +72,7 @@ func verdictWords(p *shop.Planned) (verdict, why string) {
 }
 
 // provenWords says what was done on a job whose proof is signed.
-func provenWords(r *shop.MachineRecord) string {
+func provenWords(r *jobs.MachineRecord) string {
 	if r.Choice == nil {
 		return "No part was chosen on it; what was found and done stands on its proof."
 	}

@@ -6,10 +6,10 @@ import (
 	"math/rand/v2"
 	"net/url"
 	"testing"
+	"yembo/shop/jobs"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
-	"yembo/shop"
 	"yembo/web/form"
 )
 
@@ -18,7 +18,7 @@ import (
 func TestPlot(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 9))
 	for range 300 {
-		p := &shop.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}
+		p := &jobs.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}
 		p.Settings.Currency, p.Parts, p.Record.Chassis = "EUR", &hw.Parts{}, &hw.Chassis{}
 		gains := map[string]hw.Dec{}
 		letters := map[string]string{}
@@ -51,7 +51,7 @@ func TestPlot(t *testing.T) {
 			}
 		}
 	}
-	if drawPlot(&shop.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}, nil, 0, nil, nil) != nil {
+	if drawPlot(&jobs.Planned{Plan: &plan.Plan{}, Request: &hw.Request{}}, nil, 0, nil, nil) != nil {
 		t.Error("no option is plotted")
 	}
 }

@@ -8,11 +8,12 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -25,7 +26,7 @@ type arrangeView struct {
 	*form.Form
 	ID, Name      string
 	Version       int
-	Changed       []shop.Change
+	Changed       []base.Change
 	Things        []draw.Thing
 	Screws        []placedScrews
 	Told          []string
@@ -231,7 +232,7 @@ func (s *pages) saveArrange(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/models/"+v.ID)
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		then, changes, err := s.Shop.Since(ctx, v.ID, version)
 		if err != nil {
 			return err
@@ -262,7 +263,7 @@ func (s *pages) tellArrange(c *echo.Context, f *form.Form, ch *hw.Chassis, place
 	if f.Count() > 0 {
 		return s.RenderPart(c, http.StatusUnprocessableEntity, "arrange", "told", []string{"a number cannot be read"})
 	}
-	next, err := shop.Arranged(ch, places)
+	next, err := records.Arranged(ch, places)
 	if err != nil {
 		return err
 	}

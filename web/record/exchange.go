@@ -8,12 +8,13 @@ import (
 	"os"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange/bundle"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -75,7 +76,7 @@ func (s *pages) exportModels(c *echo.Context) error {
 		ids[i] = found[i].ID
 	}
 	if len(ids) == 0 {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	return s.sendBundle(c, "models", ids)
 }
@@ -145,7 +146,7 @@ func (s *pages) takeBundle(c *echo.Context) error {
 	}
 	id, err := strconv.ParseInt(f.Text("upload"), 10, 64)
 	if err != nil {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	versions := map[string]int{}
 	for _, model := range f.Values["take"] {
@@ -170,7 +171,7 @@ func (s *pages) takeBundle(c *echo.Context) error {
 }
 
 // takenView says what became of the records of a zip.
-func takenView(taken []shop.Taken) bundleView {
+func takenView(taken []records.Taken) bundleView {
 	var v bundleView
 	for _, t := range taken {
 		var faults hw.Faults
@@ -186,7 +187,7 @@ func takenView(taken []shop.Taken) bundleView {
 	return v
 }
 
-func changeOf(x shop.FactChange) changeRow {
+func changeOf(x records.FactChange) changeRow {
 	row := changeRow{Name: kit.FactName(x.Path), Before: "not known", After: "not known"}
 	if x.Before != nil {
 		row.Before = hw.ValueWords(x.Path, x.Before)
@@ -260,7 +261,7 @@ func (s *pages) takeImport(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/models/"+id)
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the "+
 			"document would change now.")
 	case errors.As(err, &faults):

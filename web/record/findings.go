@@ -6,12 +6,12 @@ import (
 	"net/url"
 	"strings"
 	"time"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -168,7 +168,7 @@ func (s *pages) addFinding(c *echo.Context) error {
 		Note: f.Text("note")}
 	now := evidence.Of(r.Chassis.Findings, finding.Path).InForce
 	if now == nil {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	if finding.Value = f.ValueLike("value", now.Value); f.Text("value") == "" {
 		f.Fault("value", hw.Word(hw.FaultMissing, "", "what was found"))
@@ -182,7 +182,7 @@ func (s *pages) addFinding(c *echo.Context) error {
 		switch {
 		case err == nil:
 			return kit.SeeOther(c, findingsAt(id, finding.Path))
-		case errors.Is(err, shop.ErrChanged):
+		case errors.Is(err, base.ErrChanged):
 			return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: -1, Adding: f,
 				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is " +
 					"now. What you typed is still here."})
@@ -219,7 +219,7 @@ func (s *pages) setAside(c *echo.Context) error {
 			path = r.Chassis.Findings[finding].Path
 		}
 		return kit.SeeOther(c, findingsAt(id, path))
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.Text("reason"),
 			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})
 	case errors.As(err, &faults):

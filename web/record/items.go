@@ -8,6 +8,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
@@ -15,7 +17,6 @@ import (
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/shorthand"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -33,7 +34,7 @@ type itemView struct {
 	Lengths []int
 	Sources []string
 	Today   string
-	Changed []shop.Change      // what someone else did meanwhile
+	Changed []base.Change      // what someone else did meanwhile
 	Gone    bool               // the thing was taken out of the record meanwhile
 	Line    string             // the same as a line of shorthand
 	Marks   map[string]factRow // how each field is known now, by the field's name
@@ -49,7 +50,7 @@ func (s *pages) itemView(c *echo.Context, f *form.Form) (itemView, *hw.Chassis, 
 	}
 	spec, ok := form.ItemOf(list)
 	if !ok {
-		return itemView{}, nil, shop.ErrNotFound
+		return itemView{}, nil, base.ErrNotFound
 	}
 	r, err := s.Shop.Model(c.Request().Context(), c.Param("id"))
 	if err != nil {
@@ -104,7 +105,7 @@ func (s *pages) editItem(c *echo.Context) error {
 	}
 	if v.ID != "" || v.Spec.List == "" {
 		if !fillItem(f, ch, v.Spec, v.ID) {
-			return shop.ErrNotFound
+			return base.ErrNotFound
 		}
 	}
 	f.Values.Set("version", strconv.Itoa(v.Version))
@@ -164,7 +165,7 @@ func (s *pages) saveItem(c *echo.Context) error {
 		}
 	}
 	f.Pick()
-	in := shop.ItemEntry{Model: v.Model, Version: f.Whole("version").Or(-1), List: v.Spec.List, Before: v.ID,
+	in := records.ItemEntry{Model: v.Model, Version: f.Whole("version").Or(-1), List: v.Spec.List, Before: v.ID,
 		How: f.HowOfItem}
 	if !f.Is("do", "remove") {
 		in.Fields = form.ReadItem(f, v.Spec)
@@ -174,7 +175,7 @@ func (s *pages) saveItem(c *echo.Context) error {
 		switch {
 		case err == nil:
 			return kit.SeeOther(c, "/models/"+v.Model)
-		case errors.Is(err, shop.ErrChanged):
+		case errors.Is(err, base.ErrChanged):
 			return s.itemConflict(c, v, ch, in.Version)
 		}
 		f.AtItem(ch, v.Spec.List, v.ID)

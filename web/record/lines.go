@@ -4,12 +4,13 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/core/shorthand"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -46,7 +47,7 @@ func (s *pages) typeLines(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/models/"+kept+"?kept=line")
-	case !errors.Is(err, shop.ErrChanged) && !errors.As(err, &faults):
+	case !errors.Is(err, base.ErrChanged) && !errors.As(err, &faults):
 		return err
 	}
 	look, lookErr := s.LookAt(c.Request().Context(), s.Acting(c), ch, text, source, 0)
@@ -54,7 +55,7 @@ func (s *pages) typeLines(c *echo.Context) error {
 		return lookErr
 	}
 	status, notice := http.StatusUnprocessableEntity, ""
-	if errors.Is(err, shop.ErrChanged) {
+	if errors.Is(err, base.ErrChanged) {
 		status, notice = http.StatusConflict,
 			"Someone else changed the record meanwhile. Nothing was stored: look at what your line means now, and "+
 				"keep it again."
@@ -75,7 +76,7 @@ func (s *pages) usualSteps(c *echo.Context) error {
 		return err
 	}
 	_, err = s.Shop.RecordLines(c.Request().Context(), s.Acting(c), c.FormValue("token"), r.Chassis.ID, r.Version,
-		shop.UsualSteps(r.Chassis), shorthand.Source{Name: "assumed"})
+		records.UsualSteps(r.Chassis), shorthand.Source{Name: "assumed"})
 	if err != nil {
 		return err
 	}

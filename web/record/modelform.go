@@ -7,13 +7,14 @@ import (
 	"net/url"
 	"strconv"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/exchange/slug"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -30,7 +31,7 @@ type modelFormView struct {
 	Soldered  []int
 	Sockets   []int
 	Action    string
-	Changed   []shop.Change // what someone else did meanwhile
+	Changed   []base.Change // what someone else did meanwhile
 	Today     string
 	Line      *kit.LineView // for a new record
 	ShownSold int           // rows shown before "add another"
@@ -66,7 +67,7 @@ func formRows(f *form.Form, list, field string, shown, spare int) (rows []int, v
 
 func (s *pages) newModel(c *echo.Context) error {
 	if c.QueryParam("like") == "usual" {
-		return s.newModelPage(c, http.StatusOK, kit.LineView{Text: shop.UsualNotebook(), Source: string(hw.Assumed), Focus: true})
+		return s.newModelPage(c, http.StatusOK, kit.LineView{Text: records.UsualNotebook(), Source: string(hw.Assumed), Focus: true})
 	}
 	return s.newModelPage(c, http.StatusOK, kit.LineView{})
 }
@@ -175,14 +176,14 @@ func (s *pages) saveModel(c *echo.Context, id string) error {
 	}
 	f.Pick()
 	version := f.Whole("version").Or(0)
-	entry := shop.ModelEntry{Before: id, Version: version, Chassis: readModel(f, id), How: f.HowFor()}
+	entry := records.ModelEntry{Before: id, Version: version, Chassis: readModel(f, id), How: f.HowFor()}
 	view := s.modelForm(f, id, f.Text("/maker")+" "+f.Text("/model"), version)
 	if f.Count() > 0 {
 		return s.Render(c, http.StatusUnprocessableEntity, "modelform", "Not stored yet", "models", view)
 	}
 	saved, err := s.Shop.RecordModel(c.Request().Context(), s.Acting(c), f.Text("token"), entry)
 	switch {
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		if err := s.modelConflict(c, &view); err != nil {
 			return err
 		}

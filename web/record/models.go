@@ -6,11 +6,12 @@ import (
 	"net/http"
 	"net/url"
 	"sync"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -101,8 +102,8 @@ func (s *pages) small(ctx context.Context, id string, version int) (*draw.Small,
 	return d, nil
 }
 
-func capabilityOf(f *form.Form) shop.Capability {
-	return shop.Capability{ReachesGB: f.Dec("reaches"), SlotLength: f.Whole("length"), SlotGen: f.Whole("gen"),
+func capabilityOf(f *form.Form) records.Capability {
+	return records.Capability{ReachesGB: f.Dec("reaches"), SlotLength: f.Whole("length"), SlotGen: f.Whole("gen"),
 		BatterySteps: f.Whole("deep")}
 }
 
@@ -133,7 +134,7 @@ func (s *pages) modelPageWith(c *echo.Context, status int, notice string, copied
 	}
 	line.ID, line.Version, line.Action, line.Sources = r.Chassis.ID, r.Version, "/models/"+r.Chassis.ID+"/lines",
 		hw.Sources.Words()
-	line.Typed = shop.LinesTyped(r.History)
+	line.Typed = records.LinesTyped(r.History)
 	if c.QueryParam("kept") != "" && len(r.History) > 0 && r.History[0].Restorable {
 		line.Kept = &r.History[0]
 	}
@@ -156,7 +157,7 @@ func (s *pages) restoreModel(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/models/"+c.Param("id"))
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		return s.modelPage(c, http.StatusConflict,
 			"Someone else changed the record meanwhile. Nothing was restored; this is the record as it is now.",
 			form.New(url.Values{}))

@@ -7,9 +7,9 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"yembo/shop/base"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/webtest"
 )
@@ -284,7 +284,7 @@ func TestAssumedFactsAreOneLine(t *testing.T) {
 		f := hw.Finding{Path: g.Path, Value: g.Value, Source: hw.Assumed}
 		r, err = sh.Model(ctx, r.Chassis.ID)
 		if err == nil {
-			err = sh.AddFinding(ctx, shop.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, f)
+			err = sh.AddFinding(ctx, base.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, f)
 		}
 		if err != nil {
 			t.Fatal(err)
@@ -292,7 +292,7 @@ func TestAssumedFactsAreOneLine(t *testing.T) {
 		r, _ = sh.Model(ctx, r.Chassis.ID)
 		for k := range r.Chassis.Findings {
 			if x := &r.Chassis.Findings[k]; x.Path == g.Path && x.SetAside == nil && x.Source != hw.Assumed {
-				if err := sh.SetAside(ctx, shop.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, k, "only guessed"); err != nil {
+				if err := sh.SetAside(ctx, base.Actor{Name: "T"}, "", r.Chassis.ID, r.Version, k, "only guessed"); err != nil {
 					t.Fatal(err)
 				}
 				r, _ = sh.Model(ctx, r.Chassis.ID)

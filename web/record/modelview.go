@@ -3,12 +3,13 @@ package record
 import (
 	"strconv"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/work"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/teardown"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -52,7 +53,7 @@ type modelView struct {
 	Disputed             []factRow
 	Unknown              []unknownRow
 	Ceiling              string
-	History              []shop.Change
+	History              []base.Change
 	Version              int
 	Notice               string
 	Copy                 *form.Form
@@ -65,7 +66,7 @@ type modelView struct {
 	Replace              []replaceRow
 	Line                 *kit.LineView
 	Reach                *draw.Reach
-	Learned              []shop.Learned
+	Learned              []work.Learned
 	Remarks              int // about the way in
 }
 

@@ -9,12 +9,13 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange/photo"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -70,7 +71,7 @@ func (s *pages) photosPage(c *echo.Context, status int, v photosView) error {
 	v.ID, v.Name, v.Today = r.Chassis.ID, r.Chassis.Name(), hw.Day(s.Shop.Now().Format(time.DateOnly))
 	v.Most, v.MostMB = kit.MaxPhotoFiles, photo.MaxBytes>>20
 	v.Photos, v.Removed = kit.PhotoViews(v.ID, list)
-	for _, path := range shop.PhotoFacts(r.Chassis) {
+	for _, path := range records.PhotoFacts(r.Chassis) {
 		v.About = append(v.About, factChoice{path, kit.PhotoFactWords(path)})
 	}
 	return s.Render(c, status, "photos", "Photos of "+v.Name, "models", v)
@@ -107,7 +108,7 @@ func (s *pages) addPhotos(c *echo.Context) error {
 			return err
 		}
 		_, err = s.Shop.AddPhoto(c.Request().Context(), s.Acting(c), f.Text("token")+"-"+strconv.Itoa(i), c.Param("id"),
-			shop.PhotoEntry{File: raw, Fact: f.Text("fact"), Caption: f.Text("caption"), On: f.Date("on")})
+			records.PhotoEntry{File: raw, Fact: f.Text("fact"), Caption: f.Text("caption"), On: f.Date("on")})
 		var faults hw.Faults
 		switch {
 		case err == nil:
@@ -148,13 +149,13 @@ func (s *pages) sendPhoto(c *echo.Context, personal bool, get func(id int64, thu
 	if c.Param("size") != "" {
 		name, thumb = name+".jpg", c.Param("size") == "thumb.jpg"
 		if !thumb {
-			return shop.ErrNotFound
+			return base.ErrNotFound
 		}
 	}
 	text, ok := strings.CutSuffix(name, ".jpg")
 	id, err := strconv.ParseInt(text, 10, 64)
 	if !ok || err != nil {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	file, err := get(id, thumb)
 	if err != nil {

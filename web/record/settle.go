@@ -6,12 +6,13 @@ import (
 	"net/url"
 	"strconv"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange/photo"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -27,7 +28,7 @@ type settleView struct {
 	Version     int
 	Today, By   string
 	MostMB      int
-	Changed     []shop.Change // what someone else did meanwhile
+	Changed     []base.Change // what someone else did meanwhile
 }
 
 func (s *pages) settleView(c *echo.Context, f *form.Form) (settleView, error) {
@@ -42,7 +43,7 @@ func (s *pages) settleView(c *echo.Context, f *form.Form) (settleView, error) {
 		v.Text = what.ID
 	}
 	v.Places = []hw.Term[string]{{Word: hw.SettledNothing, Says: "nothing: there is none"},
-		{Word: shop.SettledNew, Says: "something not on record yet, said below"}}
+		{Word: records.SettledNew, Says: "something not on record yet, said below"}}
 	for _, p := range r.Chassis.Places() {
 		v.Places = append(v.Places, hw.Term[string]{Word: p.ID, Says: p.Kind.Says() + " " + p.ID})
 	}
@@ -78,7 +79,7 @@ func (s *pages) settle(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	in := shop.Settlement{Model: v.Model, Version: f.Whole("version").Or(-1), ID: v.ID, As: f.Text("/as"),
+	in := records.Settlement{Model: v.Model, Version: f.Whole("version").Or(-1), ID: v.ID, As: f.Text("/as"),
 		Line: f.Text("/line"), On: f.Date("/on")}
 	for _, file := range sent.File["photo"] {
 		if file.Size == 0 {
@@ -92,7 +93,7 @@ func (s *pages) settle(c *echo.Context) error {
 		switch err := s.Shop.Settle(c.Request().Context(), s.Acting(c), f.Text("token"), in); {
 		case err == nil:
 			return kit.SeeOther(c, "/models/"+v.Model)
-		case errors.Is(err, shop.ErrChanged):
+		case errors.Is(err, base.ErrChanged):
 			if _, v.Changed, err = s.Shop.Since(c.Request().Context(), v.Model, in.Version); err != nil {
 				return err
 			}

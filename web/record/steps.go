@@ -5,13 +5,13 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/teardown"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -163,7 +163,7 @@ func loosenWords(ch *hw.Chassis, st *hw.Step, practice string) string {
 			reversed[len(printed)-1-k] = strconv.Itoa(n)
 		}
 		order, why := strings.Join(reversed, " "), "the printed order reversed: it unloads evenly"
-		if practice == shop.LoosenPrinted {
+		if practice == base.LoosenPrinted {
 			order, why = strings.Join(printed, " "), "the printed order, as the maker says"
 		}
 		return "loosen " + order + " (" + why + "); tighten " + strings.Join(printed, " ") + ", in rounds"
@@ -189,7 +189,7 @@ func (s *pages) saveSteps(c *echo.Context) error {
 	switch {
 	case err == nil:
 		return kit.SeeOther(c, "/models/"+c.Param("id")+"/steps#"+move)
-	case errors.Is(err, shop.ErrChanged):
+	case errors.Is(err, base.ErrChanged):
 		return s.stepsPage(c, http.StatusConflict,
 			"Someone else changed the record meanwhile. Nothing was stored; these are the steps as they are now.")
 	case errors.As(err, &faults):

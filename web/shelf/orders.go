@@ -7,12 +7,13 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -47,7 +48,7 @@ type newOrderView struct {
 	Here string // its own address
 	*form.Form
 	Groups    []orderGroup
-	Suppliers []shop.Supplier
+	Suppliers []stock.Supplier
 	Currency  string
 	OnlyJobs  bool
 	Parts     []kit.PartChoice
@@ -57,7 +58,7 @@ type newOrderView struct {
 }
 
 type orderGroup struct {
-	Supplier *shop.Supplier // nil where none is told
+	Supplier *stock.Supplier // nil where none is told
 	Key      string
 	Lines    []newOrderLine
 	Closes   string // what is known of when orders go out
@@ -94,7 +95,7 @@ func (s *pages) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 	lines := map[int64][]newOrderLine{}
 	needs := s.Shop.ToOrder(shelf.Lines)
 	want := map[string]int{}
-	add := func(n *shop.OrderNeed, why string) {
+	add := func(n *stock.OrderNeed, why string) {
 		if at, twice := want[n.ID]; twice {
 			lines[n.Supplier][at].N += n.N
 			lines[n.Supplier][at].Why += "; " + why
@@ -113,7 +114,7 @@ func (s *pages) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 	for i := range needs.Jobs {
 		var who []string
 		for _, h := range needs.Jobs[i].For {
-			who = append(who, shop.Label(h.Job)+", "+h.Tag)
+			who = append(who, base.Label(h.Job)+", "+h.Tag)
 		}
 		add(&needs.Jobs[i], "for "+strings.Join(who, "; "))
 	}
@@ -196,7 +197,7 @@ func (s *pages) placeOrder(c *echo.Context) error {
 			f.Fault("more", "no part is called "+strconv.Quote(text)+": say its name as the shelf has it, or its number")
 		}
 	}
-	var lines []shop.Wanted
+	var lines []stock.Wanted
 	for _, id := range append(f.Values["line"], more) {
 		n := f.Whole("/n/" + id).Or(0)
 		if id == more {
@@ -205,7 +206,7 @@ func (s *pages) placeOrder(c *echo.Context) error {
 		if id == "" || n == 0 {
 			continue
 		}
-		w := shop.Wanted{Part: id, N: n, Coming: f.Whole("coming:" + id).Or(0)}
+		w := stock.Wanted{Part: id, N: n, Coming: f.Whole("coming:" + id).Or(0)}
 		price, at := "/price/"+id, "/n/"+id
 		if id == more {
 			price, at = "/moreprice", "/moreprice"
@@ -233,7 +234,7 @@ func (s *pages) placeOrder(c *echo.Context) error {
 
 // partNamed is the id of the part that a text names: by its name, the supplier's number or the id; "" for
 // none, or where several are called so.
-func partNamed(lines []shop.ShelfLine, text string) string {
+func partNamed(lines []stock.ShelfLine, text string) string {
 	found := ""
 	for i := range lines {
 		l := &lines[i]
@@ -267,7 +268,7 @@ func (s *pages) day(f *form.Form, name string) string {
 // orderView is one order: what was ordered, what came.
 type orderView struct {
 	*form.Form
-	shop.Order
+	stock.Order
 	Currency, Total, At, Due string
 	Rows                     []orderLineRow
 	Open                     bool
@@ -275,7 +276,7 @@ type orderView struct {
 }
 
 type orderLineRow struct {
-	shop.OrderLine
+	stock.OrderLine
 	Price, Sum, Whom string
 	Field            string
 }
@@ -318,7 +319,7 @@ func (s *pages) orderPage(c *echo.Context, status int, f *form.Form) error {
 		}
 		var whom []string
 		for _, h := range l.For {
-			whom = append(whom, shop.Label(h.Job)+", "+h.Tag)
+			whom = append(whom, base.Label(h.Job)+", "+h.Tag)
 		}
 		row.Whom = strings.Join(whom, "; ")
 		v.Rows = append(v.Rows, row)
@@ -353,10 +354,10 @@ func (s *pages) changeOrder(c *echo.Context) error {
 			err = s.Shop.Expect(ctx, s.Acting(c), token, id, version, day, f.Text("/note"))
 		}
 	default:
-		var came []shop.Arrival
+		var came []stock.Arrival
 		for _, l := range o.Lines {
 			at := fmt.Sprintf("/n/%d", l.ID)
-			a := shop.Arrival{Line: l.ID, N: f.Whole(at).Or(0), Gone: f.Whole(fmt.Sprintf("/gone/%d", l.ID)).Or(0),
+			a := stock.Arrival{Line: l.ID, N: f.Whole(at).Or(0), Gone: f.Whole(fmt.Sprintf("/gone/%d", l.ID)).Or(0),
 				Serials: kit.SerialsOf(f.Text(fmt.Sprintf("/serials/%d", l.ID)))}
 			if a.N != 0 || a.Gone != 0 {
 				came = append(came, a)
@@ -379,7 +380,7 @@ func (s *pages) changeOrder(c *echo.Context) error {
 }
 
 // scanDelivery takes in one piece of the part whose label, number or name was scanned.
-func (s *pages) scanDelivery(c *echo.Context, f *form.Form, o *shop.Order) (took string, err error) {
+func (s *pages) scanDelivery(c *echo.Context, f *form.Form, o *stock.Order) (took string, err error) {
 	look, err := s.Shop.LookAtPart(c.Request().Context(), f.Text("scan"))
 	if err != nil {
 		return "", err
@@ -394,7 +395,7 @@ func (s *pages) scanDelivery(c *echo.Context, f *form.Form, o *shop.Order) (took
 	for _, l := range o.Lines {
 		if found[l.Part] && l.Open() > 0 {
 			err := s.Shop.Deliver(c.Request().Context(), s.Acting(c), f.Text("token"), o.ID, o.Version,
-				[]shop.Arrival{{Line: l.ID, N: 1}})
+				[]stock.Arrival{{Line: l.ID, N: 1}})
 			return l.Name, err
 		}
 	}
@@ -406,7 +407,7 @@ func (s *pages) scanDelivery(c *echo.Context, f *form.Form, o *shop.Order) (took
 func (s *pages) exportOrder(c *echo.Context) error {
 	id, err := strconv.ParseInt(strings.TrimSuffix(c.Param("order"), ".csv"), 10, 64)
 	if err != nil {
-		return shop.ErrNotFound
+		return base.ErrNotFound
 	}
 	o, err := s.Shop.Order(c.Request().Context(), id)
 	if err != nil {

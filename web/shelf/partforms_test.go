@@ -3,9 +3,9 @@ package shelf
 import (
 	"encoding/json"
 	"testing"
+	"yembo/shop/stock"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/shop/demo"
 	"yembo/web/form"
 )
@@ -32,7 +32,7 @@ func TestPartForms(t *testing.T) {
 				Model: "X"}})
 	for _, p := range parts {
 		p.Stock = hw.Maybe[int]{}
-		line := shop.ShelfLine{PartLine: shop.PartLine{Part: p, Orderable: true, Low: 3, OrderNo: "N-1", Note: "a note",
+		line := stock.ShelfLine{PartLine: stock.PartLine{Part: p, Orderable: true, Low: 3, OrderNo: "N-1", Note: "a note",
 			Supplier: 1}}
 		f := form.New(partTyped(&line))
 		back := sentPart(f, p.Kind, "EUR")

@@ -6,11 +6,14 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
+	"yembo/shop/work"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -24,18 +27,18 @@ type partView struct {
 	Kinds          []hw.Term[hw.PartKind]
 	KindIs         hw.PartKind
 	Fields         []form.PartField
-	Suppliers      []shop.Supplier
+	Suppliers      []stock.Supplier
 	Origins        []hw.Term[string]
 	Currency       string
-	Line           *shop.ShelfLine
+	Line           *stock.ShelfLine
 	Pieces         *draw.Pieces
 	Serials        []string
-	Out            []shop.PieceOut
+	Out            []work.PieceOut
 	Moves          []moveRow
-	History        []shop.Change
+	History        []base.Change
 	Fits, Perhaps  int
 	Models         int
-	Helps          []shop.Help
+	Helps          []jobs.Help
 	Ways           []hw.Term[string] // what can be booked
 	Price          string
 	IsDrive        bool
@@ -53,7 +56,7 @@ type offerView struct {
 }
 
 // offerOf is what the supplier's service said of a part; nil where nobody is asked.
-func (s *pages) offerOf(c *echo.Context, l *shop.ShelfLine, currency string) (*offerView, error) {
+func (s *pages) offerOf(c *echo.Context, l *stock.ShelfLine, currency string) (*offerView, error) {
 	state, err := s.Shop.Asking(c.Request().Context())
 	if err != nil || !state.On || l.Part.Brought() || l.Part.Pulled() {
 		return nil, err
@@ -78,17 +81,17 @@ func (s *pages) offerOf(c *echo.Context, l *shop.ShelfLine, currency string) (*o
 }
 
 // bookable are the movements that a page offers, by where the part comes from.
-func bookable(l *shop.ShelfLine) []hw.Term[string] {
-	kinds := []shop.MoveKind{shop.Bought, shop.SentBack, shop.Scrapped, shop.Fitted, shop.Unfitted}
+func bookable(l *stock.ShelfLine) []hw.Term[string] {
+	kinds := []stock.MoveKind{stock.Bought, stock.SentBack, stock.Scrapped, stock.Fitted, stock.Unfitted}
 	switch {
 	case l.Part.Pulled():
-		kinds = []shop.MoveKind{shop.Pulled, shop.Tested, shop.Returned, shop.Scrapped, shop.Fitted, shop.Unfitted}
+		kinds = []stock.MoveKind{stock.Pulled, stock.Tested, stock.Returned, stock.Scrapped, stock.Fitted, stock.Unfitted}
 	case l.Part.Brought():
-		kinds = []shop.MoveKind{shop.Brought, shop.Returned, shop.Fitted, shop.Unfitted}
+		kinds = []stock.MoveKind{stock.Brought, stock.Returned, stock.Fitted, stock.Unfitted}
 	}
 	var out []hw.Term[string]
 	for _, k := range kinds {
-		out = append(out, hw.Term[string]{Word: string(k), Says: shop.MoveKinds.Says(k)})
+		out = append(out, hw.Term[string]{Word: string(k), Says: stock.MoveKinds.Says(k)})
 	}
 	return out
 }
@@ -111,12 +114,12 @@ func (s *pages) newPart(c *echo.Context) error {
 
 // partForm is the form for a new part of a kind; with no kind it asks for that first.
 func (s *pages) partForm(c *echo.Context, status int, f *form.Form, kind hw.PartKind) error {
-	if shop.ShelfKinds.Index(kind) < 0 {
+	if stock.ShelfKinds.Index(kind) < 0 {
 		kind = ""
 	}
-	v := partView{Form: f, New: true, KindIs: kind, Kinds: shop.ShelfKinds, Fields: form.PartFields(kind), Shelf: true}
+	v := partView{Form: f, New: true, KindIs: kind, Kinds: stock.ShelfKinds, Fields: form.PartFields(kind), Shelf: true}
 	if kind != "" {
-		v.Kind = shop.ShelfKinds.Says(kind)
+		v.Kind = stock.ShelfKinds.Says(kind)
 	}
 	if err := s.fillPartForm(c, &v); err != nil {
 		return err
@@ -142,7 +145,7 @@ func (s *pages) fillPartForm(c *echo.Context, v *partView) error {
 }
 
 // partTyped is a part as its form has it.
-func partTyped(l *shop.ShelfLine) url.Values {
+func partTyped(l *stock.ShelfLine) url.Values {
 	out := url.Values{"/name": {l.Part.Name}, "/order_no": {l.OrderNo}, "/note": {l.Note},
 		"/source":   {string(l.Part.Source)},
 		"/supplier": {""}, "/low": {""}, "/lead_days": {""}, "/count": {""}, "/orderable": {""}, "/uncounted": {""},
@@ -175,8 +178,8 @@ func partTyped(l *shop.ShelfLine) url.Values {
 }
 
 // sentPart reads the form of a part.
-func sentPart(f *form.Form, kind hw.PartKind, currency string) shop.PartLine {
-	l := shop.PartLine{Part: f.Part(kind)}
+func sentPart(f *form.Form, kind hw.PartKind, currency string) stock.PartLine {
+	l := stock.PartLine{Part: f.Part(kind)}
 	l.Part.Name, l.OrderNo, l.Note = f.Text("/name"), f.Text("/order_no"), f.Text("/note")
 	if text := f.Text("/price_cents"); text != "" {
 		cents, err := hw.ParseMoney(text, currency)
@@ -205,14 +208,14 @@ func (s *pages) createPart(c *echo.Context) error {
 		return err
 	}
 	kind := hw.PartKind(f.Text("kind"))
-	if shop.ShelfKinds.Index(kind) < 0 {
+	if stock.ShelfKinds.Index(kind) < 0 {
 		f.Fault("kind", "say what kind of part it is")
 		return s.partForm(c, http.StatusUnprocessableEntity, f, "")
 	}
 	l := sentPart(f, kind, how.Currency)
-	first := shop.Moving{Kind: shop.Bought, N: f.Whole("/pieces").Or(0), Cents: l.Part.PriceCents}
+	first := stock.Moving{Kind: stock.Bought, N: f.Whole("/pieces").Or(0), Cents: l.Part.PriceCents}
 	if l.Part.Pulled() {
-		first.Kind, first.Machine, first.Tested, first.Erased = shop.Pulled, f.Text("/machine"), f.Text("/tested"),
+		first.Kind, first.Machine, first.Tested, first.Erased = stock.Pulled, f.Text("/machine"), f.Text("/tested"),
 			f.Text("/erased")
 	}
 	if l.Uncounted {
@@ -245,7 +248,7 @@ func (s *pages) partPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	l := &r.ShelfLine
-	v := partView{Form: f, ID: r.ID, Name: r.Part.Name, Kind: shop.ShelfKinds.Says(r.Part.Kind), KindIs: r.Part.Kind,
+	v := partView{Form: f, ID: r.ID, Name: r.Part.Name, Kind: stock.ShelfKinds.Says(r.Part.Kind), KindIs: r.Part.Kind,
 		Fields: form.PartFields(r.Part.Kind), Line: l, Pieces: draw.PiecesOf(&r.Part, groupsOf(l)), Serials: r.Serials,
 		History: r.History, Fits: uses.Fits[r.ID], Perhaps: uses.Perhaps[r.ID], Models: uses.Models,
 		Helps: uses.Helps[r.ID],
@@ -346,7 +349,7 @@ func (s *pages) changePart(c *echo.Context) error {
 	switch {
 	case err == nil && f.Count() == 0:
 		return kit.SeeOther(c, "/parts/"+id)
-	case errors.Is(err, shop.ErrNotFound):
+	case errors.Is(err, base.ErrNotFound):
 		return err
 	case err != nil && !f.Take(err):
 		return err
@@ -355,13 +358,13 @@ func (s *pages) changePart(c *echo.Context) error {
 }
 
 // booking reads the form of a movement.
-func booking(f *form.Form, id string) shop.Moving {
-	m := shop.Moving{Part: id, Kind: shop.MoveKind(f.Text("/kind")), N: f.Whole("/n").Or(0),
+func booking(f *form.Form, id string) stock.Moving {
+	m := stock.Moving{Part: id, Kind: stock.MoveKind(f.Text("/kind")), N: f.Whole("/n").Or(0),
 		Cents:   f.Cents("/cents").Or(0),
 		Machine: f.Text("/machine"), Tested: f.Text("/tested"), Erased: f.Text("/erased"), Note: f.Text("/why"),
 		Serials: kit.SerialsOf(f.Text("/serials"))}
 	if text := f.Text("/job"); text != "" {
-		job, ok := shop.JobOfLabel(text)
+		job, ok := base.JobOfLabel(text)
 		if n, err := strconv.ParseInt(text, 10, 64); !ok && err == nil {
 			job, ok = n, n > 0
 		}

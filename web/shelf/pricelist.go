@@ -5,12 +5,12 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange"
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -22,13 +22,13 @@ type pricesView struct {
 	Upload               int64
 	Head                 []string
 	Columns              []kit.ColumnChoice
-	Suppliers            []shop.Supplier
+	Suppliers            []stock.Supplier
 	Supplier             int64
-	New, Changed         []shop.ListedPart // the first of them
+	New, Changed         []stock.ListedPart // the first of them
 	News, Changes, Sames int
-	Aside                []shop.ListedPart
+	Aside                []stock.ListedPart
 	Asides, Sound        int
-	Taken                *shop.PricesTaken
+	Taken                *stock.PricesTaken
 	Stopped              bool
 	Currency             string
 	Most                 int
@@ -87,7 +87,7 @@ func (s *pages) pricesPage(c *echo.Context, status int, f *form.Form, upload int
 	v := pricesView{Form: f, Upload: upload, Head: list.Head, Suppliers: all, Supplier: list.Supplier,
 		Currency: list.Currency,
 		Most:     exchange.MaxTableRows, UnderWay: s.Shop.UnderWay()}
-	for _, x := range shop.ListColumns {
+	for _, x := range stock.ListColumns {
 		at, ok := list.Columns[x.Name]
 		if !ok {
 			at = -1
@@ -99,7 +99,7 @@ func (s *pages) pricesPage(c *echo.Context, status int, f *form.Form, upload int
 }
 
 // sort counts the rows by what becomes of them and keeps the first of each.
-func (v *pricesView) sort(rows []shop.ListedPart) {
+func (v *pricesView) sort(rows []stock.ListedPart) {
 	for _, l := range rows {
 		switch {
 		case l.Fault != "":
@@ -123,7 +123,7 @@ func (v *pricesView) sort(rows []shop.ListedPart) {
 
 // takePrices shows the rows anew, takes them aside, or sends those that were kept aside.
 func (s *pages) takePrices(c *echo.Context) error {
-	f, upload, columns, err := kit.ListAgain(c, shop.ListColumns)
+	f, upload, columns, err := kit.ListAgain(c, stock.ListColumns)
 	if err != nil {
 		return err
 	}
@@ -150,7 +150,7 @@ func (s *pages) takePrices(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		out, err := shop.AsidePrices(&list)
+		out, err := stock.AsidePrices(&list)
 		if err != nil {
 			return echo.ErrBadRequest.Wrap(err)
 		}
@@ -161,7 +161,7 @@ func (s *pages) takePrices(c *echo.Context) error {
 
 // pricesTaken is what came of taking in a list.
 type pricesTaken struct {
-	shop.PricesTaken
+	stock.PricesTaken
 	upload   int64
 	columns  map[string]int
 	supplier int64
@@ -174,7 +174,7 @@ func (s *pages) showPricesTaken(c *echo.Context, t pricesTaken, stopped bool) er
 	if t.Table {
 		v.Head = []string{""}
 	}
-	for _, x := range shop.ListColumns {
+	for _, x := range stock.ListColumns {
 		if at, ok := t.columns[x.Name]; ok {
 			v.Columns = append(v.Columns, kit.ColumnChoice{Name: x.Name, Words: x.Words, At: at})
 		}

@@ -8,11 +8,13 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -24,7 +26,7 @@ type shelfView struct {
 	*form.Form
 	Entry                      partEntry
 	Says                       string
-	Kept                       *shop.ShelfLine // the part that was entered last
+	Kept                       *stock.ShelfLine // the part that was entered last
 	Query, Kind, Show, Sort    string
 	Kinds                      []hw.Term[hw.PartKind]
 	Groups                     []shelfGroup
@@ -35,7 +37,7 @@ type shelfView struct {
 	Order                      orderList
 	Coming                     []comingRow
 	ToTest                     []shelfRow
-	Finds                      []shop.Find
+	Finds                      []stock.Find
 	Moves                      []moveRow
 	Legend                     []legendMark
 	Address                    string // of this search, without where it begins
@@ -69,10 +71,10 @@ type shelfRow struct {
 	Pieces              *draw.Pieces
 	Price, Each         string
 	Fits, Perhaps       int
-	Helps               []shop.Help
+	Helps               []jobs.Help
 	Low, Unfit, Retired bool
 	Note, ToHave        string // ToHave: when more can be had, where nothing is free
-	line                *shop.ShelfLine
+	line                *stock.ShelfLine
 	cents, each         int64
 }
 
@@ -146,7 +148,7 @@ func (s *pages) shelfPage(c *echo.Context, status int, f *form.Form, entry partE
 	}
 	v := shelfView{Form: f, Entry: entry, Query: f.Text("q"), Kind: f.Text("kind"), Show: f.Text("show"),
 		Sort:  f.Text("sort"),
-		Kinds: shop.ShelfKinds, Models: uses.Models, Machines: uses.Machines, Working: uses.Working, Finds: shelf.Finds,
+		Kinds: stock.ShelfKinds, Models: uses.Models, Machines: uses.Machines, Working: uses.Working, Finds: shelf.Finds,
 		Currency: shelf.Currency, Shows: shelfShows, Sorts: shelfSorts, Says: saysShelf(shelf),
 		NoPart: len(shelf.Lines) == 0}
 	v.Entry.Currency, v.Entry.Focus = shelf.Currency, f.Text("kept") != "" || v.NoPart
@@ -181,7 +183,7 @@ func (s *pages) shelfPage(c *echo.Context, status int, f *form.Form, entry partE
 }
 
 // saysShelf says in a sentence what lies there.
-func saysShelf(shelf shop.Shelf) string {
+func saysShelf(shelf stock.Shelf) string {
 	free, held, pulled, coming, cents, kinds := 0, 0, 0, 0, int64(0), 0
 	for i := range shelf.Lines {
 		l := &shelf.Lines[i]
@@ -212,7 +214,7 @@ func count(n int, one, many string) string {
 }
 
 // shownPrice is a price as the settings say the shelf shows prices: as it is kept, or with tax.
-func shownPrice(how *shop.Settings) func(cents int64) int64 {
+func shownPrice(how *base.Settings) func(cents int64) int64 {
 	return func(cents int64) int64 {
 		if how.ShelfTax {
 			return kit.WithTax(cents, how.TaxPercent)
@@ -222,9 +224,9 @@ func shownPrice(how *shop.Settings) func(cents int64) int64 {
 }
 
 // find filters and sorts what is shown.
-func (v *shelfView) find(shelf *shop.Shelf, uses *shop.Uses, price func(int64) int64) []shelfRow {
+func (v *shelfView) find(shelf *stock.Shelf, uses *jobs.Uses, price func(int64) int64) []shelfRow {
 	words := strings.Fields(strings.ToLower(v.Query))
-	job, isJob := shop.JobOfLabel(v.Query)
+	job, isJob := base.JobOfLabel(v.Query)
 	var out []shelfRow
 	for i := range shelf.Lines {
 		l := &shelf.Lines[i]
@@ -267,13 +269,13 @@ func holdsAll(text string, words []string) bool {
 	return true
 }
 
-func forJob(l *shop.ShelfLine, job int64) bool {
-	is := func(h shop.HoldFor) bool { return h.Job == job }
+func forJob(l *stock.ShelfLine, job int64) bool {
+	is := func(h stock.HoldFor) bool { return h.Job == job }
 	return slices.ContainsFunc(l.Holds, is) || slices.ContainsFunc(l.Short, is)
 }
 
 // shows reports whether a part is among those that are asked for.
-func shows(l *shop.ShelfLine, show string, uses *shop.Uses) bool {
+func shows(l *stock.ShelfLine, show string, uses *jobs.Uses) bool {
 	if l.Retired != (show == "retired") || l.Part.Brought() != (show == "brought") {
 		return false
 	}
@@ -295,12 +297,12 @@ func shows(l *shop.ShelfLine, show string, uses *shop.Uses) bool {
 }
 
 // isUnfit reports whether a part fits no recorded model, not even perhaps.
-func isUnfit(l *shop.ShelfLine, uses *shop.Uses) bool {
+func isUnfit(l *stock.ShelfLine, uses *jobs.Uses) bool {
 	return uses.Models > 0 && hw.PartKinds.Index(l.Part.Kind) >= 0 && uses.Fits[l.ID] == 0 && uses.Perhaps[l.ID] == 0
 }
 
 // rowOf is one part as the shelf shows it.
-func rowOf(l *shop.ShelfLine, uses *shop.Uses, price func(int64) int64) shelfRow {
+func rowOf(l *stock.ShelfLine, uses *jobs.Uses, price func(int64) int64) shelfRow {
 	p := &l.Part
 	row := shelfRow{ID: l.ID, line: l, Name: p.Name, Sub: l.ID, Fits: uses.Fits[l.ID], Perhaps: uses.Perhaps[l.ID],
 		Helps: uses.Helps[l.ID],
@@ -324,7 +326,7 @@ func rowOf(l *shop.ShelfLine, uses *shop.Uses, price func(int64) int64) shelfRow
 }
 
 // toHave says when more of a part can be had.
-func toHave(l *shop.ShelfLine) string {
+func toHave(l *stock.ShelfLine) string {
 	days, told := l.Part.LeadDays.Get()
 	switch {
 	case told:
@@ -360,7 +362,7 @@ func eachUnit(p *hw.Part, cents int64) (int64, string) {
 }
 
 // groupsOf is a part's pieces by how they stand: free, the line, kept, on order.
-func groupsOf(l *shop.ShelfLine) []draw.PieceGroup {
+func groupsOf(l *stock.ShelfLine) []draw.PieceGroup {
 	var out []draw.PieceGroup
 	free := l.Free()
 	switch {
@@ -382,7 +384,7 @@ func groupsOf(l *shop.ShelfLine) []draw.PieceGroup {
 		out = append(out, draw.PieceGroup{State: draw.PieceFree, N: free})
 	}
 	for _, h := range l.Holds {
-		out = append(out, draw.PieceGroup{State: draw.PieceHeld, N: h.N, Label: shop.Label(h.Job)})
+		out = append(out, draw.PieceGroup{State: draw.PieceHeld, N: h.N, Label: base.Label(h.Job)})
 	}
 	for _, c := range l.Coming {
 		due := "no day told"
@@ -392,13 +394,13 @@ func groupsOf(l *shop.ShelfLine) []draw.PieceGroup {
 		out = append(out, draw.PieceGroup{State: draw.PieceComing, N: c.N, Label: due})
 	}
 	for _, h := range l.Short {
-		out = append(out, draw.PieceGroup{State: draw.PieceMissing, N: h.N, Label: "short, " + shop.Label(h.Job)})
+		out = append(out, draw.PieceGroup{State: draw.PieceMissing, N: h.N, Label: "short, " + base.Label(h.Job)})
 	}
 	return out
 }
 
 // page cuts out the rows of one page and groups them by kind, where they are not sorted otherwise.
-func (v *shelfView) page(rows []shelfRow, uses *shop.Uses, price func(int64) int64) {
+func (v *shelfView) page(rows []shelfRow, uses *jobs.Uses, price func(int64) int64) {
 	kept := url.Values{}
 	for name, value := range map[string]string{"q": v.Query, "kind": v.Kind, "show": v.Show, "sort": v.Sort} {
 		if value != "" {
@@ -428,12 +430,12 @@ func (v *shelfView) page(rows []shelfRow, uses *shop.Uses, price func(int64) int
 
 // groupNames are the headings of the kinds of part.
 var groupNames = map[hw.PartKind]string{hw.KindMemory: "Memory", hw.KindDrive: "Drives", hw.KindBattery: "Batteries",
-	hw.KindWireless: "Wireless", hw.KindAccessory: "Accessories", shop.KindConsumable: "Consumables",
-	shop.KindTool: "Tools and bits"}
+	hw.KindWireless: "Wireless", hw.KindAccessory: "Accessories", stock.KindConsumable: "Consumables",
+	stock.KindTool: "Tools and bits"}
 
 func (v *shelfView) group(rows []shelfRow) {
 	byKind := map[hw.PartKind]*shelfGroup{}
-	for _, k := range shop.ShelfKinds {
+	for _, k := range stock.ShelfKinds {
 		byKind[k.Word] = &shelfGroup{Kind: k.Word, Name: groupNames[k.Word],
 			Unit: map[hw.PartKind]string{hw.KindMemory: "a GB",
 				hw.KindDrive: "a GB", hw.KindBattery: "a Wh"}[k.Word]}
@@ -441,7 +443,7 @@ func (v *shelfView) group(rows []shelfRow) {
 	for _, r := range rows {
 		byKind[r.line.Part.Kind].Rows = append(byKind[r.line.Part.Kind].Rows, r)
 	}
-	for _, k := range shop.ShelfKinds {
+	for _, k := range stock.ShelfKinds {
 		if g := byKind[k.Word]; len(g.Rows) > 0 {
 			v.Groups = append(v.Groups, *g)
 		}

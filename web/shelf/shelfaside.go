@@ -5,9 +5,10 @@ import (
 	"fmt"
 	"strings"
 	"time"
+	"yembo/shop/base"
+	"yembo/shop/stock"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/kit"
 )
 
@@ -20,11 +21,11 @@ func wordsOfFault(f hw.Fault) string {
 }
 
 // orderList works out what should be ordered now, with what it comes to.
-func (s *pages) orderList(shelf *shop.Shelf, how *shop.Settings) orderList {
+func (s *pages) orderList(shelf *stock.Shelf, how *base.Settings) orderList {
 	needs := s.Shop.ToOrder(shelf.Lines)
 	var out orderList
 	total, jobs := int64(0), int64(0)
-	row := func(n *shop.OrderNeed) orderRow {
+	row := func(n *stock.OrderNeed) orderRow {
 		cents := int64(n.N) * n.Part.PriceCents
 		r := orderRow{ID: n.ID, Name: n.Part.Name, N: n.N, Price: plainMoney(cents)}
 		if n.Part.PriceCents == 0 {
@@ -39,7 +40,7 @@ func (s *pages) orderList(shelf *shop.Shelf, how *shop.Settings) orderList {
 		r := row(n)
 		var who []string
 		for _, h := range n.For {
-			who = append(who, fmt.Sprintf("%s, %s", shop.Label(h.Job), h.Tag))
+			who = append(who, fmt.Sprintf("%s, %s", base.Label(h.Job), h.Tag))
 		}
 		r.Why = strings.Join(who, "; ")
 		if days, ok := n.Part.LeadDays.Get(); ok {
@@ -89,7 +90,7 @@ func (s *pages) fillShelfAside(ctx context.Context, v *shelfView) error {
 	return err
 }
 
-func comingOf(o *shop.Order) comingRow {
+func comingOf(o *stock.Order) comingRow {
 	row := comingRow{Order: o.ID, From: o.Supplier.Name, Late: o.Late, Due: "no day told"}
 	if o.Expected != "" {
 		row.Due = hw.Day(o.Expected)
@@ -102,7 +103,7 @@ func comingOf(o *shop.Order) comingRow {
 		}
 		what = append(what, fmt.Sprintf("%d × %s", l.Open(), l.Name))
 		for _, h := range l.For {
-			whom = append(whom, shop.Label(h.Job))
+			whom = append(whom, base.Label(h.Job))
 		}
 	}
 	if len(what) > 3 {
@@ -113,8 +114,8 @@ func comingOf(o *shop.Order) comingRow {
 }
 
 // moveOf is a movement as lists show it.
-func moveOf(m *shop.Movement) moveRow {
-	row := moveRow{At: kit.Stamp(m.At), What: m.Name, Part: m.PartID, Why: shop.MoveKinds.Says(shop.MoveKind(m.Kind))}
+func moveOf(m *stock.Movement) moveRow {
+	row := moveRow{At: kit.Stamp(m.At), What: m.Name, Part: m.PartID, Why: stock.MoveKinds.Says(stock.MoveKind(m.Kind))}
 	n := m.Shelf
 	switch {
 	case m.Shelf > 0:
@@ -132,7 +133,7 @@ func moveOf(m *shop.Movement) moveRow {
 		}
 	}
 	if m.JobID != nil {
-		row.Job, row.JobLabel = *m.JobID, shop.Label(*m.JobID)
+		row.Job, row.JobLabel = *m.JobID, base.Label(*m.JobID)
 	}
 	if m.Tag != "" && m.JobID == nil {
 		row.Why += ", " + m.Tag

@@ -7,12 +7,13 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
 	"yembo/exchange"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -50,8 +51,8 @@ func (s *pages) countPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	v := countView{Form: f, Printed: kit.Stamp(s.Shop.Now()), Counted: f.Is("counted", "yes"), Kind: f.Text("kind"),
-		Kinds: shop.ShelfKinds}
-	for _, k := range shop.ShelfKinds {
+		Kinds: stock.ShelfKinds}
+	for _, k := range stock.ShelfKinds {
 		g := countGroup{Name: groupNames[k.Word]}
 		if v.Kind != "" && v.Kind != string(k.Word) {
 			continue
@@ -82,13 +83,13 @@ func (s *pages) bookCount(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	var lines []shop.CountLine
+	var lines []stock.CountLine
 	for _, name := range kit.SortedKeys(f.Values) {
 		pointer, isCount := strings.CutPrefix(name, "/count/")
 		if !isCount || f.Text(name) == "" {
 			continue
 		}
-		lines = append(lines, shop.CountLine{Part: pointer, Seen: f.Whole("seen:" + name).Or(-1),
+		lines = append(lines, stock.CountLine{Part: pointer, Seen: f.Whole("seen:" + name).Or(-1),
 			Counts: f.Whole(name).Or(-1)})
 	}
 	if len(lines) == 0 && f.Count() == 0 {
@@ -137,10 +138,10 @@ func (s *pages) exportMoves(c *echo.Context) error {
 		m := &moves[i]
 		job := ""
 		if m.JobID != nil {
-			job = shop.Label(*m.JobID)
+			job = base.Label(*m.JobID)
 		}
 		rows[i] = []string{m.At.Format("2006-01-02 15:04"), m.By, m.PartID, m.Name,
-			shop.MoveKinds.Says(shop.MoveKind(m.Kind)),
+			stock.MoveKinds.Says(stock.MoveKind(m.Kind)),
 			strconv.Itoa(m.Shelf), strconv.Itoa(m.Held), plainMoney(m.Cents), job, m.Tag, m.Note}
 	}
 	out, err := exchange.WriteTable([]string{"when", "by", "part", "name", "what", "shelf", "kept", "cents each", "job",
@@ -180,7 +181,7 @@ func (s *pages) exportPartTable(c *echo.Context) error {
 		if n, ok := l.Part.LeadDays.Get(); ok {
 			days = strconv.Itoa(n)
 		}
-		rows = append(rows, []string{l.ID, shop.ShelfKinds.Says(l.Part.Kind), l.Part.Name,
+		rows = append(rows, []string{l.ID, stock.ShelfKinds.Says(l.Part.Kind), l.Part.Name,
 			plainMoney(l.Part.PriceCents), shelf.Currency,
 			strconv.Itoa(
 				l.Shelf,
@@ -214,7 +215,7 @@ func (s *pages) findIt(c *echo.Context) error {
 		return err
 	}
 	err = s.Shop.FindIt(c.Request().Context(), s.Acting(c), f.Text("token"),
-		shop.Find{Kind: hw.PartKind(f.Text("kind")), Wanted: f.Text("wanted"),
+		stock.Find{Kind: hw.PartKind(f.Text("kind")), Wanted: f.Text("wanted"),
 			Gives: f.Text("gives"), Doubt: f.Text("doubt"), Machine: c.Param("id")})
 	if err != nil {
 		return err

@@ -5,11 +5,12 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"yembo/shop/base"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
-	"yembo/shop"
 	"yembo/web/draw"
 	"yembo/web/form"
 	"yembo/web/kit"
@@ -47,7 +48,7 @@ func (s *pages) enterPart(c *echo.Context) error {
 		switch {
 		case err == nil:
 			return kit.SeeOther(c, "/parts?kept="+url.QueryEscape(id))
-		case errors.Is(err, shop.ErrChanged):
+		case errors.Is(err, base.ErrChanged):
 			entry.Faults = append(entry.Faults,
 				"The line means another part by now. Look at it, and put it on the shelf again.")
 		case errors.As(err, &faults):
@@ -66,22 +67,22 @@ type partEntry struct {
 	Open, Focus    bool
 	Gloss          *kit.Gloss
 	Means          []string
-	Same           *shop.ShelfLine
+	Same           *stock.ShelfLine
 	SameRow        *draw.Pieces
-	Like           []shop.ShelfLine
+	Like           []stock.ShelfLine
 	New            string // the name of the new part that it means
 	NewKind        string
 	Faults         []string
-	Serials        []shop.SerialFate
+	Serials        []stock.SerialFate
 	Job            int64
 	JobLabel       string
 }
 
-func entryOf(text string, look *shop.PartLook) partEntry {
+func entryOf(text string, look *stock.PartLook) partEntry {
 	e := partEntry{Text: text, Same: look.Same, Like: look.Like, Faults: look.Faults, Serials: look.Serials,
 		Job: look.Job}
 	if look.Job != 0 {
-		e.JobLabel = shop.Label(look.Job)
+		e.JobLabel = base.Label(look.Job)
 	}
 	if look.Line == nil || strings.TrimSpace(text) == "" {
 		return e
@@ -99,7 +100,7 @@ func entryOf(text string, look *shop.PartLook) partEntry {
 		return e
 	}
 	if look.Job == 0 && len(look.Faults) == 0 {
-		e.New, e.NewKind = look.Line.Part.Name, shop.ShelfKinds.Says(look.Line.Part.Kind)
+		e.New, e.NewKind = look.Line.Part.Name, stock.ShelfKinds.Says(look.Line.Part.Kind)
 		for _, f := range look.Wrong {
 			e.Faults = append(e.Faults, "A new part: "+wordsOfFault(f))
 		}

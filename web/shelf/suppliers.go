@@ -5,10 +5,11 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"yembo/shop/base"
+	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/shop"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -16,7 +17,7 @@ import (
 // suppliersView is the list of suppliers, each with its form.
 type suppliersView struct {
 	*form.Form
-	All    []shop.Supplier
+	All    []stock.Supplier
 	Opened int64  // whose form is open, 0 for a new one
 	Back   string // where it leads when one was entered, "/" for this page
 }
@@ -53,7 +54,7 @@ func (s *pages) suppliersPage(c *echo.Context, status int, f *form.Form, opened 
 	)
 }
 
-func supplierTyped(x *shop.Supplier) url.Values {
+func supplierTyped(x *stock.Supplier) url.Values {
 	out := url.Values{"/name": {x.Name}, "/contact": {x.Contact}, "/closes": {x.Closes}, "/note": {x.Note},
 		"/days": {""}, "/retired": {""}}
 	if days, ok := x.Days.Get(); ok {
@@ -72,12 +73,12 @@ func (s *pages) saveSupplier(c *echo.Context) error {
 		return err
 	}
 	ctx := c.Request().Context()
-	in := shop.Supplier{Name: f.Text("/name"), Contact: f.Text("/contact"), Days: f.Whole("/days"),
+	in := stock.Supplier{Name: f.Text("/name"), Contact: f.Text("/contact"), Days: f.Whole("/days"),
 		Closes: f.Text("/closes"), Note: f.Text("/note"),
 		Retired: f.Is("/retired", "yes")}
 	if text := c.Param("supplier"); text != "" {
 		if in.ID, err = strconv.ParseInt(text, 10, 64); err != nil {
-			return shop.ErrNotFound
+			return base.ErrNotFound
 		}
 		all, err := s.Shop.Suppliers(ctx)
 		if err != nil {

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
@@ -38,7 +39,7 @@ func Started(t testing.TB) (*echo.Echo, *bytes.Buffer, *shop.Shop) {
 		return shop.New(st, clock).SeedDemo(t.Context())
 	}), clock)
 	log := &bytes.Buffer{}
-	e, err := web.New(web.Config{Shop: sh, Workshop: "W", Actor: shop.Actor{Name: "T"},
+	e, err := web.New(web.Config{Shop: sh, Workshop: "W", Actor: base.Actor{Name: "T"},
 		Log: slog.New(slog.NewTextHandler(log, nil))})
 	if err != nil {
 		t.Fatal(err)

@@ -1,0 +1,409 @@
+package base
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"yembo/core/card"
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/quote"
+	"yembo/store"
+)
+
+// checkService refuses an address that is not on this machine: no request leaves it.
+func checkService(faults *hw.Faults, address string) {
+	if address == "" {
+		return
+	}
+	u, err := url.Parse(address)
+	if err != nil || u.Scheme != "http" || u.Host == "" {
+		faults.Add("/supplier_service", hw.FaultChoice, fmt.Sprintf("%q", address),
+			"an address such as http://127.0.0.1:8424")
+		return
+	}
+	if ip := net.ParseIP(u.Hostname()); u.Hostname() != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		faults.Add("/supplier_service", hw.FaultConflict, u.Hostname()+" is another machine",
+			"no request leaves this one: 127.0.0.1")
+	}
+}
+
+// checkBackups says what stands against a folder for the daily copies.
+func (s *Base) checkBackups(faults *hw.Faults, folder string) {
+	fault := func(text string) { *faults = append(*faults, hw.Fault{Pointer: "/backups", Text: text}) }
+	switch {
+	case folder == "":
+	case !filepath.IsAbs(folder):
+		fault("a whole path, from the root of the disk: " + filepath.Join(string(filepath.Separator), "mnt", "copies"))
+	case filepath.Clean(folder) == s.Store.Dir:
+		fault("that is the data folder itself: choose another, best on another disk")
+	default:
+		if err := os.MkdirAll(folder, 0o700); err != nil {
+			fault("it cannot be made: " + cause(err))
+			return
+		}
+		try, err := os.CreateTemp(folder, ".yembo-try-")
+		if err != nil {
+			fault("nothing can be written there: " + cause(err))
+			return
+		}
+		if err := errors.Join(try.Close(), os.Remove(try.Name())); err != nil {
+			fault("nothing can be written there: " + cause(err))
+		}
+	}
+}
+
+// cause is what the system says of a path, without the path.
+func cause(err error) string {
+	var at *os.PathError
+	if errors.As(err, &at) {
+		return at.Err.Error()
+	}
+	return err.Error()
+}
+
+// Terms are how the shop charges, as a quote is made with them.
+func (v *Settings) Terms() quote.Terms {
+	return quote.Terms{Currency: v.Currency, LabourRate: v.LabourRate, TaxPercent: v.TaxPercent, Fixed: v.Pricing.Fixed,
+		LeastCents: v.Pricing.LeastCents, DeclinedCents: v.Pricing.DeclinedCents,
+		RoundTo: v.Pricing.TotalStep(), TaxIn: v.Pricing.TaxIn}
+}
+
+// WorkdaysAfter is the end of the nth open day after a day.
+func (f Floor) WorkdaysAfter(from time.Time, n int) time.Time {
+	f = f.OrUsual()
+	day := time.Date(from.Year(), from.Month(), from.Day(), 0, 0, 0, 0, from.Location())
+	for left := n; left > 0; {
+		day = day.AddDate(0, 0, 1)
+		if f.Days.Has(day.Weekday()) {
+			left--
+		}
+	}
+	return day.Add(time.Duration(min(f.Closes, 17)) * time.Hour)
+}
+
+// Floor is where and when the shop works: its benches, and the hours in which it is open.
+type Floor struct {
+	Benches       int  `json:"benches,omitempty"`
+	Opens, Closes int  `json:",omitempty"` // in whole hours
+	Days          Days `json:"days,omitempty"`
+}
+
+// Days are the days of the week on which the shop is open: bit 0 is Sunday.
+type Days uint8
+
+// Has reports whether a day of the week is one of them.
+func (d Days) Has(day time.Weekday) bool { return d&(1<<day) != 0 }
+
+// Limits of a shop's floor.
+const (
+	usualBenches = 2
+	usualOpens   = 9
+	usualCloses  = 18
+	mostBenches  = 12
+	usualDays    = Days(0b0111110) // Monday to Friday
+	allDays      = Days(0b1111111)
+)
+
+// OrUsual is a floor with what is not set as it usually is.
+func (f Floor) OrUsual() Floor {
+	if f.Benches == 0 {
+		f.Benches = usualBenches
+	}
+	if f.Closes == 0 {
+		f.Opens, f.Closes = usualOpens, usualCloses
+	}
+	if f.Days == 0 {
+		f.Days = usualDays
+	}
+	return f
+}
+
+// Doubt says why a promise for a time cannot be meant, "" where it can: it is past, or the shop is not
+// open then.
+func (f Floor) Doubt(at, now time.Time) string {
+	f = f.OrUsual()
+	switch {
+	case at.IsZero():
+		return ""
+	case at.Before(now):
+		return TimeWords(at) + " is past"
+	case !f.Days.Has(at.Weekday()):
+		return TimeWords(at) + ": the shop is not open on " + at.Weekday().String() + "s"
+	case at.Before(AtHour(at, f.Opens)) || at.After(AtHour(at, f.Closes)):
+		return fmt.Sprintf("%s: the shop is open from %d to %d", TimeWords(at), f.Opens, f.Closes)
+	}
+	return ""
+}
+
+// check adds what cannot be.
+func (f Floor) check(faults *hw.Faults) {
+	if f.Benches < 0 || f.Benches > mostBenches {
+		faults.Add("/benches", hw.FaultRange, strconv.Itoa(f.Benches), fmt.Sprintf("1 to %d", mostBenches))
+	}
+	if f.Opens < 0 || f.Closes > 24 || f.Closes != 0 && f.Opens >= f.Closes || f.Closes == 0 && f.Opens != 0 {
+		faults.Add("/closes", hw.FaultRange, fmt.Sprintf("from %d to %d", f.Opens, f.Closes), "it closes later than it opens, by 24")
+	}
+	if f.Days > allDays {
+		faults.Add("/days", hw.FaultChoice, strconv.Itoa(int(f.Days)), "days of the week")
+	}
+}
+
+// Settings is how the shop works.
+type Settings struct {
+	// Workshop is its name in the head of each page and on prints; "" leaves that to how it was started.
+	Workshop string `json:"workshop,omitempty"`
+	// Technicians are who works here, as the history names them.
+	Technicians []string `json:"technicians,omitempty"`
+	// Address stands on prints, a line each.
+	Address    string      `json:"address,omitempty"`
+	Floor      Floor       `json:"floor,omitzero"`
+	Practice   hw.Practice `json:"practice"`
+	LabourRate int64       `json:"labour_cents_per_hour"`
+	Currency   string      `json:"currency"`
+	// Loosen is how the screws of a heat sink are loosened: in the printed order reversed,
+	// which unloads it evenly, or as printed, where makers say so (docs/rules.md, Battery and wireless).
+	Loosen string `json:"loosen"`
+	// TaxPercent is added to prices where they are shown to customers; 0 shows none.
+	TaxPercent hw.Dec `json:"tax_percent,omitempty"`
+	// ShelfTax shows the prices of the shelf with tax; they are kept without.
+	ShelfTax bool   `json:"shelf_tax,omitempty"`
+	Paper    string `json:"paper,omitempty"` // a4 or letter
+	// Trial is when a machine is started before its cover goes on, "" for the usual.
+	Trial card.TrialWhen `json:"trial_start,omitempty"`
+	// WarrantyMonths is how long the shop answers for what it fitted; 0 is not told.
+	WarrantyMonths int `json:"warranty_months,omitempty"`
+	// MeasuredTimes takes the median of what at least three jobs of a model took for a step.
+	MeasuredTimes bool `json:"measured_times,omitempty"`
+	// UsualTimes plans with the usual time of each kind of step (docs/rules.md, The way in), whatever
+	// minutes a record gives: for records whose minutes are another workshop's.
+	UsualTimes bool `json:"usual_times,omitempty"`
+	// Simulated offers the simulated machine and power meter that ship with Yembo.
+	Simulated bool `json:"simulated_devices,omitempty"`
+	// SupplierService is the address of a supplier's service on this machine, "" for none: then nobody is
+	// asked.
+	SupplierService string `json:"supplier_service,omitempty"`
+	// Backups is the folder that daily copies of the data go into, "" for none.
+	Backups string `json:"backups,omitempty"`
+	// Pricing is how quotes and invoices are made.
+	Pricing Pricing `json:"pricing,omitzero"`
+	// Largest is the table of the largest modules made, by form and type, in GB.
+	Largest memory.LargestModule `json:"largest_modules,omitempty"`
+}
+
+// LargestModules is the table in use: the shop's own, else the one that ships.
+func (v *Settings) LargestModules() memory.LargestModule {
+	if len(v.Largest) > 0 {
+		return v.Largest
+	}
+	return memory.Largest()
+}
+
+// FloorOf is where and when the shop works.
+func (v *Settings) FloorOf() Floor { return v.Floor.OrUsual() }
+
+// TrialOf is when a machine is started before its cover goes on.
+func (v *Settings) TrialOf() card.TrialWhen {
+	if v.Trial == "" {
+		return card.TrialMore
+	}
+	return v.Trial
+}
+
+// PaperOf is the paper that sheets print on.
+func (v *Settings) PaperOf() string {
+	if v.Paper == "letter" {
+		return v.Paper
+	}
+	return "a4"
+}
+
+const SettingsName = "shop"
+
+// DefaultSettings hold until the shop sets its own.
+func DefaultSettings() Settings {
+	return Settings{Currency: "EUR", Loosen: LoosenReversed,
+		Practice: hw.Practice{MemoryLimit: hw.Known[hw.LimitPractice]("maker"), Pairing: hw.Known[hw.Pairing]("any")}}
+}
+
+// SettingsIn reads the settings.
+func SettingsIn(tx store.Tx) (Settings, error) {
+	out := DefaultSettings()
+	raw, err := tx.Setting(SettingsName)
+	if err != nil || raw == nil {
+		return out, err
+	}
+	if err := json.Unmarshal(raw, &out); err != nil {
+		return out, fmt.Errorf("the shop's settings: %w", err)
+	}
+	return out, nil
+}
+
+// Settings returns the shop's settings.
+func (s *Base) Settings(ctx context.Context) (Settings, error) {
+	var out Settings
+	err := s.Store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = SettingsIn(tx)
+		return err
+	})
+	return out, err
+}
+
+// checkPractice adds a fault for each word that a practice does not know.
+func checkPractice(faults *hw.Faults, p *hw.Practice) {
+	checkWord(faults, "/practice/memory_limit", p.MemoryLimit, hw.LimitPractices)
+	checkWord(faults, "/practice/pairing", p.Pairing, hw.Pairings)
+	checkWord(faults, "/practice/migration", p.Migration, hw.Migrations)
+	checkWord(faults, "/practice/access_point", p.AccessPoint, hw.Standards)
+}
+
+func checkWord[W ~string](faults *hw.Faults, pointer string, value hw.Maybe[W], table hw.Vocabulary[W]) {
+	if got, ok := value.Get(); ok && table.Index(got) < 0 {
+		faults.Add(pointer, hw.FaultChoice, strconv.Quote(string(got)), strings.Join(table.Words(), ", "))
+	}
+}
+
+// SetLoosen changes how the screws of a heat sink are loosened.
+func (s *Base) SetLoosen(ctx context.Context, a Actor, way string) error {
+	if way != LoosenReversed && way != LoosenPrinted {
+		return hw.Faults{{Pointer: "/loosen",
+			Text: hw.Word(hw.FaultChoice, fmt.Sprintf("%q", way), LoosenReversed+", "+LoosenPrinted)}}
+	}
+	return s.Store.Update(ctx, func(tx store.Tx) error {
+		now, err := SettingsIn(tx)
+		if err != nil || now.Loosen == way {
+			return err
+		}
+		before, err := json.Marshal(now)
+		if err != nil {
+			return err
+		}
+		now.Loosen = way
+		if err := PutSettings(tx, now); err != nil {
+			return err
+		}
+		return s.Note(tx, a, kindSetting, SettingsName, "practice: heat sinks are loosened "+way, before)
+	})
+}
+
+// SaveSettings changes all settings at once; was is what they were when they were looked
+// at. The error is hw.Faults for one that cannot be, ErrChanged where somebody changed them
+// since; nothing is changed then.
+func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) error {
+	var faults hw.Faults
+	if len(next.Currency) != 3 || strings.ToUpper(next.Currency) != next.Currency {
+		faults.Add("/currency", hw.FaultChoice, strconv.Quote(next.Currency), "three capital letters such as EUR")
+	}
+	if next.LabourRate < 0 || next.LabourRate > 1_000_000 {
+		faults.Add("/labour", hw.FaultRange, fmt.Sprint(next.LabourRate), "0 to 10 000 an hour")
+	}
+	if next.TaxPercent < 0 || next.TaxPercent > hw.DecOf(100) {
+		faults.Add("/tax", hw.FaultRange, next.TaxPercent.String(), "0 to 100 per cent")
+	}
+	if next.Loosen != LoosenReversed && next.Loosen != LoosenPrinted {
+		faults.Add("/loosen", hw.FaultChoice, strconv.Quote(next.Loosen), LoosenReversed+", "+LoosenPrinted)
+	}
+	for form, row := range next.Largest {
+		for kind, gb := range row {
+			if gb <= 0 || gb > hw.DecOf(4096) {
+				faults.Add("/largest/"+string(form)+"/"+string(kind), hw.FaultRange, gb.String(), "1 to 4096 GB")
+			}
+		}
+	}
+	checkPractice(&faults, &next.Practice)
+	s.checkBackups(&faults, next.Backups)
+	checkService(&faults, next.SupplierService)
+	next.Floor.check(&faults)
+	if next.WarrantyMonths < 0 || next.WarrantyMonths > 120 {
+		faults.Add("/warranty", hw.FaultRange, strconv.Itoa(next.WarrantyMonths), "0 to 120 months")
+	}
+	if next.Trial != "" && card.TrialWhens.Index(next.Trial) < 0 {
+		faults.Add("/trial", hw.FaultChoice, strconv.Quote(string(next.Trial)), strings.Join(card.TrialWhens.Words(), ", "))
+	}
+	if utf8.RuneCountInString(next.Workshop) > MaxName {
+		faults.Add("/workshop", hw.FaultRange, "the name", fmt.Sprintf("at most %d characters", MaxName))
+	}
+	checkTechnicians(&faults, next.Technicians)
+	next.Pricing.check(&faults, next.Currency)
+	if utf8.RuneCountInString(next.Address) > maxAddress || strings.Count(next.Address, "\n") >= maxAddressLines {
+		faults.Add(
+			"/address",
+			hw.FaultRange,
+			"the address",
+			fmt.Sprintf("at most %d lines, %d characters", maxAddressLines, maxAddress),
+		)
+	}
+	if err := faults.Err(); err != nil {
+		return err
+	}
+	return s.Store.Update(ctx, func(tx store.Tx) error {
+		now, err := SettingsIn(tx)
+		if err != nil {
+			return err
+		}
+		before, errB := json.Marshal(now)
+		looked, errL := json.Marshal(was)
+		after, errA := json.Marshal(next)
+		switch err := errors.Join(errB, errL, errA); {
+		case err != nil:
+			return err
+		case !bytes.Equal(before, looked):
+			return ErrChanged
+		case bytes.Equal(before, after):
+			return nil
+		}
+		if err := PutSettings(tx, next); err != nil {
+			return err
+		}
+		return s.Note(tx, a, kindSetting, SettingsName, "settings changed", before)
+	})
+}
+
+// SetUp keeps the settings of a new shop, also where nothing was told of it.
+func (s *Base) SetUp(ctx context.Context, a Actor, was, next Settings) error {
+	if err := s.SaveSettings(ctx, a, was, next); err != nil {
+		return err
+	}
+	return s.Store.Update(ctx, func(tx store.Tx) error {
+		now, err := SettingsIn(tx)
+		if err != nil {
+			return err
+		}
+		return PutSettings(tx, now)
+	})
+}
+
+// Untouched reports whether a shop is new: nothing was set, and nothing is on record.
+func (s *Base) Untouched(ctx context.Context) (bool, error) {
+	var untouched bool
+	err := s.Store.View(ctx, func(tx store.Tx) error {
+		raw, err := tx.Setting(SettingsName)
+		if err != nil {
+			return err
+		}
+		models, parts, machines, err := tx.Counts()
+		untouched = raw == nil && models+parts+machines == 0
+		return err
+	})
+	return untouched, err
+}
+
+// PutSettings stores the settings.
+func PutSettings(tx store.Tx, v Settings) error {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	return tx.PutSetting(SettingsName, raw)
+}

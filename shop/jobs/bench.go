@@ -1,0 +1,447 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"sort"
+	"strings"
+	"time"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/core/teardown"
+	"yembo/shop/base"
+	"yembo/shop/stock"
+	"yembo/store"
+)
+
+// Classes of the bench list, in its order.
+const (
+	ClassDanger = iota
+	ClassRunning
+	ClassReady
+	ClassDone // the work is done: to prove, or proven and to hand over
+	ClassCustomer
+	ClassParts
+	ClassOther // to survey or to plan
+)
+
+// BenchRow is an open job on the bench list: what is to be done next, and why it stands
+// where it stands.
+type BenchRow struct {
+	JobID    int64
+	Record   MachineRecord
+	Class    int
+	Next     string // the next action
+	Why      string
+	WaitsFor string
+	Since    time.Time
+	Minutes  hw.Maybe[hw.Dec] // that hands are on it
+	Copying  hw.Maybe[hw.Dec] // that a drive is copied beside it, where it is known
+	Bench    int              // 0 where none is planned
+	Start    time.Time        // when it is planned to begin, zero where it is not
+	Steps    int              // down to the places that are worked on
+}
+
+// End is when the bench is planned to be done with it.
+func (r *BenchRow) End() time.Time { return r.Start.Add(r.takes()) }
+
+// takes is how long the bench is taken: hands on it, then what is copied.
+func (r *BenchRow) takes() time.Duration {
+	return DurationOf(r.Minutes.Or(0)) + DurationOf(r.Copying.Or(0))
+}
+
+// copyingOf is how long an option copies a drive, not known where none is copied or it cannot be told.
+func copyingOf(o *plan.Option) hw.Maybe[hw.Dec] {
+	if o.Migration == nil || o.Migration.How != hw.Clone {
+		return hw.Maybe[hw.Dec]{}
+	}
+	return o.Migration.Minutes
+}
+
+// CopyWords say beside the minutes of an option how long it copies, "" where it copies nothing.
+func CopyWords(o *plan.Option) string {
+	if o.Migration == nil || o.Migration.How != hw.Clone {
+		return ""
+	}
+	if min, known := o.Migration.Minutes.Get(); known {
+		return "then about " + min.String() + " min of copying"
+	}
+	return "then copying, nobody knows how long"
+}
+
+// DurationOf is a number of minutes as a length of time.
+func DurationOf(d hw.Dec) time.Duration {
+	return time.Duration(d) * time.Minute / time.Duration(hw.DecOf(1))
+}
+
+// BenchList returns the open jobs in the order in which they want somebody: danger;
+// running; ready to open, by promised time; done, to prove or to hand over; needs the customer; waits for parts; then
+// the others, the oldest first. Jobs that are ready are planned onto the benches.
+func (s *Jobs) BenchList(ctx context.Context) ([]BenchRow, error) {
+	var out []BenchRow
+	var how base.Settings
+	err := s.Store.View(ctx, func(tx store.Tx) error {
+		var err error
+		if how, err = base.SettingsIn(tx); err != nil {
+			return err
+		}
+		out, err = s.BenchRows(tx)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	rank(out)
+	schedule(out, s.Now(), how.FloorOf())
+	return out, nil
+}
+
+// BenchRows are the open jobs, each with where it stands.
+func (s *Jobs) BenchRows(tx store.Tx) ([]BenchRow, error) {
+	jobs, err := tx.OpenJobs()
+	if err != nil {
+		return nil, err
+	}
+	lacks, err := s.LacksIn(tx)
+	if err != nil {
+		return nil, err
+	}
+	var out []BenchRow
+	models := map[string]*hw.Chassis{} // each is opened once
+	for i := range jobs {
+		m := &jobs[i].Machine
+		if models[m.ModelID] == nil {
+			models[m.ModelID] = &hw.Chassis{}
+			if err := json.Unmarshal(m.Model.Doc, models[m.ModelID]); err != nil {
+				return nil, fmt.Errorf("model %s: %w", m.ModelID, err)
+			}
+		}
+		r, err := recordOf(m, &jobs[i], models[m.ModelID])
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Stand(r, lacks[r.JobID], s.Today()))
+	}
+	return out, nil
+}
+
+// BenchDays is how many whole working days the other jobs that are ready or running keep all benches. A job
+// that runs without a plan keeps its bench for a day, for nobody knows how long it takes.
+func BenchDays(rows []BenchRow, floor base.Floor, job int64) int {
+	floor = floor.OrUsual()
+	hours := time.Duration(floor.Closes-floor.Opens) * time.Hour
+	var work time.Duration
+	for i := range rows {
+		r := &rows[i]
+		if r.Record.JobID != job && (r.Class == ClassReady || r.Class == ClassRunning) {
+			takes := hours
+			if min, known := r.Minutes.Get(); known {
+				takes = DurationOf(min) + DurationOf(r.Copying.Or(0)) + toClear
+			}
+			work += takes
+		}
+	}
+	return int(work / (hours * time.Duration(floor.Benches)))
+}
+
+// rank orders the bench list.
+func rank(rows []BenchRow) {
+	far := time.Unix(1<<40, 0)
+	due := func(r *BenchRow) time.Time {
+		if r.Record.Promised.IsZero() {
+			return far // nothing promised comes after what is
+		}
+		return r.Record.Promised
+	}
+	sort.SliceStable(rows, func(i, j int) bool {
+		a, b := &rows[i], &rows[j]
+		if a.Class != b.Class {
+			return a.Class < b.Class
+		}
+		if x, y := due(a), due(b); a.Class == ClassReady && !x.Equal(y) {
+			return x.Before(y)
+		}
+		if !a.Record.TakenIn.Equal(b.Record.TakenIn) {
+			return a.Record.TakenIn.Before(b.Record.TakenIn)
+		}
+		return a.JobID < b.JobID
+	})
+}
+
+// Stand says where one job stands and what comes next; lacks is what it wants and does not have.
+func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
+	row := BenchRow{JobID: r.JobID, Record: r, Since: r.State.Since}
+	if row.Since.IsZero() {
+		row.Since = r.TakenIn
+	}
+	if r.Choice != nil {
+		row.Minutes, row.Copying = hw.Known(r.Choice.Option.Minutes), copyingOf(&r.Choice.Option)
+		row.Steps = depth(&r)
+	}
+	swollen := r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false)
+	switch {
+	case r.State.Danger != "" || swollen:
+		row.Class, row.WaitsFor = ClassDanger, "you, now"
+		row.Next, row.Why = dangerWords(r.State.Danger, swollen)
+	case r.State.Proven != nil && r.State.Waits == "":
+		row.Class, row.WaitsFor = ClassDone, "hand-over"
+		row.Since = *r.State.Proven
+		row.Next, row.Why = "Hand it over to "+base.OrWord(r.Customer, "its owner"), "Proven "+r.State.Proven.Format("2 Jan 15:04")
+	case r.State.Worked != nil && r.State.Waits == "" && r.State.Proven == nil:
+		row.Class, row.WaitsFor = ClassDone, "proof"
+		row.Since, row.Bench = *r.State.Worked, r.State.Bench
+		row.Next, row.Why = "Prove it", "The work ended "+r.State.Worked.Format("2 Jan 15:04")
+	case r.State.Declined != nil:
+		row.Class, row.WaitsFor = ClassDone, "hand-over"
+		row.Since = *r.State.Declined
+		row.Next, row.Why = "Hand it back to "+base.OrWord(
+			r.Customer,
+			"its owner",
+		), "The quote was declined "+r.State.Declined.Format(
+			"2 Jan 15:04",
+		)
+	case r.State.Running != nil:
+		row.Class, row.Bench, row.Start = ClassRunning, r.State.Bench, *r.State.Running
+		row.WaitsFor = fmt.Sprintf("bench %d, at it", r.State.Bench)
+		row.Next, row.Why = "Go on with it", "Begun "+r.State.Running.Format("15:04")
+	case r.State.Waits == WaitsCustomer:
+		row.Class, row.WaitsFor = ClassCustomer, "customer"
+		row.Next, row.Why = "Ask again", r.State.For
+		if r.State.Due > today {
+			row.Next = "Wait until " + dayWords(r.State.Due)
+		}
+	case r.State.Waits == WaitsParts:
+		row.Class, row.WaitsFor = ClassParts, "parts"
+		if r.State.Due != "" {
+			row.WaitsFor += ", due " + dayWords(r.State.Due)
+		}
+		row.Next, row.Why = "See whether the parts are here", r.State.For
+		if len(lacks) > 0 {
+			row.lacking(lacks, today)
+			row.Why = base.OrWord(row.Why, r.State.For)
+		}
+	case r.Choice == nil:
+		row.Class, row.WaitsFor = ClassOther, "a plan"
+		row.Next, row.Why = unplanned(&r)
+	default:
+		row.chosen(&r, lacks, today)
+	}
+	return row
+}
+
+// dangerWords are the caution that comes before everything else.
+func dangerWords(danger string, swollen bool) (next, why string) {
+	switch {
+	case swollen || strings.Contains(danger, "swollen") || strings.Contains(danger, "hot"):
+		next = "Stop: move it to the fire box, then call"
+	case strings.Contains(danger, "damp"):
+		next = "Stop: no charger, no start; let it dry open, then call"
+	default:
+		next = "Stop: gloves, mind the edges; cover the crack, then call"
+	}
+	if danger == "" {
+		danger = "pack swollen"
+	}
+	return next, base.UpperFirst(danger) + ": nothing is planned until it is made safe"
+}
+
+// Surveyed reports whether anything of a model's inside is recorded.
+func Surveyed(ch *hw.Chassis) bool {
+	return ch.Mem().Sockets != nil || ch.Slots != nil || ch.Steps != nil
+}
+
+// unplanned says what is missing before a job can be opened.
+func unplanned(r *MachineRecord) (next, why string) {
+	if !Surveyed(r.Chassis) {
+		return "Survey it: record the model", "Nothing of the " + r.Chassis.Name() + " is recorded yet"
+	}
+	why = r.Complaint
+	if r.Wish.Goals == (hw.Goals{}) && len(r.Wish.Services) == 0 {
+		return "Ask what is wanted", base.OrWord(why, "No wish is noted")
+	}
+	return "Choose an option", base.OrWord(why, "Nothing is chosen yet")
+}
+
+// chosen says what a chosen option still wants: a consent, parts, or opening.
+func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) {
+	row.Since = r.ChosenAt
+	o := &r.Choice.Option
+	if open := r.OpenConsents(); len(open) > 0 {
+		row.Class, row.WaitsFor = ClassCustomer, "customer"
+		row.Next, row.Why = "Ask for a consent", open[0].Row().Says
+		return
+	}
+	if len(lacks) > 0 {
+		row.Class = ClassParts
+		row.lacking(lacks, today)
+		return
+	}
+	row.Class, row.WaitsFor = ClassReady, "a bench"
+	row.Next = fmt.Sprintf("Open it: %s min for %s", o.Minutes, placesOf(o))
+	row.Why = "Kit complete"
+	if copying := CopyWords(o); copying != "" {
+		row.Why += "; " + copying
+	}
+	if r.ChosenBy != "" {
+		row.Why += "; chosen " + r.ChosenAt.Format("2 Jan") + " by " + r.ChosenBy
+	}
+	if len(o.Buy) == 0 {
+		row.Why = "No part is needed"
+	}
+}
+
+// lacking says what to do about parts that are not there: plan anew without what can be had no
+// more, ring about what is late, order what nobody ordered, or wait.
+func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
+	var gone, order, late, coming []string
+	due := ""
+	for i := range lacks {
+		switch l := &lacks[i]; {
+		case l.Gone:
+			gone = append(gone, l.Name)
+		case l.Order == nil || l.Order.N < l.N:
+			order = append(order, l.Name)
+		case l.Order.Late(today):
+			late = append(late, fmt.Sprintf("%s, order %d, was due %s",
+				base.OrWord(l.Order.Supplier+" "+l.Order.Contact, "the supplier"),
+				l.Order.Order, dayWords(l.Order.Due)))
+		default:
+			coming = append(coming, l.Name)
+			due = max(due, l.Order.Due)
+		}
+	}
+	switch {
+	case len(gone) > 0:
+		row.WaitsFor, row.Next, row.Why = "a plan", "Plan anew", "Can be had no more: "+strings.Join(gone, ", ")
+	case len(order) > 0:
+		row.WaitsFor, row.Next, row.Why = "parts to be ordered", "Order "+strings.Join(order, ", "), "Not on the shelf"
+	case len(late) > 0:
+		row.WaitsFor, row.Next, row.Why = "parts, late", "Ring "+late[0], "It has not come"
+	default:
+		row.WaitsFor = "parts"
+		if due != "" {
+			row.WaitsFor += ", due " + dayWords(due)
+		}
+		row.Next, row.Why = "Wait for "+strings.Join(coming, ", "), "Ordered"
+	}
+}
+
+// placesOf names what an option works on.
+func placesOf(o *plan.Option) string {
+	var words []string
+	seen := map[string]bool{}
+	for _, a := range o.Actions {
+		if a.Do != plan.DoKeep && !seen[a.Place] {
+			seen[a.Place] = true
+			words = append(words, a.Place)
+		}
+	}
+	if len(words) == 0 {
+		return "a look"
+	}
+	return strings.Join(words, " and ")
+}
+
+// depth is how many steps lie above an option's places.
+func depth(r *MachineRecord) (steps int) {
+	var reaches []string
+	for _, a := range r.Choice.Option.Actions {
+		if reach, ok := r.Chassis.ReachOf(a.Place); ok && a.Do != plan.DoKeep {
+			reaches = append(reaches, reach)
+		}
+	}
+	for _, done := range teardown.Down(r.Chassis, reaches) {
+		if done {
+			steps++
+		}
+	}
+	return steps
+}
+
+// dayWords writes a date the way people say it.
+func dayWords(date string) string {
+	t, err := time.Parse("2006-01-02", date)
+	if err != nil {
+		return date
+	}
+	return t.Format("Mon 2 Jan")
+}
+
+// schedule plans the ready jobs onto the benches, in their order, each as soon as a bench
+// is free; what does not fit before the workshop closes is left for another day, and on a day on which
+// it is not open nothing is planned. A job that runs over its plan keeps its bench: it is reckoned to be
+// done now at the soonest; one that nobody knows the minutes of keeps it for the day.
+func schedule(rows []BenchRow, now time.Time, floor base.Floor) {
+	free := make([]time.Time, floor.Benches)
+	next := now.Truncate(5 * time.Minute).Add(5 * time.Minute)
+	if opens := base.AtHour(now, floor.Opens); next.Before(opens) {
+		next = opens
+	}
+	for i := range free {
+		free[i] = next
+	}
+	ends := base.AtHour(now, floor.Closes)
+	for i := range rows {
+		r := &rows[i]
+		if r.Class == ClassDone && r.Bench >= 1 && r.Bench <= floor.Benches {
+			if end := cleared(now); end.After(free[r.Bench-1]) {
+				free[r.Bench-1] = end // it is proven there; nobody knows how long
+			}
+		}
+		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= floor.Benches {
+			end := r.End()
+			if end.Before(now) {
+				end = now
+			}
+			if end = cleared(end); !r.Minutes.IsKnown() {
+				end = ends
+			}
+			if end.After(free[r.Bench-1]) {
+				free[r.Bench-1] = end
+			}
+			if left := int(r.End().Sub(now).Round(time.Minute).Minutes()); r.Minutes.IsKnown() && left >= 0 {
+				r.Why += fmt.Sprintf(", %d min left", left)
+			} else if r.Minutes.IsKnown() {
+				r.Why += fmt.Sprintf(", %d min over the plan", -left)
+			}
+		}
+	}
+	if !floor.Days.Has(now.Weekday()) {
+		return
+	}
+	for i := range rows {
+		r := &rows[i]
+		if r.Class != ClassReady {
+			continue
+		}
+		best := 0
+		for b := range free {
+			if free[b].Before(free[best]) {
+				best = b
+			}
+		}
+		begin := free[best]
+		if begin.Add(r.takes()).After(ends) {
+			continue
+		}
+		r.Bench, r.Start = best+1, begin
+		r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, begin.Format("15:04"))
+		free[best] = cleared(r.End())
+	}
+}
+
+// toClear is what it takes to clear a bench after a job.
+const toClear = 10 * time.Minute
+
+// cleared is when a bench can be used after a job: ten minutes to clear it, then the next
+// full five.
+func cleared(end time.Time) time.Time {
+	const five = 5 * time.Minute
+	free := end.Add(toClear)
+	if full := free.Truncate(five); !full.Equal(free) {
+		return full.Add(five)
+	}
+	return free
+}
