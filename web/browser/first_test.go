@@ -65,8 +65,10 @@ func TestFirstPlan(t *testing.T) {
 	b.fill("/goals/memory_gb", "32")
 	b.tabTo(`details:last-of-type summary`)
 	b.keys("\r")
-	b.tabTo(field("/fitted/memory_empty"))
-	b.keys(" ")
+	b.tabTo(field("/fitted/memory/0/is"))
+	b.keys("e") // empty
+	b.tabTo(field("/fitted/memory/1/is"))
+	b.keys("e")
 	b.arrow("Enter", ctrl)
 	b.until(`location.pathname.startsWith('/jobs/') && document.readyState === 'complete' && !!window.Alpine`)
 	has(t, b.text(), "YB-0001", "r-fell-01", "Choose an option")

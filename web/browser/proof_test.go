@@ -226,6 +226,8 @@ func TestWholeJobs(t *testing.T) {
 		b.fill("/goals/memory_gb", job.goal)
 		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('form.entry details').forEach((d) => d.open = true)`))
 		b.fill("/fitted/memory/0/capacity_gb", job.in)
+		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('[name$="/is"]').forEach((s) => {
+			if (s.name.startsWith('/fitted/memory/') && s.name !== '/fitted/memory/0/is') s.value = 'empty' })`))
 		b.follow(`location.pathname.startsWith('/jobs/')`)
 		at := eval[string](b, `location.pathname`)
 		b.tabTo(`.moves a.main`)

@@ -109,8 +109,9 @@ func TestWholeMachine(t *testing.T) {
 	b.tabTo(`details:last-of-type summary`)
 	b.keys(" ")
 	b.fill("/usage/memory_peak_gb", "12")
-	b.tabTo(field("/fitted/memory_empty"))
-	b.keys(" ")
+	b.tabTo(field("/fitted/memory/0/is"))
+	b.keys("e") // empty
+	b.tabTo(`button[data-enter]`)
 	b.follow(`location.pathname.startsWith('/jobs/')`)
 	b.visit("/machines/e-marrable-01")
 	has(t, b.text(), "dimm1", "Corvane 16 GB")

@@ -70,6 +70,9 @@ func TestShelfFromNothing(t *testing.T) {
 	b.tabTo(`details:last-of-type summary`)
 	b.keys(" ")
 	b.fill("/fitted/memory/0/capacity_gb", "4")
+	b.tabTo(field("/fitted/memory/1/is"))
+	b.keys("e") // empty
+	b.tabTo(`button[data-enter]`)
 	b.follow(`location.pathname.startsWith('/jobs/')`)
 	b.visit("/machines/1?pin=corvane-16-gb-ddr4-3200-so")
 	has(t, b.text(), "Corvane 16 GB DDR4-3200 SO-DIMM 2Rx8")

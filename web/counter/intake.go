@@ -38,17 +38,7 @@ type intakeView struct {
 	OpenJob   int64 // of that machine, 0 for none
 	OpenLabel string
 	Earlier   []jobs.Earlier // its proven jobs
-	Types     []string
-	Drives    []hw.Term[string]
-	Sockets   []socketRow
-	Places    []string // slots and bays for drives
-	Packs     []string
-}
-
-type socketRow struct {
-	Index    int
-	ID, Form string
-	Reach    string
+	Groups    []form.MachineGroup
 }
 
 // maxProposed is how many customers are proposed while one types.
@@ -146,25 +136,13 @@ func presetMachine(f *form.Form, v *intakeView, r *jobs.MachineRecord) {
 	if r.JobID != 0 && r.Closed.IsZero() {
 		v.OpenJob, v.OpenLabel = r.JobID, base.Label(r.JobID)
 	}
-	set := f.Values.Set
-	set("known", r.Key)
-	set("/customer", r.Customer)
-	set("/contact", r.Contact)
-	set("/serial", r.Machine.Serial)
-	maps.Copy(f.Values, usageTyped(&r.Machine.Usage))
-	maps.Copy(f.Values, form.MachineTyped(v.Chassis, r.Machine))
-	if r.Machine.Fitted.Memory != nil && len(r.Machine.Fitted.Memory) == 0 {
-		set("/fitted/memory_empty", "yes")
-	}
-	for i := range r.Machine.Fitted.Drives {
-		if d := &r.Machine.Fitted.Drives[i]; d.Boot.Or(false) {
-			set("/fitted/boot", d.Place)
-		}
-	}
+	f.Values.Set("known", r.Key)
+	f.Values.Set("/contact", r.Contact)
+	maps.Copy(f.Values, machineTyped(v.Chassis, r))
 }
 
 func (s *pages) intakeView(c *echo.Context, f *form.Form, model string) (intakeView, error) {
-	v := intakeView{Types: hw.MemoryTypes.Words(), Drives: hw.DriveInterfaces.Terms(), Known: f.Text("known")}
+	v := intakeView{Known: f.Text("known")}
 	r, err := s.Shop.Model(c.Request().Context(), model)
 	if err != nil {
 		return v, err
@@ -174,19 +152,7 @@ func (s *pages) intakeView(c *echo.Context, f *form.Form, model string) (intakeV
 		return v, err
 	}
 	v.counterView = counterOf(f, r.Chassis, customers)
-	v.Variants = variantsOf(v.Chassis)
-	for i := range v.Chassis.Mem().Sockets {
-		so := &v.Chassis.Memory.Sockets[i]
-		v.Sockets = append(v.Sockets, socketRow{i, so.ID, string(so.Form), so.Reach})
-	}
-	for _, p := range v.Chassis.Places() {
-		if p.Kind != hw.InPack && p.Takes == hw.KindDrive {
-			v.Places = append(v.Places, p.ID)
-		}
-	}
-	for i := range v.Chassis.Batteries {
-		v.Packs = append(v.Packs, v.Chassis.Batteries[i].ID)
-	}
+	v.Variants, v.Groups = variantsOf(v.Chassis), form.MachineGroups(v.Chassis)
 	return v, nil
 }
 
@@ -220,6 +186,7 @@ func (s *pages) takeIn(c *echo.Context) error {
 		in.Details.Returns = int64(f.Whole("/returns").Or(0))
 		in.Known, in.KnownVer, in.Machine, in.Another = true, known.MachineVer, keepKnown(known.Machine, in.Machine),
 			f.Is("/another", "yes")
+		in.Machine.Variant = readVariant(f, view.Chassis, known.Machine.Variant)
 	}
 	if f.Count() == 0 {
 		id, err := s.Shop.TakeIn(c.Request().Context(), s.Acting(c), f.Text("token"), in)
@@ -233,46 +200,10 @@ func (s *pages) takeIn(c *echo.Context) error {
 	return s.Render(c, http.StatusUnprocessableEntity, "intake", "Not stored yet", "machines", view)
 }
 
-// keepKnown is a known machine with what the form told of it anew.
+// keepKnown is a known machine with what the form told of it anew: all that was there is in its fields.
 func keepKnown(was, typed *hw.Machine) *hw.Machine {
 	m := *was
-	if typed.Serial != "" {
-		m.Serial = typed.Serial
-	}
-	if typed.Fitted.Memory != nil {
-		for i := range typed.Fitted.Memory {
-			for k := range was.Fitted.Memory {
-				if old := &was.Fitted.Memory[k]; old.Socket == typed.Fitted.Memory[i].Socket &&
-					hw.MaybeEqual(old.Module.Capacity, typed.Fitted.Memory[i].Module.Capacity) {
-					typed.Fitted.Memory[i].Module.Voltage, typed.Fitted.Memory[i].Module.ECC = old.Module.Voltage,
-						old.Module.ECC
-				}
-			}
-		}
-		m.Fitted.Memory = typed.Fitted.Memory
-	}
-	for i := range typed.Fitted.Drives {
-		d := &typed.Fitted.Drives[i]
-		for k := range was.Fitted.Drives {
-			if old := was.Fitted.Drives[k]; old.Place == d.Place && hw.MaybeEqual(old.Drive.Capacity,
-				d.Drive.Capacity) {
-				old.UsedGB, old.Boot, old.Drive.Interface = d.UsedGB, d.Boot, d.Drive.Interface
-				*d = old
-			}
-		}
-	}
-	if typed.Fitted.Drives != nil {
-		m.Fitted.Drives = typed.Fitted.Drives
-	}
-	if b := typed.Fitted.Battery; b != nil {
-		if old := was.Fitted.Battery; old != nil && old.Option == b.Option {
-			b.Cycles = old.Cycles
-		}
-		m.Fitted.Battery = b
-	}
-	if typed.Usage.MemoryPeak.IsKnown() {
-		m.Usage.MemoryPeak = typed.Usage.MemoryPeak
-	}
+	m.Serial, m.Fitted, m.Usage = typed.Serial, typed.Fitted, typed.Usage
 	return &m
 }
 
@@ -280,47 +211,11 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 func readIntake(f *form.Form, v *intakeView, now time.Time, floor base.Floor) jobs.Intake {
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
 	m.Usage = readUsage(f)
-	readFitted(f, v, m)
 	if v.Chassis != nil {
-		m.Variant = readVariant(f, v.Chassis, nil)
+		m.Fitted, m.Variant = f.Fitted(v.Chassis), readVariant(f, v.Chassis, nil)
+	}
+	if b := m.Fitted.Battery; b != nil && !b.Swollen.IsKnown() && f.Is("/condition/looked", "yes") {
+		b.Swollen = hw.Known(f.Is("/condition/swollen", "yes"))
 	}
 	return jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
-}
-
-func readFitted(f *form.Form, v *intakeView, m *hw.Machine) {
-	if f.Is("/fitted/memory_empty", "yes") && len(v.Sockets) > 0 {
-		m.Fitted.Memory = []hw.FittedModule{}
-	}
-	for _, row := range v.Sockets {
-		at := fmt.Sprintf("/fitted/memory/%d/", row.Index)
-		gb := f.Dec(at + "capacity_gb")
-		if !gb.IsKnown() {
-			continue
-		}
-		f.Rows[fmt.Sprintf("/fitted/memory/%d/module", len(m.Fitted.Memory))] = fmt.Sprintf("/fitted/memory/%d",
-			row.Index)
-		m.Fitted.Memory = append(m.Fitted.Memory, hw.FittedModule{Socket: row.ID, Module: hw.Module{
-			Type: form.Choose(f, at+"type", hw.MemoryTypes).Or(""), Form: hw.ModuleForm(row.Form), Capacity: gb,
-			Speed: f.Whole(at + "speed_mts"), Ranks: f.Whole(at + "ranks")}})
-	}
-	for i, place := range v.Places {
-		at := fmt.Sprintf("/fitted/drives/%d/", i)
-		gb := f.Dec(at + "capacity_gb")
-		if !gb.IsKnown() {
-			continue
-		}
-		d := hw.FittedDrive{Place: place,
-			Drive:  hw.Drive{Capacity: gb, Interface: form.Choose(f, at+"interface", hw.DriveInterfaces).Or("")},
-			UsedGB: f.Dec(at + "used_gb"),
-			Boot:   hw.Known(f.Is("/fitted/boot", place))}
-		f.Rows[fmt.Sprintf("/fitted/drives/%d/drive", len(m.Fitted.Drives))] = fmt.Sprintf("/fitted/drives/%d", i)
-		m.Fitted.Drives = append(m.Fitted.Drives, d)
-	}
-	if len(v.Packs) > 0 && f.Text("/fitted/battery/option") != "" {
-		m.Fitted.Battery = &hw.FittedBattery{Option: f.Choice("/fitted/battery/option", v.Packs).Or(""),
-			FullWh: f.Dec("/fitted/battery/full_wh")}
-		if f.Is("/condition/looked", "yes") && !f.Is("/condition/swollen", "yes") {
-			m.Fitted.Battery.Swollen = hw.Known(false)
-		}
-	}
 }
