@@ -11,12 +11,13 @@ demo: ## start on demo data
 test: tools check ## everything that has to pass
 	$(GO) test -timeout 30m ./...
 
-check: ## formatting, vet, staticcheck, built assets
+check: ## formatting, vet, staticcheck, built assets, classes of the pages
 	@test -z "$$(gofmt -l .)" || { echo "not formatted:"; gofmt -l .; exit 1; }
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
 	sh scripts/assets.sh
 	@git diff --exit-code --stat -- web/ui/static || { echo "web/ui/static is stale: run make assets and commit it"; exit 1; }
+	$(GO) test ./web/ui
 
 tools: node_modules/.package-lock.json
 	@command -v chromium-headless-shell >/dev/null || { apt-get update -qq && apt-get install -y -qq chromium-headless-shell; }

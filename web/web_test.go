@@ -186,16 +186,14 @@ func TestColours(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	light, dark, found := strings.Cut(string(css), "@utility bench-theme")
-	if !found {
-		t.Fatal("the dark theme is not where it was")
+	pairs := regexp.MustCompile(`--color-(\w+): light-dark\(#([0-9A-Fa-f]{6}), #([0-9A-Fa-f]{6})\)`).FindAllStringSubmatch(string(css), -1)
+	if len(pairs) < 12 {
+		t.Fatalf("only %d colours have both themes", len(pairs))
 	}
-	for theme, part := range map[string]string{"light": light, "dark": dark} {
+	for theme, at := range map[string]int{"light": 2, "dark": 3} {
 		colour := map[string]float64{}
-		for _, m := range regexp.MustCompile(`--color-(\w+): #([0-9A-Fa-f]{6})`).FindAllStringSubmatch(part, -1) {
-			if _, seen := colour[m[1]]; !seen {
-				colour[m[1]] = luminance(t, m[2])
-			}
+		for _, m := range pairs {
+			colour[m[1]] = luminance(t, m[at])
 		}
 		for _, p := range []struct {
 			on, ink string

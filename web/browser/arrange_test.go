@@ -41,7 +41,7 @@ func TestArranging(t *testing.T) {
 		t.Errorf("dragged without snapping: %s", x)
 	}
 	b.checked()
-	b.tabTo(`form.arrange .button.action`)
+	b.tabTo(`form[data-arrange] .button.action`)
 	b.follow(`location.pathname === '/models/marrowby-osier-14'`)
 	has(t, b.text(), "dimm2 and m2b lie on each other", "arranged: dimm2, m2a")
 	b.visit("/models/marrowby-osier-14/arrange")
@@ -107,7 +107,7 @@ func TestScrews(t *testing.T) {
 	b.drag(at[0], at[1], at[0]+60, at[1])
 	b.checked()
 	was := eval[string](b, `document.querySelector('`+field+`').value`)
-	b.tabTo(`form.arrange .button.action`)
+	b.tabTo(`form[data-arrange] .button.action`)
 	b.follow(`location.pathname === '/models/pellam-drover-15'`)
 	b.visit("/models/pellam-drover-15/arrange")
 	if got := eval[string](b, `document.querySelector('`+field+`').value`); got != was || strings.HasPrefix(got, "8 ") {
@@ -138,7 +138,7 @@ func TestRecordSheet(t *testing.T) {
 	b.visit("/models/marrowby-osier-14/bench")
 	b.checked()
 	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "To find out while it is open")
-	if small := eval[int](b, `[...document.querySelectorAll('.bench .button, .places48 a')].filter(e => e.closest('.actions') && e.getBoundingClientRect().height < 48).length`); small > 0 {
+	if small := eval[int](b, `[...document.querySelectorAll('.bench .button, [data-at=places48] a')].filter(e => e.closest('.actions') && e.getBoundingClientRect().height < 48).length`); small > 0 {
 		t.Errorf("%d buttons of the bench view are lower than 48 px", small)
 	}
 }

@@ -27,7 +27,7 @@ func TestFirstPlan(t *testing.T) {
 	has(t, b.text(), "From here to the first plan", "The first model", "none yet")
 	b.checked()
 
-	b.tabTo(`.firststeps a[href="/models/new"]`)
+	b.tabTo(`[data-at=firststeps] a[href="/models/new"]`)
 	b.follow(`location.pathname === '/models/new'`)
 	b.checked()
 	b.tabTo(`a[href="/models/new?like=usual"]`)
@@ -41,14 +41,14 @@ func TestFirstPlan(t *testing.T) {
 	has(t, b.text(), "dimm1", "assumed")
 
 	b.visit("/")
-	b.tabTo(`.firststeps a[href="/parts"]`)
+	b.tabTo(`[data-at=firststeps] a[href="/parts"]`)
 	b.follow(`location.pathname === '/parts'`)
 	b.keys("Corvane 16GB 2Rx8 PC4-3200AA-SE1-11 38.90 2pcs")
 	b.until(`document.querySelector('[data-clear]') !== null`)
 	b.follow(`location.search.startsWith('?kept=')`)
 
 	b.visit("/")
-	b.tabTo(`.firststeps a[href="/machines/new"]`)
+	b.tabTo(`[data-at=firststeps] a[href="/machines/new"]`)
 	b.follow(`location.pathname === '/machines/new'`)
 	b.until(`document.activeElement.matches('#q')`)
 	b.keys("QT14")
@@ -83,7 +83,7 @@ func TestFirstPlan(t *testing.T) {
 		t.Error("the card does not print on one sheet")
 	}
 	b.visit("/")
-	if !eval[bool](b, `document.querySelector('.firststeps') === null`) {
+	if !eval[bool](b, `document.querySelector('[data-at=firststeps]') === null`) {
 		t.Error("the first steps are still told")
 	}
 	b.quiet()
@@ -144,7 +144,7 @@ func TestCorrecting(t *testing.T) {
 	b.arrow("Enter", ctrl)
 	b.until(`location.pathname === '/jobs/2' && document.readyState === 'complete' && !!window.Alpine`)
 	has(t, b.text(), "It hums.")
-	b.tabTo(`.jobcols.foot details summary`)
+	b.tabTo(`[data-at=foot] details summary`)
 	for eval[string](b, `document.activeElement.innerText`) != "What happened" {
 		b.keys("\t")
 	}

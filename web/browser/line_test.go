@@ -88,10 +88,10 @@ func TestTypedMachine(t *testing.T) {
 	b.until(
 		`document.querySelector('[data-line-text]').value === 'm2b spreader ' && document.querySelector('[data-clear]') !== null && !document.querySelector('[data-look] .fault')`,
 	)
-	if n := eval[int](b, `document.querySelectorAll('.drawing .freshmark').length`); n != 1 {
+	if n := eval[int](b, `document.querySelectorAll('.drawing [data-at=freshmark]').length`); n != 1 {
 		t.Errorf("%d places are marked as being entered", n)
 	}
-	b.follow(`document.querySelector('.kept') !== null`)
+	b.follow(`document.querySelector('[data-at=kept]') !== null`)
 	b.visit("/models/quillon-tern-14/parts/slots/m2b")
 	has(t, b.text(), "As a line", "m2b 2242 2280* g3 x2 nvme sata keyM")
 	if eval[string](b, `document.querySelector('[name="/cooling"]').value`) != "spreader" {

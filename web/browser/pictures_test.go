@@ -67,8 +67,8 @@ func TestPictures(t *testing.T) {
 	for _, m := range [][2]string{{"94 96 95", "52 53 51"}} {
 		b.fill("/before", m[0])
 		b.fill("/after", m[1])
-		b.tabTo(`.wanted button`)
-		b.follow(`!!document.querySelector('.measure')`)
+		b.tabTo(`[data-at=wanted] button`)
+		b.follow(`!!document.querySelector('[data-at=measure]')`)
 	}
 	b.enter("Read the simulated machine", "")
 	b.press(`input[name=fault][value=unseated]`)
@@ -116,9 +116,9 @@ func TestPictures(t *testing.T) {
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	take("reading")
 	b.visit("/machines/tarn-vet-04/draw")
-	b.tabTo(`.meter button`)
+	b.tabTo(`[data-at=meter] button`)
 	b.keys(" ")
-	b.until(`Number(document.querySelector('.readout div:last-child span').innerText) >= 120`)
+	b.until(`Number(document.querySelector('[data-at=readout] div:last-child span').innerText) >= 120`)
 	b.keys(" ")
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	take("draw")

@@ -22,7 +22,7 @@ func TestPlan(t *testing.T) {
 	b.tabTo(field("storage_gb"))
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
 	b.keys("2000")
-	b.until(`location.search.includes('storage_gb=2000') && document.querySelector('.keepbar') !== null`)
+	b.until(`location.search.includes('storage_gb=2000') && document.querySelector('[data-at=keepbar]') !== null`)
 	if !eval[bool](b, `window.stayed === true && document.activeElement.name === 'storage_gb'`) {
 		t.Error("changing the wish leaves the page or the field")
 	}
@@ -31,12 +31,12 @@ func TestPlan(t *testing.T) {
 	address := eval[string](b, `location.pathname + location.search`)
 	b.visit(address)
 	has(t, b.text(), "2000 GB storage, 6 h on the battery")
-	b.tabTo(`.keepbar button`)
-	b.follow(`document.querySelector('.keepbar') === null`)
+	b.tabTo(`[data-at=keepbar] button`)
+	b.follow(`document.querySelector('[data-at=keepbar]') === null`)
 	has(t, b.text(), "the wish is another")
 
 	b.visit("/machines/tarn-vet-04?wish=1&storage_gb=1000&runtime_h=6&budget=320")
-	b.tabTo(`.sums summary`)
+	b.tabTo(`[data-at=sums] summary`)
 	b.keys(" ")
 	has(t, b.text(), "8 onboard + 8 dimm1 = 16 GB")
 
@@ -47,10 +47,10 @@ func TestPlan(t *testing.T) {
 	b.until(`location.search === '` + at + `'`)
 	b.until(`document.activeElement.matches('a[data-swap]')`)
 
-	b.tabTo(`.pins a:last-child`)
+	b.tabTo(`[data-at=pins] a:last-child`)
 	forbidden := eval[string](b, `document.activeElement.parentElement.previousElementSibling.innerText`)
 	b.keys("\r")
-	b.until(`document.querySelector('.pinned') !== null`)
+	b.until(`document.querySelector('[data-at=pinned]') !== null`)
 	name := strings.TrimSpace(strings.SplitN(forbidden, "×", 2)[1])
 	name = name[:strings.LastIndex(name, " ")]
 	if got := eval[string](b, `[...document.querySelectorAll('table.all tr')].map(r => r.innerText).join()`); strings.Contains(
@@ -68,13 +68,13 @@ func TestPlan(t *testing.T) {
 	b.checked()
 
 	b.visit("/machines/tarn-vet-04")
-	b.tabTo(`.ownform summary`)
+	b.tabTo(`[data-at=ownform] summary`)
 	b.keys(" ")
 	b.tabTo(`select[name="own:bay25"]`)
 	b.keys("Bexmoor 1")
 	b.tabTo(`select[name="own:battery"]`)
 	b.keys("Wexcell QB-7")
-	b.until(`(document.querySelector('.against')?.innerText ?? '').includes('bay25 cannot be used beside the large pack')`)
+	b.until(`(document.querySelector('[data-at=against]')?.innerText ?? '').includes('bay25 cannot be used beside the large pack')`)
 	has(t, b.text(), "Your own")
 	b.checked()
 	b.quiet()

@@ -65,7 +65,7 @@ func (b *tab) provenByHand(to string) {
 	b.checked()
 	b.enter("Tick by hand, at the firmware's page", "")
 	b.enter("All the rest is as planned: I looked", `document.body.innerText.includes('Everything that was planned is there')`)
-	for eval[bool](b, `[...document.querySelectorAll('#first ~ .firstlist button')].some((e) => e.innerText === 'It is so')`) {
+	for eval[bool](b, `[...document.querySelectorAll('#first ~ [data-at=firstlist] button')].some((e) => e.innerText === 'It is so')`) {
 		b.enter("It is so", `true`)
 	}
 	b.enter("Note a memory test", "")
@@ -76,8 +76,8 @@ func (b *tab) provenByHand(to string) {
 		b.fill("/total_gb", "32") // nobody told what is soldered: the tester says the total
 	}
 	b.follow(`document.body.innerText.includes('no error')`)
-	for eval[bool](b, `!!document.querySelector('.oldpart details[open] button')`) {
-		b.tabTo(`.oldpart details[open] button`)
+	for eval[bool](b, `!!document.querySelector('[data-at=oldpart] details[open] button')`) {
+		b.tabTo(`[data-at=oldpart] details[open] button`)
 		b.follow(`true`)
 	}
 	for _, edge := range []string{"front", "right", "hinge", "left", "middle"} {
@@ -128,19 +128,19 @@ func TestProving(t *testing.T) {
 	if text := b.text(); strings.Contains(text, "is open") {
 		t.Errorf("it is mended, and still open: %s", text[:300])
 	}
-	for eval[bool](b, `[...document.querySelectorAll('#first ~ .firstlist button')].some((e) => e.innerText === 'It is so')`) {
+	for eval[bool](b, `[...document.querySelectorAll('#first ~ [data-at=firstlist] button')].some((e) => e.innerText === 'It is so')`) {
 		b.enter("It is so", `true`)
 	}
 	// Two runs are no judgement, a third one is.
 	for i, says := range []string{"Fewer than three runs a side", "Better: −50 %"} {
 		b.visit("/jobs/6/proof")
-		if eval[bool](b, `!!document.querySelector('.measure')`) {
-			b.enter("Take it off", `!document.querySelector('.measure')`)
+		if eval[bool](b, `!!document.querySelector('[data-at=measure]')`) {
+			b.enter("Take it off", `!document.querySelector('[data-at=measure]')`)
 		}
 		b.fill("/before", "90 92 94")
 		b.fill("/after", strings.Join([]string{"45", "46", "47"}[:i+2], " "))
-		b.tabTo(`.wanted button`)
-		b.follow(fmt.Sprintf(`document.querySelector('.measure').innerText.includes(%q)`, says))
+		b.tabTo(`[data-at=wanted] button`)
+		b.follow(fmt.Sprintf(`document.querySelector('[data-at=measure]').innerText.includes(%q)`, says))
 	}
 	b.enter("Note a memory test", "")
 	b.fill("/tool", "the firmware's own")
@@ -189,7 +189,7 @@ func TestProving(t *testing.T) {
 	}
 	cut := eval[string](
 		b,
-		`[...document.querySelectorAll('.reportsheet *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`,
+		`[...document.querySelectorAll('[data-at=reportsheet] *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`,
 	)
 	if cut != "" {
 		t.Errorf("cut on the sheet: %s", cut)

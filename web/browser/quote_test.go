@@ -96,9 +96,9 @@ func TestQuoteByLink(t *testing.T) {
 	b.tabTo(`#quoteform button`)
 	b.follow(`location.pathname.startsWith('/quotes/')`)
 	b.tabTo(`button[value="link"]`)
-	b.follow(`document.querySelector('.qlink') !== null`)
+	b.follow(`document.querySelector('[data-at=qlink]') !== null`)
 	b.checked()
-	link := eval[string](b, `document.querySelector('.qlink').innerText`)
+	link := eval[string](b, `document.querySelector('[data-at=qlink]').innerText`)
 	b.do(chromedp.EmulateViewport(390, 844))
 	b.do(chromedp.Navigate(b.base + link))
 	b.until(`document.readyState === 'complete' && !!document.querySelector('main')`)
@@ -112,10 +112,10 @@ func TestQuoteByLink(t *testing.T) {
 	b.tabTo(`[name="/letter"]`)
 	b.keys(" ")
 	b.fill("/who", "The vet")
-	for _, code := range eval[[]string](b, `[...document.querySelectorAll('.linkanswer [name^="/consents/"]')].map((e) => e.name)`) {
+	for _, code := range eval[[]string](b, `[...document.querySelectorAll('[data-at=linkanswer] [name^="/consents/"]')].map((e) => e.name)`) {
 		b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[name="` + code + `"]').click()`))
 	}
-	b.tabTo(`.linkanswer .button.main`)
+	b.tabTo(`[data-at=linkanswer] .button.main`)
 	b.follow(`document.querySelector('main').innerText.includes('Thank you')`)
 	b.noOverflow()
 	b.do(chromedp.Navigate(b.base + link))
@@ -166,8 +166,8 @@ func TestInvoicing(t *testing.T) {
 	)
 	if wrong := eval[string](b, `(() => {
 		const cents = (row) => Math.round(Number(row.querySelector('.num').innerText.replace('−', '-').replace(/[^0-9.-]/g, '')) * 100)
-		const lines = [...document.querySelectorAll('.invoicelines tbody tr')].reduce((sum, row) => sum + cents(row), 0)
-		const foot = [...document.querySelectorAll('.invoicelines tfoot tr')].map((row) => [row.innerText, cents(row)])
+		const lines = [...document.querySelectorAll('[data-at=invoicelines] tbody tr')].reduce((sum, row) => sum + cents(row), 0)
+		const foot = [...document.querySelectorAll('[data-at=invoicelines] tfoot tr')].map((row) => [row.innerText, cents(row)])
 		const of = (word) => foot.filter(([text]) => text.startsWith(word)).reduce((sum, [, n]) => sum + n, 0)
 		if (lines !== of('Net')) return lines + ' lines are not ' + of('Net')
 		if (of('Net') + of('Tax') + of('Rounding') !== of('Total')) return 'the total is not what is above it'
@@ -195,7 +195,7 @@ func TestInvoicing(t *testing.T) {
 	}
 	// As many lines as an invoice can have go on to a second sheet, each once, the sums below the last.
 	b.do(chromedp.Evaluate[chromedp.Void](`(() => {
-		const body = document.querySelector('.invoicelines tbody'), row = body.querySelector('tr')
+		const body = document.querySelector('[data-at=invoicelines] tbody'), row = body.querySelector('tr')
 		body.replaceChildren(...Array.from({ length: 60 }, (_, i) => {
 			const next = row.cloneNode(true)
 			next.querySelector('.num').innerText = i + 100 + '.01'
@@ -220,7 +220,7 @@ func TestInvoicing(t *testing.T) {
 	b.checked()
 	b.visit("/find?code=i-1")
 	has(t, b.text(), "“i-1” is an invoice.")
-	b.tabTo(`.invoiceafter summary`)
+	b.tabTo(`[data-at=invoiceafter] summary`)
 	b.keys("\r")
 	b.fill("/why", "the wrong customer")
 	b.tabTo(`form[action="/invoices/1/cancel"] .button`)

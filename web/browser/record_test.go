@@ -87,7 +87,7 @@ func TestWholeMachine(t *testing.T) {
 		"NVMe, gen 4 ×4, 30 mm (post moves), 80 mm, refuses two-lane drives",
 		"2.5-inch SATA, 7 mm high, needs cable-st14", "50 Wh, SB-500",
 		"a second socket under the shield?", "exposed by the step shield", "Also holds for ST14-B", "proposed")
-	if eval[int](b, `document.querySelectorAll('.drawing .screw').length`) != 8 {
+	if eval[int](b, `document.querySelectorAll('.drawing [data-at=screw]').length`) != 8 {
 		t.Error("the drawing lacks the screws")
 	}
 	// The shield is lifted: what was suspected is not there, and the finding says so.
@@ -98,7 +98,7 @@ func TestWholeMachine(t *testing.T) {
 	b.checked()
 	b.choose("#photo", picture(t))
 	b.fill("caption", "Shield lifted: one socket.")
-	b.follow(`location.pathname.endsWith('/photos') && document.querySelectorAll('.photos img').length === 1`)
+	b.follow(`location.pathname.endsWith('/photos') && document.querySelectorAll('[data-at=photos] img').length === 1`)
 	b.until(`[...document.images].every(i => i.complete && i.naturalWidth > 0)`)
 	has(t, b.text(), "Shield lifted: one socket.", "dimm1")
 	b.quiet()

@@ -148,7 +148,7 @@ func TestRun(t *testing.T) {
 		t.Error("what was found is not in the record")
 	}
 	b.visit("/jobs/6")
-	b.visit(eval[string](b, `document.querySelector('.tabs a[href$="/history"]').getAttribute('href')`))
+	b.visit(eval[string](b, `document.querySelector('[data-at=tabs] a[href$="/history"]').getAttribute('href')`))
 	has(t, b.text(), "the work at the bench is done")
 	second.quiet()
 }

@@ -28,9 +28,9 @@ func TestRunStoppedAndLate(t *testing.T) {
 	second.shown("down:power-off")
 
 	// Stopped at the bench: nothing is left but what makes it safe, on every tablet.
-	b.press(`[data-step="look"] .stopit`)
-	b.until(`!!document.querySelector('.runstopped') && !document.querySelector('.bigtick')`)
-	second.until(`!!document.querySelector('.runstopped') && !document.querySelector('.bigtick')`)
+	b.press(`[data-step="look"] [data-at=stopit]`)
+	b.until(`!!document.querySelector('[data-at=runstopped]') && !document.querySelector('.bigtick')`)
+	second.until(`!!document.querySelector('[data-at=runstopped]') && !document.querySelector('.bigtick')`)
 	b.settled()
 	b.checked()
 	has(t, b.text(), "Hands off the pack", "Do not charge it")
@@ -40,7 +40,7 @@ func TestRunStoppedAndLate(t *testing.T) {
 	b.until(`!document.querySelector('#safe') && document.readyState === 'complete'`)
 	b.visit("/jobs/6/run")
 	b.shown("down:power-off")
-	second.until(`!document.querySelector('.runstopped') && !!document.querySelector('.bigtick')`)
+	second.until(`!document.querySelector('[data-at=runstopped]') && !!document.querySelector('.bigtick')`)
 	second.settled()
 
 	// Cut off, one tablet ticks on; the run is ended elsewhere and another begun.

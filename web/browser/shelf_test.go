@@ -103,7 +103,7 @@ func TestShelfFromNothing(t *testing.T) {
 	has(t, b.text(), "Open it")
 	b.visit("/jobs/1")
 	has(t, b.text(), "1 kept for it")
-	b.tabTo(`.jobparts summary`)
+	b.tabTo(`[data-at=jobparts] summary`)
 	b.keys(" ")
 	b.tabTo(`form[action$="/fit"] button`)
 	b.follow(`document.querySelector('main').innerText.includes('1 fitted')`)

@@ -248,7 +248,7 @@ func TestLists(t *testing.T) {
 		"/machines?where=danger":        {"stopped: pack swollen", "wath-07"},
 		"/machines?where=customer":      {"waits for the customer since", "stopped:"},
 		"/machines?page=7":              {"No machine is like that", "wath-07"},
-		"/models?sort=newest":           {"<svg class=\"smalldraw\"", ""},
+		"/models?sort=newest":           {`<rect class="small-`, ""},
 		"/customers?where=open":         {"Wath River Ferries", "No customer is like that"},
 		"/customers?where=none":         {"No customer is like that", "Wath River Ferries"},
 		"/jobs":                         {"YB-0001", "No job"},

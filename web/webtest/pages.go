@@ -21,15 +21,16 @@ func Take(t *testing.T, e *echo.Echo, form url.Values) string {
 	return PlanOf(t, e, w.Header().Get("Location"))
 }
 
+var planLink = regexp.MustCompile(`href="(/machines/[0-9]+)"`)
+
 // PlanOf is the address of the plan of a job's machine.
 func PlanOf(t *testing.T, e *echo.Echo, job string) string {
 	t.Helper()
-	_, rest, ok := strings.Cut(Page(e, job), `<a href="/machines/`)
-	id, _, _ := strings.Cut(rest, `"`)
-	if !ok || !strings.HasPrefix(job, "/jobs/") {
+	plan := planLink.FindStringSubmatch(Page(e, job))
+	if plan == nil || !strings.HasPrefix(job, "/jobs/") {
 		t.Fatalf("%s is no job", job)
 	}
-	return "/machines/" + id
+	return plan[1]
 }
 
 func Page(e *echo.Echo, path string) string {

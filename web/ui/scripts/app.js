@@ -104,7 +104,7 @@ document.addEventListener('DOMContentLoaded', () => {
   document.querySelectorAll('.scroll > table:not(.benchlist)').forEach((table) => {
     // Of an option its letter, of today the word alone: their names stand in the first row.
     const nameOf = (cell) => {
-      const mark = cell.querySelector('.optmark')
+      const mark = cell.querySelector('[data-at=optmark]')
       if (mark) return mark.textContent.trim()
       const words = [...cell.childNodes].map((node) => node.textContent.trim()).filter(Boolean)
       return cell.matches('.today') ? words[0] : words.join(' ')

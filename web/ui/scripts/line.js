@@ -137,7 +137,7 @@
       source.selectedIndex = Number(event.key) - 1
       ask()
     } else if (event.ctrlKey && event.key === 'z' && text.value === '') {
-      const undo = document.querySelector('.kept button')
+      const undo = document.querySelector('[data-at=kept] button')
       if (undo) undo.click()
     } else return
     event.preventDefault()

@@ -27,7 +27,7 @@
       // The other forms of the page carry what is asked now.
       document.querySelectorAll('form[data-live]').forEach((form) => {
         if (form.contains(document.activeElement)) return
-        const fresh = page.querySelector('form[data-live="' + form.dataset.live + '"][action="' + form.getAttribute('action') + '"].' + [...form.classList].join('.'))
+        const fresh = page.querySelector('form[data-live="' + form.dataset.live + '"][action="' + form.getAttribute('action') + '"]')
         if (fresh) form.replaceWith(fresh)
       })
     } catch (fault) {
@@ -71,7 +71,7 @@
   document.addEventListener('input', (event) => {
     if (!event.target.matches('[data-filter]')) return
     const words = event.target.value.toLowerCase().split(/\s+/)
-    document.querySelectorAll('table.all tr').forEach((row) => {
+    document.querySelectorAll('[data-filtered] tr').forEach((row) => {
       row.hidden = !words.every((w) => row.textContent.toLowerCase().includes(w))
     })
   })

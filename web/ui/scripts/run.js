@@ -286,7 +286,7 @@
       const now = float.dataset.floatof === keys[Math.min(at, keys.length - 1)]
       show(float, now)
       // On a narrow page the drawing scrolls: the float stays in sight.
-      const box = now && float.closest('.descentbox')
+      const box = now && float.closest('[data-at=descentbox]')
       if (box && box.scrollWidth > box.clientWidth) {
         const of = float.ownerSVGElement
         box.scrollLeft = float.transform.baseVal[0].matrix.e / of.viewBox.baseVal.width * of.clientWidth - box.clientWidth / 2
@@ -325,7 +325,7 @@
       no.hidden = stuck === ''
       no.querySelector('[data-stuckwords]').textContent = stuck
     }
-    if (net && !root.querySelector('.alldone h2')?.textContent.includes('work is done')) {
+    if (net && !root.querySelector('[data-alldone] h2')?.textContent.includes('work is done')) {
       const waiting = queue.length
       net.classList.toggle('is-waiting', waiting > 0 || lost)
       const words = waiting > 0 ? `${waiting} waiting to be sent` : 'All ticks sent'
@@ -469,7 +469,7 @@
     if (jump) {
       event.preventDefault()
       go(keys.indexOf(jump.dataset.jump))
-      root.querySelector('.rungrid')?.scrollIntoView({ block: 'nearest' })
+      root.querySelector('[data-at=rungrid]')?.scrollIntoView({ block: 'nearest' })
     }
   })
 
