@@ -2,7 +2,6 @@ package jobs
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"sort"
 	"strings"
@@ -109,16 +108,13 @@ func (s *Jobs) BenchRows(tx store.Tx) ([]BenchRow, error) {
 		return nil, err
 	}
 	var out []BenchRow
-	models := map[string]*hw.Chassis{} // each is opened once
 	for i := range jobs {
 		m := &jobs[i].Machine
-		if models[m.ModelID] == nil {
-			models[m.ModelID] = &hw.Chassis{}
-			if err := json.Unmarshal(m.Model.Doc, models[m.ModelID]); err != nil {
-				return nil, fmt.Errorf("model %s: %w", m.ModelID, err)
-			}
+		model, err := s.open.record(&m.Model)
+		if err != nil {
+			return nil, err
 		}
-		r, err := recordOf(m, &jobs[i], models[m.ModelID])
+		r, err := recordOf(m, &jobs[i], model)
 		if err != nil {
 			return nil, err
 		}

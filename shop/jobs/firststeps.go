@@ -20,6 +20,9 @@ type FirstStep struct {
 // FirstSteps is the way from an empty shop to its first plan, nil where all of it is done. started is the
 // name that the workshop was given when Yembo was started, "" for none.
 func (s *Jobs) FirstSteps(ctx context.Context, started string) ([]FirstStep, error) {
+	if s.begun.Load() {
+		return nil, nil
+	}
 	var out []FirstStep
 	err := s.Store.View(ctx, func(tx store.Tx) error {
 		how, err := base.SettingsIn(tx)
@@ -76,5 +79,6 @@ func (s *Jobs) FirstSteps(ctx context.Context, started string) ([]FirstStep, err
 			return out, err
 		}
 	}
+	s.begun.Store(err == nil)
 	return nil, err
 }

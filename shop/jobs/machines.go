@@ -335,7 +335,7 @@ func ReadMachine(row *store.Machine, job *store.Job) (MachineRecord, error) {
 	return recordOf(row, job, ch)
 }
 
-// recordOf is machineRecord with the model's record already opened.
+// recordOf is ReadMachine with the model's record already opened.
 func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord, error) {
 	out := MachineRecord{Key: row.ID, Machine: &hw.Machine{}, MachineVer: row.Version, Chassis: ch,
 		CustomerID: row.CustomerID, Customer: row.Customer.Name,

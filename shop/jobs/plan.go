@@ -48,13 +48,16 @@ type Planned struct {
 	names map[string]string // of the parts, once a page asks
 }
 
-// Words sums up an option of the plan for people. A plan is one page's: it is not asked at once from two places.
-func (p *Planned) Words(o *plan.Option) string {
+// Names are the names of the plan's parts by their ids. A plan is one page's: it is not asked at once from two places.
+func (p *Planned) Names() map[string]string {
 	if p.names == nil {
 		p.names = p.Parts.Names()
 	}
-	return o.Words(p.Record.Chassis, p.names)
+	return p.names
 }
+
+// Words sums up an option of the plan for people.
+func (p *Planned) Words(o *plan.Option) string { return o.Words(p.Record.Chassis, p.Names()) }
 
 // basis is what a plan rests on, so that what was planned aside can be stored only while
 // all of it still holds.

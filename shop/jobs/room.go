@@ -3,8 +3,14 @@
 package jobs
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
+	"fmt"
+	"sync"
+	"sync/atomic"
 
+	"yembo/core/hw"
 	"yembo/core/run"
 	"yembo/shop/base"
 	"yembo/shop/records"
@@ -21,6 +27,9 @@ type Jobs struct {
 	Bills Bills
 	Runs  Runs
 	uses  *uses
+	open  *openModels
+	// begun says that a new shop has done its first steps: it does not begin twice.
+	begun atomic.Bool
 }
 
 // Bills is what a job needs of what is charged for it.
@@ -39,5 +48,38 @@ type Runs interface {
 
 // New returns the jobs of a workshop. Their Bills and Runs are to be told before they are used.
 func New(r *records.Records, s *stock.Stock) *Jobs {
-	return &Jobs{Base: r.Base, Records: r, Stock: s, uses: &uses{}}
+	return &Jobs{Base: r.Base, Records: r, Stock: s, uses: &uses{}, open: &openModels{of: map[string]openModel{}}}
 }
+
+// openModels keeps the records that the bench list reads at every look, so that each is opened once. Nobody may
+// change what it holds.
+type openModels struct {
+	mu sync.Mutex
+	of map[string]openModel
+}
+
+type openModel struct {
+	doc    []byte
+	record *hw.Chassis
+}
+
+// record is a model's record out of its row.
+func (o *openModels) record(row *store.Model) (*hw.Chassis, error) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if kept := o.of[row.ID]; bytes.Equal(kept.doc, row.Doc) && kept.record != nil {
+		return kept.record, nil
+	}
+	ch := &hw.Chassis{}
+	if err := json.Unmarshal(row.Doc, ch); err != nil {
+		return nil, fmt.Errorf("model %s: %w", row.ID, err)
+	}
+	if len(o.of) >= mostOpen {
+		clear(o.of)
+	}
+	o.of[row.ID] = openModel{row.Doc, ch}
+	return ch, nil
+}
+
+// mostOpen is how many records are kept open: those of the jobs that are open in a large shop.
+const mostOpen = 200

@@ -67,12 +67,26 @@ func (s *Hands) Proof(ctx context.Context, job int64) (Proof, error) {
 	return out, err
 }
 
+// ProofOf is the proof of a job that was read already.
+func (s *Hands) ProofOf(ctx context.Context, j jobs.JobRecord) (Proof, error) {
+	var out Proof
+	err := s.Store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = s.proofOf(ctx, tx, j)
+		return err
+	})
+	return out, err
+}
+
 func (s *Hands) proofIn(ctx context.Context, tx store.Tx, job int64) (Proof, error) {
-	var p Proof
-	var err error
-	if p.Job, err = s.JobIn(tx, job); err != nil {
-		return p, err
+	j, err := s.JobIn(tx, job)
+	if err != nil {
+		return Proof{}, err
 	}
+	return s.proofOf(ctx, tx, j)
+}
+
+func (s *Hands) proofOf(ctx context.Context, tx store.Tx, j jobs.JobRecord) (Proof, error) {
+	p, job := Proof{Job: j}, j.JobID
 	row, err := tx.ProofOf(job)
 	switch {
 	case err == nil:

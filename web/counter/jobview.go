@@ -193,7 +193,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 	}
 	v.Box = kit.BoxOf(&j, &row)
 	if v.Closed == "" && (r.Choice != nil || v.Worked) {
-		p, err := s.Shop.Proof(ctx, id)
+		p, err := s.Shop.ProofOf(ctx, j)
 		if err != nil {
 			return err
 		}

@@ -17,12 +17,11 @@ type Mark struct {
 }
 
 // MarksOf marks in the drawing what an option puts in, takes out and moves, and what cannot
-// be used beside it any more.
-func (d *Inside) MarksOf(in plan.Input, o *plan.Option) []Mark {
+// be used beside it any more. names are those of the parts by their ids.
+func (d *Inside) MarksOf(in plan.Input, o *plan.Option, names map[string]string) []Mark {
 	ch := in.Chassis
 	width, depth := OutlineOf(ch)
 	l := Propose(ch, width, depth)
-	names := in.Parts.Names()
 	var out []Mark
 	mark := func(place, kind, text string) {
 		at, ok := l.At[place]

@@ -294,7 +294,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		shown[id], letters[id] = true, string(rune('A'+i))
 	}
 	scale := draw.BarScale(p.Input(), p.Plan, shown)
-	names := p.Parts.Names()
+	names := p.Names()
 	why, err := plan.NewExplainer(p.Input())
 	if err != nil {
 		return v, err
@@ -376,7 +376,7 @@ func (v *planView) drawChosen(p *jobs.Planned) {
 	if p.Own != nil {
 		v.Looking = "your own combination"
 		v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
-		v.Marks = v.Inside.MarksOf(p.Input(), p.Own)
+		v.Marks = v.Inside.MarksOf(p.Input(), p.Own, p.Names())
 		v.Inside.Planned = v.Marks
 		return
 	}
@@ -395,7 +395,7 @@ func (v *planView) drawChosen(p *jobs.Planned) {
 	}
 	v.Looking = p.Words(o)
 	v.Inside = draw.Model(p.Record.Chassis, draw.Desk)
-	v.Marks = v.Inside.MarksOf(p.Input(), o)
+	v.Marks = v.Inside.MarksOf(p.Input(), o, p.Names())
 	v.Inside.Planned = v.Marks
 }
 
