@@ -130,6 +130,7 @@ const (
 	CodeBeyondMaker   Code = "memory.beyond_maker"
 	CodeLimitInferred Code = "memory.limit_inferred"
 	CodeNarrower      Code = "memory.narrower"
+	CodeSingleChannel Code = "memory.single_channel"
 	CodeMixed         Code = "memory.mixed"
 	CodeAsymmetric    Code = "memory.asymmetric"
 	CodeSlower        Code = "memory.slower"
@@ -211,6 +212,7 @@ var Codes = []CodeRow{
 	{Code: CodeLimitInferred, Severity: Warns, Says: "memory past what is proven, no maker's figure known", Risk: true,
 		Points: 1, Consent: ConsentNoLimit},
 	{Code: CodeNarrower, Severity: Warns, Says: "less memory bandwidth than today", Risk: true, Points: 1},
+	{Code: CodeSingleChannel, Severity: Warns, Says: "all memory on one channel", Risk: true, Points: 1},
 	{Code: CodeMixed, Severity: Warns, Says: "modules in the sockets differ", Risk: true, Points: 1},
 	{Code: CodeAsymmetric, Severity: Warns, Says: "part of the memory runs single", Risk: true},
 	{Code: CodeHot, Severity: Warns, Says: "a drive that runs hot", Risk: true, Points: 1},

@@ -334,12 +334,14 @@ const (
 	LimitMaker      LimitPractice = "maker"
 	LimitProven     LimitPractice = "proven"
 	LimitController LimitPractice = "controller"
+	LimitSockets    LimitPractice = "sockets"
 )
 
 // LimitPractices is the table of them: whose figure it is.
 var LimitPractices = Vocabulary[LimitPractice]{
 	{LimitMaker, "the maker's figure", "", nil}, {LimitProven, "what was proven", "", nil},
 	{LimitController, "the controller's figure", "", nil},
+	{LimitSockets, "what the sockets take, tried and tested", "", nil},
 }
 
 // Pairing is which modules a shop lets stand beside each other.

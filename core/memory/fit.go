@@ -23,13 +23,33 @@ func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 	return hw.Verdict{}, false
 }
 
+// Stays is the memory that stays in the machine beside a module, in GB.
+type Stays struct {
+	Soldered hw.Dec // in all
+	Kept     hw.Dec // the modules in the other sockets that are to be left as they are
+}
+
+// and is the arithmetic of a module beside what stays.
+func (s Stays) and(gb hw.Dec) string {
+	var terms []string
+	if s.Soldered > 0 {
+		terms = append(terms, fmt.Sprintf("%s GB soldered", s.Soldered))
+	}
+	if s.Kept > 0 {
+		terms = append(terms, fmt.Sprintf("%s GB that stay", s.Kept))
+	}
+	if terms == nil {
+		return fmt.Sprintf("%s GB alone", gb)
+	}
+	return fmt.Sprintf("%s + %s GB = %s GB", strings.Join(terms, " + "), gb, s.Soldered+s.Kept+gb)
+}
+
 // Fit checks one module in one socket, in the order of docs/rules.md. The limit is
-// compared with soldered (the machine's, in all) + this module alone. part is the module's
-// index in the parts list.
-func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit,
+// compared with what stays + this module. part is the module's index in the parts list.
+func Fit(ch *hw.Chassis, stays Stays, socket int, mod *hw.Module, part int, limit Limit,
 	largest LargestModule) hw.Verdict {
 	s := &ch.Memory.Sockets[socket]
-	v := fit(ch, soldered, socket, mod, part, limit, largest)
+	v := fit(ch, stays, socket, mod, part, limit, largest)
 	v.Place = s.ID
 	// A document tells a limit, no opening does.
 	if v.Code == hw.CodeUnknown && strings.HasPrefix(v.Fact, "chassis:") && v.Fact != UnknownLimitFact {
@@ -38,7 +58,7 @@ func Fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, 
 	return v
 }
 
-func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, limit Limit,
+func fit(ch *hw.Chassis, stays Stays, socket int, mod *hw.Module, part int, limit Limit,
 	largest LargestModule) hw.Verdict {
 	mem := ch.Memory
 	s := &mem.Sockets[socket]
@@ -84,12 +104,8 @@ func fit(ch *hw.Chassis, soldered hw.Dec, socket int, mod *hw.Module, part int, 
 		return hw.Unknown(UnknownLimitFact,
 			"how much memory this model takes in all is not known: the maker's or the controller's document tells it")
 	}
-	if soldered+gb > ceiling {
-		if soldered > 0 {
-			return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB soldered + %s GB = %s GB; %s is %s GB", soldered, gb,
-				soldered+gb, limit.Words(), ceiling)
-		}
-		return hw.Refuse(hw.CodeMemoryOverLimit, "%s GB alone; %s is %s GB", gb, limit.Words(), ceiling)
+	if sum := stays.Soldered + stays.Kept + gb; sum > ceiling {
+		return hw.Refuse(hw.CodeMemoryOverLimit, "%s; %s is %s GB", stays.and(gb), limit.Words(), ceiling)
 	}
 	return hw.Verdict{Defaulted: defaulted}
 }
@@ -112,6 +128,8 @@ func (l Limit) Words() string {
 		return "the proven limit"
 	case ByController:
 		return "the controller's limit"
+	case BySockets:
+		return "what the sockets take"
 	case Inferred:
 		return "the limit inferred from what runs in it now"
 	case ByNobody: // they change nothing here

@@ -23,20 +23,23 @@ func TestFit(t *testing.T) {
 		Sockets: []hw.Socket{{ID: "dimm0", Form: "DIMM"},
 			{ID: "dimm1", Form: "SO-DIMM", MaxModule: hw.Known(gb(16)), Reach: "shield"}}}}
 	mod := hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(16))}
-	soldered, practice := gb(8), hw.LimitMaker
+	stays, practice := Stays{Soldered: gb(8)}, hw.LimitMaker
 	check := func(name, want string) {
 		t.Helper()
-		if got := told(Fit(ch, soldered, 1, &mod, 3, InForce(ch, nil, practice, Largest()), Largest())); got != want {
+		if got := told(Fit(ch, stays, 1, &mod, 3, InForce(ch, nil, practice, Largest()), Largest())); got != want {
 			t.Errorf("%s:\n got %s\nwant %s", name, got, want)
 		}
 	}
 	check("fits to the last GB", "dimm1:")
 	ch.Memory.Sockets[1].MaxModule = hw.Maybe[hw.Dec]{}
 	check("the largest made counts", "dimm1:    /memory/sockets/1/max_module_gb")
-	soldered = gb(16)
+	stays.Soldered = gb(16)
 	check("over the maker's limit",
 		"memory.over_limit dimm1: 16 GB soldered + 16 GB = 32 GB; the maker's limit is 24 GB")
-	soldered, ch.Memory.Limits.Maker = 0, hw.Known(gb(8))
+	stays.Kept = gb(4)
+	check("beside one that stays",
+		"memory.over_limit dimm1: 16 GB soldered + 4 GB that stay + 16 GB = 36 GB; the maker's limit is 24 GB")
+	stays, ch.Memory.Limits.Maker = Stays{}, hw.Known(gb(8))
 	check("alone over it", "memory.over_limit dimm1: 16 GB alone; the maker's limit is 8 GB")
 	practice, ch.Memory.Limits.Proven = hw.LimitProven, hw.Known(gb(12))
 	check("over the proven limit", "memory.over_limit dimm1: 16 GB alone; the proven limit is 12 GB")
@@ -46,7 +49,7 @@ func TestFit(t *testing.T) {
 	check("no limit known", "unknown dimm1: how much memory this model takes in all is not known: the maker's or "+
 		"the controller's document tells it chassis:/memory/limits/maker_gb")
 	ch.Memory.Sockets[0].Form = "SO-DIMM"
-	ch.Memory.Limits.Maker, practice, soldered, mod.Capacity = hw.Known(gb(128)), hw.LimitMaker, gb(48),
+	ch.Memory.Limits.Maker, practice, stays.Soldered, mod.Capacity = hw.Known(gb(128)), hw.LimitMaker, gb(48),
 		hw.Known(gb(32))
 	ch.Memory.Soldered = []hw.Soldered{{ID: "onboard", Capacity: gb(8)}}
 	check("past what the sockets hold",
@@ -217,8 +220,8 @@ func TestPastTheLimit(t *testing.T) {
 	}
 }
 
-// TestInferredLimit: where no figure is known, soldered + for each socket the largest module
-// that runs in it now, or the socket's own largest where that is smaller.
+// TestInferredLimit: where no figure is known, soldered + for each socket its own largest module, else the
+// largest that runs in any of them now.
 func TestInferredLimit(t *testing.T) {
 	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR4"),
 		Soldered: []hw.Soldered{{ID: "on", Capacity: gb(4)}},
@@ -229,11 +232,51 @@ func TestInferredLimit(t *testing.T) {
 		{Socket: "c", Module: hw.Module{Capacity: hw.Known(gb(16))}}}}}
 	l := InForce(ch, m, hw.LimitProven, Largest())
 	if l.GB.Or(0) != gb(48) || l.From != Inferred || !l.FellBack || l.Path() != "" ||
-		l.Arithmetic != "8 soldered + 16 + 8 + 16 = 48 GB" {
+		l.Arithmetic != "8 soldered + 1 × 16 + 1 × 8 + 1 × 16 = 48 GB" {
 		t.Errorf("%+v", l)
 	}
 	m.Fitted.Memory = []hw.FittedModule{}
 	if l := InForce(ch, m, hw.LimitMaker, Largest()); l.GB.IsKnown() {
 		t.Errorf("nothing in the sockets, and a limit of %v", l.GB)
+	}
+	for i := range ch.Memory.Sockets {
+		ch.Memory.Sockets[i].MaxModule = hw.Known(gb(8))
+	}
+	if l := InForce(ch, m, hw.LimitMaker, Largest()); l.GB.Or(0) != gb(32) || l.Arithmetic != "8 soldered + 2 × 8 + 1 × 8 = 32 GB" {
+		t.Errorf("every socket's own figure is known: %+v", l)
+	}
+}
+
+// TestSocketsLimit: by the practice of what the sockets take, the controller's figure, else soldered + for each
+// socket its own largest module, which is never past the largest one made, else as proven.
+func TestSocketsLimit(t *testing.T) {
+	ch := &hw.Chassis{Memory: &hw.Memory{Type: hw.Known[hw.MemoryType]("DDR5"),
+		Soldered: []hw.Soldered{{ID: "on", Capacity: gb(8)}},
+		Sockets:  []hw.Socket{{ID: "a", Form: "SO-DIMM", MaxModule: hw.Known(gb(48))}, {ID: "b", Form: "SO-DIMM"}}}}
+	limit := func(practice hw.LimitPractice) Limit { return InForce(ch, nil, practice, Largest()) }
+	if l := limit(hw.LimitSockets); l.GB.Or(0) != gb(120) || l.From != BySockets || l.FellBack || l.Path() != "" ||
+		l.Arithmetic != "8 soldered + 1 × 48 + 1 × 64 = 120 GB" {
+		t.Errorf("%+v", l)
+	}
+	ch.Memory.Limits.Maker = hw.Known(gb(256))
+	if l := limit(hw.LimitMaker); !l.Unreachable || l.GB.Or(0) != gb(120) {
+		t.Errorf("a maker's figure past what the sockets hold: %+v", l)
+	}
+	ch.Memory.Sockets[0].MaxModule = hw.Known(gb(128)) // the label says so; none is made
+	if l := limit(hw.LimitSockets); l.GB.Or(0) != gb(136) {
+		t.Errorf("past the largest module made: %+v", l)
+	}
+	ch.Memory.Limits.Controller = hw.Known(gb(96))
+	if l := limit(hw.LimitSockets); l.GB.Or(0) != gb(96) || l.From != ByController {
+		t.Errorf("the controller's figure is known: %+v", l)
+	}
+	ch.Memory.Limits.Controller, ch.Memory.Limits.Proven = hw.Maybe[hw.Dec]{}, hw.Known(gb(64))
+	ch.Memory.Limits.Maker, ch.Memory.Sockets[1].Form = hw.Maybe[hw.Dec]{}, "CAMM2" // no row, and no figure of its own
+	if l := limit(hw.LimitSockets); l.GB.Or(0) != gb(64) || l.From != ByProof {
+		t.Errorf("a socket of which nothing is known: %+v", l)
+	}
+	ch.Memory.Type, ch.Memory.Sockets[1].MaxModule = hw.Maybe[hw.MemoryType]{}, hw.Known(gb(16))
+	if l := limit(hw.LimitSockets); l.GB.Or(0) != gb(152) {
+		t.Errorf("no type, and every socket's own figure: %+v", l)
 	}
 }

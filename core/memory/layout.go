@@ -59,18 +59,40 @@ func ChannelCount(mem *hw.Memory) int {
 		return n
 	}
 	highest := 0
-	look := func(letters []string) {
+	for _, letters := range placesOn(mem) {
 		for _, l := range letters {
 			highest = max(highest, int(l[0]-'A')+1)
 		}
 	}
+	return highest
+}
+
+// Wide reports whether the sockets and the soldered memory are known to lie on at least two channels.
+func Wide(mem *hw.Memory) bool {
+	first := ""
+	for _, on := range placesOn(mem) {
+		for _, letter := range on {
+			if first == "" {
+				first = letter
+			}
+			if letter != first {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// placesOn are the channels of each place of memory, nil for one of which they are not known.
+func placesOn(mem *hw.Memory) [][]string {
+	var out [][]string
 	for i := range mem.Soldered {
-		look(hw.OnChannels(mem.Soldered[i].Channel, mem.Soldered[i].Channels))
+		out = append(out, hw.OnChannels(mem.Soldered[i].Channel, mem.Soldered[i].Channels))
 	}
 	for i := range mem.Sockets {
-		look(hw.OnChannels(mem.Sockets[i].Channel, mem.Sockets[i].Channels))
+		out = append(out, hw.OnChannels(mem.Sockets[i].Channel, mem.Sockets[i].Channels))
 	}
-	return highest
+	return out
 }
 
 // Arrange computes what the sticks give on a machine with that memory record.

@@ -2,6 +2,7 @@ package memory
 
 import (
 	"fmt"
+	"strings"
 
 	"yembo/core/hw"
 )
@@ -48,7 +49,8 @@ const (
 	ByMaker
 	ByProof
 	ByController
-	Inferred // from what runs in the machine now
+	BySockets // nobody has tried it
+	Inferred  // from what the sockets are known to take, or runs in the machine now
 )
 
 // Path is the fact that the limit rests on, "" for one that no fact states.
@@ -60,7 +62,7 @@ func (l Limit) Path() string {
 		return limits + "proven_gb"
 	case ByController:
 		return limits + "controller_gb"
-	case ByNobody, Inferred: // they change nothing here
+	case ByNobody, BySockets, Inferred: // no single fact states them
 	}
 	return ""
 }
@@ -76,6 +78,7 @@ const UnknownLimitFact = "chassis:" + limits + "maker_gb"
 //	maker       the maker's figure
 //	proven      the higher of the proven and the maker's figure
 //	controller  the controller's figure; where that is not known, as proven
+//	sockets     the controller's figure; where that is not known, what the sockets hold; else as proven
 //
 // Where the practice finds no figure it is the first known of the proven one, the
 // controller's, and the inferred one. Nothing goes past the controller's figure where it
@@ -85,13 +88,18 @@ func InForce(ch *hw.Chassis, m *hw.Machine, practice hw.LimitPractice, largest L
 	maker, hasMaker := mem.Limits.Maker.Get()
 	proven, hasProven := mem.Limits.Proven.Get()
 	controller, hasController := mem.Limits.Controller.Get()
+	held, heldWords, hasHeld := Reachable(ch, m, largest)
+	hasHeld = hasHeld && len(mem.Sockets) > 0
 
 	var out Limit
 	take := func(from LimitFrom, gb hw.Dec) { out = Limit{From: from, GB: hw.Known(gb)} }
 	switch {
-	case practice == hw.LimitController && hasController:
+	case (practice == hw.LimitController || practice == hw.LimitSockets) && hasController:
 		take(ByController, controller)
-	case (practice == hw.LimitProven || practice == hw.LimitController) && hasProven && (!hasMaker || proven > maker):
+	case practice == hw.LimitSockets && hasHeld:
+		take(BySockets, held)
+		out.Arithmetic = heldWords
+	case practice != hw.LimitMaker && practice != "" && hasProven && (!hasMaker || proven > maker):
 		take(ByProof, proven)
 	case hasMaker:
 		take(ByMaker, maker)
@@ -116,81 +124,78 @@ func InForce(ch *hw.Chassis, m *hw.Machine, practice hw.LimitPractice, largest L
 		out.FellBack, stated = fell, controller
 	}
 	out.Stated = stated
-	if sum, words, ok := Reachable(ch, m, largest); ok && len(mem.Sockets) > 0 && stated > sum {
-		out.Unreachable, out.Reachable, out.Arithmetic = true, sum, words
-		out.GB = hw.Known(sum)
+	if hasHeld && stated > held {
+		out.Unreachable, out.Reachable, out.Arithmetic = true, held, heldWords
+		out.GB = hw.Known(held)
 	}
 	return out
 }
 
-// inferred is soldered + for each socket the largest module that runs in any socket of
-// this machine now, or the socket's own largest where that is smaller. ok is false where
-// nothing is known to run in the sockets.
+// inferred is soldered + for each socket its own largest module where that is recorded, else the largest
+// module that runs in any socket of this machine now. ok is false where a socket has neither.
 func inferred(ch *hw.Chassis, m *hw.Machine) (sum hw.Dec, words string, ok bool) {
-	largest := hw.Dec(0)
+	runs := hw.Dec(0)
 	if m != nil {
 		for i := range m.Fitted.Memory {
-			largest = max(largest, m.Fitted.Memory[i].Module.Capacity.Or(0))
+			runs = max(runs, m.Fitted.Memory[i].Module.Capacity.Or(0))
 		}
 	}
-	if largest == 0 || len(ch.Mem().Sockets) == 0 {
-		return 0, "", false
-	}
-	add := func(gb hw.Dec, what string) {
-		if sum += gb; words != "" {
-			words += " + "
-		}
-		words += gb.String() + what
-	}
-	soldered := hw.Dec(0)
-	for _, s := range Soldered(ch, m) {
-		soldered += s.Module.Capacity.Or(0)
-	}
-	if soldered > 0 {
-		add(soldered, " soldered")
-	}
-	for i := range ch.Memory.Sockets {
-		add(min(largest, ch.Memory.Sockets[i].MaxModule.Or(largest)), "")
-	}
-	return sum, fmt.Sprintf("%s = %s GB", words, sum), true
+	return socketsSum(ch, m, func(s *hw.Socket) (hw.Dec, bool) {
+		gb := s.MaxModule.Or(runs)
+		return gb, gb > 0
+	})
 }
 
-// Reachable is soldered + sockets × the largest module made. ok is false where
-// the type, the sockets or a row of the table is not known.
+// Reachable is what the sockets hold: soldered + for each socket its own largest module where that is
+// recorded, but not past the largest one made for its form and type, else that one. ok is false where the
+// sockets are not known, or one of them has neither figure.
 func Reachable(ch *hw.Chassis, m *hw.Machine, largest LargestModule) (sum hw.Dec, words string, ok bool) {
-	mem := ch.Mem()
-	kind, known := mem.Type.Get()
-	if !known || mem.Sockets == nil {
-		return 0, "", false
+	kind := ch.Mem().Type.Or("")
+	if ch.Mem().Sockets != nil && len(ch.Mem().Sockets) == 0 {
+		for _, s := range Soldered(ch, m) {
+			sum += s.Module.Capacity.Or(0)
+		}
+		return sum, fmt.Sprintf("%s soldered = %s GB", sum, sum), true
 	}
+	return socketsSum(ch, m, func(s *hw.Socket) (hw.Dec, bool) {
+		made, isMade := largest.row(s.Form, kind)
+		own, told := s.MaxModule.Get()
+		switch {
+		case told && isMade:
+			return min(own, made), true
+		case told:
+			return own, true
+		}
+		return made, isMade
+	})
+}
+
+// socketsSum is soldered + what each socket takes, with its arithmetic; ok is false where there are no
+// sockets, or what one of them takes is not known.
+func socketsSum(ch *hw.Chassis, m *hw.Machine, takes func(s *hw.Socket) (hw.Dec, bool)) (sum hw.Dec, words string, ok bool) {
+	sockets := ch.Mem().Sockets
+	var terms []string
 	for _, s := range Soldered(ch, m) {
-		gb, _ := s.Module.Capacity.Get()
-		sum += gb
+		sum += s.Module.Capacity.Or(0)
 	}
 	if sum > 0 {
-		words = fmt.Sprintf("%s soldered", sum)
+		terms = append(terms, fmt.Sprintf("%s soldered", sum))
 	}
-	add := func(text string) {
-		if words != "" {
-			words += " + "
-		}
-		words += text
-	}
-	for i := 0; i < len(mem.Sockets); {
-		form := mem.Sockets[i].Form
-		gb, row := largest.row(form, kind)
-		if !row {
+	var each []hw.Dec
+	for i := range sockets {
+		gb, known := takes(&sockets[i])
+		if !known {
 			return 0, "", false
 		}
-		n := 0
-		for i < len(mem.Sockets) && mem.Sockets[i].Form == form {
-			n++
-			i++
-		}
-		sum += hw.Dec(n) * gb
-		add(fmt.Sprintf("%d × %s", n, gb))
+		sum += gb
+		each = append(each, gb)
 	}
-	return sum, fmt.Sprintf("%s = %s GB", words, sum), true
+	for i, n := 0, 0; i < len(each); i += n {
+		for n = 1; i+n < len(each) && each[i+n] == each[i] && sockets[i+n].Form == sockets[i].Form; n++ {
+		}
+		terms = append(terms, fmt.Sprintf("%d × %s", n, each[i]))
+	}
+	return sum, fmt.Sprintf("%s = %s GB", strings.Join(terms, " + "), sum), len(sockets) > 0
 }
 
 // BeyondMaker reports whether a change of memory ends above a known maker's figure.

@@ -421,7 +421,19 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 			flags |= fInferred
 		}
 	}
-	after := memory.Arrange(s.ch.Mem(), s.sticksAfter(&f)).MBs
+	layout := memory.Arrange(s.ch.Mem(), s.sticksAfter(&f))
+	after := layout.MBs
+	on := map[string]bool{}
+	for _, so := range s.ch.Mem().Sockets {
+		on[so.Channel] = true
+	}
+	for _, so := range s.ch.Mem().Soldered {
+		on[so.Channel] = true
+	}
+	delete(on, "")
+	if o.changed&s.maskOf(kMemory) != 0 && layout.Mode.Or("") == "single" && len(on) > 1 {
+		flags |= fSingle
+	}
 	if was, is := s.todayLayout.MBs, after; o.changed&s.maskOf(kMemory) != 0 && was.IsKnown() && is.IsKnown() &&
 		is.Or(0) < was.Or(0) {
 		flags |= fNarrower

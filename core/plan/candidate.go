@@ -20,6 +20,7 @@ const (
 	fBeyond uint32 = 1 << iota
 	fInferred
 	fNarrower
+	fSingle
 	fMixed
 	fAsymmetric
 	fHot
@@ -35,7 +36,8 @@ const (
 
 // flagOf are the flags by their code; table 10 has points, consents and the order.
 var flagOf = map[hw.Code]uint32{
-	hw.CodeBeyondMaker: fBeyond, hw.CodeLimitInferred: fInferred, hw.CodeNarrower: fNarrower, hw.CodeMixed: fMixed,
+	hw.CodeBeyondMaker: fBeyond, hw.CodeLimitInferred: fInferred, hw.CodeNarrower: fNarrower,
+	hw.CodeSingleChannel: fSingle, hw.CodeMixed: fMixed,
 	hw.CodeAsymmetric: fAsymmetric,
 	hw.CodeHot:        fHot, hw.CodeBootReplaced: fBoot, hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued,
 	hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive,

@@ -137,6 +137,9 @@ var cases = []struct {
 	{"rejected unknown", func(in *Input) { in.Chassis.Memory.Type = hw.Maybe[hw.MemoryType]{} }},
 	{"rejected unknown", func(in *Input) {
 		in.Chassis.Memory.Limits, in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
+		for i := range in.Chassis.Memory.Sockets {
+			in.Chassis.Memory.Sockets[i].MaxModule = hw.Maybe[hw.Dec]{}
+		}
 	}},
 	{"rejected bay.form", func(in *Input) {
 		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical,
@@ -204,6 +207,8 @@ var cases = []struct {
 	{"note memory.limit_inferred", noMakersFigure},
 	{"risk memory.narrower 1", narrower},
 	{"warning memory.narrower", narrower},
+	{"risk memory.single_channel 1", oneChannel},
+	{"warning memory.single_channel", oneChannel},
 	{"warning drive.data_out", func(in *Input) { in.Machine.Fitted.Drives[0].UsedGB = hw.Known(gb(120)) }},
 	{"warning drive.optical_out", func(in *Input) {
 		in.Chassis.Bays[0].Form, in.Chassis.Bays[0].Caddy, in.Chassis.Bays[0].Height = hw.FormOptical,
@@ -363,6 +368,14 @@ func noMakersFigure(in *Input) {
 	in.Request.Goals.MemoryGB = hw.Known(gb(20))
 }
 
+// oneChannel leaves two sockets on two channels, of which one module is enough.
+func oneChannel(in *Input) {
+	in.Chassis.Memory.Soldered, in.Machine.Fitted.Memory = nil, []hw.FittedModule{}
+	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
+		hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"})
+	in.Request.Goals.MemoryGB = hw.Known(gb(8))
+}
+
 // narrower puts one large slow module in place of the fast one.
 func narrower(in *Input) {
 	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1",
@@ -398,7 +411,7 @@ func disputed(in *Input) {
 // everyCode is every code that a plan may carry.
 const everyCode = `memory.soldered_only memory.form memory.type memory.over_socket memory.over_limit memory.pairing
 	memory.mixed memory.asymmetric memory.slower memory.limit_unreachable memory.more_than_needed memory.beyond_maker
-	memory.limit_inferred memory.narrower limit_unknown drive.data_out drive.optical_out drive.spinning
+	memory.limit_inferred memory.narrower memory.single_channel limit_unknown drive.data_out drive.optical_out drive.spinning
 	part.customer keep bay.form not_known service
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
 	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay stock unknown

@@ -184,8 +184,10 @@ func TestUnknownNamesFactAndStep(t *testing.T) {
 		"chassis:/slots/0/only_on":  func(in *Input) { in.Chassis.Slots[0].OnlyOn = "x"; in.Machine.Variant = nil },
 		"chassis:/bays/0/connector": func(in *Input) { in.Chassis.Bays[0].Connector = hw.Maybe[string]{} },
 		"chassis:/memory/limits/maker_gb": func(in *Input) {
-			in.Chassis.Memory.Limits,
-				in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
+			in.Chassis.Memory.Limits, in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
+			for i := range in.Chassis.Memory.Sockets {
+				in.Chassis.Memory.Sockets[i].MaxModule = hw.Maybe[hw.Dec]{}
+			}
 		},
 		"chassis:/memory/sockets": func(in *Input) {
 			in.Chassis.Memory.Sockets, in.Machine.Fitted.Memory = nil,

@@ -16,7 +16,8 @@ var tableTen = map[hw.Code]struct {
 	points  int
 	consent hw.Consent
 }{
-	"memory.limit_inferred": {1, "limit_unknown"}, "memory.narrower": {1, ""}, "part.customer": {0, ""},
+	"memory.limit_inferred": {1, "limit_unknown"}, "memory.narrower": {1, ""}, "memory.single_channel": {1, ""},
+	"part.customer":       {0, ""},
 	"memory.beyond_maker": {3, "beyond_maker"}, "memory.mixed": {1, ""}, "memory.asymmetric": {0, ""},
 	"drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"},
 	"step.board_out": {3, ""}, "step.glued": {1, "glued_part"}, "step.seal": {1, "seal"}, "step.live_unplug": {1, ""},

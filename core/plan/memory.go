@@ -75,10 +75,20 @@ func (memoryKind) judge(s *search, part int, known *judged) []hw.Verdict {
 		}
 		out := make([]hw.Verdict, 0, len(s.ch.Memory.Sockets))
 		for j := range s.ch.Memory.Sockets {
-			out = append(out, memory.Fit(s.ch, s.soldered, j, m, part, s.limit, s.largest))
+			out = append(out, memory.Fit(s.ch, memory.Stays{Soldered: s.soldered, Kept: s.keptBeside(j)}, j, m, part, s.limit, s.largest))
 		}
 		return out
 	})
+}
+
+// keptBeside is what the modules come to that are to be left as they are in the other sockets.
+func (s *search) keptBeside(socket int) (gb hw.Dec) {
+	for _, pi := range s.kindOf[kMemory] {
+		if p := &s.places[pi]; p.keep && p.occupied && p.Index != socket {
+			gb += s.m.Fitted.Memory[p.fitted].Module.Capacity.Or(0)
+		}
+	}
+	return gb
 }
 
 // rule is the pairing.
@@ -165,6 +175,10 @@ func (memoryKind) after(s *search, o *after, f *found) {
 	if s.narrower(layout.MBs) {
 		o.warn(hw.CodeNarrower, "memory", "%s GB/s, where it has %s GB/s today: all the memory gets slower",
 			layout.Bandwidth.Or(0), s.todayLayout.Bandwidth.Or(0))
+	}
+	if layout.Mode.Or("") == "single" && memory.Wide(s.ch.Mem()) {
+		o.warn(hw.CodeSingleChannel, "memory", "all %s GB lie on one channel: a matched pair on two has twice the bandwidth",
+			layout.Total)
 	}
 	if layout.Mode.Or("") == "asymmetric" {
 		o.flags |= fAsymmetric
@@ -283,10 +297,13 @@ func (s *search) explainMemory(sticks []memory.Stick) []Term {
 func (s *search) overLimitText() string {
 	gb := s.limit.GB.Or(0)
 	text := fmt.Sprintf("%s GB is %s", gb, s.limit.Words())
-	if s.limit.Unreachable {
+	if s.limit.Unreachable || s.limit.From == memory.BySockets {
 		return text + ": " + s.limit.Arithmetic
 	}
-	for _, practice := range []hw.LimitPractice{hw.LimitProven, hw.LimitController} {
+	if s.limit.From == memory.Inferred {
+		text += " (" + s.limit.Arithmetic + "); the maker's or the controller's figure would settle it"
+	}
+	for _, practice := range []hw.LimitPractice{hw.LimitProven, hw.LimitController, hw.LimitSockets} {
 		l := memory.InForce(s.ch, s.m, practice, s.largest)
 		if more, ok := l.GB.Get(); ok && more > gb {
 			return fmt.Sprintf("%s; %s is %s GB, which the practice of going by %s allows", text, l.Words(), more,
@@ -326,8 +343,8 @@ func (memoryKind) own(o *own, choice []int32) *candidate {
 	if set.changed == 0 {
 		return c
 	}
-	mbs := s.bandwidth(c.choice)
-	c.flags |= s.memoryFlags(set, mbs)
+	mbs, single := s.bandwidth(c.choice)
+	c.flags |= s.memoryFlags(set, mbs, single)
 	c.second = s.bandwidthGain(mbs)
 	limit, known := s.limit.GB.Get()
 	switch {

@@ -144,8 +144,11 @@ func (s *search) alike(part int32, pi int) []int32 {
 }
 
 // memoryFlags are the risks of a set.
-func (s *search) memoryFlags(set moduleSet, mbs hw.Maybe[int]) uint32 {
+func (s *search) memoryFlags(set moduleSet, mbs hw.Maybe[int], single bool) uint32 {
 	var f uint32
+	if single && memory.Wide(s.ch.Mem()) {
+		f |= fSingle
+	}
 	if set.mixed {
 		f |= fMixed
 	}
@@ -169,10 +172,12 @@ func (s *search) narrower(mbs hw.Maybe[int]) bool {
 }
 
 // bandwidth is that of a choice, in MB/s: the interleave begins over all channels that
-// hold something, at the speed of the slowest. memory.Arrange works out the same at length.
-func (s *search) bandwidth(choice []int32) hw.Maybe[int] {
+// hold something, at the speed of the slowest; single says that all of it is known to lie on one
+// channel. memory.Arrange works out the same at length.
+func (s *search) bandwidth(choice []int32) (mbs hw.Maybe[int], single bool) {
 	slowest, known := s.ch.Mem().MaxSpeed.Get()
 	channels := memory.ChannelCount(s.ch.Mem())
+	placed := true
 	var used uint32
 	hold := func(letters []string, mod *hw.Module) {
 		mts, told := mod.Speed.Get()
@@ -181,10 +186,10 @@ func (s *search) bandwidth(choice []int32) hw.Maybe[int] {
 		if mod.Capacity.Or(0) == 0 {
 			return
 		}
-		known = known && len(letters) > 0
+		placed = placed && len(letters) > 0
 		for _, letter := range letters {
 			i := int(letter[0] - 'A')
-			known = known && i < channels
+			placed = placed && i < channels
 			used |= 1 << i
 		}
 	}
@@ -203,10 +208,14 @@ func (s *search) bandwidth(choice []int32) hw.Maybe[int] {
 			hold(hw.OnChannels(so.Channel, so.Channels), &s.m.Fitted.Memory[p.fitted].Module)
 		}
 	}
-	if !known || used == 0 {
-		return hw.Maybe[int]{}
+	if !placed || used == 0 {
+		return hw.Maybe[int]{}, false
 	}
-	return hw.Known(bits.OnesCount32(used) * slowest * 8)
+	width := bits.OnesCount32(used)
+	if known {
+		mbs = hw.Known(width * slowest * 8)
+	}
+	return mbs, width == 1
 }
 
 // memoryClass is modules alike in all that a pairing may look at; a negative figure or an

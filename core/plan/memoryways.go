@@ -328,7 +328,7 @@ func (w *memoryWalk) take() {
 	if !slices.Contains(w.totals, set.total) {
 		w.totals = append(w.totals, set.total)
 	}
-	mbs := s.bandwidth(w.choice)
+	mbs, single := s.bandwidth(w.choice)
 	if !w.keep || !s.wanted[kMemory] || set.total <= s.todayMemory && mbs.Or(0) <= s.todayLayout.MBs.Or(0) {
 		// Memory left as it is beats a set that brings nothing.
 		return
@@ -336,7 +336,7 @@ func (w *memoryWalk) take() {
 	x := candidate{pack: noPack, changed: set.changed, removed: set.removed, cost: bill.cents, days: bill.days,
 		total: set.total, nearer: set.total > s.todayMemory,
 		gain: capped(set.total, s.goals.MemoryGB), second: s.bandwidthGain(mbs), choice: w.choice}
-	x.flags = s.memoryFlags(set, mbs)
+	x.flags = s.memoryFlags(set, mbs, single)
 	if bill.pulled {
 		x.flags |= fPulled
 	}

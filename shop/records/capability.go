@@ -59,8 +59,8 @@ func (b *Brief) Reaches(gb hw.Dec, how *base.Settings) bool {
 	if b.MemoryType != "" {
 		mem.Type = hw.Known(b.MemoryType)
 	}
-	for _, form := range b.Forms {
-		mem.Sockets = append(mem.Sockets, hw.Socket{Form: form})
+	for i, form := range b.Forms {
+		mem.Sockets = append(mem.Sockets, hw.Socket{Form: form, MaxModule: b.Takes[i]})
 	}
 	limit, known := memory.InForce(&hw.Chassis{Memory: mem}, nil, how.Practice.MemoryLimit.Or(hw.LimitMaker),
 		how.LargestModules()).GB.Get()

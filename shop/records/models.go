@@ -25,21 +25,22 @@ type ModelRecord struct {
 
 // Brief is what lists show of a model, and what a search by capability asks.
 type Brief struct {
-	ID           string          `json:"-"`
-	Name         string          `json:"-"`
-	Code         string          `json:"-"`
-	Kind         hw.Build        `json:"-"`
-	Version      int             `json:"-"`
-	Machines     int             `json:"-"`    // of it, where a list counts them
-	Made         int             `json:"made"` // briefMade of when it was stored
-	Covers       []string        `json:"covers,omitempty"`
-	MemoryType   hw.MemoryType   `json:"memory_type,omitempty"`
-	SolderedGB   hw.Dec          `json:"soldered_gb,omitempty"`
-	Forms        []hw.ModuleForm `json:"forms"` // of the sockets; nil where they are not known
-	Limits       hw.Limits       `json:"limits,omitzero"`
-	DriveSlots   []BriefSlot     `json:"drive_slots,omitempty"`
-	BatterySteps hw.Maybe[int]   `json:"battery_steps,omitzero"`
-	Disputed     int             `json:"disputed,omitempty"`
+	ID           string             `json:"-"`
+	Name         string             `json:"-"`
+	Code         string             `json:"-"`
+	Kind         hw.Build           `json:"-"`
+	Version      int                `json:"-"`
+	Machines     int                `json:"-"`    // of it, where a list counts them
+	Made         int                `json:"made"` // briefMade of when it was stored
+	Covers       []string           `json:"covers,omitempty"`
+	MemoryType   hw.MemoryType      `json:"memory_type,omitempty"`
+	SolderedGB   hw.Dec             `json:"soldered_gb,omitempty"`
+	Forms        []hw.ModuleForm    `json:"forms"`           // of the sockets; nil where they are not known
+	Takes        []hw.Maybe[hw.Dec] `json:"takes,omitempty"` // the largest module of each socket, where recorded
+	Limits       hw.Limits          `json:"limits,omitzero"`
+	DriveSlots   []BriefSlot        `json:"drive_slots,omitempty"`
+	BatterySteps hw.Maybe[int]      `json:"battery_steps,omitzero"`
+	Disputed     int                `json:"disputed,omitempty"`
 }
 
 // BriefSlot is a slot for drives: the lengths in mm that it holds, and its generation.
@@ -50,7 +51,7 @@ type BriefSlot struct {
 
 // briefMade is raised when a brief holds more than before; an older one is made anew from
 // the record when it is read.
-const briefMade = 2
+const briefMade = 3
 
 // BriefOf is what lists show of a record.
 func BriefOf(ch *hw.Chassis) Brief {
@@ -64,7 +65,7 @@ func BriefOf(ch *hw.Chassis) Brief {
 		b.Forms = []hw.ModuleForm{}
 	}
 	for i := range mem.Sockets {
-		b.Forms = append(b.Forms, mem.Sockets[i].Form)
+		b.Forms, b.Takes = append(b.Forms, mem.Sockets[i].Form), append(b.Takes, mem.Sockets[i].MaxModule)
 	}
 	for i := range ch.Slots {
 		if ch.Slots[i].Purpose == hw.ForStorage {
