@@ -69,6 +69,8 @@ type Memory struct {
 	Type     Maybe[MemoryType] `json:"type,omitzero"`
 	MaxSpeed Maybe[int]        `json:"max_speed_mts,omitzero"`
 	Channels Maybe[int]        `json:"channels,omitzero"`
+	ECC      Maybe[ECCUse]     `json:"ecc,omitzero"`
+	Clocked  Maybe[ClockedUse] `json:"clocked,omitzero"` // with a clock driver of their own
 	Soldered []Soldered        `json:"soldered,omitzero"`
 	Sockets  []Socket          `json:"sockets,omitzero"`
 	Limits   Limits            `json:"limits,omitzero"`

@@ -85,6 +85,8 @@ const (
 	CodeMemorySoldered   Code = "memory.soldered_only"
 	CodeMemoryForm       Code = "memory.form"
 	CodeMemoryType       Code = "memory.type"
+	CodeMemoryECC        Code = "memory.ecc"
+	CodeMemoryClocked    Code = "memory.clocked"
 	CodeMemoryOverSocket Code = "memory.over_socket"
 	CodeMemoryOverLimit  Code = "memory.over_limit"
 	CodeMemoryPairing    Code = "memory.pairing"
@@ -179,6 +181,8 @@ var Codes = []CodeRow{
 	{Code: CodeMemorySoldered, Severity: Refuses, Says: "all memory is soldered"}, {Code: CodeMemoryForm,
 		Severity: Refuses, Says: "another form of module"},
 	{Code: CodeMemoryType, Severity: Refuses, Says: "another generation"},
+	{Code: CodeMemoryECC, Severity: Refuses, Says: "error correction"},
+	{Code: CodeMemoryClocked, Severity: Refuses, Says: "clocked modules"},
 	{Code: CodeMemoryOverSocket, Severity: Refuses, Says: "larger than the socket holds"},
 	{Code: CodeMemoryOverLimit, Severity: Refuses, Says: "past the limit"}, {Code: CodeMemoryPairing, Severity: Refuses,
 		Says: "not by the shop's pairing"},

@@ -43,7 +43,7 @@ func FieldSays(field string) string {
 
 // factWords are the names of facts whose field says it too shortly.
 var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platform speed",
-	"channels": "memory channels", "maker_gb": "maker's memory limit",
+	"channels": "memory channels", "ecc": "error correction", "clocked": "clocked modules", "maker_gb": "maker's memory limit",
 	"controller_gb": "controller's memory limit", "proven_gb": "memory proven", "max_module_gb": "largest module",
 	"pcie_gen": "PCIe generation", "max_top_mm": "room above",
 	"max_bottom_mm": "room below", "protocols": "takes", "reach": "way in", "battery_reach": "way to the battery",
@@ -60,7 +60,7 @@ var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platf
 var valueWords = map[string][]Term[string]{"protocols": Interfaces.Terms(), "interface": Interfaces.Terms(),
 	"purpose": Purposes.Terms(), "verb": VerbWords().Terms(),
 	"connector": Connectors.Terms(), "kind": Builds.Terms(), "quirks": Quirks.Terms(), "cautions": Cautions.Terms(),
-	"refuses": Refusals.Terms(), "cooling": Coolings.Terms(),
+	"ecc": ECCUses.Terms(), "clocked": ClockedUses.Terms(), "refuses": Refusals.Terms(), "cooling": Coolings.Terms(),
 	"form": DriveForms.Terms(), "side": Sides.Terms(), "standard": Standards.Terms(), "from": FixingsFrom.Terms()}
 
 // ValueSays is a value of a field as pages have it; what is no word of the formats stays.

@@ -73,6 +73,7 @@ type Module struct {
 	Ranks      Maybe[int]  `json:"ranks,omitzero"`
 	Voltage    Maybe[Dec]  `json:"voltage_v,omitzero"`
 	ECC        Maybe[bool] `json:"ecc,omitzero"`
+	Clocked    Maybe[bool] `json:"clocked,omitzero"`
 	Maker      string      `json:"maker,omitempty"`
 	PartNumber string      `json:"part_number,omitempty"`
 	Serial     string      `json:"serial,omitempty"`

@@ -326,6 +326,33 @@ const (
 var Origins = Vocabulary[Origin]{{OriginNew, "new", "", nil}, {OriginPulled, "used", "", nil},
 	{OriginCustomer, "the customer's own", "", nil}}
 
+// ECCUse is how a machine stands to modules with error correction.
+type ECCUse string
+
+// How a machine stands to error correction.
+const (
+	ECCNone      ECCUse = "none"
+	ECCSupported ECCUse = "supported"
+	ECCRequired  ECCUse = "required"
+)
+
+// ECCUses is the table of them.
+var ECCUses = Vocabulary[ECCUse]{{ECCNone, "no ECC", "no-ecc", nil}, {ECCSupported, "ECC or none", "ecc", nil},
+	{ECCRequired, "ECC alone", "ecc-required", []string{"ecc-only"}}}
+
+// ClockedUse is how a machine stands to modules with a clock driver of their own.
+type ClockedUse string
+
+// How a machine stands to clocked modules.
+const (
+	ClockedNone      ClockedUse = "none"
+	ClockedSupported ClockedUse = "supported"
+)
+
+// ClockedUses is the table of them.
+var ClockedUses = Vocabulary[ClockedUse]{{ClockedNone, "no clocked modules", "no-clocked", nil},
+	{ClockedSupported, "clocked modules or plain ones", "clocked", nil}}
+
 // LimitPractice is the figure up to which a shop fits memory.
 type LimitPractice string
 

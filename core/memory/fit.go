@@ -51,8 +51,7 @@ func Fit(ch *hw.Chassis, stays Stays, socket int, mod *hw.Module, part int, limi
 	s := &ch.Memory.Sockets[socket]
 	v := fit(ch, stays, socket, mod, part, limit, largest)
 	v.Place = s.ID
-	// A document tells a limit, no opening does.
-	if v.Code == hw.CodeUnknown && strings.HasPrefix(v.Fact, "chassis:") && v.Fact != UnknownLimitFact {
+	if v.Code == hw.CodeUnknown && strings.HasPrefix(v.Fact, "chassis:") && !inDocuments[v.Fact] {
 		v.Step = s.Reach
 	}
 	return v
@@ -83,6 +82,9 @@ func fit(ch *hw.Chassis, stays Stays, socket int, mod *hw.Module, part int, limi
 		}
 		return hw.Verdict{Code: hw.CodeMemoryType, Text: text}
 	}
+	if v := special(mem, mod); !v.Fits() {
+		return v
+	}
 	gb, sized := mod.Capacity.Get()
 	if !sized {
 		return hw.Unknown(at.Part("capacity_gb"), "the capacity of this module is not known")
@@ -108,6 +110,38 @@ func fit(ch *hw.Chassis, stays Stays, socket int, mod *hw.Module, part int, limi
 		return hw.Refuse(hw.CodeMemoryOverLimit, "%s; %s is %s GB", stays.and(gb), limit.Words(), ceiling)
 	}
 	return hw.Verdict{Defaulted: defaulted}
+}
+
+// inDocuments are the facts that a document tells and no opening does.
+var inDocuments = map[string]bool{UnknownLimitFact: true, eccFact: true, clockedFact: true}
+
+const (
+	eccFact     = "chassis:/memory/ecc"
+	clockedFact = "chassis:/memory/clocked"
+)
+
+// special checks error correction and clocked modules; a module of which neither is told has neither.
+func special(mem *hw.Memory, mod *hw.Module) hw.Verdict {
+	ecc := mem.ECC.Or("")
+	switch with := mod.ECC.Or(false); {
+	case with && ecc == "":
+		return hw.Unknown(eccFact, "whether this model takes modules with error correction is not known")
+	case with && ecc == hw.ECCNone:
+		return hw.Refuse(hw.CodeMemoryECC, "a module with error correction; this model takes none")
+	case !with && ecc == hw.ECCRequired:
+		return hw.Refuse(hw.CodeMemoryECC, "a module without error correction; this model takes no other than those with it")
+	}
+	if !mod.Clocked.Or(false) {
+		return hw.Verdict{}
+	}
+	switch mem.Clocked.Or("") {
+	case "":
+		return hw.Unknown(clockedFact, "whether this model takes modules with a clock driver is not known")
+	case hw.ClockedNone:
+		return hw.Refuse(hw.CodeMemoryClocked, "a module with a clock driver; this model takes none")
+	case hw.ClockedSupported: // it takes them
+	}
+	return hw.Verdict{}
 }
 
 // TypeEnters reports whether a module of one generation works in a machine of

@@ -61,6 +61,19 @@ func TestFit(t *testing.T) {
 		"chassis:/memory/sockets/1/max_module_gb shield")
 	mod.Type = "DDR5"
 	check("another generation", "memory.type dimm1: a DDR5 module; the socket takes DDR4")
+	mod.Type, mod.Clocked = "DDR4", hw.Known(true)
+	check("clocked, and nobody knows", "unknown dimm1: whether this model takes modules with a clock driver is not known "+
+		"chassis:/memory/clocked")
+	ch.Memory.Clocked = hw.Known(hw.ClockedNone)
+	check("clocked", "memory.clocked dimm1: a module with a clock driver; this model takes none")
+	ch.Memory.ECC = hw.Known(hw.ECCRequired)
+	check("no error correction", "memory.ecc dimm1: a module without error correction; this model takes no other than "+
+		"those with it")
+	mod.ECC, ch.Memory.ECC = hw.Known(true), hw.Known(hw.ECCNone)
+	check("error correction", "memory.ecc dimm1: a module with error correction; this model takes none")
+	ch.Memory.ECC = hw.Maybe[hw.ECCUse]{}
+	check("error correction, and nobody knows", "unknown dimm1: whether this model takes modules with error correction is "+
+		"not known chassis:/memory/ecc")
 	mod.Type, ch.Memory.Type = "DDR3", hw.Known[hw.MemoryType]("DDR3L")
 	check("1.5 V into 1.35 V", "memory.type dimm1: a DDR3 module; the socket takes DDR3L: 1.5 V never into a 1.35 V "+
 		"socket")

@@ -134,6 +134,10 @@ var cases = []struct {
 		in.Request.Practice.Pairing = hw.Known[hw.Pairing]("equal")
 		in.Request.Goals.MemoryGB = hw.Known(gb(20))
 	}},
+	{"rejected memory.ecc", func(in *Input) { in.Chassis.Memory.ECC = hw.Known(hw.ECCRequired) }},
+	{"rejected memory.clocked", func(in *Input) {
+		in.Parts.Parts[0].Memory.Clocked, in.Chassis.Memory.Clocked = hw.Known(true), hw.Known(hw.ClockedNone)
+	}},
 	{"rejected unknown", func(in *Input) { in.Chassis.Memory.Type = hw.Maybe[hw.MemoryType]{} }},
 	{"rejected unknown", func(in *Input) {
 		in.Chassis.Memory.Limits, in.Machine.Fitted.Memory = hw.Limits{}, []hw.FittedModule{}
@@ -409,7 +413,7 @@ func disputed(in *Input) {
 }
 
 // everyCode is every code that a plan may carry.
-const everyCode = `memory.soldered_only memory.form memory.type memory.over_socket memory.over_limit memory.pairing
+const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memory.clocked memory.over_socket memory.over_limit memory.pairing
 	memory.mixed memory.asymmetric memory.slower memory.limit_unreachable memory.more_than_needed memory.beyond_maker
 	memory.limit_inferred memory.narrower memory.single_channel limit_unknown drive.data_out drive.optical_out drive.spinning
 	part.customer keep bay.form not_known service

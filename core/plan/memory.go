@@ -69,7 +69,8 @@ func (memoryKind) candidates(ctx context.Context, s *search) ([]group, error) {
 
 func (memoryKind) judge(s *search, part int, known *judged) []hw.Verdict {
 	m := s.parts[part].Memory
-	return recall(known.memory, hw.Module{Type: m.Type, Form: m.Form, Capacity: m.Capacity}, func() []hw.Verdict {
+	return recall(known.memory, hw.Module{Type: m.Type, Form: m.Form, Capacity: m.Capacity, ECC: m.ECC,
+		Clocked: m.Clocked}, func() []hw.Verdict {
 		if v, none := memory.NoSocket(s.ch.Mem()); none {
 			return []hw.Verdict{v}
 		}

@@ -115,7 +115,9 @@ func table() []*kind {
 				{"memory/type", "type", "ddr4", wordsOf(hw.MemoryTypes)},
 				{"memory/max_speed_mts", "platform speed", "3200",
 					number{nil, []string{"mts", "mt/s", "mhz", "ghz"}, true, from(400), "%s MT/s"}},
-				{"memory/channels", "channels", "2ch", number{nil, []string{"ch", "channels"}, true, nil, "%s channels"}}}},
+				{"memory/channels", "channels", "2ch", number{nil, []string{"ch", "channels"}, true, nil, "%s channels"}},
+				{"memory/ecc", "error correction", "no-ecc", wordsOf(hw.ECCUses)},
+				{"memory/clocked", "clocked modules", "clocked", wordsOf(hw.ClockedUses)}}},
 		{word: "limit", also: []string{"limits"}, list: "", example: "limit maker24 ctl64 proven40", fields: []field{
 			{"memory/limits/maker_gb", "maker's limit", "maker24",
 				number{[]string{"maker"}, nil, false, nil, "maker: %s GB"}},

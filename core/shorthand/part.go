@@ -248,7 +248,7 @@ func ranksWords(n int) string {
 // near is the known word nearest to one that is none.
 func (l *PartLine) near(text string) string {
 	return hw.Nearest(strings.ToLower(text),
-		strings.Fields("nvme sata single-sided two-sided pulled pcie cnvi so-dimm hdd orderable uncounted"))
+		strings.Fields("nvme sata single-sided two-sided pulled pcie cnvi so-dimm clocked hdd orderable uncounted"))
 }
 
 func (l *PartLine) mean(t token, means, detail string) {
@@ -397,6 +397,7 @@ func PartFacts(p *hw.Part) string {
 			add(true, m.Words())
 		}
 		add(m.ECC.Or(false), "ECC")
+		add(m.Clocked.Or(false), "clocked")
 		add(m.Form != "", string(m.Form))
 	case p.Drive != nil:
 		d := p.Drive

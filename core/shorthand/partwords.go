@@ -168,6 +168,11 @@ func init() { // the table speaks of functions that speak of it
 		{like: like(`([0-9]{1,2}(?:[.,][0-9]+)?)mm`), detail: "height", read: func(l *PartLine, m []string) (string, string) {
 			return m[1] + " mm high", decInto(&l.drive().Height, m[1])
 		}},
+		{like: like(`clocked`), detail: "clock", read: func(l *PartLine, _ []string) (string, string) {
+			l.said["kind memory"] = true
+			l.memory().Clocked = hw.Known(true)
+			return "with a clock driver of its own", ""
+		}},
 		{like: like(`hdd|spinning`), detail: "how it stores", read: func(l *PartLine, _ []string) (string, string) {
 			l.said["kind drive"] = true
 			l.drive().Rotational = hw.Known(true)

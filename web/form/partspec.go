@@ -44,7 +44,8 @@ func PartFields(kind hw.PartKind) []PartField {
 			{"/memory/capacity_gb", "Capacity of one", "GB", "", 'd', nil},
 			{"/memory/speed_mts", "Speed", "MT/s", "", 'w', nil},
 			{"/memory/ranks", "Ranks", "", "", 'w', nil}, {"/memory/voltage_v", "Voltage", "V", "", 'd', nil},
-			{"/memory/ecc", "ECC", "", "", 'y', yes}, {"/memory/maker", "Maker", "", "", 't', nil},
+			{"/memory/ecc", "ECC", "", "", 'y', yes},
+			{"/memory/clocked", "Clock driver of its own", "", "", 'y', yes}, {"/memory/maker", "Maker", "", "", 't', nil},
 			{"/memory/part_number", "Part number", "", "", 't', nil}}
 	case hw.KindDrive:
 		return []PartField{

@@ -26,6 +26,8 @@ type modelFormView struct {
 	Name      string
 	Version   int
 	Types     []string
+	ECC       []hw.Term[string]
+	Clocked   []hw.Term[string]
 	Forms     []string
 	Sources   []string
 	Soldered  []int
@@ -40,6 +42,7 @@ type modelFormView struct {
 
 func (s *pages) modelForm(f *form.Form, id, name string, version int) modelFormView {
 	v := modelFormView{Form: f, ID: id, Name: name, Version: version, Types: hw.MemoryTypes.Words(),
+		ECC: hw.ECCUses.Terms(), Clocked: hw.ClockedUses.Terms(),
 		Forms: hw.ModuleForms.Words(), Sources: hw.Sources.Words(),
 		Action: "/models", Today: hw.Day(s.Shop.Now().Format(time.DateOnly))}
 	if id != "" {
@@ -78,7 +81,8 @@ func (s *pages) newModelPage(c *echo.Context, status int, line kit.LineView) err
 	// Where such a fact usually comes from; the technician says otherwise.
 	f := form.New(url.Values{"/kind": {"notebook"}})
 	for name, source := range map[string]hw.Source{"/memory/max_speed_mts": hw.ControllerDocument,
-		"/memory/channels":        hw.ControllerDocument,
+		"/memory/channels": hw.ControllerDocument,
+		"/memory/ecc":      hw.MakerDocument, "/memory/clocked": hw.MakerDocument,
 		"/memory/limits/maker_gb": hw.MakerDocument, "/memory/limits/controller_gb": hw.ControllerDocument} {
 		f.Values.Set("how:"+name, string(source))
 		f.Values.Set("was:"+name, "") // said, not left to the whole form
@@ -124,6 +128,8 @@ func modelValues(ch *hw.Chassis) url.Values {
 	set("/memory/type", string(mem.Type.Or("")))
 	set("/memory/max_speed_mts", intWords(mem.MaxSpeed, ""))
 	set("/memory/channels", intWords(mem.Channels, ""))
+	set("/memory/ecc", string(mem.ECC.Or("")))
+	set("/memory/clocked", string(mem.Clocked.Or("")))
 	limits := map[string]hw.Maybe[hw.Dec]{"maker_gb": mem.Limits.Maker, "controller_gb": mem.Limits.Controller,
 		"proven_gb": mem.Limits.Proven}
 	for name, gb := range limits {
@@ -132,7 +138,7 @@ func modelValues(ch *hw.Chassis) url.Values {
 		}
 		how("/memory/limits/"+name, "/memory/limits/"+name)
 	}
-	for _, name := range []string{"type", "max_speed_mts", "channels"} {
+	for _, name := range []string{"type", "max_speed_mts", "channels", "ecc", "clocked"} {
 		how("/memory/"+name, "/memory/"+name)
 	}
 	if mem.Soldered != nil && len(mem.Soldered) == 0 {
@@ -237,7 +243,8 @@ func readModel(f *form.Form, id string) *hw.Chassis {
 		ch.Outline = &hw.Outline{Width: w.Or(0), Depth: d.Or(0)}
 	}
 	mem := &hw.Memory{Type: form.Choose(f, "/memory/type", hw.MemoryTypes), MaxSpeed: f.Whole("/memory/max_speed_mts"),
-		Channels: f.Whole("/memory/channels")}
+		Channels: f.Whole("/memory/channels"), ECC: form.Choose(f, "/memory/ecc", hw.ECCUses),
+		Clocked: form.Choose(f, "/memory/clocked", hw.ClockedUses)}
 	mem.Limits = hw.Limits{Maker: f.Dec("/memory/limits/maker_gb"), Controller: f.Dec("/memory/limits/controller_gb"),
 		Proven: f.Dec("/memory/limits/proven_gb")}
 	if f.Is("/memory/no_soldered", "yes") {

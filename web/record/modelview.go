@@ -123,6 +123,8 @@ func buildModelView(ch *hw.Chassis) modelView {
 	v.fact(ch, "Memory type", "/memory/type", string(mem.Type.Or("")))
 	v.fact(ch, "Platform speed", "/memory/max_speed_mts", intWords(mem.MaxSpeed, " MT/s"))
 	v.fact(ch, "Channels", "/memory/channels", intWords(mem.Channels, ""))
+	v.fact(ch, "Error correction", "/memory/ecc", wordSays(hw.ECCUses, mem.ECC))
+	v.fact(ch, "Clocked modules", "/memory/clocked", wordSays(hw.ClockedUses, mem.Clocked))
 	v.fact(ch, "Maker's limit", "/memory/limits/maker_gb", knownGB(mem.Limits.Maker))
 	v.fact(ch, "Proven", "/memory/limits/proven_gb", knownGB(mem.Limits.Proven))
 	v.fact(ch, "Controller's limit", "/memory/limits/controller_gb", knownGB(mem.Limits.Controller))
@@ -244,6 +246,14 @@ func knownGB(m hw.Maybe[hw.Dec]) string {
 func intWords(m hw.Maybe[int], unit string) string {
 	if v, ok := m.Get(); ok {
 		return strconv.Itoa(v) + unit
+	}
+	return ""
+}
+
+// wordSays is a word of the formats as pages have it, "" where it is not known.
+func wordSays[W ~string](table hw.Vocabulary[W], word hw.Maybe[W]) string {
+	if w, ok := word.Get(); ok {
+		return table.Says(w)
 	}
 	return ""
 }
