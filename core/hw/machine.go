@@ -217,4 +217,11 @@ type Practice struct {
 	AllowOrder           Maybe[bool]          `json:"allow_order,omitzero"`
 	AllowUnlistedBattery Maybe[bool]          `json:"allow_unlisted_battery,omitzero"`
 	AccessPoint          Maybe[Standard]      `json:"access_point,omitzero"`
+	RiskCents            Maybe[int64]         `json:"risk_cents,omitzero"` // what a point of risk is worth
 }
+
+// UsualRiskCents is what a point of risk is worth where the shop says nothing else, and MostRiskCents the most.
+const (
+	UsualRiskCents = 1500
+	MostRiskCents  = 100_000
+)

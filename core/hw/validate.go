@@ -213,6 +213,9 @@ func ValidateRequest(r *Request, ch *Chassis) Faults {
 			c.faults.Add(f.pointer, FaultRange, strconv.FormatInt(v, 10), "from 0 to 1000000000")
 		}
 	}
+	if v, ok := r.Practice.RiskCents.Get(); ok && (v < 0 || v > MostRiskCents) {
+		c.faults.Add("/practice/risk_cents", FaultRange, strconv.FormatInt(v, 10), fmt.Sprintf("from 0 to %d", MostRiskCents))
+	}
 	return c.faults
 }
 

@@ -135,6 +135,7 @@ func (s *search) pick(kept []found, options []Option) Picks {
 		return options[at].ID
 	}
 	return Picks{
+		Recommended: options[s.recommended(kept, in, headroom)].ID,
 		LeastCost:  best(func(a, b *found) int { return compare(b.total, a.total) }),
 		LeastWork:  best(func(a, b *found) int { return compare(b.minutes, a.minutes) }),
 		LowestRisk: best(func(a, b *found) int { return compare(b.risk, a.risk) }),
@@ -149,6 +150,56 @@ func (s *search) pick(kept []found, options []Option) Picks {
 			return c
 		}),
 	}
+}
+
+// recommended is what a good technician would propose, of the options that meet the most goals (in): one that
+// comes nearest to the goals that none of them meets, and of these the least money with its risk counted as
+// money; then the larger headroom, fewer minutes, the higher bandwidth, the earlier in the list.
+func (s *search) recommended(kept []found, in []int, headroom map[*found]*big.Rat) int {
+	unmet := s.named
+	for _, i := range in {
+		for k := range kinds {
+			unmet[k] = unmet[k] && !kept[i].met[k]
+		}
+	}
+	worth := s.practice.RiskCents.Or(hw.UsualRiskCents)
+	at, nearest := -1, new(big.Rat)
+	for _, i := range in {
+		f, near := &kept[i], s.nearness(&kept[i], unmet)
+		if at < 0 {
+			at, nearest = i, near
+			continue
+		}
+		best := &kept[at]
+		c := near.Cmp(nearest)
+		for _, next := range []int{
+			compare(best.total+worth*int64(best.risk), f.total+worth*int64(f.risk)), headroom[f].Cmp(headroom[best]),
+			compare(best.minutes, f.minutes), compare(f.parts[kMemory].second, best.parts[kMemory].second)} {
+			if c == 0 {
+				c = next
+			}
+		}
+		if c > 0 {
+			at, nearest = i, near
+		}
+	}
+	return at
+}
+
+// nearness is the sum of reached ÷ goal over some goals, each at most 1; what is not known counts nothing.
+func (s *search) nearness(f *found, goals [kinds]bool) *big.Rat {
+	sum, one := new(big.Rat), big.NewRat(1, 1)
+	for k, kind := range allKinds {
+		if !goals[k] || s.untold[k] {
+			continue
+		}
+		share := shareOf(kind.share(s, f.parts[k]))
+		if share.Cmp(one) > 0 {
+			share = one
+		}
+		sum.Add(sum, share)
+	}
+	return sum
 }
 
 func compare[T cmp.Ordered](a, b T) int { return cmp.Compare(a, b) }

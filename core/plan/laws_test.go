@@ -185,7 +185,7 @@ func lawsOfPicks(in Input, p *Plan, today *Today) (wrong []string) {
 		return at.ID
 	}
 	days := func(o *Option) int { return o.ReadyInDays.Or(1 << 30) }
-	want := Picks{MostHeadroom: p.Picks.MostHeadroom,
+	want := Picks{MostHeadroom: p.Picks.MostHeadroom, Recommended: p.Picks.Recommended,
 		Soonest:    first(func(a, b *Option) int { return compare(days(b), days(a)) }),
 		LeastCost:  first(func(a, b *Option) int { return compare(b.TotalCents, a.TotalCents) }),
 		LeastWork:  first(func(a, b *Option) int { return compare(int64(b.Minutes), int64(a.Minutes)) }),
@@ -193,6 +193,7 @@ func lawsOfPicks(in Input, p *Plan, today *Today) (wrong []string) {
 	if p.Picks != want {
 		wrong = append(wrong, fmt.Sprintf("picks %+v, want %+v", p.Picks, want))
 	}
+	wrong = append(wrong, lawsOfRecommended(in, best, p.Picks.Recommended)...)
 	at := slices.IndexFunc(best, func(o *Option) bool { return o.ID == p.Picks.MostHeadroom })
 	if at < 0 {
 		return append(wrong, "the pick for headroom is none of the best")
@@ -208,6 +209,55 @@ func lawsOfPicks(in Input, p *Plan, today *Today) (wrong []string) {
 		if met, named := wanted["memory_gb"]; other.Cmp(own) == 0 && slack.Sign() == 0 &&
 			o.TotalCents < best[at].TotalCents && (!named || met) {
 			wrong = append(wrong, fmt.Sprintf("%s has the headroom of %s for less", o.ID, p.Picks.MostHeadroom))
+		}
+	}
+	return wrong
+}
+
+// lawsOfRecommended: none of the best comes nearer to the goals that all of them miss, and of those that come as
+// near none is less money with its risk counted as money.
+func lawsOfRecommended(in Input, best []*Option, id string) (wrong []string) {
+	at := slices.IndexFunc(best, func(o *Option) bool { return o.ID == id })
+	if at < 0 {
+		return []string{"what is recommended is none of the best"}
+	}
+	missed := map[string]bool{}
+	for i, o := range best {
+		for name, met := range goalsOf(&o.Meets) {
+			missed[name] = !met && (i == 0 || missed[name])
+		}
+	}
+	near := func(o *Option) (sum, slack *big.Rat) {
+		sum, slack = new(big.Rat), new(big.Rat)
+		add := func(name string, goal hw.Maybe[hw.Dec], reached hw.Dec, rounded bool) {
+			if g, ok := goal.Get(); ok && missed[name] && g > 0 {
+				if sum.Add(sum, new(big.Rat).Quo(min(reached, g).Rat(), g.Rat())); rounded {
+					slack.Quo(big.NewRat(1, 10), g.Rat())
+				}
+			}
+		}
+		if o.Memory != nil {
+			add("memory_gb", in.Request.Goals.MemoryGB, o.Memory.TotalGB, false)
+		}
+		if o.Storage != nil {
+			add("storage_gb", in.Request.Goals.StorageGB, o.Storage.TotalGB, false)
+		}
+		if o.Battery != nil {
+			add("runtime_h", in.Request.Goals.RuntimeH, o.Battery.RuntimeH.Or(0), true)
+		}
+		return sum, slack
+	}
+	value := func(o *Option) int64 {
+		return o.TotalCents + in.Request.Practice.RiskCents.Or(1500)*int64(o.Risk.Points)
+	}
+	own, slack := near(best[at])
+	for _, o := range best {
+		other, _ := near(o)
+		if other.Cmp(new(big.Rat).Add(own, slack)) > 0 {
+			wrong = append(wrong, fmt.Sprintf("%s is nearer to what all miss than %s", o.ID, id))
+		}
+		if slack.Sign() == 0 && other.Cmp(own) == 0 && value(o) < value(best[at]) {
+			wrong = append(wrong, fmt.Sprintf("%s is worth more than %s: %d against %d", o.ID, id, value(o), value(best[at])))
 		}
 	}
 	return wrong

@@ -164,7 +164,7 @@ func (s *search) services(p *Plan) {
 	p.Verdict = ServiceOnly
 	p.Options = []Option{s.option(&f, 0)}
 	o := p.Options[0].ID
-	p.Picks = Picks{o, o, o, o, o}
+	p.Picks = Picks{o, o, o, o, o, o}
 	p.Notes = append(p.Notes, s.optionNotes([]found{f})...)
 }
 

@@ -44,6 +44,7 @@ func TestPicks(t *testing.T) {
 		"least cost":    {by[p.Picks.LeastCost], "used ssd"},
 		"least work":    {by[p.Picks.LeastWork], "used ssd"},
 		"lowest risk":   {by[p.Picks.LowestRisk], "ram ssd"},
+		"recommended":   {by[p.Picks.Recommended], "used ssd"}, // 30 less for one point, which is worth 15
 		"most headroom": {by[p.Picks.MostHeadroom], "large hdd"},
 	} {
 		if c.got != c.want {
@@ -54,6 +55,14 @@ func TestPicks(t *testing.T) {
 		if i > 0 && p.Options[i].TotalCents < p.Options[i-1].TotalCents {
 			t.Error("the options are not in the order of their totals")
 		}
+	}
+	in.Request.Practice.RiskCents = hw.Known[int64](4000)
+	careful, err := Make(t.Context(), in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if careful.Picks.Recommended != careful.Picks.LowestRisk {
+		t.Errorf("a point is worth 40, and %+v", careful.Picks)
 	}
 	in.Request.BudgetCents = hw.Known(p.Options[0].TotalCents - 1)
 	for i := range p.Options {

@@ -202,6 +202,7 @@ type Warning struct {
 
 // Picks name the options that are best in one respect.
 type Picks struct {
+	Recommended  string `json:"recommended,omitempty"`
 	LeastCost    string `json:"least_cost,omitempty"`
 	LeastWork    string `json:"least_work,omitempty"`
 	LowestRisk   string `json:"lowest_risk,omitempty"`

@@ -266,6 +266,10 @@ func checkPractice(faults *hw.Faults, p *hw.Practice) {
 	checkWord(faults, "/practice/pairing", p.Pairing, hw.Pairings)
 	checkWord(faults, "/practice/migration", p.Migration, hw.Migrations)
 	checkWord(faults, "/practice/access_point", p.AccessPoint, hw.Standards)
+	if cents, ok := p.RiskCents.Get(); ok && (cents < 0 || cents > hw.MostRiskCents) {
+		faults.Add("/practice/risk_cents", hw.FaultRange, strconv.FormatInt(cents, 10),
+			fmt.Sprintf("0 to %d of the smallest unit", hw.MostRiskCents))
+	}
 }
 
 func checkWord[W ~string](faults *hw.Faults, pointer string, value hw.Maybe[W], table hw.Vocabulary[W]) {

@@ -131,7 +131,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 		Migration:   form.Choose(f, "/practice/migration", hw.Migrations),
 		AccessPoint: form.Choose(f, "/practice/access_point", hw.Standards),
 		AllowBay:    yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"),
-		AllowUnlistedBattery: yes("/practice/allow_unlisted_battery")}
+		AllowUnlistedBattery: yes("/practice/allow_unlisted_battery"), RiskCents: f.Cents("/practice/risk_cents")}
 	next.Largest = memory.LargestModule{}
 	for form, row := range how.LargestModules() {
 		next.Largest[form] = map[hw.MemoryType]hw.Dec{}

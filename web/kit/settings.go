@@ -66,6 +66,7 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
 	set("/practice/migration", string(p.Migration.Or(hw.Clone)))
 	set("/practice/access_point", string(p.AccessPoint.Or("")))
+	set("/practice/risk_cents", AmountTyped(how.Currency, p.RiskCents.Or(hw.UsualRiskCents)))
 	for name, on := range map[string]bool{"/practice/allow_bay": p.AllowBay.Or(true),
 		"/practice/allow_order":            p.AllowOrder.Or(true),
 		"/practice/allow_unlisted_battery": p.AllowUnlistedBattery.Or(false)} {

@@ -53,6 +53,7 @@ func PickNames(p plan.Picks) map[string]string {
 		}
 		out[id] += words
 	}
+	add(p.Recommended, "recommended")
 	add(p.LeastCost, "least money")
 	add(p.LeastWork, "least work")
 	add(p.LowestRisk, "lowest risk")

@@ -239,7 +239,8 @@ func TestPlanAddress(t *testing.T) {
 	}
 	// Two matched sockets: a pair stands beside what costs least, and is the one of lowest risk.
 	if body := webtest.Page(e, "/machines/corrie-03"); !strings.Contains(body, "32 GB, all interleaved") ||
-		!strings.Contains(body, "51.2 GB/s") || !strings.Contains(body, "on one channel") {
+		!strings.Contains(body, "51.2 GB/s") || !strings.Contains(body, "on one channel") ||
+		!strings.Contains(body, "more than the cheapest for a point of risk less.") {
 		t.Error("the pair of 16 GB does not stand beside the one module, or one channel is not told")
 	}
 	// Memory ten steps down, the drive on the way: one opening for both.
@@ -337,13 +338,15 @@ func TestColumns(t *testing.T) {
 		`(?s)<th scope="col">\s*<span [^>]*aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under">(falls short:[^<]*)</span>)?<span class="under">([^<]*)</span>`,
 	)
 	for path, want := range map[string][]string{
-		"/machines/tarn-vet-04": {"A Least money, soonest  m2b",
+		"/machines/tarn-vet-04": {"A Recommended, least money, soonest  m2b",
 			"B Least work, lowest risk  m2a", "C Most headroom  m2a"},
-		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525": {"A Least money", "B Least work, lowest risk",
+		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525": {"A Recommended, least money", "B Least work, lowest risk",
 			"C Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
 		// The one 32 GB module on the shelf is kept for another job.
-		"/machines/corrie-03": {"A Least money, least work, most headroom  dimm2: Corvane 32 GB",
-			"B Lowest risk, soonest  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB"},
+		// A matched pair before one module on one channel that costs a little less.
+		"/machines/corrie-03": {
+			"A Recommended, lowest risk, soonest  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB",
+			"B Least money, least work, most headroom  dimm2: Corvane 32 GB"},
 		"/machines/wath-12": {"A The one way  renew the charging socket; renew " +
 			"thermal paste"},
 		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A The one way  renew thermal paste"},

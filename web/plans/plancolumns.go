@@ -20,6 +20,7 @@ type column struct {
 	Key        string // what it does, for addresses
 	Heading    string
 	Sub        string
+	Because    string // why it is recommended
 	Bars       *draw.Channels
 	Memory     string
 	MemorySub  string
@@ -68,8 +69,8 @@ func (r riskRow) Assumed() bool { return r.Code == hw.CodeFactAssumed }
 // maxColumns is how many options stand beside today.
 const maxColumns = 3
 
-// chooseColumns picks what stands beside today, in the order of the columns: the best
-// option that meets the wish, the one asked for, those that are best in something, then
+// chooseColumns picks what stands beside today, in the order of the columns: what is
+// recommended, the cheapest option that meets the wish, the one asked for, those that are best in something, then
 // the cheapest that meet the wish, then the cheapest; those that meet it before those that
 // fall short.
 func chooseColumns(p *plan.Plan, with string, most int) []string {
@@ -79,6 +80,7 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 			order = append(order, id)
 		}
 	}
+	take(p.Picks.Recommended)
 	meets := map[string]bool{}
 	for i := range p.Options {
 		o := &p.Options[i]
@@ -98,8 +100,9 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 	}
 	for _, wanted := range []bool{true, false} {
 		for i := range p.Options {
-			if p.Options[i].MeetsAll == wanted {
-				take(p.Options[i].ID)
+			// What misses every wish has no column of its own.
+			if o := &p.Options[i]; o.MeetsAll == wanted && (wanted || meetsSome(&o.Meets)) {
+				take(o.ID)
 			}
 		}
 	}
@@ -113,6 +116,33 @@ func chooseColumns(p *plan.Plan, with string, most int) []string {
 		return 1
 	})
 	return order
+}
+
+// meetsSome reports whether an option meets any of the wishes.
+func meetsSome(m *plan.Meets) bool {
+	return m.Memory.Or(false) || m.Storage.Or(false) || m.Runtime.Or(false) || m.Wireless.Or(false)
+}
+
+// because says in a sentence why an option is recommended, beside the cheapest one.
+func because(p *plan.Plan, o, cheapest *plan.Option, currency string) string {
+	dearer, safer := o.TotalCents-cheapest.TotalCents, cheapest.Risk.Points-o.Risk.Points
+	points := fmt.Sprintf("%d points", safer)
+	if safer == 1 {
+		points = "a point"
+	}
+	switch {
+	case o.ID == cheapest.ID && o.ID == p.Picks.LowestRisk:
+		return "The least money, and none has less risk."
+	case o.ID == cheapest.ID:
+		return "The least money, and less risk is not worth what it costs."
+	case dearer > 0 && safer > 0:
+		return fmt.Sprintf("%s more than the cheapest for %s of risk less.", hw.Money(currency, dearer), points)
+	case dearer == 0 && safer > 0:
+		return fmt.Sprintf("The price of the cheapest, with %s of risk less.", points)
+	case dearer == 0:
+		return "The price of the cheapest, with more to spare."
+	}
+	return fmt.Sprintf("%s more than the cheapest, and nearer to what is wanted.", hw.Money(currency, dearer))
 }
 
 func todayColumn(p *jobs.Planned, scale float64) column {

@@ -81,6 +81,7 @@ func (v *planView) offer(p *jobs.Planned, names map[string]string) {
 	pr := p.Request.Practice
 	v.LimitIs, v.PairingIs, v.MigrationIs, v.BayIs = string(pr.MemoryLimit.Or(hw.LimitMaker)),
 		string(pr.Pairing.Or(hw.PairAny)), string(pr.Migration.Or(hw.Clone)), "yes"
+	v.RiskWorth = "usually " + kit.AmountTyped(p.Settings.Currency, pr.RiskCents.Or(hw.UsualRiskCents))
 	if !pr.AllowBay.Or(true) {
 		v.BayIs = "no"
 	}

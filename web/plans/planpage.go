@@ -142,6 +142,7 @@ type planView struct {
 	LimitIs     string
 	PairingIs   string
 	MigrationIs string
+	RiskWorth   string // what a point of risk is worth by practice, in words
 	BayIs       string
 	Lookups     []lookupRow
 	Brought     []kit.PartChoice // parts that the customer brings
@@ -322,6 +323,9 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 			col.Heading = "The one way"
 		} else if col.Heading == "" {
 			col.Heading = "Another way"
+		}
+		if id == p.Plan.Picks.Recommended && len(p.Plan.Options) > 1 {
+			col.Because = because(p.Plan, o, options[p.Plan.Picks.LeastCost], cur)
 		}
 		if len(v.Columns) > 1 {
 			col.More = moneyMore(cur, o.TotalCents-options[order[0]].TotalCents)

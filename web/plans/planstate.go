@@ -20,7 +20,7 @@ const chargePrefix = "charge:" // what a service costs beside the work
 const maxPinned = 12
 
 var addressNames = []string{"wish", "memory_gb", "storage_gb", "runtime_h", "wireless", "budget", "service", "keep",
-	"ap", "limit", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
+	"ap", "limit", "risk", "pairing", "migration", "bay", "order", "pin", "ban", "with", "ask", "find", "model"}
 
 // formNames are sent with what the page's forms keep, and are no part of the address.
 var formNames = []string{"csrf", "token", "option", "seen", "version"}
@@ -89,6 +89,9 @@ func (st *planState) practice(own hw.Practice) *hw.Practice {
 		if v, ok := st.Choice(name, []string{"yes", "no"}).Get(); ok {
 			*into, said = hw.Known(v == "yes"), true
 		}
+	}
+	if cents := st.Cents("risk"); cents.IsKnown() {
+		p.RiskCents, said = cents, true
 	}
 	yesNo("bay", &p.AllowBay)
 	yesNo("order", &p.AllowOrder)
