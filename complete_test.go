@@ -103,8 +103,9 @@ func (s *source) constant(pkg string, e ast.Node) string {
 // tables are the tables that have a row for each constant of a kind.
 var tables = map[string]kind{
 	"hw.Builds": {"hw", "Build"}, "hw.Cautions": {"hw", "CautionCode"}, "hw.Codes": {"hw", "Code"}, "hw.Consents": {"hw", "Consent"},
-	"hw.Coolings": {"hw", "Cooling"}, "hw.ECCUses": {"hw", "ECCUse"}, "hw.ClockedUses": {"hw", "ClockedUse"},
-	"hw.DriveForms": {"hw", "DriveForm"}, "hw.FixingsFrom": {"hw", "FixingFrom"},
+	"hw.Coolings": {"hw", "Cooling"}, "hw.ECCUses": {"hw", "ECCUse"}, "hw.RotationalUses": {"hw", "RotationalUse"},
+	"hw.ClockedUses": {"hw", "ClockedUse"},
+	"hw.DriveForms":  {"hw", "DriveForm"}, "hw.FixingsFrom": {"hw", "FixingFrom"},
 	"hw.LimitPractices": {"hw", "LimitPractice"}, "hw.Migrations": {"hw", "MigrationHow"}, "hw.Origins": {"hw", "Origin"},
 	"hw.Pairings": {"hw", "Pairing"}, "hw.PartKinds": {"hw", "PartKind"}, "shelf.groupNames": {"hw", "PartKind"},
 	"draw.placeShapes": {"hw", "PlaceKind"}, "hw.placeLists": {"hw", "PlaceKind"}, "hw.placeSays": {"hw", "PlaceKind"},
@@ -163,8 +164,9 @@ var vocabularies = map[string]any{
 	"hw.DriveInterfaces": hw.DriveInterfaces, "hw.CardInterfaces": hw.CardInterfaces,
 	"hw.Builds": hw.Builds, "hw.MemoryTypes": hw.MemoryTypes, "hw.ModuleForms": hw.ModuleForms,
 	"hw.Purposes": hw.Purposes, "hw.Refusals": hw.Refusals, "hw.Coolings": hw.Coolings, "hw.ECCUses": hw.ECCUses,
-	"hw.ClockedUses": hw.ClockedUses,
-	"hw.DriveForms":  hw.DriveForms, "hw.Standards": hw.Standards, "hw.Connectors": hw.Connectors,
+	"hw.RotationalUses": hw.RotationalUses,
+	"hw.ClockedUses":    hw.ClockedUses,
+	"hw.DriveForms":     hw.DriveForms, "hw.Standards": hw.Standards, "hw.Connectors": hw.Connectors,
 	"hw.Sides": hw.Sides, "hw.Quirks": hw.Quirks, "hw.Sources": hw.Sources, "hw.PartKinds": hw.PartKinds,
 	"hw.Origins": hw.Origins, "hw.LimitPractices": hw.LimitPractices, "hw.Pairings": hw.Pairings,
 	"hw.Migrations": hw.Migrations, "hw.FixingsFrom": hw.FixingsFrom, "hw.PartitionTables": hw.PartitionTables,

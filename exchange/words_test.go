@@ -17,7 +17,7 @@ var tables = map[string][][]string{
 	"kind": {hw.Builds.Words(), hw.PartKinds.Words(), money.Kinds.Words()}, "type": {hw.MemoryTypes.Words()},
 	"form": {hw.ModuleForms.Words(), hw.DriveForms.Words()}, "purpose": {hw.Purposes.Words()},
 	"protocols": {hw.Interfaces.Words()}, "refuses": {hw.Refusals.Words()}, "cooling": {hw.Coolings.Words()},
-	"ecc": {hw.ECCUses.Words()}, "clocked": {hw.ClockedUses.Words()},
+	"ecc": {hw.ECCUses.Words()}, "rotational": {hw.RotationalUses.Words()}, "clocked": {hw.ClockedUses.Words()},
 	"old_parts": {quote.OldPartsWays.Words()},
 	"what":      {proof.Whats.Words()}, "code": {proof.Codes()},
 	"from":      {hw.FixingsFrom.Words()},

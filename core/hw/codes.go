@@ -113,6 +113,7 @@ const (
 	CodeExcluded     Code = "excluded"
 	CodeNotOnVariant Code = "not_on_variant"
 	CodeNoBay        Code = "practice.no_bay"
+	CodeNoSpinning   Code = "practice.rotational"
 	CodeKeep         Code = "keep"
 	CodeStock        Code = "stock"
 	CodeNoPlace      Code = "no_place"
@@ -141,6 +142,7 @@ const (
 
 	CodeHeldBack     Code = "drive.held_back"
 	CodeDriveNoGain  Code = "drive.no_gain"
+	CodeRotational   Code = "drive.rotational"
 	CodeHot          Code = "drive.hot"
 	CodeHeatsink     Code = "drive.heatsink"
 	CodeBootReplaced Code = "drive.boot_replaced"
@@ -202,6 +204,7 @@ var Codes = []CodeRow{
 		Says: "its space is taken"},
 	{Code: CodeExcluded, Severity: Refuses, Says: "not beside what stays"}, {Code: CodeNotOnVariant, Severity: Refuses,
 		Says: "not on this configuration"},
+	{Code: CodeNoSpinning, Severity: Refuses, Says: "no spinning drive there, by the shop's practice"},
 	{Code: CodeNoBay, Severity: Refuses, Says: "no bay, by the shop's practice"}, {Code: CodeKeep, Severity: Refuses,
 		Says: "the place is left alone"},
 	{Code: CodeStock, Severity: Refuses, Says: "cannot be had"}, {Code: CodeNoPlace, Severity: Refuses, Says: "no such place"},
@@ -233,6 +236,7 @@ var Codes = []CodeRow{
 	{Code: CodeCustomerPart, Severity: Warns, Says: "the customer's own part: no warranty of ours", Risk: true},
 
 	{Code: CodeSlower, Severity: Warns, Says: "memory runs below its rating"},
+	{Code: CodeRotational, Severity: Warns, Says: "a spinning drive"},
 	{Code: CodeHeldBack, Severity: Warns, Says: "the link holds the drive back"},
 	{Code: CodeDriveNoGain, Severity: Warns, Says: "a newer generation, no faster here"},
 	{Code: CodeHeatsink, Severity: Warns, Says: "two heat spreaders"},

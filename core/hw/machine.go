@@ -217,6 +217,7 @@ type Practice struct {
 	AllowOrder           Maybe[bool]          `json:"allow_order,omitzero"`
 	AllowUnlistedBattery Maybe[bool]          `json:"allow_unlisted_battery,omitzero"`
 	AccessPoint          Maybe[Standard]      `json:"access_point,omitzero"`
+	Rotational           Maybe[RotationalUse] `json:"rotational,omitzero"`
 	RiskCents            Maybe[int64]         `json:"risk_cents,omitzero"` // what a point of risk is worth
 }
 

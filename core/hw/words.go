@@ -371,6 +371,20 @@ var LimitPractices = Vocabulary[LimitPractice]{
 	{LimitSockets, "what the sockets take, tried and tested", "", nil},
 }
 
+// RotationalUse is where a shop puts spinning drives.
+type RotationalUse string
+
+// Where spinning drives go.
+const (
+	SpinNever RotationalUse = "never"
+	SpinBulk  RotationalUse = "bulk"
+	SpinAny   RotationalUse = "any"
+)
+
+// RotationalUses is the table of them.
+var RotationalUses = Vocabulary[RotationalUse]{{SpinNever, "nowhere", "", nil},
+	{SpinBulk, "beside the drive that starts the machine", "", nil}, {SpinAny, "anywhere", "", nil}}
+
 // Pairing is which modules a shop lets stand beside each other.
 type Pairing string
 

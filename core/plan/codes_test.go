@@ -184,6 +184,11 @@ var cases = []struct {
 		in.Chassis.Bays, in.Machine.Fitted.Drives = []hw.Bay{},
 			[]hw.FittedDrive{}
 	}},
+	{"rejected practice.rotational", func(in *Input) {
+		in.Request.Practice.Rotational = hw.Known(hw.SpinNever)
+		in.Parts.Parts[1].Drive.Rotational = hw.Known(true)
+	}},
+	{"warning drive.rotational", func(in *Input) { in.Parts.Parts[1].Drive.Rotational = hw.Known(true) }},
 	{"rejected practice.no_bay", func(in *Input) { in.Request.Practice.AllowBay = hw.Known(false) }},
 	{"rejected excluded", func(in *Input) {
 		in.Chassis.Slots[0].Excludes, in.Machine.Fitted.Drives[0].Boot = []string{"bay"}, hw.Known(true)
@@ -418,7 +423,7 @@ const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memor
 	memory.limit_inferred memory.narrower memory.single_channel limit_unknown drive.data_out drive.optical_out drive.spinning
 	part.customer keep bay.form not_known service
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
-	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay stock unknown
+	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay practice.rotational drive.rotational stock unknown
 	drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced drive.raid0 drive.keep_pad drive.encrypted drive.mbr
 	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.worn battery.swollen
 	battery.not_inspected step.board_out step.glued step.seal step.live_unplug fact.assumed fact.disputed fact.defaulted part.pulled

@@ -136,10 +136,10 @@ func (s *search) pick(kept []found, options []Option) Picks {
 	}
 	return Picks{
 		Recommended: options[s.recommended(kept, in, headroom)].ID,
-		LeastCost:  best(func(a, b *found) int { return compare(b.total, a.total) }),
-		LeastWork:  best(func(a, b *found) int { return compare(b.minutes, a.minutes) }),
-		LowestRisk: best(func(a, b *found) int { return compare(b.risk, a.risk) }),
-		Soonest:    best(func(a, b *found) int { return compare(b.days, a.days) }),
+		LeastCost:   best(func(a, b *found) int { return compare(b.total, a.total) }),
+		LeastWork:   best(func(a, b *found) int { return compare(b.minutes, a.minutes) }),
+		LowestRisk:  best(func(a, b *found) int { return compare(b.risk, a.risk) }),
+		Soonest:     best(func(a, b *found) int { return compare(b.days, a.days) }),
 		MostHeadroom: best(func(a, b *found) int {
 			c := headroom[a].Cmp(headroom[b])
 			for k := 0; k < kinds && c == 0; k++ {

@@ -99,6 +99,9 @@ func (s *search) hasDrive(p *place) bool {
 }
 
 func (s *search) driveWarnings(o *after, p *place, slot *hw.Slot, old *hw.FittedDrive, d *hw.Drive, link storage.Link) {
+	if d.Rotational.Or(false) {
+		o.warn(hw.CodeRotational, p.id, "a spinning drive: slow to answer, and not to be knocked while it runs")
+	}
 	statedMax := hw.Maybe[hw.Dec]{}
 	if slot != nil {
 		statedMax = slot.StatedMax

@@ -80,6 +80,43 @@ func TestPicks(t *testing.T) {
 	}
 }
 
+// TestSpinning: where a spinning drive may go, by practice and by what is told of the drives that are there.
+func TestSpinning(t *testing.T) {
+	boot := func(is hw.Maybe[bool]) []hw.FittedDrive {
+		return []hw.FittedDrive{{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Capacity: hw.Known(gb(250))}, Boot: is}}
+	}
+	optical := hw.FittedDrive{Place: "bay", Drive: hw.Drive{Form: hw.FormOptical}}
+	for name, c := range map[string]struct {
+		practice   hw.Maybe[hw.RotationalUse]
+		drives     []hw.FittedDrive
+		slot, free bool // ruled out in the slot of the drive, and in the free bay
+	}{
+		"beside the boot drive": {hw.Maybe[hw.RotationalUse]{}, boot(hw.Known(true)), true, false},
+		"not told which starts": {hw.Known(hw.SpinBulk), boot(hw.Maybe[bool]{}), true, false},
+		"in place of data":      {hw.Known(hw.SpinBulk), boot(hw.Known(false)), false, false},
+		"told to have none":     {hw.Known(hw.SpinBulk), []hw.FittedDrive{}, true, true},
+		"an optical one":        {hw.Known(hw.SpinBulk), []hw.FittedDrive{optical}, true, true},
+		"nobody told":           {hw.Known(hw.SpinBulk), nil, false, false},
+		"never":                 {hw.Known(hw.SpinNever), boot(hw.Known(true)), true, true},
+		"any":                   {hw.Known(hw.SpinAny), boot(hw.Known(true)), false, false},
+	} {
+		in := base()
+		in.Request.Practice.Rotational, in.Machine.Fitted.Drives = c.practice, c.drives
+		in.Parts.Parts[1].Drive.Rotational = hw.Known(true)
+		s, err := newSearch(in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		slot, bay := s.placeIndex["m2a"], s.placeIndex["bay"]
+		if got := s.spinsWrongly(1, slot); got != c.slot {
+			t.Errorf("%s: in the slot %v", name, got)
+		}
+		if got := s.spinsWrongly(1, bay); got != c.free {
+			t.Errorf("%s: in the bay %v", name, got)
+		}
+	}
+}
+
 // TestCancelled: a plan stops when nobody waits for it any more.
 func TestCancelled(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())

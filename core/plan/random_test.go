@@ -304,8 +304,9 @@ func (g gen) request() *hw.Request {
 		r.Goals.MemoryGB = hw.Known(gb(16))
 	}
 	r.Practice = hw.Practice{MemoryLimit: maybe(g, 60, pickOf(g, hw.LimitMaker, hw.LimitProven, hw.LimitController)),
-		Pairing:  maybe(g, 60, pickOf(g, hw.PairAny, hw.PairEqual, hw.PairMatch, hw.PairIdentical)),
-		AllowBay: maybe(g, 20, g.IntN(2) == 0), AllowOrder: maybe(g, 40, g.IntN(2) == 0),
+		Pairing:    maybe(g, 60, pickOf(g, hw.PairAny, hw.PairEqual, hw.PairMatch, hw.PairIdentical)),
+		Rotational: pickOf(g, hw.Maybe[hw.RotationalUse]{}, hw.Known(hw.SpinNever), hw.Known(hw.SpinAny)),
+		AllowBay:   maybe(g, 20, g.IntN(2) == 0), AllowOrder: maybe(g, 40, g.IntN(2) == 0),
 		AllowUnlistedBattery: maybe(g, 30, true),
 		AccessPoint:          maybe(g, 50, pickOf[hw.Standard](g, "wifi5", "wifi6"))}
 	return r

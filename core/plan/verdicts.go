@@ -91,7 +91,7 @@ var neverTried = hw.Verdict{Code: hw.CodeNoPlace}
 func (s *search) goesThere(part, pi int) bool {
 	kind := s.places[pi].kind
 	return kind != kBattery && (kind != kMemory || s.pairs() == hw.PairAny) && s.closed[pi].Fits() &&
-		s.canBeHad(&s.parts[part])
+		!s.spinsWrongly(part, pi) && s.canBeHad(&s.parts[part])
 }
 
 // further applies, to a part that passes the tables in a place, what else may rule it out
@@ -107,6 +107,10 @@ func (s *search) further(part int, pi int) hw.Verdict {
 	if pl.kind == kBattery {
 		there = s.closedTo(pi, s.packOf(p))
 	}
+	if (there.Fits() || there.Code == hw.CodeKeep) && s.spinsWrongly(part, pi) {
+		return s.refuse(pi, hw.CodeNoSpinning, "a spinning drive, which by practice goes %s",
+			hw.RotationalUses.Says(s.practice.Rotational.Or(hw.SpinBulk)))
+	}
 	if !there.Fits() || s.canBeHad(p) {
 		return there
 	}
@@ -114,6 +118,37 @@ func (s *search) further(part int, pi int) hw.Verdict {
 		return s.refuse(pi, hw.CodeStock, "not enough in stock, and by practice nothing is ordered")
 	}
 	return s.refuse(pi, hw.CodeStock, "none in stock and none to order")
+}
+
+// spinsWrongly reports whether a part is a spinning drive that the practice does not put in a place. For bulk it
+// stays out of the place of a boot drive (of each drive, where that is told of none), and out of a machine that
+// is told to have no drive to start from.
+func (s *search) spinsWrongly(part, pi int) bool {
+	d, pl := s.parts[part].Drive, &s.places[pi]
+	if d == nil || !d.Rotational.Or(false) {
+		return false
+	}
+	switch s.practice.Rotational.Or(hw.SpinBulk) {
+	case hw.SpinAny:
+		return false
+	case hw.SpinBulk:
+		return pl.occupied && s.isBoot(pl.fitted) || s.toldNoDrive()
+	case hw.SpinNever: // nowhere
+	}
+	return true
+}
+
+// toldNoDrive reports whether the machine is told to have no drive; an optical one is none.
+func (s *search) toldNoDrive() bool {
+	if s.m.Fitted.Drives == nil {
+		return false
+	}
+	for i := range s.m.Fitted.Drives {
+		if !storageOptical(&s.m.Fitted.Drives[i]) {
+			return false
+		}
+	}
+	return true
 }
 
 func (s *search) refuse(pi int, code hw.Code, format string, args ...any) hw.Verdict {

@@ -265,6 +265,7 @@ func checkPractice(faults *hw.Faults, p *hw.Practice) {
 	checkWord(faults, "/practice/memory_limit", p.MemoryLimit, hw.LimitPractices)
 	checkWord(faults, "/practice/pairing", p.Pairing, hw.Pairings)
 	checkWord(faults, "/practice/migration", p.Migration, hw.Migrations)
+	checkWord(faults, "/practice/rotational", p.Rotational, hw.RotationalUses)
 	checkWord(faults, "/practice/access_point", p.AccessPoint, hw.Standards)
 	if cents, ok := p.RiskCents.Get(); ok && (cents < 0 || cents > hw.MostRiskCents) {
 		faults.Add("/practice/risk_cents", hw.FaultRange, strconv.FormatInt(cents, 10),

@@ -21,16 +21,16 @@ import (
 // settingsView is how the shop works, each setting with what it changes.
 type settingsView struct {
 	*form.Form
-	Limits, Pairings, Migrations []hw.Term[string]
-	Standards, Papers, Ways      []hw.Term[string]
-	Trials                       []hw.Term[string]
-	Largest                      []largestField
-	Saved                        bool
-	Days                         []dayChoice
-	Fixed                        []int // rows of fixed lines
-	Whens                        []hw.Term[string]
-	Copies                       care.Copies
-	CopyAge                      string
+	Limits, Pairings, Migrations, Spinning []hw.Term[string]
+	Standards, Papers, Ways                []hw.Term[string]
+	Trials                                 []hw.Term[string]
+	Largest                                []largestField
+	Saved                                  bool
+	Days                                   []dayChoice
+	Fixed                                  []int // rows of fixed lines
+	Whens                                  []hw.Term[string]
+	Copies                                 care.Copies
+	CopyAge                                string
 }
 
 // largestField is a row of the table of largest modules.
@@ -63,7 +63,7 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 	if err != nil {
 		return err
 	}
-	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Pairings: hw.Pairings.Terms(),
+	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Spinning: hw.RotationalUses.Terms(), Pairings: hw.Pairings.Terms(),
 		Migrations: hw.Migrations.Terms(),
 		Papers:     kit.Papers, Days: weekDays(), Whens: quote.Whens.Terms(),
 		Ways: []hw.Term[string]{{Word: base.LoosenReversed, Says: "in the printed order reversed"},
@@ -129,6 +129,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 	next.Practice = hw.Practice{MemoryLimit: form.Choose(f, "/practice/memory_limit", hw.LimitPractices),
 		Pairing:     form.Choose(f, "/practice/pairing", hw.Pairings),
 		Migration:   form.Choose(f, "/practice/migration", hw.Migrations),
+		Rotational:  form.Choose(f, "/practice/rotational", hw.RotationalUses),
 		AccessPoint: form.Choose(f, "/practice/access_point", hw.Standards),
 		AllowBay:    yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"),
 		AllowUnlistedBattery: yes("/practice/allow_unlisted_battery"), RiskCents: f.Cents("/practice/risk_cents")}

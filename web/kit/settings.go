@@ -65,6 +65,7 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/practice/memory_limit", string(p.MemoryLimit.Or(hw.LimitMaker)))
 	set("/practice/pairing", string(p.Pairing.Or(hw.PairAny)))
 	set("/practice/migration", string(p.Migration.Or(hw.Clone)))
+	set("/practice/rotational", string(p.Rotational.Or(hw.SpinBulk)))
 	set("/practice/access_point", string(p.AccessPoint.Or("")))
 	set("/practice/risk_cents", AmountTyped(how.Currency, p.RiskCents.Or(hw.UsualRiskCents)))
 	for name, on := range map[string]bool{"/practice/allow_bay": p.AllowBay.Or(true),
