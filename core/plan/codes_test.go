@@ -353,6 +353,10 @@ var cases = []struct {
 				Ranks: hw.Known(1)}
 		in.Parts.Parts = append(in.Parts.Parts, big)
 	}},
+	{"unmet wireless.no_gain", func(in *Input) {
+		in.Request.Goals = hw.Goals{Wireless: hw.Known[hw.Standard]("wifi6")}
+		in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi5")
+	}},
 	{"unmet unknown", func(in *Input) {
 		in.Request.Goals.MemoryGB = hw.Known(gb(24))
 		big := in.Parts.Parts[0]

@@ -354,6 +354,16 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 				Text: "whether a " + hw.PartKinds.Says(part) + " would do is not known: " + r.Text}, nil
 		}
 	}
+	if ap, told := s.practice.AccessPoint.Get(); told && k == kWireless {
+		can, err := s.reachedWithout(ctx, k, func(in *Input) { in.Request.Practice.AccessPoint = hw.Maybe[hw.Standard]{} })
+		if err != nil {
+			return Unmet{}, err
+		}
+		if can {
+			return Unmet{Code: hw.CodeWirelessNoGain, Text: fmt.Sprintf("a card would do, but the access point has %s: nothing "+
+				"gets faster at it", hw.Standards.Says(ap))}, nil
+		}
+	}
 	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", allKinds[k].names().part1)},
 		nil
 }
