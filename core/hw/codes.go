@@ -240,7 +240,7 @@ var Codes = []CodeRow{
 	{Code: CodeHeldBack, Severity: Warns, Says: "the link holds the drive back"},
 	{Code: CodeDriveNoGain, Severity: Warns, Says: "a newer generation, no faster here"},
 	{Code: CodeHeatsink, Severity: Warns, Says: "two heat spreaders"},
-	{Code: CodeRaid0, Severity: Warns, Says: "two drives as one volume"},
+	{Code: CodeRaid0, Severity: Refuses, Says: "two drives as one volume"},
 	{Code: CodeKeepPad, Severity: Warns, Says: "a pad or spreader goes back on"},
 	{Code: CodeEncrypted, Severity: Warns, Says: "the drive is encrypted"},
 	{Code: CodeMBR, Severity: Warns, Says: "an old partition table"},

@@ -246,6 +246,9 @@ var cases = []struct {
 	{"risk drive.boot_replaced 1", bootInSlot},
 	{"consent data", bootInSlot},
 	{"warning drive.raid0", func(in *Input) { in.Machine.Fitted.Drives[0].Raid0 = hw.Known(true) }},
+	{"note drive.raid0", striped}, {"rejected drive.raid0", striped},
+	{"rejected drive.raid0", func(in *Input) { striped(in); in.Request.Keep = []string{"bay"} }},
+	{"unmet drive.raid0", func(in *Input) { striped(in); in.Parts.Parts = in.Parts.Parts[2:3] }},
 	{"warning drive.keep_pad", func(in *Input) { in.Chassis.Slots[0].Cooling = hw.Known[hw.Cooling]("pad") }},
 	{"warning drive.encrypted", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].Encrypted = hw.Known(true) }},
 	{"warning drive.mbr", func(in *Input) {
@@ -387,6 +390,12 @@ func oneChannel(in *Input) {
 	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
 		hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"})
 	in.Request.Goals.MemoryGB = hw.Known(gb(8))
+}
+
+// striped makes the drive of the bay one of a striped volume, with nothing else asked for but storage.
+func striped(in *Input) {
+	in.Machine.Fitted.Drives[0].Raid0 = hw.Known(true)
+	in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(500))}
 }
 
 // narrower puts one large slow module in place of the fast one.

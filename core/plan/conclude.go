@@ -327,6 +327,8 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 	rules := append(allKinds[k].rules(s),
 		rule{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil },
 			func() string { return "it would do if nothing were to be left as it is" }},
+		rule{s.striped(), hw.CodeRaid0, func(in *Input) { in.noRaid = true },
+			func() string { return "it would do if the drives of the striped volume (RAID 0) were taken apart" }},
 		rule{true, hw.CodeStock, func(in *Input) { in.allInStock = part }, func() string {
 			return fmt.Sprintf("there is a %s that would do, but it cannot be had", hw.PartKinds.Says(part))
 		}})

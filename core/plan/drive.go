@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math/big"
+	"slices"
 	"strconv"
 
 	"yembo/core/hw"
@@ -31,8 +32,11 @@ func (driveKind) readToday(s *search) {
 			continue
 		}
 		gb, told := d.Drive.Capacity.Get()
-		s.todayStorage += gb
 		s.untold[kDrive] = s.untold[kDrive] || !told
+		if d.Raid0.Or(false) && s.volumeFails() {
+			continue // with one of them all of it goes
+		}
+		s.todayStorage += gb
 	}
 }
 
@@ -95,10 +99,21 @@ func (driveKind) falls(o *Option, g *hw.Goals) string {
 
 // fittedGB is what the drive in a place counts, GB.
 func (s *search) fittedGB(p *place) hw.Dec {
-	if p.optical {
+	if p.optical || s.m.Fitted.Drives[p.fitted].Raid0.Or(false) && s.volumeFails() {
 		return 0
 	}
 	return s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+}
+
+// striped reports whether drives of the machine are one volume (RAID 0).
+func (s *search) striped() bool {
+	return slices.ContainsFunc(s.m.Fitted.Drives, func(d hw.FittedDrive) bool { return d.Raid0.Or(false) })
+}
+
+// volumeFails reports whether one of the striped drives is failing: then nothing of their volume counts.
+func (s *search) volumeFails() bool {
+	return slices.ContainsFunc(s.m.Fitted.Drives,
+		func(d hw.FittedDrive) bool { return d.Raid0.Or(false) && d.Failing.Or(false) })
 }
 
 func storageOptical(d *hw.FittedDrive) bool { return storage.IsOptical(&d.Drive) }

@@ -276,6 +276,10 @@ func (s *search) notes(p *Plan) []Note {
 				"change that will be felt most", d.Place))
 		}
 	}
+	if s.striped() && !s.swollen() {
+		add(hw.CodeRaid0, "drives of this machine are one striped volume (RAID 0): they stay; image it first, and take "+
+			"it apart by hand")
+	}
 	if list := s.notTold(); len(list) > 0 {
 		add(hw.CodeMachineNotKnown, "what the machine has was not told of: "+strings.Join(list, "; "))
 	}

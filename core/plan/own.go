@@ -148,7 +148,8 @@ func (o *own) read(ctx context.Context, at map[string]string) error {
 					o.choice[k][i] = remove
 				}
 				if p.keep {
-					o.refuse(p.id, hw.CodeKeep, "%s is to be left as it is", p.id)
+					code, text := p.staysBy()
+					o.refuse(p.id, code, "%s", text)
 				}
 			default:
 				part, ok := index[word]

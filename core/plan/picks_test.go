@@ -117,6 +117,24 @@ func TestSpinning(t *testing.T) {
 	}
 }
 
+// TestStriped: drives of a striped volume count, unless one of them fails: then none does.
+func TestStriped(t *testing.T) {
+	in := base()
+	in.Machine.Fitted.Drives = []hw.FittedDrive{
+		{Place: "m2a", Drive: hw.Drive{Interface: "nvme", Capacity: hw.Known(gb(250))}, Raid0: hw.Known(true)},
+		{Place: "bay", Drive: hw.Drive{Interface: "sata", Form: "2.5in", Capacity: hw.Known(gb(500))}, Raid0: hw.Known(true)}}
+	in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(700))}
+	p, err := Make(t.Context(), in)
+	if err != nil || p.Verdict != Enough {
+		t.Errorf("750 GB on two striped drives, 700 wanted: %v %v", p.Verdict, err)
+	}
+	in.Machine.Fitted.Drives[1].Failing = hw.Known(true)
+	today, err := AsItIs(in)
+	if err != nil || today.Storage.TotalGB != 0 {
+		t.Errorf("one of them fails: %v %v", today.Storage, err)
+	}
+}
+
 // TestCancelled: a plan stops when nobody waits for it any more.
 func TestCancelled(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())

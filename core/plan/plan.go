@@ -54,6 +54,7 @@ type Input struct {
 
 	// One rule may be set aside, to say what stands in the way of a goal.
 	noLimit    bool        // the limit in force, but not what can be reached
+	noRaid     bool        // members of a striped volume count as any other drive
 	allInStock hw.PartKind // every part of this kind can be had
 }
 

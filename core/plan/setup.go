@@ -27,6 +27,7 @@ type place struct {
 	occupied bool
 	optical  bool // an optical drive sits there
 	keep     bool // to be left as it is
+	raid     bool // its drive is one of a striped volume, and stays
 	fitted   int  // index in the machine's list of what is fitted
 	prefix   string
 	swap     hw.Minutes
@@ -135,7 +136,7 @@ func (s *search) liftLimit() {
 func (s *search) listPlaces() {
 	s.placeIndex = map[string]int{}
 	add := func(p place) {
-		p.keep = slices.Contains(s.in.Request.Keep, p.id)
+		p.keep = p.keep || slices.Contains(s.in.Request.Keep, p.id)
 		p.swap = teardown.Swap(p.Takes)
 		s.kindOf[p.kind] = append(s.kindOf[p.kind], len(s.places))
 		s.placeIndex[p.id] = len(s.places)
@@ -169,6 +170,8 @@ func (s *search) findFitted(p *place) {
 	for j := range s.m.Fitted.Drives {
 		if d := &s.m.Fitted.Drives[j]; d.Place == p.id {
 			p.occupied, p.fitted, p.optical = true, j, storageOptical(d)
+			p.raid = p.kind == kDrive && d.Raid0.Or(false) && !s.in.noRaid
+			p.keep = p.keep || p.raid
 		}
 	}
 }

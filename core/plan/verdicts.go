@@ -107,7 +107,7 @@ func (s *search) further(part int, pi int) hw.Verdict {
 	if pl.kind == kBattery {
 		there = s.closedTo(pi, s.packOf(p))
 	}
-	if (there.Fits() || there.Code == hw.CodeKeep) && s.spinsWrongly(part, pi) {
+	if (there.Fits() || there.Code == hw.CodeKeep || there.Code == hw.CodeRaid0) && s.spinsWrongly(part, pi) {
 		return s.refuse(pi, hw.CodeNoSpinning, "a spinning drive, which by practice goes %s",
 			hw.RotationalUses.Says(s.practice.Rotational.Or(hw.SpinBulk)))
 	}
@@ -118,6 +118,14 @@ func (s *search) further(part int, pi int) hw.Verdict {
 		return s.refuse(pi, hw.CodeStock, "not enough in stock, and by practice nothing is ordered")
 	}
 	return s.refuse(pi, hw.CodeStock, "none in stock and none to order")
+}
+
+// staysBy is why a place is left as it is: it was asked for, or its drive is one of a striped volume.
+func (p *place) staysBy() (hw.Code, string) {
+	if p.raid {
+		return hw.CodeRaid0, p.id + " holds a drive of a striped volume (RAID 0): it is imaged first and taken apart by hand"
+	}
+	return hw.CodeKeep, p.id + " is to be left as it is"
 }
 
 // spinsWrongly reports whether a part is a spinning drive that the practice does not put in a place. For bulk it
@@ -182,7 +190,8 @@ func (s *search) closedTo(pi, pack int) hw.Verdict {
 		return s.refuse(pi, hw.CodeNoBay, "by practice no 2.5-inch drive is planned in")
 	}
 	if pl.keep {
-		return s.refuse(pi, hw.CodeKeep, "%s is to be left as it is", pl.id)
+		code, text := pl.staysBy()
+		return s.refuse(pi, code, "%s", text)
 	}
 	return hw.Verdict{}
 }
