@@ -255,7 +255,8 @@ func TestInferredLimit(t *testing.T) {
 	for i := range ch.Memory.Sockets {
 		ch.Memory.Sockets[i].MaxModule = hw.Known(gb(8))
 	}
-	if l := InForce(ch, m, hw.LimitMaker, Largest()); l.GB.Or(0) != gb(32) || l.Arithmetic != "8 soldered + 2 × 8 + 1 × 8 = 32 GB" {
+	l = InForce(ch, m, hw.LimitMaker, Largest())
+	if l.GB.Or(0) != gb(32) || l.Arithmetic != "8 soldered + 2 × 8 + 1 × 8 = 32 GB" {
 		t.Errorf("every socket's own figure is known: %+v", l)
 	}
 }

@@ -431,13 +431,15 @@ func disputed(in *Input) {
 }
 
 // everyCode is every code that a plan may carry.
-const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memory.clocked memory.over_socket memory.over_limit memory.pairing
-	memory.mixed memory.asymmetric memory.slower memory.limit_unreachable memory.more_than_needed memory.beyond_maker
+const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memory.clocked memory.over_socket
+	memory.over_limit memory.pairing memory.mixed memory.asymmetric memory.slower memory.limit_unreachable
+	memory.more_than_needed memory.beyond_maker
 	memory.limit_inferred memory.narrower memory.single_channel limit_unknown drive.data_out drive.optical_out drive.spinning
 	part.customer keep bay.form not_known service
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
-	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay practice.rotational drive.rotational stock unknown
-	drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced drive.raid0 drive.keep_pad drive.encrypted drive.mbr
+	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay practice.rotational
+	drive.rotational stock unknown drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced
+	drive.raid0 drive.keep_pad drive.encrypted drive.mbr
 	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.worn battery.swollen
 	battery.not_inspected step.board_out step.glued step.seal step.live_unplug fact.assumed fact.disputed fact.defaulted part.pulled
 	machine.not_known missing budget conflict no_part

@@ -14,68 +14,8 @@ import (
 
 // TestLines: what people type, and what it is in the document.
 func TestLines(t *testing.T) {
-	for text, want := range map[string]string{
-		// The order and the case of words do not matter; people say the same in several ways.
-		"m2b 2280* 2242 g3x2 nvme sata pad": `{"slots":[{"cooling":"pad","id":"m2b","lanes":2,
-"lengths":{"42":"movable","80":"fitted"},"pcie_gen":3,"protocols":["nvme","sata"],"purpose":"storage"}]}`,
-		"M2A NVMe GEN 4 X4 key M 2230-": `{"slots":[{"id":"m2a","key":"M","lanes":4,
-"lengths":{"30":"none"},"pcie_gen":4,"protocols":["nvme"],"purpose":"storage"}]}`,
-		"m2a gen4 x4 top1,5 bot 0 2280+bracket-x no-x2": `{"slots":[{"id":"m2a","lanes":4,
-"lengths":{"80":"needs:bracket-x"},"max_bottom_mm":0,"max_top_mm":1.5,"pcie_gen":4,"purpose":"storage","refuses":["x2"]}]}`,
-		"slot:odd 3042* storage >plug": `{"slots":[{"id":"odd","lengths":{"42":"fitted"},
-"purpose":"storage","reach":"plug","width_mm":30}]}`,
-		"wifi 2230* keyE pcie usb ant:black,white": `{"slots":[{"antennas":["black","white"],
-"id":"wlan","key":"E","lengths":{"30":"fitted"},"protocols":["pcie","usb"],"purpose":"wireless"}]}`,
-		"m2a at:12/10/22x84/90 xor:bay25,battery:large if:\"graphics board\"": `{"slots":[{"at":{"h_mm":84,"turn_deg":90,
-"w_mm":22,"x_mm":12,"y_mm":10},"excludes":["bay25","battery:large"],"id":"m2a","only_on":"graphics board","purpose":"storage"}]}`,
-		"ram 8 sold + 1x sodimm ddr4-3200 max32": `{"memory":{"max_speed_mts":3200,
-"soldered":[{"capacity_gb":8,"id":"onboard"}],"sockets":[{"form":"SO-DIMM","id":"dimm1","max_module_gb":32}],"type":"DDR4"}}`,
-		"ram 2x8 sold a b + 2x so a b 2ch 3200 MHz": `{"memory":{"channels":2,"max_speed_mts":3200,
-"soldered":[{"capacity_gb":8,"channel":"A","id":"onboard"},{"capacity_gb":8,"channel":"B","id":"onboard-2"}],
-"sockets":[{"channel":"A","form":"SO-DIMM","id":"dimm1"},{"channel":"B","form":"SO-DIMM","id":"dimm2"}]}}`,
-		"ram sold0 sock0 lpddr5x": `{"memory":{"sockets":[],"soldered":[],
-"type":"LPDDR5X"}}`,
-		"limit maker 24 ctl64 proven 40": `{"memory":{"limits":{"controller_gb":64,
-"maker_gb":24,"proven_gb":40}}}`,
-		"sold 7,5 gb ch:A,B 5600 MT/s 1r": `{"memory":{"soldered":[{"capacity_gb":7.5,
-"channels":["A","B"],"id":"onboard","ranks":1,"speed_mts":5600}]}}`,
-		"dimm1 so-dimm b max 16 >ram-shield": `{"memory":{"sockets":[{"channel":"B",
-"form":"SO-DIMM","id":"dimm1","max_module_gb":16,"reach":"ram-shield"}]}}`,
-		"bay25 7 mm sata plug+bay-cable nocaddy": `{"bays":[{"caddy":"not_used",
-"connector":"needs:bay-cable","form":"2.5in","height_mm":7,"id":"bay25","interface":"sata"}]}`,
-		"bat 52,5 Wh 11.4v 3 s pn:QB-525 >pack-screws": `{"batteries":[{"design_wh":52.5,"id":"pack",
-"nominal_v":11.4,"part_numbers":["QB-525"],"series":3}],"battery_reach":"pack-screws"}`,
-		`model Quillon Block mini pc`: `{"kind":"mini_pc","maker":"Quillon","model":"Block"}`,
-		`screws 7xPH0x6 M2 4xPH0x4 hid:"under foot" cap2`: `{"fasteners":[{"bit":"PH0","count":7,
-"id":"screws","length_mm":6,"thread":"M2"},{"bit":"PH0","count":2,"hidden":"under foot","id":"screws-2","length_mm":4,
-"thread":"M2"},{"bit":"PH0","captive":true,"count":2,"id":"screws-3","length_mm":4,"thread":"M2"}]}`,
-		"screws:sink 4xph0 cap order:1,4,2,3 at:10/8,20/8": `{"fasteners":[{"at":[{"x_mm":10,"y_mm":8},
-{"x_mm":20,"y_mm":8}],"bit":"PH0","captive":true,"count":4,"id":"sink","order":[1,4,2,3]}]}`,
-		"power-down\nunscrew base cover 7xPH0x6 bottom-up\nunclip base cover with:\"plastic pick\" 3min\nunplug " +
-			"battery lift-straight iso 0,5 min after:none": `{"fasteners":[{"bit":"PH0","count":7,"id":"base-cover-screw",
-"length_mm":6}],"steps":[` +
-			`{"id":"power-off","needs":[],"part":"machine","verb":"power_down"},{"fasteners":[{"count":7,
-"group":"base-cover-screw"}],"id":"base-cover-screws","needs":["power-off"],"part":"base cover","side":"bottom",
-"verb":"unscrew"},` +
-			`{"id":"base-cover","minutes":3,"needs":["base-cover-screws"],"part":"base cover","tool":"plastic pick",
-"verb":"unclip"},{"connector":"lift_straight","id":"battery-plug","isolates_power":true,"minutes":0.5,"needs":[],
-"part":"battery","verb":"unplug"}]}`,
-		"step:out lift main board board-out mind:do_not_force takes:m2a glue noseal live 2*long": `{"steps":[{"cautions":["do_not_force"],"fasteners":[{"count":2,"group":"long"}],"glued":true,"id":"out","live_risk":true,"needs":[],"part":"main board","place":"m2a","removes_board":true,"seal":false,"verb":"lift"}]}`,
-		"service Renew thermal paste >heatsink 12min use:\"thermal paste\",swabs":                `{"services":[{"consumables":["thermal paste","swabs"],"id":"renew-thermal-paste","minutes":12,"name":"Renew thermal paste","reach":"heatsink"}]}`,
-		"shape:blower fan at:48/18/54x56": `{"shapes":[{"at":{"h_mm":56,
-"w_mm":54,"x_mm":48,"y_mm":18},"id":"blower","what":"fan"}]}`,
-		"suspect a third socket? >board-out": `{"suspected":[{"id":"a-third-socket","step":"board-out","text":"a third socket?"}]}`,
-		"fixed processor \"display cable\"": `{"fixed":["processor",
-"display cable"]}`,
-		"quirk charger-to-wake hold-power-to-cut hold 10": `{"hold_s":10,
-"quirks":["charger_to_wake","hold_power_to_cut"]}`,
-		"covers QA14-3 note:\"brighter\"": `{"covers":["QA14-3"],
-"covers_note":"brighter"}`,
-		"board at:8/6,306/6,306/112": `{"board":[[8,6],[306,6],[306,112]]}`,
-		"none bays suspects":         `{"bays":[],"suspected":[]}`,
-		`model Quillon "Aster 14" QA14-2 2023 mini 314x221,5`: `{"code":"QA14-2",
-"kind":"mini_pc","maker":"Quillon","model":"Aster 14","outline":{"depth_mm":221.5,"width_mm":314},"year":2023}`,
-	} {
+	for _, c := range casesOf(t, "lines.txt") {
+		text, want := c.text, c.want
 		ch, err := build(text)
 		if err != nil {
 			t.Errorf("%s: %v", text, err)
@@ -399,12 +339,13 @@ func TestEveryWord(t *testing.T) {
 		`{"slots":[{"id":"m2a","purpose":"storage","protocols":["%s"]}]}`:                                hw.Interfaces.Words(),
 		`{"slots":[{"id":"m2a","purpose":"storage","refuses":["%s"]}]}`:                                  hw.Refusals.Words(),
 		`{"slots":[{"id":"m2a","purpose":"storage","cooling":"%s"}]}`:                                    hw.Coolings.Words(),
-		`{"slots":[{"id":"m2a","purpose":"storage","fixing":{"bit":"PH0","screw":"M2x3","from":"%s"}}]}`: hw.FixingsFrom.Words(), `{"bays":[{"id":"bay","form":"2.5in","interface":"%s"}]}`: hw.DriveInterfaces.Words(),
-		`{"bays":[{"id":"bay","form":"%s"}]}`:                                               hw.DriveForms.Words(),
-		`{"steps":[{"id":"one","verb":"%s","part":"lid","needs":[]}]}`:                      hw.VerbWords().Words(),
-		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"side":"%s"}]}`:        hw.Sides.Words(),
-		`{"steps":[{"id":"one","verb":"unplug","part":"lid","needs":[],"connector":"%s"}]}`: hw.Connectors.Words(),
-		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"cautions":["%s"]}]}`:  hw.Cautions.Words(),
+		`{"slots":[{"id":"m2a","purpose":"storage","fixing":{"bit":"PH0","screw":"M2x3","from":"%s"}}]}`: hw.FixingsFrom.Words(),
+		`{"bays":[{"id":"bay","form":"2.5in","interface":"%s"}]}`:                                        hw.DriveInterfaces.Words(),
+		`{"bays":[{"id":"bay","form":"%s"}]}`:                                                            hw.DriveForms.Words(),
+		`{"steps":[{"id":"one","verb":"%s","part":"lid","needs":[]}]}`:                                   hw.VerbWords().Words(),
+		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"side":"%s"}]}`:                     hw.Sides.Words(),
+		`{"steps":[{"id":"one","verb":"unplug","part":"lid","needs":[],"connector":"%s"}]}`:              hw.Connectors.Words(),
+		`{"steps":[{"id":"one","verb":"lift","part":"lid","needs":[],"cautions":["%s"]}]}`:               hw.Cautions.Words(),
 		`{"quirks":["%s"]}`: hw.Quirks.Words(),
 	} {
 		for _, word := range words {
@@ -432,4 +373,33 @@ func plain(t *testing.T, ch *hw.Chassis) string {
 		t.Fatal(err)
 	}
 	return string(raw)
+}
+
+// aCase is what is typed, and the document that it means.
+type aCase struct{ text, want string }
+
+// casesOf reads cases from testdata: lines that begin with > are typed, the others are what they mean, a blank
+// line ends a case.
+func casesOf(t *testing.T, name string) []aCase {
+	t.Helper()
+	raw, err := os.ReadFile("testdata/" + name)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out []aCase
+	for _, block := range strings.Split(strings.TrimSpace(string(raw)), "\n\n") {
+		var typed, means []string
+		for _, line := range strings.Split(block, "\n") {
+			if text, is := strings.CutPrefix(line, "> "); is {
+				typed = append(typed, text)
+			} else {
+				means = append(means, line)
+			}
+		}
+		out = append(out, aCase{strings.Join(typed, "\n"), strings.Join(means, "\n")})
+	}
+	if len(out) < 10 {
+		t.Fatalf("%s has %d cases", name, len(out))
+	}
+	return out
 }

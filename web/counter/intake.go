@@ -214,8 +214,12 @@ func readIntake(f *form.Form, v *intakeView, now time.Time, floor base.Floor) jo
 	if v.Chassis != nil {
 		m.Fitted, m.Variant = f.Fitted(v.Chassis), readVariant(f, v.Chassis, nil)
 	}
-	if b := m.Fitted.Battery; b != nil && !b.Swollen.IsKnown() && f.Is("/condition/looked", "yes") {
-		b.Swollen = hw.Known(f.Is("/condition/swollen", "yes"))
+	// What the eye saw of the pack goes before what was told of it.
+	if b := m.Fitted.Battery; b != nil {
+		swollen := f.Is("/condition/swollen", "yes")
+		if swollen || !b.Swollen.IsKnown() && f.Is("/condition/looked", "yes") {
+			b.Swollen = hw.Known(swollen)
+		}
 	}
 	return jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
 }

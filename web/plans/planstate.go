@@ -90,8 +90,10 @@ func (st *planState) practice(own hw.Practice) *hw.Practice {
 			*into, said = hw.Known(v == "yes"), true
 		}
 	}
-	if cents := st.Cents("risk"); cents.IsKnown() {
-		p.RiskCents, said = cents, true
+	if cents, typed := st.Cents("risk").Get(); typed && cents > hw.MostRiskCents {
+		st.Fault("risk", hw.Word(hw.FaultRange, st.Text("risk"), "at most "+kit.AmountTyped(st.Currency, hw.MostRiskCents)))
+	} else if typed {
+		p.RiskCents, said = hw.Known(cents), true
 	}
 	yesNo("bay", &p.AllowBay)
 	yesNo("order", &p.AllowOrder)
