@@ -146,6 +146,7 @@ const (
 	CodeHot          Code = "drive.hot"
 	CodeHeatsink     Code = "drive.heatsink"
 	CodeBootReplaced Code = "drive.boot_replaced"
+	CodeDriveFailing Code = "drive.failing"
 	CodeRaid0        Code = "drive.raid0"
 	CodeKeepPad      Code = "drive.keep_pad"
 	CodeEncrypted    Code = "drive.encrypted"
@@ -224,6 +225,7 @@ var Codes = []CodeRow{
 	{Code: CodeAsymmetric, Severity: Warns, Says: "part of the memory runs single", Risk: true},
 	{Code: CodeHot, Severity: Warns, Says: "a drive that runs hot", Risk: true, Points: 1},
 	{Code: CodeBootReplaced, Severity: Warns, Says: "boot drive replaced", Risk: true, Points: 1, Consent: ConsentData},
+	{Code: CodeDriveFailing, Severity: Warns, Says: "a failing drive stays in the machine", Risk: true, Points: 4},
 	{Code: CodeBoardOut, Severity: Warns, Says: "the main board comes out", Risk: true, Points: 3},
 	{Code: CodeGlued, Severity: Warns, Says: "a glued part is peeled off", Risk: true, Points: 1,
 		Consent: ConsentGlued},

@@ -34,8 +34,16 @@ type FittedDrive struct {
 	Boot           Maybe[bool]   `json:"boot,omitzero"`
 	Encrypted      Maybe[bool]   `json:"encrypted,omitzero"`
 	Failing        Maybe[bool]   `json:"failing,omitzero"`
+	Unreadable     Maybe[bool]   `json:"unreadable,omitzero"`
+	New            Maybe[bool]   `json:"new,omitzero"`
 	Raid0          Maybe[bool]   `json:"raid0,omitzero"`
 	PartitionTable Maybe[string] `json:"partition_table,omitzero"`
+}
+
+// Fails reports whether nothing on the drive can be counted on: it is failing, or cannot be read at all. An optical
+// drive stores nothing, and so loses nothing.
+func (d *FittedDrive) Fails() bool {
+	return d.Drive.Form != FormOptical && (d.Failing.Or(false) || d.Unreadable.Or(false))
 }
 
 // FittedBattery is the pack in the machine: one of the model's (option) or an

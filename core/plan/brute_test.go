@@ -221,6 +221,9 @@ func plainFirst(a, b *plainOption) bool {
 	return false
 }
 
+// plainFails: said to be failing, or not to be read.
+func plainFails(d *hw.FittedDrive) bool { return d.Failing.Or(false) || d.Unreadable.Or(false) }
+
 // judgePlain applies the rules of the formats to one assignment.
 func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	o := plainOption{choice: append([]int32{}, choice...)}
@@ -272,8 +275,11 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 			if p.optical && c < remove {
 				old = &hw.FittedDrive{Drive: hw.Drive{Form: hw.FormOptical}}
 			}
-			if c != unchanged && old != nil {
+			if c != unchanged && old != nil && !plainFails(old) {
 				sto -= old.Drive.Capacity.Or(0)
+			}
+			if c == unchanged && old != nil && plainFails(old) {
+				flags |= fFailing
 			}
 			if c == remove && s.isBoot(p.fitted) {
 				return o, false

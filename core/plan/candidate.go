@@ -25,6 +25,7 @@ const (
 	fAsymmetric
 	fHot
 	fBoot
+	fFailing
 	fBoardOut
 	fGlued
 	fSeal
@@ -39,7 +40,8 @@ var flagOf = map[hw.Code]uint32{
 	hw.CodeBeyondMaker: fBeyond, hw.CodeLimitInferred: fInferred, hw.CodeNarrower: fNarrower,
 	hw.CodeSingleChannel: fSingle, hw.CodeMixed: fMixed,
 	hw.CodeAsymmetric: fAsymmetric,
-	hw.CodeHot:        fHot, hw.CodeBootReplaced: fBoot, hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued,
+	hw.CodeHot:        fHot, hw.CodeBootReplaced: fBoot, hw.CodeDriveFailing: fFailing,
+	hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued,
 	hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive,
 	hw.CodeBatteryNotListed: fUnlisted, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
 }

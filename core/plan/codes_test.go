@@ -249,6 +249,12 @@ var cases = []struct {
 	{"note drive.raid0", striped}, {"rejected drive.raid0", striped},
 	{"rejected drive.raid0", func(in *Input) { striped(in); in.Request.Keep = []string{"bay"} }},
 	{"unmet drive.raid0", func(in *Input) { striped(in); in.Parts.Parts = in.Parts.Parts[2:3] }},
+	{"note drive.failing", failing}, {"warning drive.failing", failing}, {"risk drive.failing 4", failing},
+	{"risk drive.failing 4", func(in *Input) {
+		failing(in)
+		in.Request.Goals, in.Request.Services = hw.Goals{}, []hw.AskedService{{ID: "paste"}}
+	}},
+	{"warning drive.clean_install", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].Unreadable = hw.Known(true) }},
 	{"warning drive.keep_pad", func(in *Input) { in.Chassis.Slots[0].Cooling = hw.Known[hw.Cooling]("pad") }},
 	{"warning drive.encrypted", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].Encrypted = hw.Known(true) }},
 	{"warning drive.mbr", func(in *Input) {
@@ -398,6 +404,12 @@ func striped(in *Input) {
 	in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(500))}
 }
 
+// failing makes the drive of the bay a failing one; the memory alone is asked for.
+func failing(in *Input) {
+	in.Machine.Fitted.Drives[0].Failing = hw.Known(true)
+	in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(16))}
+}
+
 // narrower puts one large slow module in place of the fast one.
 func narrower(in *Input) {
 	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1",
@@ -439,7 +451,7 @@ const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memor
 	m2.purpose m2.key m2.length m2.protocol m2.refused m2.thickness wireless.antennas wireless.firmware_list wireless.no_gain
 	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay practice.rotational
 	drive.rotational stock unknown drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced
-	drive.raid0 drive.keep_pad drive.encrypted drive.mbr
+	drive.raid0 drive.failing drive.keep_pad drive.encrypted drive.mbr
 	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.worn battery.swollen
 	battery.not_inspected step.board_out step.glued step.seal step.live_unplug fact.assumed fact.disputed fact.defaulted part.pulled
 	machine.not_known missing budget conflict no_part

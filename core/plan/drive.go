@@ -31,18 +31,16 @@ func (driveKind) readToday(s *search) {
 		if storageOptical(d) {
 			continue
 		}
-		gb, told := d.Drive.Capacity.Get()
-		s.untold[kDrive] = s.untold[kDrive] || !told
-		if d.Raid0.Or(false) && s.volumeFails() {
-			continue // with one of them all of it goes
-		}
-		s.todayStorage += gb
+		s.untold[kDrive] = s.untold[kDrive] || !d.Drive.Capacity.IsKnown() && !d.Fails()
+		s.todayStorage += s.counts(d)
 	}
 }
 
+// reached: enough that can be counted on, and no failing drive left but those of a striped volume, which is
+// taken apart by hand.
 func (driveKind) reached(s *search, x *candidate) bool {
 	goal, asked := s.goals.StorageGB.Get()
-	return asked && !s.untold[kDrive] && x.total >= goal
+	return asked && !s.untold[kDrive] && x.total >= goal && !s.failingStays(x.choice, false)
 }
 
 func (driveKind) share(s *search, x *candidate) (*big.Rat, hw.Maybe[hw.Dec]) {
@@ -52,6 +50,9 @@ func (driveKind) share(s *search, x *candidate) (*big.Rat, hw.Maybe[hw.Dec]) {
 func (driveKind) asItIs(s *search) candidate {
 	x := s.untouched(kDrive)
 	x.gain, x.total = capped(s.todayStorage, s.goals.StorageGB), s.todayStorage
+	if s.failingStays(x.choice, true) {
+		x.flags |= fFailing
+	}
 	return x
 }
 
@@ -99,10 +100,31 @@ func (driveKind) falls(o *Option, g *hw.Goals) string {
 
 // fittedGB is what the drive in a place counts, GB.
 func (s *search) fittedGB(p *place) hw.Dec {
-	if p.optical || s.m.Fitted.Drives[p.fitted].Raid0.Or(false) && s.volumeFails() {
+	if p.optical {
 		return 0
 	}
-	return s.m.Fitted.Drives[p.fitted].Drive.Capacity.Or(0)
+	return s.counts(&s.m.Fitted.Drives[p.fitted])
+}
+
+// counts is what a fitted drive holds that can be counted on, GB: of a failing one nothing, and with one drive of a
+// striped volume all of it goes.
+func (s *search) counts(d *hw.FittedDrive) hw.Dec {
+	if d.Fails() || d.Raid0.Or(false) && s.volumeFails() {
+		return 0
+	}
+	return d.Drive.Capacity.Or(0)
+}
+
+// failingStays reports whether a failing drive is left where it is, given what is done at the places of drives;
+// striped says whether those of a striped volume count.
+func (s *search) failingStays(choice []int32, striped bool) bool {
+	return slices.ContainsFunc(s.m.Fitted.Drives, func(d hw.FittedDrive) bool {
+		if !d.Fails() || !striped && d.Raid0.Or(false) {
+			return false
+		}
+		i := slices.Index(s.kindOf[kDrive], s.placeIndex[d.Place])
+		return i < 0 || choice[i] == unchanged
+	})
 }
 
 // striped reports whether drives of the machine are one volume (RAID 0).
@@ -113,7 +135,7 @@ func (s *search) striped() bool {
 // volumeFails reports whether one of the striped drives is failing: then nothing of their volume counts.
 func (s *search) volumeFails() bool {
 	return slices.ContainsFunc(s.m.Fitted.Drives,
-		func(d hw.FittedDrive) bool { return d.Raid0.Or(false) && d.Failing.Or(false) })
+		func(d hw.FittedDrive) bool { return d.Raid0.Or(false) && d.Fails() })
 }
 
 func storageOptical(d *hw.FittedDrive) bool { return storage.IsOptical(&d.Drive) }
@@ -230,6 +252,9 @@ func (s *search) takeDrives(c *collector, x candidate, choice []int32) {
 	}
 	x.gain = capped(x.total, s.goals.StorageGB)
 	x.nearer = s.wanted[kDrive] && x.total > s.todayStorage
+	if s.failingStays(choice, true) {
+		x.flags |= fFailing
+	}
 	x.choice = choice
 	c.add(x)
 }
@@ -332,6 +357,9 @@ func (driveKind) own(o *own, choice []int32) *candidate {
 			c.needs = c.needs.plus(s.driveNeeds(pi, int(part)))
 			c.total += s.parts[part].Drive.Capacity.Or(0) - old
 		}
+	}
+	if s.failingStays(choice, true) {
+		c.flags |= fFailing
 	}
 	o.cost(c)
 	return c

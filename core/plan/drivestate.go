@@ -25,6 +25,12 @@ func (s *search) dataAtStake(f *found) bool {
 
 // after fills the links of all drives in use, the migration and the warnings.
 func (driveKind) after(s *search, o *after, f *found) {
+	for i := range s.m.Fitted.Drives {
+		d := &s.m.Fitted.Drives[i]
+		if pi, ok := s.placeIndex[d.Place]; ok && d.Fails() && s.choiceAt(f, pi) == unchanged {
+			o.warn(hw.CodeDriveFailing, d.Place, "the drive that stays there is failing: what is on it can be gone any day")
+		}
+	}
 	if s.untold[kDrive] {
 		return
 	}

@@ -19,7 +19,7 @@ var tableTen = map[hw.Code]struct {
 	"memory.limit_inferred": {1, "limit_unknown"}, "memory.narrower": {1, ""}, "memory.single_channel": {1, ""},
 	"part.customer":       {0, ""},
 	"memory.beyond_maker": {3, "beyond_maker"}, "memory.mixed": {1, ""}, "memory.asymmetric": {0, ""},
-	"drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"},
+	"drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"}, "drive.failing": {4, ""},
 	"step.board_out": {3, ""}, "step.glued": {1, "glued_part"}, "step.seal": {1, "seal"}, "step.live_unplug": {1, ""},
 	"battery.not_listed": {3, "unlisted_battery"},
 	"fact.assumed":       {1, ""}, "fact.disputed": {2, ""}, "part.pulled": {1, ""},
@@ -294,6 +294,14 @@ func headroomOf(in Input, today *Today, o *Option) (sum, slack *big.Rat) {
 	return sum, slack
 }
 
+// failingLeft reports whether an option leaves a failing drive in its place.
+func failingLeft(in Input, o *Option) bool {
+	return slices.ContainsFunc(in.Machine.Fitted.Drives, func(d hw.FittedDrive) bool {
+		gone := slices.ContainsFunc(o.Actions, func(a Action) bool { return a.Place == d.Place && a.Do != DoKeep })
+		return plainFails(&d) && !gone
+	})
+}
+
 func lawsOfOption(in Input, o *Option) (wrong []string) {
 	say := func(format string, args ...any) { wrong = append(wrong, fmt.Sprintf(format, args...)) }
 	goals, half := in.Request.Goals, hw.DecOf(1)/20
@@ -308,7 +316,15 @@ func lawsOfOption(in Input, o *Option) (wrong []string) {
 	} else if o.Meets.Memory.Or(false) {
 		say("memory that nobody told is met")
 	}
-	if o.Storage != nil {
+	left := failingLeft(in, o)
+	if warned := slices.ContainsFunc(o.Warnings, func(w Warning) bool { return w.Code == hw.CodeDriveFailing }); warned != left {
+		say("a failing drive is left: %v, warned of: %v", left, warned)
+	}
+	if o.Storage != nil && left {
+		if o.Meets.Storage.Or(false) {
+			say("storage is met with a failing drive left in place")
+		}
+	} else if o.Storage != nil {
 		check("storage", goals.StorageGB, o.Meets.Storage, o.Storage.TotalGB, 0)
 	} else if o.Meets.Storage.Or(false) {
 		say("storage that nobody told is met")

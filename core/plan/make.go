@@ -245,6 +245,11 @@ func (s *search) candidates(ctx context.Context) (groups [kinds][]group, err err
 func (s *search) notes(p *Plan) []Note {
 	out := []Note{}
 	add := func(code hw.Code, text string, facts ...string) { out = append(out, Note{code, text, facts}) }
+	for i := range s.m.Fitted.Drives {
+		if d := &s.m.Fitted.Drives[i]; d.Fails() && !s.swollen() {
+			add(hw.CodeDriveFailing, failingText(d), fmt.Sprintf("machine:/fitted/drives/%d/%s", i, failingFact(d)))
+		}
+	}
 	if s.limit.Unreachable {
 		add(hw.CodeUnreachable, s.unreachableText(), "chassis:"+s.limit.Path())
 	}

@@ -118,3 +118,19 @@ func wornText(full, design hw.Dec) string {
 	health := new(big.Rat).Quo(new(big.Rat).Mul(full.Rat(), big.NewRat(100, 1)), design.Rat())
 	return fmt.Sprintf("the pack holds %s of %s Wh, %s %%: it is worn", full, design, hw.RatTenths(health))
 }
+
+// failingText says of a failing drive what comes first.
+func failingText(d *hw.FittedDrive) string {
+	if d.Unreadable.Or(false) {
+		return "the drive in " + d.Place + " cannot be read: replace it, and ask what of it is to be saved before anything else"
+	}
+	return "the drive in " + d.Place + " is failing: image it before anything else, then replace it"
+}
+
+// failingFact is the fact that says so.
+func failingFact(d *hw.FittedDrive) string {
+	if d.Unreadable.Or(false) {
+		return "unreadable"
+	}
+	return "failing"
+}

@@ -135,6 +135,37 @@ func TestStriped(t *testing.T) {
 	}
 }
 
+// TestFailing: a failing drive counts nothing and stands against the goal while it is in the machine, told how large
+// it is or not; replacing it needs no larger one.
+func TestFailing(t *testing.T) {
+	in := base()
+	in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(1000))}
+	old := &in.Machine.Fitted.Drives[0]
+	old.Failing, old.Drive.Capacity = hw.Known(true), hw.Maybe[hw.Dec]{}
+	p := made(t, in)
+	if p.Verdict != Upgrade || p.Notes[0].Code != hw.CodeDriveFailing {
+		t.Fatalf("%s %v", p.Verdict, p.Notes)
+	}
+	for _, o := range p.Options {
+		out := o.Actions[len(o.Actions)-2].Do == DoReplace
+		if o.MeetsAll != out || o.Storage.TotalGB < gb(1000) {
+			t.Errorf("%v: met %v, %s GB", o.Actions, o.MeetsAll, o.Storage.TotalGB)
+		}
+	}
+	old.Drive.Capacity = hw.Known(gb(2000))
+	if p = made(t, in); p.Verdict != Upgrade {
+		t.Errorf("a failing drive of 2000 GB is taken for storage, or one of 2000 GB for no better: %s", p.Verdict)
+	}
+	in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(12))}
+	if p = made(t, in); p.Verdict != Enough || p.Notes[0].Code != hw.CodeDriveFailing {
+		t.Errorf("nothing is wanted of the drive: %s %v", p.Verdict, p.Notes)
+	}
+	today, err := AsItIs(in)
+	if err != nil || today.Storage == nil || today.Storage.TotalGB != 0 {
+		t.Errorf("the only drive fails: %+v %v", today.Storage, err)
+	}
+}
+
 // TestCancelled: a plan stops when nobody waits for it any more.
 func TestCancelled(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())

@@ -221,6 +221,9 @@ func (g gen) machine(ch *hw.Chassis) *hw.Machine {
 			}
 		}
 		f := hw.FittedDrive{Place: place, Drive: d, UsedGB: maybe(g, 80, gb(pickOf(g, 0, 100, 300)))}
+		if d.Form != hw.FormOptical && g.IntN(4) == 0 {
+			f.Failing, f.Unreadable = maybe(g, 70, true), maybe(g, 30, true)
+		}
 		if boot {
 			f.Boot = hw.Known(len(m.Fitted.Drives) == 0)
 		}

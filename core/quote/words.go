@@ -69,7 +69,10 @@ func found(in *Input) string {
 	}
 	for i := range m.Fitted.Drives {
 		d := &m.Fitted.Drives[i]
-		if d.Failing.Or(false) {
+		switch {
+		case d.Unreadable.Or(false):
+			words = append(words, fmt.Sprintf("The drive in %s cannot be read.", d.Place))
+		case d.Fails():
 			words = append(words, fmt.Sprintf("The drive in %s reports that it is failing.", d.Place))
 		}
 	}

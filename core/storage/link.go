@@ -121,12 +121,13 @@ type Clone struct {
 // PlanClone decides between copying and a clean installation: a copy when the used
 // space is at most 0.9 of the new drive and the old one still reads. Time = used ÷
 // (0.7 × the slowest of the old drive's read, the new one's write, its link and the
-// enclosure); figures that are not known are left out.
+// enclosure); figures that are not known are left out, and nobody can say how long a
+// failing drive takes.
 func PlanClone(old *hw.FittedDrive, fresh *hw.Drive, link Link) Clone {
 	capacity, _ := fresh.Capacity.Get()
 	used, known := old.UsedGB.Get()
-	if old.Failing.Or(false) {
-		return Clone{Why: "the old drive is failing: copy what matters off it first"}
+	if old.Unreadable.Or(false) {
+		return Clone{Why: "the old drive cannot be read"}
 	}
 	most, sure := used, known
 	if !known {
@@ -138,7 +139,7 @@ func PlanClone(old *hw.FittedDrive, fresh *hw.Drive, link Link) Clone {
 	if most*10 > capacity*9 {
 		return Clone{Why: fmt.Sprintf("%s GB used is more than 0.9 of %s GB", most, capacity)}
 	}
-	if !known {
+	if !known || old.Fails() {
 		return Clone{Possible: true}
 	}
 	slowest := hw.DecOf(EnclosureMBs)

@@ -142,8 +142,16 @@ func TestClone(t *testing.T) {
 	}
 	failing := old
 	failing.Failing = hw.Known(true)
+	if c := PlanClone(&failing, &fresh, link); !c.Possible || c.Minutes.IsKnown() {
+		t.Errorf("a failing drive is imaged, and nobody can say how long that takes: %+v", c)
+	}
+	failing.UsedGB = known(901)
 	if c := PlanClone(&failing, &fresh, link); c.Possible {
-		t.Error("a failing drive is cloned as if nothing were")
+		t.Error("a failing drive is copied to where it does not fit")
+	}
+	failing.UsedGB, failing.Unreadable = known(431), hw.Known(true)
+	if c := PlanClone(&failing, &fresh, link); c.Possible {
+		t.Error("a drive is copied that cannot be read")
 	}
 	if got := MonthsUntilFull(hw.DecOf(512), hw.DecOf(431), hw.DecOf(9)); got.Or(0).String() != "9" {
 		t.Errorf("81 GB free at 9 a month: %v", got)

@@ -271,7 +271,10 @@ func fittedWords(m *hw.Machine) []string {
 	for i := range m.Fitted.Drives {
 		f := &m.Fitted.Drives[i]
 		words := kit.GBWords(f.Drive.Capacity) + " " + hw.Interfaces.Says(f.Drive.Interface)
-		if f.Failing.Or(false) {
+		switch {
+		case f.Unreadable.Or(false):
+			words += ", cannot be read"
+		case f.Fails():
 			words += ", failing"
 		}
 		out = append(out, f.Place+": "+strings.TrimSpace(words))

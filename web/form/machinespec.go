@@ -60,10 +60,11 @@ func MachineGroups(ch *hw.Chassis) []MachineGroup {
 		g.split(append(at2(at, hw.KindDrive), PartField{at + "/serial", "Serial", "", "", 't', nil},
 			PartField{at + "/used_gb", "Used", "GB", "", 'd', nil}, PartField{at + "/boot", "Starts the machine", "", "", 'y', yes},
 			PartField{at + "/encrypted", "Encrypted", "", "", 'y', yes}, PartField{at + "/failing", "Failing", "", "", 'y', yes},
+			PartField{at + "/unreadable", "Cannot be read", "", "", 'y', yes}, PartField{at + "/new", "Sold as new", "", "", 'y', yes},
 			PartField{at + "/raid0", "Striped with another", "", "", 'y', yes},
 			PartField{at + "/partition_table", "Partition table", "", "", 'c', hw.PartitionTables.Terms()}),
-			"interface", "capacity_gb", "used_gb", "length_mm", "pcie_gen", "rotational", "boot", "encrypted", "failing", "raid0",
-			"maker", "model")
+			"interface", "capacity_gb", "used_gb", "length_mm", "pcie_gen", "rotational", "boot", "encrypted", "failing",
+			"unreadable", "raid0", "maker", "model")
 		out = append(out, g)
 	}
 	if len(ch.Batteries) > 0 {
