@@ -337,7 +337,7 @@ func (m *maker) screws(st *hw.Step, down bool) []string {
 		if g.Hidden != "" {
 			words += ", hidden: " + g.Hidden
 		}
-		if order := m.turned(g, down); order != "" {
+		if order := m.turned(st, g, down); order != "" {
 			words += ", " + order
 		}
 		out = append(out, words)
@@ -346,17 +346,18 @@ func (m *maker) screws(st *hw.Step, down bool) []string {
 }
 
 // turned is the order in which a group with a tightening order is turned.
-func (m *maker) turned(g *hw.Fastener, down bool) string {
+func (m *maker) turned(st *hw.Step, g *hw.Fastener, down bool) string {
 	if len(g.Order) == 0 {
 		if !down && g.Count.Or(0) > 1 {
 			return "start all, then tighten"
 		}
 		return ""
 	}
+	printed := st.Loosen == hw.LoosenAsPrinted || st.Loosen == "" && m.Printed
 	order := make([]string, len(g.Order))
 	for i, n := range g.Order {
 		at := i
-		if down && !m.Printed {
+		if down && !printed {
 			at = len(order) - 1 - i
 		}
 		order[at] = fmt.Sprint(n)
@@ -372,6 +373,9 @@ func (m *maker) how(st *hw.Step) []string {
 	var out []string
 	if st.Connector != "" {
 		out = append(out, hw.Connectors.Says(st.Connector))
+	}
+	if st.Toward != "" {
+		out = append(out, hw.Towards.Says(st.Toward))
 	}
 	if st.Tool != "" {
 		out = append(out, "with the "+st.Tool)

@@ -220,7 +220,9 @@ type Step struct {
 	When         *Condition      `json:"when,omitempty"`
 	Back         *Condition      `json:"back,omitempty"`
 	BackBefore   string          `json:"back_before,omitempty"`
-	At           *At             `json:"at,omitempty"`
+	Toward       Toward          `json:"toward,omitempty"`
+	Loosen       LoosenOrder     `json:"loosen,omitempty"` // over the shop's practice
+	At           *At             `json:"at,omitempty"`     // where its plug, shield, spacer or part is
 }
 
 // Condition says in which state of a place a step is done. State is filled or empty; for
@@ -246,6 +248,8 @@ type Service struct {
 	Tools       []string   `json:"tools,omitzero"`
 	Consumables []string   `json:"consumables,omitzero"`
 	Carry       []string   `json:"carry,omitzero"`
+	// ChangesSecurity says that it changes the board, its firmware or its security chip: an encrypted drive locks.
+	ChangesSecurity Maybe[bool] `json:"changes_security,omitzero"`
 }
 
 // Shape is a fan, a heat sink or the like, drawn and not planned with.

@@ -161,6 +161,7 @@ const (
 	CodeGlued      Code = "step.glued"
 	CodeSealBroken Code = "step.seal"
 	CodeLiveUnplug Code = "step.live_unplug"
+	CodeNoReach    Code = "reach.not_recorded"
 
 	CodeWorn         Code = "battery.worn"
 	CodeSwollen      Code = "battery.swollen"
@@ -231,6 +232,7 @@ var Codes = []CodeRow{
 		Consent: ConsentGlued},
 	{Code: CodeSealBroken, Severity: Warns, Says: "a seal is broken", Risk: true, Points: 1, Consent: ConsentSeal},
 	{Code: CodeLiveUnplug, Severity: Warns, Says: "a live plug comes off", Risk: true, Points: 1},
+	{Code: CodeNoReach, Severity: Warns, Says: "a way in that nobody recorded", Risk: true, Points: 1},
 	{Code: CodeBatteryNotListed, Severity: Refuses, Says: "a pack on no list", Risk: true, Points: 3, Consent: ConsentUnlisted},
 	{Code: CodeFactAssumed, Severity: Warns, Says: "a fact known from a seller or assumed", Risk: true, Points: 1},
 	{Code: CodeFactDisputed, Severity: Tells, Says: "a disputed fact", Risk: true, Points: 2},
@@ -296,6 +298,7 @@ const (
 	CautionNoIsolation CautionCode = "no_isolation_step"
 	CautionNoForce     CautionCode = "do_not_force"
 	CautionPaste       CautionCode = "paste"
+	CautionNoReach     CautionCode = "reach_not_recorded"
 )
 
 // Danger reports whether a caution is of something that can hurt: it is acknowledged before
@@ -310,5 +313,7 @@ var Cautions = Vocabulary[CautionCode]{
 	{CautionBoardOut, "the main board comes out: by its edges, onto a clean mat", "", nil},
 	{CautionNoIsolation, "nothing isolates the battery: everything inside stays live", "", nil},
 	{CautionPaste, "the paste is renewed: clean with isopropyl alcohol of 90 % or more, let it dry, new paste thin", "", nil},
+	{CautionNoReach, "nobody recorded the way to a place served here: look before each step, and write down which one bares it",
+		"", nil},
 	{CautionNoForce, "do not force it: what does not move has one more screw or clip", "", []string{"do not force"}},
 }

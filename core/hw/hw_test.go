@@ -91,6 +91,7 @@ func TestChassisFaults(t *testing.T) {
 		{`"needs":[],`, `"needs":["s2"],`, "/steps/0/needs", "s1 → s2 → s1"},
 		{`"needs":["s1"]`, `"needs":["s2"]`, "/steps/1/needs", "s2 → s2"},
 		{`"needs":["s1"]`, `"needs":["s1"],"minutes":1.234`, "/steps/1/minutes", "at most two places"},
+		{`"id":"s2","verb":"lift"`, `"id":"s2","verb":"stick"`, "/steps/1/verb", "the way back alone"},
 	} {
 		var ch Chassis
 		if err := json.Unmarshal([]byte(strings.Replace(good, c.from, c.to, 1)), &ch); err != nil {

@@ -228,6 +228,10 @@ func (c *checker) steps(ch *Chassis) {
 					"its needs are an empty list")
 			}
 		}
+		if s.BackBefore == "" && s.Verb.Row().BackOnly {
+			c.faults.Add(at+"/verb", FaultConflict, quote(string(s.Verb))+" belongs to the way back alone",
+				"it says before which step it is done (back_before)")
+		}
 		if s.Place != "" {
 			_, known := ch.PlaceNamed(s.Place)
 			c.ref(at+"/place", s.Place, "place", known || s.Place == BatteryPlace)

@@ -24,6 +24,12 @@ const (
 	Swing     Verb = "swing"
 	Remove    Verb = "remove"
 	Flip      Verb = "flip"
+
+	// Those below belong to the way back alone.
+	Connect Verb = "connect"
+	Fit     Verb = "fit"
+	Fasten  Verb = "fasten"
+	Stick   Verb = "stick"
 )
 
 // VerbRow is a verb with all that belongs to it (docs/rules.md, The way in).
@@ -40,6 +46,8 @@ type VerbRow struct {
 	Name string
 	// Did and DidBack say that the step, or its undoing, is done; %n are the screws ("4 screws are").
 	Did, DidBack string
+	// BackOnly says that the verb belongs to the way back alone; what Back says is then how it is taken back again.
+	BackOnly bool
 	// Closing is what is looked at before the cover goes on ("plugged in"), "" nothing.
 	Closing string
 }
@@ -76,6 +84,14 @@ var Verbs = []VerbRow{
 	{Verb: Remove, Does: "Remove %p", Did: "It is out", DidBack: "It is back", Back: "Put %p back", Minutes: 1000,
 		Closing: "back on"},
 	{Verb: Flip, Does: "Flip %p", Did: "It is turned", DidBack: "It is turned back", Back: "Turn %p back", Minutes: 1000},
+	{Verb: Connect, Does: "Connect %p", Did: "It is connected, and sits", DidBack: "It is apart again", Back: "Take %p apart again",
+		Minutes: 500, Name: "-connected", BackOnly: true},
+	{Verb: Fit, Does: "Fit %p", Did: "It is in its place", DidBack: "It is out again", Back: "Take %p out again", Minutes: 1000,
+		Name: "-fitted", BackOnly: true},
+	{Verb: Fasten, Does: "Fasten %p", Did: "%n tight", DidBack: "%n out again", Back: "Take out%n of %p again", Minutes: 500,
+		PerScrew: 250, Turns: true, Name: "-fastened", BackOnly: true},
+	{Verb: Stick, Does: "Stick %p on", Did: "It sticks", DidBack: "It is off again", Back: "Peel %p off again", Minutes: 1000,
+		Name: "-stuck", BackOnly: true},
 }
 
 // Row is the verb's row of the table; a verb that is not in it takes a minute and is put

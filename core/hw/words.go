@@ -229,6 +229,42 @@ var Connectors = Vocabulary[Connector]{
 	{"snap_on", "lift the round snap straight up", "", nil},
 }
 
+// Toward is which way a part is pushed, pulled or slid, as drawn: seen from below.
+type Toward string
+
+// The ways.
+const (
+	TowardHinge Toward = "hinge"
+	TowardFront Toward = "front"
+	TowardLeft  Toward = "left"
+	TowardRight Toward = "right"
+	TowardUp    Toward = "up"
+)
+
+// Towards is the table of ways.
+var Towards = Vocabulary[Toward]{
+	{TowardHinge, "towards the hinge", "to-hinge", nil},
+	{TowardFront, "towards the front", "to-front", nil},
+	{TowardLeft, "to the left, seen from below", "to-left", nil},
+	{TowardRight, "to the right, seen from below", "to-right", nil},
+	{TowardUp, "straight up", "to-up", nil},
+}
+
+// LoosenOrder is in which order screws with a tightening order are loosened.
+type LoosenOrder string
+
+// The orders.
+const (
+	LoosenReversed  LoosenOrder = "reversed"
+	LoosenAsPrinted LoosenOrder = "as_printed"
+)
+
+// LoosenOrders is the table of orders.
+var LoosenOrders = Vocabulary[LoosenOrder]{
+	{LoosenReversed, "loosened in the reverse of the printed order", "loosen-reversed", nil},
+	{LoosenAsPrinted, "loosened in the printed order", "loosen-as-printed", nil},
+}
+
 // closes is how each plug goes back.
 var closes = map[Connector]string{"pull": "by its body, until it sits",
 	"lift_straight": "press straight down until it sits", "slide_latch": "push home, then slide the bar back",

@@ -14,6 +14,7 @@ import (
 	"yembo/core/memory"
 	"yembo/core/power"
 	"yembo/core/storage"
+	"yembo/core/teardown"
 	"yembo/core/wireless"
 )
 
@@ -378,7 +379,7 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	var minutes hw.Minutes
 	for i := range s.places {
 		if o.changed&(1<<i) != 0 {
-			reaches = append(reaches, s.places[i].Reach)
+			reaches = append(reaches, teardown.WayTo(s.ch, s.places[i].id))
 			minutes += s.places[i].swap
 		}
 	}

@@ -30,6 +30,7 @@ const (
 	fGlued
 	fSeal
 	fLive
+	fNoReach
 	fUnlisted
 	fPulled
 	fCustomer
@@ -42,7 +43,7 @@ var flagOf = map[hw.Code]uint32{
 	hw.CodeAsymmetric: fAsymmetric,
 	hw.CodeHot:        fHot, hw.CodeBootReplaced: fBoot, hw.CodeDriveFailing: fFailing,
 	hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued,
-	hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive,
+	hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive, hw.CodeNoReach: fNoReach,
 	hw.CodeBatteryNotListed: fUnlisted, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
 }
 

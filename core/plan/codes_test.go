@@ -275,6 +275,10 @@ var cases = []struct {
 	{"risk step.seal 1", func(in *Input) { in.Chassis.Steps[0].Verb = "open_seal" }},
 	{"consent seal", func(in *Input) { in.Chassis.Steps[0].Seal = hw.Known(true) }},
 	{"risk step.live_unplug 1", func(in *Input) { in.Chassis.Steps[0].LiveRisk = hw.Known(true) }},
+	{"risk reach.not_recorded 1", func(in *Input) { in.Chassis.Memory.Sockets[0].Reach = "" }},
+	{"warning reach.not_recorded", func(in *Input) { in.Chassis.BatteryReach = "" }},
+	{"note fact.defaulted", func(in *Input) { in.Chassis.Bays[0].Reach = "" }},
+	{"warning drive.encrypted", newLock}, {"consent data", newLock},
 	{"risk fact.assumed 1", func(in *Input) {
 		in.Chassis.Findings = []hw.Finding{{Path: "/memory/type", Value: []byte(`"DDR4"`), Source: "seller"}}
 	}},
@@ -375,73 +379,6 @@ var cases = []struct {
 	{"unmet no_part", func(in *Input) { in.Request.Goals.MemoryGB = hw.Known(gb(32)) }},
 }
 
-func addSocket(in *Input) {
-	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
-		hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", Reach: "plug"})
-}
-
-// noMakersFigure leaves nothing but what runs in the machine to go by.
-func noMakersFigure(in *Input) {
-	in.Chassis.Memory.Limits = hw.Limits{}
-	addSocket(in)
-	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm2",
-		Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(8)), Speed: hw.Known(3200),
-			Ranks: hw.Known(1)}}}
-	in.Request.Goals.MemoryGB = hw.Known(gb(20))
-}
-
-// oneChannel leaves two sockets on two channels, of which one module is enough.
-func oneChannel(in *Input) {
-	in.Chassis.Memory.Soldered, in.Machine.Fitted.Memory = nil, []hw.FittedModule{}
-	in.Chassis.Memory.Sockets = append(in.Chassis.Memory.Sockets,
-		hw.Socket{ID: "dimm2", Channel: "A", Form: "SO-DIMM", MaxModule: hw.Known(gb(32)), Reach: "plug"})
-	in.Request.Goals.MemoryGB = hw.Known(gb(8))
-}
-
-// striped makes the drive of the bay one of a striped volume, with nothing else asked for but storage.
-func striped(in *Input) {
-	in.Machine.Fitted.Drives[0].Raid0 = hw.Known(true)
-	in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(500))}
-}
-
-// failing makes the drive of the bay a failing one; the memory alone is asked for.
-func failing(in *Input) {
-	in.Machine.Fitted.Drives[0].Failing = hw.Known(true)
-	in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(16))}
-}
-
-// narrower puts one large slow module in place of the fast one.
-func narrower(in *Input) {
-	in.Machine.Fitted.Memory = []hw.FittedModule{{Socket: "dimm1",
-		Module: hw.Module{Type: "DDR4", Form: "SO-DIMM", Capacity: hw.Known(gb(4)), Speed: hw.Known(3200),
-			Ranks: hw.Known(1)}}}
-	in.Chassis.Memory.Limits.Maker = hw.Known(gb(8 + 8))
-	in.Parts.Parts[0].Memory.Speed = hw.Known(2666)
-}
-
-func beyondMaker(in *Input) {
-	in.Chassis.Memory.Limits = hw.Limits{Maker: hw.Known(gb(12)), Proven: hw.Known(gb(16))}
-	in.Request.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven")
-}
-
-// bootInSlot puts the boot drive into the M.2 slot and takes the bay away.
-func bootInSlot(in *Input) {
-	in.Chassis.Bays = []hw.Bay{}
-	in.Machine.Fitted.Drives[0] = hw.FittedDrive{Place: "m2a", UsedGB: hw.Known(gb(100)), Boot: hw.Known(true),
-		Drive: hw.Drive{Interface: "nvme", Key: hw.Known("M"), Length: hw.Known(80), Gen: hw.Known(3),
-			Lanes: hw.Known(4), Capacity: hw.Known(gb(250))}}
-}
-
-func unlisted(in *Input) {
-	in.Parts.Parts[3].Battery.PartNumber = "N9"
-	in.Request.Practice.AllowUnlistedBattery = hw.Known(true)
-}
-
-func disputed(in *Input) {
-	in.Chassis.Findings = []hw.Finding{{Path: "/slots/m2a/lanes", Value: []byte("4"), Source: "bench"},
-		{Path: "/slots/m2a/lanes", Value: []byte("2"), Source: "maker_document"}}
-}
-
 // everyCode is every code that a plan may carry.
 const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memory.clocked memory.over_socket
 	memory.over_limit memory.pairing memory.mixed memory.asymmetric memory.slower memory.limit_unreachable
@@ -453,7 +390,7 @@ const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memor
 	drive.rotational stock unknown drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced
 	drive.raid0 drive.failing drive.keep_pad drive.encrypted drive.mbr
 	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.worn battery.swollen
-	battery.not_inspected step.board_out step.glued step.seal step.live_unplug fact.assumed fact.disputed fact.defaulted part.pulled
+	battery.not_inspected step.board_out step.glued step.seal step.live_unplug reach.not_recorded fact.assumed fact.disputed fact.defaulted part.pulled
 	machine.not_known missing budget conflict no_part
 	beyond_maker data glued_part seal unlisted_battery stop enough partial not_possible`
 

@@ -30,6 +30,10 @@ func (driveKind) after(s *search, o *after, f *found) {
 		if pi, ok := s.placeIndex[d.Place]; ok && d.Fails() && s.choiceAt(f, pi) == unchanged {
 			o.warn(hw.CodeDriveFailing, d.Place, "the drive that stays there is failing: what is on it can be gone any day")
 		}
+		if d.Encrypted.Or(false) && s.locksData() {
+			o.warn(hw.CodeEncrypted, d.Place, "the drive is encrypted, and the service changes what it is locked to: have the "+
+				"recovery key first, and suspend it")
+		}
 	}
 	if s.untold[kDrive] {
 		return
@@ -139,7 +143,7 @@ func (s *search) driveWarnings(o *after, p *place, slot *hw.Slot, old *hw.Fitted
 		return
 	}
 	o.warn(hw.CodeBootReplaced, p.id, "the boot drive is replaced: backup first, then a copy or a clean installation")
-	if old.Encrypted.Or(false) {
+	if old.Encrypted.Or(false) && !s.locksData() {
 		o.warn(hw.CodeEncrypted, p.id, "the old drive is encrypted: suspend it and have the recovery key first")
 	}
 	if old.PartitionTable.Or("") == "mbr" && capacity > storage.MBRLimitGB {

@@ -9,7 +9,7 @@ import (
 // option's targets: the places it changes in the order of its actions, then its services.
 func JobOf(ch *hw.Chassis, m *hw.Machine, o *Option) (job teardown.Job, targets []string) {
 	is := teardown.InsideOf(ch, m)
-	job = teardown.Job{Is: is, Ends: is}
+	job = teardown.Job{Is: is, Ends: is, Planned: true}
 	for _, a := range o.Actions {
 		switch {
 		case a.Do == DoKeep:

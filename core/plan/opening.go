@@ -39,6 +39,7 @@ func (s *search) openMachine(key openingKey) opening {
 
 func (s *search) findOpening(key openingKey) opening {
 	var reaches []string
+	var flags uint32
 	var work hw.Minutes
 	ends := s.inside
 	for i := range s.places {
@@ -46,7 +47,11 @@ func (s *search) findOpening(key openingKey) opening {
 			continue
 		}
 		p := &s.places[i]
-		reaches = append(reaches, p.Reach)
+		way := teardown.WayTo(s.ch, p.id)
+		if way == teardown.NotRecorded {
+			flags |= fNoReach
+		}
+		reaches = append(reaches, way)
 		work += p.swap
 		switch {
 		case key.removed&(1<<i) != 0:
@@ -61,7 +66,7 @@ func (s *search) findOpening(key openingKey) opening {
 		reaches = append(reaches, s.ch.Services[i].Reach)
 		work += hw.MinutesOf(s.ch.Services[i].Minutes.Or(0))
 	}
-	o := opening{down: s.ways.Down(reaches)}
+	o := opening{down: s.ways.Down(reaches), flags: flags}
 	o.undone, o.extra = s.ways.Back(o.down, ends)
 	o.minutes = s.ways.Minutes(o.down, o.undone, o.extra) + work
 	o.labour = o.minutes.Labour(s.rate)

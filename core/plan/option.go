@@ -5,9 +5,11 @@ import (
 	"slices"
 	"sort"
 	"strconv"
+	"strings"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/teardown"
 )
 
 // option writes out one kept combination in full.
@@ -27,6 +29,7 @@ func (s *search) option(f *found, number int) Option {
 	s.actions(&o, f)
 	flags := open.flags | s.buy(&o, f) | s.states(&o, f)
 	s.checksWarn(&o, f)
+	s.wayWarns(&o, f)
 	for k := range kinds {
 		flags |= f.parts[k].flags
 	}
@@ -193,7 +196,7 @@ func (s *search) states(o *Option, f *found) uint32 {
 func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 	facts := s.factsUsed(f.changed, f.pack(), down)
 	asked := make([]hw.Consent, 0, 8)
-	if s.dataAtStake(f) {
+	if s.dataAtStake(f) || s.locksData() {
 		asked = append(asked, hw.ConsentData)
 	}
 	o.Risk.Reasons = make([]Reason, 0, 4)
@@ -225,4 +228,24 @@ func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 			o.Consents = append(o.Consents, row.Consent)
 		}
 	}
+}
+
+// wayWarns warns, once an option, where nobody recorded the way to something that it changes.
+func (s *search) wayWarns(o *Option, f *found) {
+	var places []string
+	for i := range s.places {
+		if f.changed&(1<<i) != 0 && teardown.WayTo(s.ch, s.places[i].id) == teardown.NotRecorded {
+			places = append(places, s.places[i].id)
+		}
+	}
+	if places != nil {
+		o.Warnings = append(o.Warnings, Warning{hw.CodeNoReach, places[0], "nobody recorded behind which step " +
+			strings.Join(places, ", ") + " lies: reckoned with every step that does not take the main board out"})
+	}
+}
+
+// locksData reports whether a service that is asked for changes what an encrypted drive is locked to.
+func (s *search) locksData() bool {
+	changes := slices.ContainsFunc(s.service, func(i int) bool { return s.ch.Services[i].ChangesSecurity.Or(false) })
+	return changes && slices.ContainsFunc(s.m.Fitted.Drives, func(d hw.FittedDrive) bool { return d.Encrypted.Or(false) })
 }

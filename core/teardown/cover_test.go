@@ -42,7 +42,8 @@ func TestClosing(t *testing.T) {
 			}
 		}
 		is := InsideOf(ch, m)
-		s, err := RunSheet(t.Context(), ch, []string{"m0", "m1"}, Job{is, is.with("m0", r.IntN(2) == 0).with("m1", r.IntN(2) == 0)})
+		s, err := RunSheet(t.Context(), ch, []string{"m0", "m1"}, Job{Is: is,
+			Ends: is.with("m0", r.IntN(2) == 0).with("m1", r.IntN(2) == 0)})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -83,13 +84,14 @@ func TestClosingFollowsOption(t *testing.T) {
 		job          Job
 		want         string
 	}{
-		{"the spacer stays out beside the drive", "fan", Job{drives(), drives("bay")},
+		{"the spacer stays out beside the drive", "fan", Job{Is: drives(), Ends: drives("bay")},
 			"[back on: board back on: tray plugged in: plug]"},
-		{"it goes back into the empty bay", "fan", Job{drives(), drives()},
+		{"it goes back into the empty bay", "fan", Job{Is: drives(), Ends: drives()},
 			"[back on: board back on: tray back on: spacer plugged in: plug]"},
-		{"the drive that was in the way is back", "fan", Job{drives("m2a"), drives("m2a")},
+		{"the drive that was in the way is back", "fan", Job{Is: drives("m2a"), Ends: drives("m2a")},
 			"[back on: board back in: m2a back on: tray back on: spacer plugged in: plug]"},
-		{"the drive stays out", "fan", Job{drives("m2a"), drives()}, "[back on: board back on: tray back on: spacer plugged in: plug]"},
+		{"the drive stays out", "fan", Job{Is: drives("m2a"), Ends: drives()},
+			"[back on: board back on: tray back on: spacer plugged in: plug]"},
 	} {
 		s, err := RunSheet(t.Context(), ch, []string{c.target}, c.job)
 		if err != nil {

@@ -60,7 +60,11 @@ func (e ReachUnknown) Error() string {
 
 // Job is the machine that a sheet is for: as it is, and as it is to end. The zero Job is
 // any machine of the model, in which every step counts.
-type Job struct{ Is, Ends *Inside }
+type Job struct {
+	Is, Ends *Inside
+	// Planned says that a plan was made: it reckoned with the usual way to what nobody recorded.
+	Planned bool
+}
 
 // JobAsIs is a machine in which every place stays as it is, but that each target ends
 // filled.
@@ -80,6 +84,7 @@ func JobAsIs(ch *hw.Chassis, m *hw.Machine, targets []string) Job {
 func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*Sheet, error) {
 	s := newSheet(ch)
 	var reaches []string
+	guessed := false
 	seen := map[string]bool{}
 	for _, target := range targets {
 		if seen[target] {
@@ -91,6 +96,10 @@ func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*
 			var faults hw.Faults
 			faults.Add("", hw.FaultReference, `"`+target+`"`, "place, battery or service in "+ch.ID)
 			return nil, faults
+		}
+		if step == "" && job.Planned {
+			step = WayTo(ch, target)
+			guessed = guessed || step == NotRecorded
 		}
 		if step == "" {
 			return nil, ReachUnknown{target, reachFact(ch, target)}
@@ -105,6 +114,9 @@ func RunSheet(ctx context.Context, ch *hw.Chassis, targets []string, job Job) (*
 		return nil, err
 	}
 	minutes := s.fill(w, down, order, job.Ends)
+	if n := len(s.Down); guessed && n > 0 {
+		s.mindLast(s.Down[n-1], hw.CautionNoReach)
+	}
 	for _, target := range s.Targets {
 		if k := ch.ServiceByID(target); k >= 0 {
 			minutes += hw.MinutesOf(ch.Services[k].Minutes.Or(0))
@@ -128,6 +140,17 @@ func WholeWay(ch *hw.Chassis, job Job, targets ...string) *Sheet {
 	}
 	s.Minutes = s.fill(w, w.part, order, job.Ends).Shown()
 	return s
+}
+
+// mindLast adds a caution to a step of the way in, after all others of it and before those of the way back alone.
+func (s *Sheet) mindLast(step string, code hw.CautionCode) {
+	at := 0
+	for i := range s.Cautions {
+		if slices.Contains(s.Down, s.Cautions[i].Step) {
+			at = i + 1
+		}
+	}
+	s.Cautions = slices.Insert(s.Cautions, at, Caution{step, code})
 }
 
 // inOrder adds a step of the way in after all that it needs.
@@ -305,7 +328,7 @@ func (w *Ways) servedBy(place string, order []int, undone []bool, ends *Inside) 
 	if ends.isEmpty(place) {
 		return -1
 	}
-	for _, i := range order {
+	for _, i := range slices.Backward(order) { // of several, the one undone first on the way up
 		if w.ch.Steps[i].Place == place && undone[i] {
 			return i
 		}

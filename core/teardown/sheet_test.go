@@ -67,6 +67,53 @@ func TestRunSheet(t *testing.T) {
 	}
 }
 
+// TestUsualWay: to a place whose way nobody recorded goes every step that depends on nothing fitted and does not take
+// the main board out, nor needs one that does; a sheet has it where a plan was made, and says so last.
+func TestUsualWay(t *testing.T) {
+	ch := bench()
+	ch.Steps = append(ch.Steps, hw.Step{ID: "sink", Verb: "lift", Needs: []string{"board"}},
+		hw.Step{ID: "under", Verb: "lift", Needs: []string{"sink"}},
+		hw.Step{ID: "fan", Verb: "unplug", Needs: []string{"spacer"}},
+		hw.Step{ID: "spacer", Verb: "lift", Needs: []string{"plug"}, When: &hw.Condition{Place: "m1", State: "filled"}},
+		hw.Step{ID: "foil", Verb: "stick", BackBefore: "cover", Cautions: []string{"smooth"}})
+	s, err := RunSheet(t.Context(), ch, []string{"d2"}, Job{Planned: true})
+	if err != nil || fmt.Sprint(s.Down) != "[off screws cover plug drive-out shield spacer fan]" {
+		t.Errorf("any machine: %v %v", s.Down, err)
+	}
+	if n := len(s.Cautions); s.Cautions[n-2] != (Caution{"fan", "reach_not_recorded"}) || s.Cautions[n-1].Step != "foil" {
+		t.Errorf("it does not say so last: %v", s.Cautions)
+	}
+	m := &hw.Machine{Chassis: "c", Fitted: hw.Fitted{Drives: []hw.FittedDrive{}}}
+	if got := fmt.Sprint(WaysInto(ch, InsideOf(ch, m)).Down([]string{NotRecorded})); got !=
+		"[true true true true false true false false false true false false]" {
+		t.Errorf("with the slot empty: %s", got)
+	}
+	if s, err = RunSheet(t.Context(), ch, []string{"d1"}, Job{Planned: true}); err != nil ||
+		s.Cautions[len(s.Cautions)-2].Code == hw.CautionNoReach {
+		t.Errorf("a way that is recorded: %v %v", s.Cautions, err)
+	}
+	ch.Steps, ch.BatteryReach = nil, ""
+	if _, err = RunSheet(t.Context(), ch, []string{"d2"}, Job{Planned: true}); err == nil {
+		t.Error("a model without steps has a way in")
+	}
+}
+
+// TestTwoStepsOnePlace: what two steps take out together goes in at the one that is undone first.
+func TestTwoStepsOnePlace(t *testing.T) {
+	ch := bench()
+	ch.Steps[4].Place, ch.Steps[5].Place = "m1", "m1"
+	s, err := RunSheet(t.Context(), ch, []string{"m1", "d1"}, Job{})
+	if err != nil || s.SwapOnRefit["m1"] != "shield" {
+		t.Errorf("both done: %v %v", s.SwapOnRefit, err)
+	}
+	is := InsideOf(ch, &hw.Machine{Chassis: "c", Fitted: hw.Fitted{Drives: []hw.FittedDrive{}}})
+	ch.Memory.Sockets[0].Reach = "board"
+	s, err = RunSheet(t.Context(), ch, []string{"m1", "d1"}, Job{Is: is, Ends: is.Filled("m1")})
+	if err != nil || s.SwapOnRefit["m1"] != "board" {
+		t.Errorf("both left out, for it is empty: %v %v %v", s.Down, s.SwapOnRefit, err)
+	}
+}
+
 // TestDepth: all the steps down count, the isolating of power too; no reach, no depth.
 func TestDepth(t *testing.T) {
 	// 9.25 down to the shield as above, 1 for the board.
@@ -122,7 +169,7 @@ func TestRunSheetRefusals(t *testing.T) {
 // TestStepMinutes holds the default figures.
 func TestStepMinutes(t *testing.T) {
 	for verb, want := range map[hw.Verb]hw.Minutes{"unscrew": 1500, "loosen": 1500, "unclip": 3000, "unplug": 500,
-		"unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000} {
+		"unlatch": 500, "lift": 1000, "peel": 1000, "flip": 1000, "connect": 500, "fit": 1000, "fasten": 1500, "stick": 1000} {
 		if got := StepMinutes(&hw.Step{Verb: verb, Fasteners: []hw.StepFasteners{{Count: 4}}}); got != want {
 			t.Errorf("%s takes %d thousandths, want %d", verb, got, want)
 		}

@@ -10,6 +10,20 @@ type Ways struct {
 	index map[string]int
 	part  []bool  // by step: it is part of the way in
 	needs [][]int // by step: the steps needed, those left out replaced by their own needs
+	usual []int   // the way that stands in for one that nobody recorded
+}
+
+// NotRecorded is, for Down, the way to a place whose own nobody recorded.
+const NotRecorded = "*"
+
+// WayTo is what Down takes for the way to a place or the battery: the step that it lies behind; NotRecorded where
+// nobody said in a model that has steps. A service that names no step asks for none.
+func WayTo(ch *hw.Chassis, place string) string {
+	reach, _ := ch.ReachOf(place)
+	if reach == "" && len(ch.Steps) > 0 && ch.ServiceByID(place) < 0 {
+		return NotRecorded
+	}
+	return reach
 }
 
 // WaysInto works out the ways into a machine as it is; nil is any machine of the model.
@@ -27,7 +41,35 @@ func WaysInto(ch *hw.Chassis, as *Inside) *Ways {
 			w.needs[i] = w.standIn(w.needs[i], need)
 		}
 	}
+	w.usual = w.usualWay()
 	return w
+}
+
+// usualWay is every step that depends on nothing fitted and neither takes the main board out nor needs a step that
+// does, at once or through others.
+func (w *Ways) usualWay() []int {
+	deep := make([]bool, len(w.ch.Steps)) // the board is out by then
+	seen := make([]bool, len(w.ch.Steps))
+	var visit func(i int) bool
+	visit = func(i int) bool {
+		if seen[i] {
+			return deep[i]
+		}
+		seen[i], deep[i] = true, BoardOut(&w.ch.Steps[i])
+		for _, need := range w.ch.Steps[i].Needs {
+			if j, ok := w.index[need]; ok && visit(j) {
+				deep[i] = true
+			}
+		}
+		return deep[i]
+	}
+	var out []int
+	for i := range w.ch.Steps {
+		if st := &w.ch.Steps[i]; !visit(i) && st.Place == "" && st.When == nil && st.BackBefore == "" {
+			out = append(out, i)
+		}
+	}
+	return out
 }
 
 // standIn adds a step, or where it is left out what it needs.
@@ -50,11 +92,17 @@ func (w *Ways) isolates(i int) bool { return w.part[i] && w.ch.Steps[i].Isolates
 
 // Down returns, for each step of the chassis in its order, whether it has to be done
 // before the given reaches can be worked on: the reaches themselves, all they need, and
-// every step that isolates power with all that it needs. Reaches that are "" (not known)
-// add nothing.
+// every step that isolates power with all that it needs. Reaches that are "" add nothing;
+// NotRecorded adds the usual way.
 func (w *Ways) Down(reaches []string) []bool {
 	down := make([]bool, len(w.ch.Steps))
 	for _, r := range reaches {
+		if r == NotRecorded {
+			for _, i := range w.usual {
+				w.mark(i, down)
+			}
+			continue
+		}
 		for _, i := range w.standIn(nil, r) {
 			w.mark(i, down)
 		}

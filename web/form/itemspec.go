@@ -167,12 +167,15 @@ var Items = []ItemSpec{
 		{"when", "Only on the way in where", "bay25 empty; battery small", "condition", nil},
 		{"back", "Undone only where", "bay25 empty", "condition", nil},
 		{"back_before", "On the way back alone, before", "", "choice", nil},
+		{"toward", "Which way it goes, as drawn", "", "choice", hw.Towards.Terms()},
+		{"loosen", "Screws with an order are", "", "choice", hw.LoosenOrders.Terms()},
 		{"consumables", "Uses", "thermal pads, tape", "list", nil}}},
 	{List: "services", Name: "service", Verb: "Add a service", Fields: []FieldSpec{
 		{"id", "Id", "such as repaste", "id", nil}, {"name", "Name", "", "text", nil},
 		{"reach", "Behind the step", "", "choice", nil}, {"minutes", "Minutes", "", "dec", nil},
 		{"tools", "Tools", "brush", "list", nil}, {"consumables", "Consumables", "thermal paste, swabs", "list", nil},
-		{"carry", "Moves over", "modules, clock cell", "list", nil}}},
+		{"carry", "Moves over", "modules, clock cell", "list", nil},
+		{"changes_security", "Changes what drives are locked to", "", "yesno", yesTerms}}},
 	{List: "suspected", Name: "suspicion", Verb: "Note what is suspected", Placed: true, Fields: []FieldSpec{
 		{"id", "Id", "such as third-socket", "id", nil}, {"text", "What is thought to be there", "", "text", nil},
 		{"step", "Which step shows it", "", "choice", nil},
