@@ -163,6 +163,7 @@ const (
 	CodeLiveUnplug Code = "step.live_unplug"
 	CodeNoReach    Code = "reach.not_recorded"
 
+	CodeOtherWh      Code = "battery.other_wh"
 	CodeWorn         Code = "battery.worn"
 	CodeSwollen      Code = "battery.swollen"
 	CodeNotInspected Code = "battery.not_inspected"
@@ -234,6 +235,7 @@ var Codes = []CodeRow{
 	{Code: CodeLiveUnplug, Severity: Warns, Says: "a live plug comes off", Risk: true, Points: 1},
 	{Code: CodeNoReach, Severity: Warns, Says: "a way in that nobody recorded", Risk: true, Points: 1},
 	{Code: CodeBatteryNotListed, Severity: Refuses, Says: "a pack on no list", Risk: true, Points: 3, Consent: ConsentUnlisted},
+	{Code: CodeOtherWh, Severity: Warns, Says: "a pack of another capacity than the model's", Risk: true, Points: 1},
 	{Code: CodeFactAssumed, Severity: Warns, Says: "a fact known from a seller or assumed", Risk: true, Points: 1},
 	{Code: CodeFactDisputed, Severity: Tells, Says: "a disputed fact", Risk: true, Points: 2},
 	{Code: CodePulled, Severity: Warns, Says: "a used part", Risk: true, Points: 1},

@@ -34,9 +34,36 @@ func (batteryKind) readToday(s *search) {
 		s.fittedPack, s.packTaken = 0, true
 		at.occupied = true
 	} else {
-		s.untold[kBattery] = len(s.ch.Batteries) > 1
+		s.packUntold = len(s.ch.Batteries) > 1
 	}
+	s.standInForFull()
 	s.todayRuntime = power.Runtime(&s.m.Usage, s.presentWh)
+	s.untold[kBattery] = s.packUntold || s.runtimeUntold()
+}
+
+// standInForFull lets what the pack held when it was new stand for what it holds, where a runtime was measured and
+// nothing else tells how others compare: it holds that at most, so another pack lasts at least so long.
+func (s *search) standInForFull() {
+	u := &s.m.Usage
+	if s.presentWh.IsKnown() || !u.RuntimeH.IsKnown() || u.DrawW.IsKnown() || s.fittedPack < 0 {
+		return
+	}
+	s.presentWh = s.ch.Batteries[s.fittedPack].DesignWh
+	s.leastRuntime = s.presentWh.IsKnown()
+}
+
+// runtimeUntold reports whether nobody can say how far the machine is from the runtime that is asked for: no runtime
+// and no draw was told, or a runtime alone of a pack of which nothing is known. One that reaches the goal is enough.
+func (s *search) runtimeUntold() bool {
+	goal, asked := s.goals.RuntimeH.Get()
+	measured, told := s.m.Usage.RuntimeH.Get()
+	switch {
+	case !asked || s.ch.Batteries != nil && len(s.ch.Batteries) == 0 || told && measured >= goal:
+		return false
+	case s.m.Usage.DrawW.IsKnown():
+		return false
+	}
+	return !told || !s.presentWh.IsKnown()
 }
 
 // reached holds of a measured runtime too, whatever is known of the pack.
@@ -73,6 +100,14 @@ func (batteryKind) leansOn(s *search, pack int) []string {
 func (batteryKind) defaulted(s *search, f *found, p *place) []string {
 	out := absent(p.Reach != "", "/battery_reach")
 	if pack := f.parts[kBattery].pack; pack >= 0 {
+		part := f.parts[kBattery].choice[0]
+		own, at := s.parts[part].Battery, fmt.Sprintf("parts:/parts/%d/battery/", part)
+		if !own.NominalV.IsKnown() {
+			out = append(out, at+"nominal_v")
+		}
+		if !own.Series.IsKnown() {
+			out = append(out, at+"series")
+		}
 		b := &s.ch.Batteries[pack]
 		out = append(out, absent(b.Excludes != nil, fmt.Sprintf("/batteries/%d/excludes", pack))...)
 		out = append(out, absent(b.CarryOver != nil, fmt.Sprintf("/batteries/%d/carry_over", pack))...)
@@ -95,6 +130,9 @@ func (batteryKind) falls(o *Option, g *hw.Goals) string {
 	has := "not known,"
 	if o.Battery != nil && o.Battery.RuntimeH.IsKnown() {
 		has = o.Battery.RuntimeH.Or(0).String()
+		if o.Battery.AtLeast {
+			has = "at least " + has
+		}
 	}
 	return "battery " + has + " of " + g.RuntimeH.Or(0).String() + " h"
 }
@@ -134,6 +172,9 @@ func (batteryKind) candidates(ctx context.Context, s *search) ([]group, error) {
 		if x.pack < 0 {
 			x.flags |= fUnlisted
 		}
+		if s.otherWh(p) {
+			x.flags |= fOtherWh
+		}
 		if p.Pulled() {
 			x.flags |= fPulled
 		}
@@ -158,6 +199,18 @@ func (s *search) packWh(p *hw.Part) hw.Maybe[hw.Dec] {
 		return s.ch.Batteries[i].DesignWh
 	}
 	return hw.Maybe[hw.Dec]{}
+}
+
+// otherWh reports whether a new pack is said to hold more than 10 % more or less than the recorded pack whose number
+// it has.
+func (s *search) otherWh(p *hw.Part) bool {
+	i := s.packOf(p)
+	if i < 0 {
+		return false
+	}
+	says, told := p.Battery.DesignWh.Get()
+	recorded, known := s.ch.Batteries[i].DesignWh.Get()
+	return told && known && max(says-recorded, recorded-says)*10 > recorded
 }
 
 // rankRuntimes turns exact runtimes, up to twice the goal, into ranks; 0 is none.
@@ -206,7 +259,12 @@ func (batteryKind) after(s *search, a *after, f *found) {
 		return
 	}
 	p := &s.parts[bat.choice[0]]
-	a.battery = &BatteryState{FullWh: tenths(s.packWh(p)), RuntimeH: hours(bat.runtime)}
+	a.battery = &BatteryState{FullWh: tenths(s.packWh(p)), RuntimeH: hours(bat.runtime),
+		AtLeast: s.leastRuntime && bat.runtime != nil}
+	if s.otherWh(p) {
+		a.warn(hw.CodeOtherWh, hw.BatteryPlace, "the part says %s Wh, the pack of its number is recorded with %s Wh",
+			p.Battery.DesignWh.Or(0), s.ch.Batteries[bat.pack].DesignWh.Or(0))
+	}
 	if bat.pack >= 0 {
 		a.battery.Option = s.ch.Batteries[bat.pack].ID
 	} else {
@@ -218,7 +276,7 @@ func (batteryKind) after(s *search, a *after, f *found) {
 func (s *search) batteryToday() *BatteryState {
 	switch b := s.m.Fitted.Battery; {
 	case b != nil:
-		return &BatteryState{b.Option, b.PartNumber, tenths(b.FullWh), hours(s.todayRuntime)}
+		return &BatteryState{Option: b.Option, PartNumber: b.PartNumber, FullWh: tenths(b.FullWh), RuntimeH: hours(s.todayRuntime)}
 	case s.packTaken:
 		return &BatteryState{Option: s.ch.Batteries[s.fittedPack].ID, RuntimeH: hours(s.todayRuntime)}
 	}
@@ -276,8 +334,11 @@ func (s *search) explainBattery(o *Option) []Term {
 	case r == nil:
 		out = append(out, Term{"Runtime", "not known: neither a runtime nor a draw was measured"})
 	case okM && okP && present > 0:
-		out = append(out, Term{"Runtime", fmt.Sprintf("%s h × %s Wh ÷ %s Wh = %s h%s", measured, wh.Or(0), present,
-			hw.RatTenths(r), profile)})
+		words := fmt.Sprintf("%s h × %s Wh ÷ %s Wh = %s h%s", measured, wh.Or(0), present, hw.RatTenths(r), profile)
+		if s.leastRuntime {
+			words = "at least " + words + ": what the pack in it holds was not read, when new it held so much"
+		}
+		out = append(out, Term{"Runtime", words})
 	default:
 		out = append(out, Term{"Runtime", fmt.Sprintf("0.95 × %s Wh ÷ %s W = %s h%s", wh.Or(0), usage.DrawW.Or(0),
 			hw.RatTenths(r), profile)})
@@ -301,6 +362,9 @@ func (batteryKind) own(o *own, choice []int32) *candidate {
 	}
 	if c.pack < 0 {
 		c.flags |= fUnlisted
+	}
+	if s.otherWh(p) {
+		c.flags |= fOtherWh
 	}
 	c.runtime = power.RuntimeWith(&s.m.Usage, s.presentWh, s.packWh(p))
 	o.cost(c)

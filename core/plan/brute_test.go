@@ -319,6 +319,11 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 				part := &s.parts[c]
 				pack = power.OptionFor(s.ch, part.Battery.PartNumber)
 				ends = ends.WithPack("")
+				if own, told := part.Battery.DesignWh.Get(); told && pack >= 0 {
+					if wh := s.ch.Batteries[pack].DesignWh.Or(own).Float(); own.Float() > 1.1*wh || own.Float() < 0.9*wh {
+						flags |= fOtherWh
+					}
+				}
 				if pack >= 0 {
 					ends = ends.WithPack(s.ch.Batteries[pack].ID)
 					name := "battery:" + s.ch.Batteries[pack].ID

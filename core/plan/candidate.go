@@ -32,6 +32,7 @@ const (
 	fLive
 	fNoReach
 	fUnlisted
+	fOtherWh
 	fPulled
 	fCustomer
 )
@@ -44,7 +45,7 @@ var flagOf = map[hw.Code]uint32{
 	hw.CodeHot:        fHot, hw.CodeBootReplaced: fBoot, hw.CodeDriveFailing: fFailing,
 	hw.CodeBoardOut: fBoardOut, hw.CodeGlued: fGlued,
 	hw.CodeSealBroken: fSeal, hw.CodeLiveUnplug: fLive, hw.CodeNoReach: fNoReach,
-	hw.CodeBatteryNotListed: fUnlisted, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
+	hw.CodeBatteryNotListed: fUnlisted, hw.CodeOtherWh: fOtherWh, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
 }
 
 // risks is table 10, and pointsOf the points by flag: that of bit i at i.

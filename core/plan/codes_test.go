@@ -297,6 +297,10 @@ var cases = []struct {
 	{"note battery.worn", func(in *Input) { in.Machine.Fitted.Battery.FullWh = hw.Known(gb(29)) }},
 	{"note battery.swollen", func(in *Input) { in.Machine.Fitted.Battery.Swollen = hw.Known(true) }},
 	{"note battery.not_inspected", func(in *Input) { in.Machine.Fitted.Battery.Swollen = hw.Maybe[bool]{} }},
+	{"note machine.not_known", func(in *Input) { in.Machine.Usage.RuntimeH = hw.Maybe[hw.Dec]{} }},
+	{"note fact.defaulted", func(in *Input) { in.Parts.Parts[3].Battery.Series = hw.Maybe[int]{} }},
+	{"risk battery.other_wh 1", func(in *Input) { in.Parts.Parts[3].Battery.DesignWh = hw.Known(dec("55.1")) }},
+	{"warning battery.other_wh", func(in *Input) { in.Parts.Parts[3].Battery.DesignWh = hw.Known(dec("44.9")) }},
 	{"note machine.not_known", func(in *Input) { in.Machine.Fitted.Wireless = nil }},
 
 	{"verdict stop", func(in *Input) { in.Machine.Fitted.Battery.Swollen = hw.Known(true) }},
@@ -389,7 +393,7 @@ const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memor
 	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay practice.rotational
 	drive.rotational stock unknown drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced
 	drive.raid0 drive.failing drive.keep_pad drive.encrypted drive.mbr
-	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.worn battery.swollen
+	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.other_wh battery.worn battery.swollen
 	battery.not_inspected step.board_out step.glued step.seal step.live_unplug reach.not_recorded fact.assumed fact.disputed fact.defaulted part.pulled
 	machine.not_known missing budget conflict no_part
 	beyond_maker data glued_part seal unlisted_battery stop enough partial not_possible`

@@ -243,7 +243,7 @@ func (s *search) conclude(p *Plan, kept []found) [kinds]bool {
 		p.Verdict = Enough
 	}
 	for k := range kinds {
-		if s.named[k] && !s.met[k] && s.notKnown(k) {
+		if s.named[k] && !s.met[k] && s.untold[k] {
 			p.Verdict = NotKnown
 		}
 	}
@@ -261,11 +261,19 @@ func (s *search) conclude(p *Plan, kept []found) [kinds]bool {
 	return base
 }
 
-// notKnown reports whether a goal's present state was not told, so that nobody can say
-// whether it is met.
-func (s *search) notKnown(k int) bool {
-	u := &s.m.Usage
-	return s.untold[k] || k == kBattery && !u.RuntimeH.IsKnown() && !u.DrawW.IsKnown()
+// onlyLeast reports whether a pack that can be had might reach the runtime, and only a least figure says that it
+// does not.
+func (s *search) onlyLeast(k int) bool {
+	if k != kBattery || !s.leastRuntime {
+		return false
+	}
+	for _, part := range s.cheapestFirst(hw.KindBattery) {
+		p := &s.parts[part]
+		if s.verdictAt(int(part), s.kindOf[kBattery][0]).Fits() && s.packWh(p).IsKnown() {
+			return true
+		}
+	}
+	return false
 }
 
 // explainUnmet says, for each goal out of reach, what stands in the way.
@@ -279,7 +287,9 @@ func (s *search) explainUnmet(ctx context.Context, p *Plan, base [kinds]bool, re
 			return err
 		}
 		u.Goal = allKinds[k].names().goal
-		p.Unmet = append(p.Unmet, u)
+		if p.Unmet = append(p.Unmet, u); u.Code == hw.CodeMachineNotKnown && p.Verdict == NotPossible {
+			p.Verdict = NotKnown
+		}
 	}
 	return nil
 }
@@ -288,7 +298,7 @@ func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan,
 	because := func(code hw.Code, format string, args ...any) (Unmet, error) {
 		return Unmet{Code: code, Text: fmt.Sprintf(format, args...)}, nil
 	}
-	if s.notKnown(k) {
+	if s.untold[k] {
 		return because(hw.CodeMachineNotKnown, "%s", allKinds[k].names().untold)
 	}
 	if code, text, ok := s.sharedCode(k, p.Rejected); ok {
@@ -365,6 +375,11 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 			return Unmet{Code: hw.CodeWirelessNoGain, Text: fmt.Sprintf("a card would do, but the access point has %s: nothing "+
 				"gets faster at it", hw.Standards.Says(ap))}, nil
 		}
+	}
+	if s.onlyLeast(k) {
+		return Unmet{Code: hw.CodeMachineNotKnown, Text: "whether a pack would do is not known: what the one in the machine holds " +
+			"was not read, and reckoned with what it held when new none is sure to last so long. Read its full capacity, or " +
+			"measure the draw"}, nil
 	}
 	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", allKinds[k].names().part1)},
 		nil

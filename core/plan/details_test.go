@@ -193,9 +193,11 @@ func TestUnknownNamesFactAndStep(t *testing.T) {
 			in.Chassis.Memory.Sockets, in.Machine.Fitted.Memory = nil,
 				[]hw.FittedModule{}
 		},
-		"chassis:/batteries":               func(in *Input) { in.Chassis.Batteries = nil },
-		"parts:/parts/3/battery/nominal_v": func(in *Input) { in.Parts.Parts[3].Battery.NominalV = hw.Maybe[hw.Dec]{} },
-		"parts:/parts/1/drive/length_mm":   func(in *Input) { in.Parts.Parts[1].Drive.Length = hw.Maybe[int]{} },
+		"chassis:/batteries": func(in *Input) { in.Chassis.Batteries = nil },
+		"parts:/parts/3/battery/nominal_v": func(in *Input) {
+			in.Parts.Parts[3].Battery.NominalV, in.Chassis.Batteries[0].NominalV = hw.Maybe[hw.Dec]{}, hw.Maybe[hw.Dec]{}
+		},
+		"parts:/parts/1/drive/length_mm": func(in *Input) { in.Parts.Parts[1].Drive.Length = hw.Maybe[int]{} },
 	} {
 		in := base()
 		change(&in)

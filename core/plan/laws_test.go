@@ -21,7 +21,7 @@ var tableTen = map[hw.Code]struct {
 	"memory.beyond_maker": {3, "beyond_maker"}, "memory.mixed": {1, ""}, "memory.asymmetric": {0, ""},
 	"drive.hot": {1, ""}, "drive.boot_replaced": {1, "data"}, "drive.failing": {4, ""},
 	"step.board_out": {3, ""}, "step.glued": {1, "glued_part"}, "step.seal": {1, "seal"}, "step.live_unplug": {1, ""},
-	"reach.not_recorded": {1, ""},
+	"reach.not_recorded": {1, ""}, "battery.other_wh": {1, ""},
 	"battery.not_listed": {3, "unlisted_battery"},
 	"fact.assumed":       {1, ""}, "fact.disputed": {2, ""}, "part.pulled": {1, ""},
 }

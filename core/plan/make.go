@@ -244,7 +244,9 @@ func (s *search) candidates(ctx context.Context) (groups [kinds][]group, err err
 // notes are about the machine, whatever is planned.
 func (s *search) notes(p *Plan) []Note {
 	out := []Note{}
-	add := func(code hw.Code, text string, facts ...string) { out = append(out, Note{code, text, facts}) }
+	add := func(code hw.Code, text string, facts ...string) {
+		out = append(out, Note{Code: code, Text: text, Facts: facts})
+	}
 	for i := range s.m.Fitted.Drives {
 		if d := &s.m.Fitted.Drives[i]; d.Fails() && !s.swollen() {
 			add(hw.CodeDriveFailing, failingText(d), fmt.Sprintf("machine:/fitted/drives/%d/%s", i, failingFact(d)))
@@ -302,7 +304,8 @@ func (s *search) notTold() []string {
 	add(kMemory, s.untold[kMemory], "the modules in the sockets")
 	add(kDrive, s.untold[kDrive], "the drives")
 	add(kBattery, s.packTaken, "the battery, taken as the one pack that the model has")
-	add(kBattery, s.untold[kBattery], "the battery, of which the model has several")
+	add(kBattery, s.packUntold, "the battery, of which the model has several")
+	add(kBattery, s.runtimeUntold(), "how long it runs and what it draws, or what its pack holds")
 	add(kWireless, s.m.Fitted.Wireless == nil && len(s.kindOf[kWireless]) > 0, "the wireless card, planned as none")
 	return out
 }

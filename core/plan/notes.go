@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/big"
 	"sort"
+	"strconv"
 	"strings"
 
 	"yembo/core/evidence"
@@ -15,17 +16,17 @@ import (
 func (s *search) optionNotes(kept []found) []Note {
 	var notes []Note
 	seen := map[string]bool{}
-	add := func(code hw.Code, fact, text string) {
+	add := func(code hw.Code, fact, about, text string) {
 		if !seen[string(code)+fact] {
 			seen[string(code)+fact] = true
-			notes = append(notes, Note{code, text, []string{fact}})
+			notes = append(notes, Note{code, text, []string{fact}, about})
 		}
 	}
 	for i := range kept {
 		f := &kept[i]
 		for _, fact := range s.factsUsed(f.changed, f.pack(), s.opened(f).down) {
 			if fact.Disputed {
-				add(hw.CodeFactDisputed, "chassis:"+evidence.Pointer(s.ch, fact.Path), disputeText(fact))
+				add(hw.CodeFactDisputed, "chassis:"+evidence.Pointer(s.ch, fact.Path), "", disputeText(fact))
 			}
 		}
 	}
@@ -48,8 +49,10 @@ func (s *search) optionNotes(kept []found) []Note {
 	}
 	sort.Strings(defaults)
 	for _, fact := range defaults {
-		add(hw.CodeFactDefaulted, fact,
-			s.saysFact(fact)+" is not recorded; the plan takes the usual, nobody has seen it")
+		about := s.saysFact(fact)
+		_, pointer, _ := strings.Cut(fact, ":")
+		add(hw.CodeFactDefaulted, fact, about, fmt.Sprintf("%s is not recorded (%s); the plan takes the usual, nobody has seen it",
+			about, pointer))
 	}
 	return notes
 }
@@ -67,6 +70,11 @@ func disputeText(f evidence.Fact) string {
 
 // saysFact names a fact of the record or of the machine by its prefixed pointer.
 func (s *search) saysFact(fact string) string {
+	if pointer, ofPart := strings.CutPrefix(fact, "parts:/parts/"); ofPart {
+		words := strings.Split(pointer, "/") // "3/battery/series"
+		part, _ := strconv.Atoi(words[0])
+		return s.parts[part].Name + ", " + hw.FieldSays(words[len(words)-1])
+	}
 	pointer, ofModel := strings.CutPrefix(fact, "chassis:")
 	if !ofModel {
 		return "which drive starts the machine"

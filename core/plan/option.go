@@ -57,7 +57,7 @@ func (s *search) actions(o *Option, f *found) {
 	for i := range s.places {
 		p := &s.places[i]
 		c := s.choiceAt(f, i)
-		if p.kind != kNone && s.untold[p.kind] && c == unchanged {
+		if p.kind != kNone && s.untold[p.kind] && c == unchanged && !(p.kind == kBattery && p.occupied) {
 			continue
 		}
 		a := Action{Place: p.id}

@@ -166,6 +166,81 @@ func TestFailing(t *testing.T) {
 	}
 }
 
+// TestLeastRuntime: what a pack held when it was new stands for what it holds where that was not read and nothing
+// else compares packs: other packs last at least so long. What only such figures leave out of reach is not known.
+func TestLeastRuntime(t *testing.T) {
+	none := hw.Maybe[hw.Dec]{}
+	for name, c := range map[string]struct {
+		goal    int
+		change  func(in *Input)
+		verdict string
+		runtime string
+		least   bool
+		unmet   hw.Code
+	}{
+		// 4 h × 50 ÷ 40 as read; nobody read it: 4 × 50 ÷ 50.
+		"read": {5, func(in *Input) {}, Upgrade, "5", false, ""},
+		"not read, a larger pack": {5, func(in *Input) {
+			in.Machine.Fitted.Battery.FullWh, in.Parts.Parts[3].Battery.PartNumber = none, "N2"
+			in.Parts.Parts[3].Battery.DesignWh = none
+			in.Parts.Parts[3].Battery.NominalV, in.Parts.Parts[3].Battery.Series = none, hw.Maybe[int]{}
+		}, Upgrade, "6.1", true, ""},
+		"not read, the same again": {5, func(in *Input) { in.Machine.Fitted.Battery.FullWh = none }, NotKnown, "", false,
+			hw.CodeMachineNotKnown},
+		"read, and none will do": {12, func(in *Input) {}, Partial, "5", false, hw.CodeNoPart},
+		"none to be had": {5, func(in *Input) {
+			in.Machine.Fitted.Battery.FullWh, in.Parts.Parts[3].Stock = none, hw.Known(0)
+		}, NotPossible, "", false, hw.CodeStock},
+		"a draw compares": {5, func(in *Input) {
+			in.Machine.Fitted.Battery.FullWh, in.Machine.Usage.DrawW = none, hw.Known(gb(9))
+		}, Upgrade, "5.3", false, ""},
+		"the one pack, not told": {5, func(in *Input) {
+			in.Machine.Fitted.Battery, in.Chassis.Batteries = nil, in.Chassis.Batteries[:1]
+		}, NotKnown, "", false, hw.CodeMachineNotKnown},
+		"nothing told": {5, func(in *Input) { in.Machine.Usage.RuntimeH = none }, NotKnown, "", false, hw.CodeMachineNotKnown},
+		"runtime alone, a pack on no list": {5, func(in *Input) {
+			in.Machine.Fitted.Battery = &hw.FittedBattery{PartNumber: "N9"}
+		}, NotKnown, "", false, hw.CodeMachineNotKnown},
+		"it lasts so long as it is": {4, func(in *Input) {
+			in.Machine.Fitted.Battery = &hw.FittedBattery{PartNumber: "N9"}
+		}, Enough, "", false, ""},
+		"no pack at all": {5, func(in *Input) {
+			in.Chassis.Batteries, in.Machine.Fitted.Battery = []hw.Battery{}, nil
+			in.Machine.Usage.RuntimeH = none
+		}, NotPossible, "", false, hw.CodeBatteryNotListed},
+	} {
+		in := base()
+		in.Request.Goals = hw.Goals{RuntimeH: hw.Known(gb(c.goal))}
+		c.change(&in)
+		p, err := Make(t.Context(), in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := ""
+		if len(p.Options) > 0 {
+			got = p.Options[0].Battery.RuntimeH.Or(0).String()
+			if p.Options[0].Battery.AtLeast != c.least {
+				t.Errorf("%s: a least figure: %v", name, !c.least)
+			}
+		}
+		unmet := hw.Code("")
+		if len(p.Unmet) > 0 {
+			unmet = p.Unmet[0].Code
+		}
+		if p.Verdict != c.verdict || got != c.runtime || unmet != c.unmet {
+			t.Errorf("%s: %s, %q h, %s %v", name, p.Verdict, got, unmet, p.Rejected)
+		}
+	}
+	// A pack that was told stays on the list of what is kept, though nobody said how long it runs.
+	in := base()
+	in.Machine.Usage.RuntimeH = none
+	for _, o := range made(t, in).Options {
+		if last := o.Actions[len(o.Actions)-1]; last != (Action{Do: DoKeep, Place: hw.BatteryPlace}) || o.Battery == nil {
+			t.Errorf("the pack: %+v %+v", last, o.Battery)
+		}
+	}
+}
+
 // TestCancelled: a plan stops when nobody waits for it any more.
 func TestCancelled(t *testing.T) {
 	ctx, cancel := context.WithCancel(t.Context())

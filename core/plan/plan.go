@@ -158,6 +158,8 @@ type BatteryState struct {
 	PartNumber string           `json:"part_number,omitempty"`
 	FullWh     hw.Maybe[hw.Dec] `json:"full_wh,omitzero"`
 	RuntimeH   hw.Maybe[hw.Dec] `json:"runtime_h,omitzero"`
+	// AtLeast says that RuntimeH is a least figure: what the pack in the machine holds was not read.
+	AtLeast bool `json:"at_least,omitempty"`
 }
 
 // WirelessState is the card in use.
@@ -234,6 +236,8 @@ type Note struct {
 	Text string  `json:"text"`
 	// Facts are the prefixed pointers of what the note speaks of, as documents have them.
 	Facts []string `json:"-"`
+	// About names the fact in words, where the note is of one of several alike.
+	About string `json:"-"`
 }
 
 func memoryState(l memory.Layout) *MemoryState {

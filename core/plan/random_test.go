@@ -245,7 +245,7 @@ func (g gen) machine(ch *hw.Chassis) *hw.Machine {
 	}
 	if len(ch.Batteries) > 0 && g.IntN(5) > 0 {
 		m.Fitted.Battery = &hw.FittedBattery{Option: ch.Batteries[g.IntN(len(ch.Batteries))].ID,
-			FullWh: maybe(g, 90, gb(pickOf(g, 30, 40, 50))), Swollen: hw.Known(false)}
+			FullWh: maybe(g, 80, gb(pickOf(g, 30, 40, 50))), Swollen: hw.Known(false)}
 	}
 	switch g.IntN(16) {
 	case 0:
@@ -282,7 +282,10 @@ func (g gen) parts(n int) *hw.Parts {
 			k := g.IntN(3)
 			part.Kind = hw.KindBattery
 			part.Battery = &hw.Pack{PartNumber: fmt.Sprintf("N%d", k), DesignWh: hw.Known(gb(50 + 26*k)),
-				NominalV: hw.Known(hw.Dec(11_400_000)), Series: maybe(g, 95, 3)}
+				NominalV: maybe(g, 90, hw.Dec(11_400_000)), Series: maybe(g, 95, 3)}
+			if g.IntN(5) == 0 {
+				part.Battery.DesignWh = maybe(g, 50, gb(40+26*k))
+			}
 		case 8:
 			part.Kind = hw.KindWireless
 			part.Wireless = &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30),

@@ -62,7 +62,9 @@ type search struct {
 	todayStorage hw.Dec
 	fittedPack   int  // index of the pack in the machine, noPack for none told or listed
 	packTaken    bool // it was not told, and is the only one of the model
+	packUntold   bool // it was not told, and the model has several
 	presentWh    hw.Maybe[hw.Dec]
+	leastRuntime bool // presentWh is what the pack held when it was new, so that runtimes are least figures
 	todayRuntime *big.Rat
 	todayWifi    int
 	bootTold     bool

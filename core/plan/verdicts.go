@@ -237,7 +237,7 @@ func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 		}
 	}
 	for i := range s.ch.Batteries {
-		if s.untold[kBattery] && against&s.packBit(i) != 0 {
+		if s.packUntold && against&s.packBit(i) != 0 {
 			return hw.Unknown("machine:/fitted/battery",
 				"%s cannot be used beside %s; which pack is fitted was not told", what,
 				hw.PackSays(s.ch.Batteries[i].ID))

@@ -105,6 +105,9 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 		return hw.Refuse(hw.CodeBatteryVoltage, "the model is recorded with no pack to compare volts with")
 	}
 	own, ok := p.NominalV.Get()
+	if !ok && listed >= 0 { // the model's record says it of every pack of that number
+		own, ok = ch.Batteries[listed].NominalV.Get()
+	}
 	if !ok {
 		return hw.Unknown(at.Part("nominal_v"), "the nominal volts of this pack are not known")
 	}
@@ -137,6 +140,9 @@ func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 		return hw.Verdict{}
 	}
 	series, ok := p.Series.Get()
+	if _, recorded := ch.Batteries[listed].Series.Get(); !ok && recorded {
+		return hw.Verdict{}
+	}
 	if !ok {
 		return hw.Unknown(at.Part("series"), "how many cells this pack has in series is not known")
 	}

@@ -230,6 +230,9 @@ func (a *Alternative) changes(in *Input, o *plan.Option) {
 				c.Today = in.Today.Battery.FullWh
 			}
 		}
+		if o.Battery.AtLeast && c.Unit == "h" {
+			c.Says = "At the least: what the pack holds today was not read."
+		}
 		if !same(c) {
 			a.Battery = c
 		}

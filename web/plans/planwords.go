@@ -103,7 +103,11 @@ func groupNotes(notes []plan.Note) []noteGroup {
 			at[n.Code] = i
 			out = append(out, noteGroup{Says: n.Code.Row().Says})
 		}
-		out[i].Texts = append(out[i].Texts, n.Text)
+		text := n.Text
+		if n.About != "" {
+			text = n.About + ": not recorded, taken as usual"
+		}
+		out[i].Texts = append(out[i].Texts, text)
 	}
 	return out
 }
@@ -199,7 +203,9 @@ func batteryWords(b *plan.BatteryState, m *hw.Machine) string {
 	if wh, ok := b.FullWh.Get(); ok {
 		words += ", " + wh.String() + " Wh"
 	}
-	if h, ok := b.RuntimeH.Get(); ok {
+	if h, ok := b.RuntimeH.Get(); ok && b.AtLeast {
+		words += ", at least " + h.String() + " h"
+	} else if ok {
 		words += ", " + h.String() + " h"
 	}
 	return words
