@@ -128,7 +128,12 @@ func TestVerify(t *testing.T) {
 		t.Errorf("status %d\n%s\n%s", status, out, errs)
 	}
 	write(`{"format":"yembo.observed/1","from":["dmidecode"]}`)
-	if out, errs, status = yembo(t, args("aster.json")...); status != 0 || !strings.Contains(out, `"differences": []`) {
+	if out, errs, status = yembo(t, args("aster.json")...); status != 1 || !strings.Contains(out, `"differences": []`) ||
+		!strings.Contains(errs, "nothing was compared") {
+		t.Errorf("nothing is told by both: status %d\n%s\n%s", status, out, errs)
+	}
+	write(`{"format":"yembo.observed/1","from":["upower"],"batteries":[{"design_wh":52.5}]}`)
+	if out, errs, status = yembo(t, args("aster.json")...); status != 0 || !strings.Contains(out, `"compared": 1`) {
 		t.Errorf("status %d\n%s\n%s", status, out, errs)
 	}
 	if out, errs, status = yembo(t, args("drover.json")...); status != 2 || out != "" || !strings.Contains(errs, "/chassis") {

@@ -118,6 +118,9 @@ func (c *verifyCmd) Run() error {
 	if err := print(d); err != nil {
 		return err
 	}
+	if d.Compared == 0 {
+		return failed{errors.New("nothing that the machine's document tells is in the report: nothing was compared")}
+	}
 	if n := len(d.Differences); n > 0 {
 		return failed{fmt.Errorf("differences: %d", n)}
 	}

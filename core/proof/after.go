@@ -46,7 +46,11 @@ func Fitted(ch *hw.Chassis, m *hw.Machine, o *plan.Option, parts *hw.Parts, seri
 			if part.Drive != nil {
 				d := *part.Drive
 				d.Serial = serial(a.Place)
-				out.Fitted.Drives = append(out.Fitted.Drives, hw.FittedDrive{Place: a.Place, Drive: d})
+				f := hw.FittedDrive{Place: a.Place, Drive: d}
+				if !part.Pulled() && !part.Brought() {
+					f.New = hw.Known(true)
+				}
+				out.Fitted.Drives = append(out.Fitted.Drives, f)
 			} else if w := out.Fitted.Wireless; w != nil && w.Slot == a.Place {
 				out.Fitted.Wireless = nil
 			}
@@ -62,6 +66,16 @@ func Fitted(ch *hw.Chassis, m *hw.Machine, o *plan.Option, parts *hw.Parts, seri
 		out.Fitted.Memory,
 		func(a, b hw.FittedModule) int { return ch.SocketByID(a.Socket) - ch.SocketByID(b.Socket) },
 	)
+	return &out
+}
+
+// Used is a machine whose drives are new no more: their hours count from here on.
+func Used(m *hw.Machine) *hw.Machine {
+	out := *m
+	out.Fitted.Drives = slices.Clone(m.Fitted.Drives)
+	for i := range out.Fitted.Drives {
+		out.Fitted.Drives[i].New = hw.Maybe[bool]{}
+	}
 	return &out
 }
 

@@ -1,6 +1,8 @@
 package proof
 
 import (
+	"encoding/json"
+
 	"yembo/core/hw"
 	"yembo/core/reading"
 	"yembo/core/storage"
@@ -8,9 +10,12 @@ import (
 
 // planned is a drive that should be in a place.
 type planned struct {
-	place hw.Place
-	drive *hw.Drive
-	seen  int // number of the drive in the report that is it, -1 for none
+	place    hw.Place
+	fitted   *hw.FittedDrive
+	drive    *hw.Drive
+	seen     int  // number of the drive in the report that is it, -1 for none
+	bySerial bool // the serials say that it is
+	linkLine int  // number of the line that compares its link, -1 for none
 }
 
 // planned are the drives that the machine should have, in the chassis's order; told says that
@@ -19,7 +24,7 @@ func (c *comparer) planned() (out []planned, told bool) {
 	for _, p := range c.ch.Places() {
 		for i := range c.m.Fitted.Drives {
 			if f := &c.m.Fitted.Drives[i]; f.Place == p.ID && !storage.IsOptical(&f.Drive) {
-				out = append(out, planned{p, &f.Drive, -1})
+				out = append(out, planned{place: p, fitted: f, drive: &f.Drive, seen: -1, linkLine: -1})
 			}
 		}
 	}
@@ -35,6 +40,7 @@ func (c *comparer) match(list []planned) (left []int) {
 			for k := range c.o.Drives {
 				if list[i].seen < 0 && !taken[k] && is(&list[i], &c.o.Drives[k]) {
 					list[i].seen, taken[k] = k, true
+					list[i].bySerial = list[i].drive.Serial != "" && list[i].drive.Serial == c.o.Drives[k].Serial
 				}
 			}
 		}
@@ -101,8 +107,10 @@ func (c *comparer) drives() {
 		if p.drive.Interface != "" && d.Interface != "" {
 			c.add(p.place.ID, whatInterface, p.drive.Interface, d.Interface, p.drive.Interface == d.Interface, OtherDrive)
 		}
+		c.wornOut(p, d)
 		c.link(list, i)
 	}
+	c.swapped(list)
 	for _, k := range left {
 		c.add(PlaceDrives, whatDrive, nil, &c.o.Drives[k], false, OtherDrive)
 	}
@@ -161,8 +169,66 @@ func (c *comparer) link(list []planned, i int) {
 		same = same && min(a, b) == now
 	}
 	if len(want) > 0 {
+		p.linkLine = len(c.lines)
 		c.add(p.place.ID, whatLink, want, seen, same, LinkDiffers)
+		c.lines[p.linkLine].Idles = !same && seen["gen"] == 1 && want["gen"] > 1
 	}
+}
+
+// The most that a drive sold as new has run, in hours and per cent.
+const (
+	newHours = 24
+	newWear  = 2
+)
+
+// wornOut compares what a drive says of itself: that it is well, and of a new one that nobody used it.
+func (c *comparer) wornOut(p *planned, d *reading.Drive) {
+	if well, told := d.Healthy.Get(); told && !p.fitted.Fails() {
+		c.add(p.place.ID, whatHealthy, true, well, well, DriveFailing)
+	}
+	if !p.fitted.New.Or(false) {
+		return
+	}
+	if h, told := d.PowerOn.Get(); told {
+		c.add(p.place.ID, whatPowerOn, newHours, h, h <= newHours, DriveUsed)
+	}
+	if n, told := d.Wear.Get(); told {
+		c.add(p.place.ID, whatWear, newWear, n, n <= newWear, DriveUsed)
+	}
+}
+
+// swapped marks pairs of drives, each known by its serial, whose links both differ and run as each would in the
+// other's slot.
+func (c *comparer) swapped(list []planned) {
+	for i := range list {
+		for k := range i {
+			a, b := &list[i], &list[k]
+			if !a.bySerial || !b.bySerial || !c.differs(a) || !c.differs(b) || !c.runsAsIn(a, b) || !c.runsAsIn(b, a) {
+				continue
+			}
+			c.lines[a.linkLine].Swapped, c.lines[b.linkLine].Swapped = true, true
+		}
+	}
+}
+
+func (c *comparer) differs(p *planned) bool { return p.linkLine >= 0 && c.lines[p.linkLine].Code != "" }
+
+// runsAsIn reports whether a drive's link runs as it would in the slot of another.
+func (c *comparer) runsAsIn(p, other *planned) bool {
+	seen := map[string]int{}
+	if err := json.Unmarshal(c.lines[p.linkLine].Observed, &seen); err != nil {
+		return false
+	}
+	slot := &c.ch.Slots[other.place.Index]
+	for name, x := range map[string][2]hw.Maybe[int]{"gen": {slot.Gen, p.drive.Gen}, "lanes": {slot.Lanes, p.drive.Lanes}} {
+		now, told := seen[name]
+		a, okA := x[0].Get()
+		b, okB := x[1].Get()
+		if told && (!okA || !okB || min(a, b) != now) {
+			return false
+		}
+	}
+	return true
 }
 
 // battery compares the pack: its design within 5 %, and of a new one what it holds when full.

@@ -120,6 +120,9 @@ func TestFitted(t *testing.T) {
 	}
 	for _, f := range after.Fitted.Drives {
 		got = append(got, f.Place+" "+f.Drive.Serial)
+		if !f.New.Or(false) || Used(after).Fitted.Drives[0].New.IsKnown() {
+			t.Errorf("%s was bought: new until the work is signed", f.Place)
+		}
 		if boot, ok := f.Boot.Get(); !ok || !boot {
 			t.Errorf("%s is not what it starts from", f.Place)
 		}

@@ -4,6 +4,7 @@ package proof
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 
 	"yembo/core/hw"
@@ -17,10 +18,12 @@ const Format = "yembo.differences/1"
 
 // Differences is what differs, in the fields of yembo.differences/1.
 type Differences struct {
-	Format      string       `json:"format"`
-	Chassis     string       `json:"chassis"`
-	Machine     string       `json:"machine"`
-	Same        int          `json:"same"`
+	Format   string `json:"format"`
+	Chassis  string `json:"chassis"`
+	Machine  string `json:"machine"`
+	Same     int    `json:"same"`
+	Compared int    `json:"compared"` // Same and the differences; 0 proves nothing
+	// Differences in the order of the comparison.
 	Differences []Difference `json:"differences"`
 }
 
@@ -40,6 +43,35 @@ type Line struct {
 	Place, What        string
 	Expected, Observed json.RawMessage
 	Code               Code
+	// Swapped says that this drive and another run as each would in the other's place, Idles that a link was seen at
+	// its slowest.
+	Swapped, Idles bool
+}
+
+// Causes are what is likely behind a difference, likeliest first.
+func (l *Line) Causes() []string {
+	causes := slices.Clone(l.Code.Row().Causes)
+	if l.Idles { // before the last, which doubts the record
+		causes = slices.Insert(causes, len(causes)-1, "At rest it idles to save power.")
+	}
+	if l.Swapped {
+		causes = slices.Insert(causes, 0, "The drives are swapped.")
+	}
+	return causes
+}
+
+// Tries are what to try against a difference, one after the other, as numbers of the code's row.
+func (l *Line) Tries() []int {
+	var out []int
+	for n := range l.Code.Row().Try {
+		switch {
+		case l.Code != LinkDiffers || n != tryUnderLoad:
+			out = append(out, n)
+		case l.Idles:
+			out = slices.Insert(out, 0, n)
+		}
+	}
+	return out
 }
 
 // Places that are no place of the chassis.
@@ -74,9 +106,13 @@ func DifferencesOf(ch *hw.Chassis, m *hw.Machine, lines []Line) *Differences {
 			d.Same++
 			continue
 		}
-		row := l.Code.Row()
-		d.Differences = append(d.Differences, Difference{l.Place, l.What, l.Expected, l.Observed, l.Code, row.Causes, row.Try})
+		x := Difference{l.Place, l.What, l.Expected, l.Observed, l.Code, l.Causes(), nil}
+		for _, n := range l.Tries() {
+			x.Try = append(x.Try, l.Code.Row().Try[n])
+		}
+		d.Differences = append(d.Differences, x)
 	}
+	d.Compared = d.Same + len(d.Differences)
 	return d
 }
 
@@ -92,7 +128,7 @@ func (c *comparer) add(place, what string, expected, observed any, same bool, co
 	if same {
 		code = ""
 	}
-	c.lines = append(c.lines, Line{place, what, written(expected), written(observed), code})
+	c.lines = append(c.lines, Line{Place: place, What: what, Expected: written(expected), Observed: written(observed), Code: code})
 }
 
 // written is a value as documents have it.
@@ -217,20 +253,39 @@ func (c *comparer) sticks() (out []memory.Stick, told bool) {
 }
 
 func (c *comparer) total() {
+	if len(c.o.From) == 1 && c.o.From[0] == "spd" {
+		c.modules()
+		return
+	}
 	sticks, told := c.sticks()
 	if !told {
 		return
 	}
-	if differs := c.capacity(sticks); !differs {
+	if differs := c.capacity(sticks, false); !differs {
 		c.speed(sticks)
 	}
 }
 
-// capacity compares the totals; it reports whether they differ.
-func (c *comparer) capacity(sticks []memory.Stick) (differs bool) {
-	if len(c.o.From) == 1 && c.o.From[0] == "spd" {
-		return false // images of modules tell nothing of what is soldered
+// modules compares the modules alone: images of modules tell nothing of what is soldered.
+func (c *comparer) modules() {
+	none := c.ch.Mem().Sockets != nil && len(c.ch.Memory.Sockets) == 0
+	if c.m.Fitted.Memory == nil && !none {
+		return
 	}
+	var sticks []memory.Stick
+	for i := range c.m.Fitted.Memory {
+		f := &c.m.Fitted.Memory[i]
+		sticks = append(sticks, memory.Stick{Place: f.Socket, Module: f.Module})
+	}
+	if !c.capacity(sticks, true) {
+		if all, told := c.sticks(); told {
+			c.speed(all)
+		}
+	}
+}
+
+// capacity compares the totals, of modules alone or of all there is; it reports whether they differ.
+func (c *comparer) capacity(sticks []memory.Stick, alone bool) (differs bool) {
 	want, seen := hw.Dec(0), hw.Dec(0)
 	planned, filled := 0, 0
 	for _, s := range sticks {
@@ -246,6 +301,9 @@ func (c *comparer) capacity(sticks []memory.Stick) (differs bool) {
 	for i := range c.o.Memory.Devices {
 		d := &c.o.Memory.Devices[i]
 		gb, known := d.Capacity.Get()
+		if alone && d.Soldered.Or(false) {
+			continue
+		}
 		if !known {
 			return false
 		}

@@ -102,8 +102,18 @@ func TestCompare(t *testing.T) {
 		"faster": {[]string{`"capacity_gb":8,"speed_mts":3200`, `"capacity_gb":8,"speed_mts":2666`},
 			"memory speed_mts 2666>3200 other_module", 13},
 		"a speed is not told": {[]string{`"capacity_gb":16,"speed_mts":3200`, `"capacity_gb":16`}, "", 13},
-		"images tell no total": {[]string{`"from":["dmidecode","lspci"]`, `"from":["spd"]`,
-			`{"locator":"on board","capacity_gb":8,"running_mts":3200,"soldered":true},`, ``}, "", 13},
+		"images tell the modules alone": {[]string{`"from":["dmidecode","lspci"]`, `"from":["spd"]`,
+			`{"locator":"on board","capacity_gb":8,"running_mts":3200,"soldered":true},`, ``}, "", 14},
+		"images, and one is missing": {[]string{`"from":["dmidecode","lspci"]`, `"from":["spd"]`,
+			`"DIMM1","capacity_gb":16,"type":"DDR4","running_mts":3200`, `"DIMM1","capacity_gb":0`},
+			"dimm1 capacity_gb 16>0 module_absent; memory capacity_gb 16>0 module_absent", 10},
+		"well, and new": {[]string{nvme, `{"interface":"nvme","capacity_bytes":1000204886016,"healthy":true,"power_on_h":24,
+"wear_percent":2}`, `"place":"m2a",`, `"place":"m2a","new":true,`}, "", 17},
+		"used, and failing": {[]string{nvme, `{"interface":"nvme","capacity_bytes":1000204886016,"healthy":false,"power_on_h":25,
+"wear_percent":3}`, `"place":"m2a",`, `"place":"m2a","new":true,`},
+			"m2a healthy true>false drive_failing; m2a power_on_h 24>25 drive_used; m2a wear_percent 2>3 drive_used", 14},
+		"it is said to fail": {[]string{nvme, `{"interface":"nvme","capacity_bytes":1000204886016,"healthy":false,"power_on_h":25}`,
+			`"place":"m2a",`, `"place":"m2a","failing":true,`}, "", 14},
 		"soldered, this machine's own": {[]string{`"fitted":{"memory"`, `"fitted":{"soldered_gb":{"onboard":4},"memory"`},
 			"memory capacity_gb 20>24 other_module", 12},
 		"no sockets, nothing told": {[]string{`"sockets":[{"id":"dimm1","form":"SO-DIMM","channel":"B"},{"id":"dimm2",
@@ -152,6 +162,47 @@ func TestCompare(t *testing.T) {
 	}
 }
 
+// TestLinkCauses: two drives known by their serials that run as each would in the other's slot are swapped; a link
+// at its slowest is read again under load before the record is doubted.
+func TestLinkCauses(t *testing.T) {
+	gen := func(n int) hw.Maybe[int] { return hw.Known(n) }
+	drive := func(place string, g int, serial string) hw.FittedDrive {
+		return hw.FittedDrive{Place: place, Drive: hw.Drive{Interface: hw.NVMe, Gen: gen(g), Lanes: gen(4), Serial: serial}}
+	}
+	for name, c := range map[string]struct {
+		slots          [2]int // generations; both drives are of the fourth
+		serial         string // of the first drive as it is read
+		now            [2]int
+		swapped, idles bool
+	}{
+		"swapped":               {[2]int{4, 3}, "A", [2]int{3, 4}, true, false},
+		"one differs alone":     {[2]int{4, 3}, "A", [2]int{3, 3}, false, false},
+		"not known by a serial": {[2]int{4, 3}, "", [2]int{3, 4}, false, false},
+		"slower than in either": {[2]int{4, 3}, "A", [2]int{2, 2}, false, false},
+		"at rest":               {[2]int{4, 3}, "A", [2]int{1, 3}, false, true},
+		"no faster is possible": {[2]int{1, 3}, "A", [2]int{1, 3}, false, false},
+	} {
+		ch := &hw.Chassis{ID: "c", Slots: []hw.Slot{{ID: "m0", Purpose: hw.ForStorage, Gen: gen(c.slots[0]), Lanes: gen(4)},
+			{ID: "m1", Purpose: hw.ForStorage, Gen: gen(c.slots[1]), Lanes: gen(4)}}}
+		m := &hw.Machine{Fitted: hw.Fitted{Drives: []hw.FittedDrive{drive("m0", 4, "A"), drive("m1", 4, "B")}}}
+		o := &reading.Observed{Drives: []reading.Drive{{Interface: hw.NVMe, Serial: c.serial}, {Interface: hw.NVMe, Serial: "B"}},
+			Links: []reading.Link{{Class: "nvme", NowGen: gen(c.now[0]), NowLanes: gen(4)},
+				{Class: "nvme", NowGen: gen(c.now[1]), NowLanes: gen(4)}}}
+		swapped, idles := false, false
+		for _, d := range DifferencesOf(ch, m, Compare(ch, m, o)).Differences {
+			swapped = swapped || strings.Contains(d.Causes[0], "swapped")
+			n := len(d.Causes)
+			idles = idles || strings.Contains(d.Causes[n-2], "it idles to save power") && strings.Contains(d.Try[0], "under load")
+			if load := strings.Contains(strings.Join(d.Try, ""), "under load"); load != idles {
+				t.Errorf("%s: %v", name, d.Try)
+			}
+		}
+		if swapped != c.swapped || idles != c.idles {
+			t.Errorf("%s: swapped %v, idles %v", name, swapped, idles)
+		}
+	}
+}
+
 // TestTable: each code has its row, with as many minutes as things to try.
 func TestTable(t *testing.T) {
 	seen := map[Code]bool{}
@@ -161,7 +212,7 @@ func TestTable(t *testing.T) {
 		}
 		seen[r.Code] = true
 	}
-	if len(Table) != 13 || len(ByHandRows()) != 4 {
+	if len(Table) != 15 || len(ByHandRows()) != 4 {
 		t.Errorf("%d rows, %d by hand", len(Table), len(ByHandRows()))
 	}
 }

@@ -13,6 +13,8 @@ const (
 	OtherModule  Code = "proof.other_module"
 	DriveAbsent  Code = "proof.drive_absent"
 	OtherDrive   Code = "proof.other_drive"
+	DriveFailing Code = "proof.drive_failing"
+	DriveUsed    Code = "proof.drive_used"
 	LinkDiffers  Code = "proof.link"
 	NoVolume     Code = "proof.no_volume"
 	NoStart      Code = "proof.no_start"
@@ -74,12 +76,19 @@ var Table = []Row{
 	{OtherDrive, "another drive than planned", false,
 		[]string{"Another part was fitted.", "The drives are swapped."},
 		[]string{"Read its label; correct what was fitted."}, FigureSlot, []int{2}},
+	{DriveFailing, "the drive says that it is failing", false,
+		[]string{"It is failing.", "Its cable or its contacts are bad."},
+		[]string{"Save what is on it before anything else.", "Put another in its place, and send it back."}, FigureNone, []int{0, 3}},
+	{DriveUsed, "a drive sold as new has been used", false,
+		[]string{"It was used before.", "It is another drive than the one that was bought."},
+		[]string{"Read its label against the order.", "Send it back, and put a new one in."}, FigureNone, []int{2, 3}},
 	{LinkDiffers, "the link runs otherwise than slot and drive allow", false,
 		[]string{"The contacts are dirty.", "Lanes are shared with another place.", "The slot is lower than recorded."},
 		[]string{
 			"Take it out, clean its contacts, seat it again.",
 			"If it stays, correct the model's record.",
-		}, FigureSlot, []int{3, 2}},
+			"Leave it in, and read it again under load.",
+		}, FigureSlot, []int{3, 2, 2}},
 	{NoVolume, "the new drive is not in the system", true,
 		[]string{"It is not initialised."}, []string{"Initialise it (GPT) and make a volume."}, FigureNone, []int{3}},
 	{NoStart, "it does not start, the screen is dark", true,
@@ -101,6 +110,9 @@ var Table = []Row{
 	{OtherSerial, "the serial is another", false,
 		[]string{"It is a report of another machine."}, []string{"Ask before it counts."}, FigureNone, []int{0}},
 }
+
+// tryUnderLoad is, of what to try against a link, what only one seen at rest asks for.
+const tryUnderLoad = 2
 
 // Row is the code's row of the table.
 func (c Code) Row() Row {
@@ -140,6 +152,9 @@ const (
 	whatSpeed     = "speed_mts"
 	whatDrive     = "drive"
 	whatInterface = "interface"
+	whatHealthy   = "healthy"
+	whatPowerOn   = "power_on_h"
+	whatWear      = "wear_percent"
 	whatLink      = "link"
 	whatDesign    = "design_wh"
 	whatFull      = "full_wh"
@@ -156,6 +171,9 @@ var Whats = hw.Vocabulary[string]{
 	},
 	{Word: whatDrive, Says: "drive"},
 	{Word: whatInterface, Says: "interface"},
+	{Word: whatHealthy, Says: "health"},
+	{Word: whatPowerOn, Says: "hours powered on"},
+	{Word: whatWear, Says: "wear"},
 	{Word: whatLink, Says: "link"},
 	{Word: whatDesign, Says: "energy when new"},
 	{Word: whatFull, Says: "energy when full"},

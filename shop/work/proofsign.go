@@ -151,7 +151,7 @@ func (w *writeBack) machine() error {
 		return err
 	}
 	// What was corrected while the work went on stays: the work is done to the machine as it is known now.
-	next := w.p.afterWork(&now)
+	next := proof.Used(w.p.afterWork(&now))
 	if err := hw.ValidateMachine(next, w.p.Job.Chassis).Err(); err != nil {
 		return err
 	}

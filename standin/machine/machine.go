@@ -24,6 +24,8 @@ type Faults struct {
 	Slower        bool // all memory runs at half of what it should
 	OtherModule   bool // the last module holds half of what its label says
 	OtherDrive    bool // the last drive holds half of what it should
+	FailingDrive  bool // the last drive says that it is failing
+	UsedDrive     bool // the first drive has run for months
 	OtherPack     bool // the pack was made for half as much again
 	OtherSerial   bool // the board tells the serial of another machine
 
@@ -39,28 +41,31 @@ type Name struct {
 
 // Names are the faults.
 var Names = []Name{
-	{"unseated", "a module is not seated", false}, {"empty_channel", "one channel is empty", false},
+	{"unseated", "a module is not seated", false},
+	{"empty_channel", "one channel is empty", false},
 	{"fewer_lanes", "the drive links at fewer lanes", false},
-	{"drive_absent", "a drive is absent", false}, {"worn_battery", "the battery is worn", false},
-	{"lying_firmware", "firmware lies about its sockets", false}, {"slower", "the memory runs slower", false},
-	{
-		"other_module",
-		"another module than its label says",
-		false,
-	}, {"other_drive", "another drive", false}, {"other_pack", "another pack", false},
-	{
-		"other_serial",
-		"the serial of another machine",
-		false,
-	}, {"one_channel", "half the bandwidth", true}, {"no_volume", "the new drive has no volume", true},
-	{"no_start", "it stays dark", true}, {"message", "it says that its settings changed", true},
+	{"drive_absent", "a drive is absent", false},
+	{"worn_battery", "the battery is worn", false},
+	{"lying_firmware", "firmware lies about its sockets", false},
+	{"slower", "the memory runs slower", false},
+	{"other_module", "another module than its label says", false},
+	{"other_drive", "another drive", false},
+	{"failing_drive", "a drive says that it is failing", false},
+	{"used_drive", "a new drive was used before", false},
+	{"other_pack", "another pack", false},
+	{"other_serial", "the serial of another machine", false},
+	{"one_channel", "half the bandwidth", true},
+	{"no_volume", "the new drive has no volume", true},
+	{"no_start", "it stays dark", true},
+	{"message", "it says that its settings changed", true},
 }
 
 // of is the switch of a fault by its name, nil for one there is not.
 func (f *Faults) of(name string) *bool {
 	return map[string]*bool{"unseated": &f.Unseated, "empty_channel": &f.EmptyChannel, "fewer_lanes": &f.FewerLanes,
 		"drive_absent": &f.DriveAbsent, "worn_battery": &f.WornBattery, "lying_firmware": &f.LyingFirmware, "slower": &f.Slower,
-		"other_module": &f.OtherModule, "other_drive": &f.OtherDrive, "other_pack": &f.OtherPack, "other_serial": &f.OtherSerial,
+		"other_module": &f.OtherModule, "other_drive": &f.OtherDrive,
+		"failing_drive": &f.FailingDrive, "used_drive": &f.UsedDrive, "other_pack": &f.OtherPack, "other_serial": &f.OtherSerial,
 		"one_channel": &f.OneChannel, "no_volume": &f.NoVolume, "no_start": &f.NoStart, "message": &f.Message}[name]
 }
 
@@ -379,13 +384,17 @@ func bytesOf(gb hw.Dec) int64 {
 
 func (s *sim) smartctl(i int) ([]byte, error) {
 	d := &s.drives[i]
-	passed := !d.Failing.Or(false)
+	passed := !d.Fails() && !(s.f.FailingDrive && i == len(s.drives)-1)
+	hours, worn := 4100+7*i, 6
+	if d.New.Or(false) && !(s.f.UsedDrive && i == 0) {
+		hours, worn = 1, 0
+	}
 	nvme := d.Drive.Interface == "nvme"
 	out := map[string]any{
 		"json_format_version": []int{1, 0}, "smartctl": map[string]any{"version": []int{7, 4}, "exit_status": 0},
 		"model_name": "BX-" + d.Drive.Capacity.Or(0).String(), "serial_number": or(d.Drive.Serial, "BX"+s.serial(d.Place)),
 		"firmware_version": "2.1",
-		"smart_status":     map[string]any{"passed": passed}, "power_on_time": map[string]any{"hours": 4100 + 7*i},
+		"smart_status":     map[string]any{"passed": passed}, "power_on_time": map[string]any{"hours": hours},
 		"temperature": map[string]any{"current": 38},
 	}
 	if gb, ok := d.Drive.Capacity.Get(); ok {
@@ -401,12 +410,12 @@ func (s *sim) smartctl(i int) ([]byte, error) {
 			warning = 4
 		}
 		out["nvme_smart_health_information_log"] = map[string]any{"critical_warning": warning, "temperature": 38,
-			"percentage_used": 6, "power_on_hours": 4100 + 7*i}
+			"percentage_used": worn, "power_on_hours": hours}
 	} else {
 		out["device"] = map[string]any{"name": fmt.Sprintf("/dev/sd%c", 'a'+i), "type": "sat", "protocol": "ATA"}
 		out["rotation_rate"] = 0
 		out["ata_smart_attributes"] = map[string]any{"table": []any{map[string]any{"id": 231, "name": "SSD_Life_Left",
-			"value": 94}}}
+			"value": 100 - worn}}}
 	}
 	data, err := json.MarshalIndent(out, "", "  ")
 	return append(data, '\n'), err

@@ -333,10 +333,11 @@ func (v *proofView) fillLadder(p *work.Proof) {
 		line := v.Lines[i]
 		d := &ladderView{Line: line, Next: -1, Title: fmt.Sprintf("%s: %s", line.Place, row.Says)}
 		d.Fit = p.Reading != nil && l.Observed != nil && p.Job.Chassis.HasPlace(l.Place) && l.Place != hw.BatteryPlace
-		for n, says := range row.Try {
-			r := rungView{N: n, Says: says}
-			if n < len(row.Causes) {
-				r.Cause = row.Causes[n]
+		causes := l.Causes()
+		for k, n := range l.Tries() {
+			r := rungView{N: n, Says: row.Try[n]}
+			if k < len(causes) {
+				r.Cause = causes[k]
 			}
 			if row.Minutes[n] > 0 {
 				r.Minutes = fmt.Sprintf("%d min", row.Minutes[n])
