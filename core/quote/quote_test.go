@@ -199,9 +199,13 @@ func TestTerms(t *testing.T) {
 			t.Errorf("benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)
 		}
 	}
-	in.Options[0].ReadyInDays, in.BenchDays = hw.Known(5), 3
-	if q, err = Make(in); err != nil || q.Alternatives[0].Ready != "6 working days after your word: parts are ordered" {
-		t.Errorf("parts take longer than the benches: %q %v", q.Alternatives[0].Ready, err)
+	for days, want := range map[int]string{
+		0: "the working day after the parts are here: they are ordered at your word and take 5 days",
+		3: "the working day after both: the parts, ordered at your word, in 5 days, and a free bench, after 3 working days"} {
+		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(5), days
+		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
+			t.Errorf("parts are ordered, benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)
+		}
 	}
 	in.Terms.LabourRate = 0
 	if q, err = Make(in); err != nil ||

@@ -169,22 +169,30 @@ func data(o *plan.Option) string {
 	return how + ". The old one is only read."
 }
 
-// ready says when it can be had, counted from the customer's word: the parts are here and a bench is
-// free, then a day for the work.
+// ready says when it can be had, counted from the customer's word: the parts are here, by calendar days, and a bench
+// is free, by working days; then a working day for the work.
 func ready(o *plan.Option, benchDays int) string {
 	days, ok := o.ReadyInDays.Get()
 	switch {
 	case !ok:
 		return "when the parts are here; nobody has said when that is"
-	case benchDays > days:
-		return fmt.Sprintf("%d working days after your word: the benches are taken until then", benchDays+1)
-	case days == 0:
+	case days == 0 && benchDays == 0:
 		return "the working day after your word"
-	case days == 1:
-		return "two working days after your word: parts are ordered"
+	case days == 0:
+		return fmt.Sprintf("%d working days after your word: the benches are taken until then", benchDays+1)
+	case benchDays == 0:
+		return fmt.Sprintf("the working day after the parts are here: they are ordered at your word and take %s", daysWords(days))
 	default:
-		return fmt.Sprintf("%d working days after your word: parts are ordered", days+1)
+		return fmt.Sprintf("the working day after both: the parts, ordered at your word, in %s, "+
+			"and a free bench, after %d working days", daysWords(days), benchDays)
 	}
+}
+
+func daysWords(n int) string {
+	if n == 1 {
+		return "a day"
+	}
+	return fmt.Sprintf("%d days", n)
 }
 
 // changes fills in what is better, each on one scale with today.

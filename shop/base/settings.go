@@ -93,6 +93,16 @@ func (f Floor) WorkdaysAfter(from time.Time, n int) time.Time {
 	return day.Add(time.Duration(min(f.Closes, 17)) * time.Hour)
 }
 
+// ReadyDay is when work can be ready that is agreed now: the working day after its parts are here, which takes some
+// days of the calendar, and after a bench is free, which takes some working days.
+func (f Floor) ReadyDay(now time.Time, partDays, benchDays int) time.Time {
+	parts, bench := now.AddDate(0, 0, partDays), f.WorkdaysAfter(now, benchDays)
+	if bench.After(parts) {
+		return f.WorkdaysAfter(bench, 1)
+	}
+	return f.WorkdaysAfter(parts, 1)
+}
+
 // Floor is where and when the shop works: its benches, and the hours in which it is open.
 type Floor struct {
 	Benches       int  `json:"benches,omitempty"`

@@ -110,7 +110,7 @@ func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (A
 		if err != nil {
 			return out, err
 		}
-		out.Promise = how.FloorOf().WorkdaysAfter(s.Now(), max(days, jobs.BenchDays(rows, how.FloorOf(), q.JobID))+1)
+		out.Promise = how.FloorOf().ReadyDay(s.Now(), days, jobs.BenchDays(rows, how.FloorOf(), q.JobID))
 		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s, promised for %s", base.Label(q.JobID), to,
 			base.TimeWords(out.Promise)))
 	default:
