@@ -14,7 +14,7 @@ import (
 type batteryKind struct{ plain }
 
 func (batteryKind) names() names {
-	return names{goal: "runtime_h", part: hw.KindBattery, says: "time on the battery", part1: "battery",
+	return names{goal: "runtime_h", part: hw.KindBattery, says: "time on the battery", part1: "battery", at: "/usage/runtime_h",
 		untold: "how long it runs and what it draws was not told, or which of its packs it has"}
 }
 

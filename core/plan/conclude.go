@@ -94,7 +94,7 @@ func setOf(goals [kinds]bool) int {
 }
 
 // pick chooses among the complete options that meet the most goals.
-func (s *search) pick(kept []found, options []Option) Picks {
+func (s *search) pick(kept []found, options []Option) (Picks, []string) {
 	most, in := 0, []int{}
 	for i := range kept {
 		n := 0
@@ -112,7 +112,7 @@ func (s *search) pick(kept []found, options []Option) Picks {
 		in = append(in, i)
 	}
 	if len(in) == 0 {
-		return Picks{}
+		return Picks{}, nil
 	}
 	headroom := map[*found]*big.Rat{}
 	for _, i := range in {
@@ -134,8 +134,13 @@ func (s *search) pick(kept []found, options []Option) Picks {
 		}
 		return options[at].ID
 	}
+	recommended, from := s.recommended(kept, in, headroom)
+	rivals := make([]string, len(from))
+	for k, i := range from {
+		rivals[k] = options[i].ID
+	}
 	return Picks{
-		Recommended: options[s.recommended(kept, in, headroom)].ID,
+		Recommended: options[recommended].ID,
 		LeastCost:   best(func(a, b *found) int { return compare(b.total, a.total) }),
 		LeastWork:   best(func(a, b *found) int { return compare(b.minutes, a.minutes) }),
 		LowestRisk:  best(func(a, b *found) int { return compare(b.risk, a.risk) }),
@@ -149,13 +154,14 @@ func (s *search) pick(kept []found, options []Option) Picks {
 			}
 			return c
 		}),
-	}
+	}, rivals
 }
 
 // recommended is what a good technician would propose, of the options that meet the most goals (in): one that
 // comes nearest to the goals that none of them meets, and of these the least money with its risk counted as
-// money; then the larger headroom, fewer minutes, the higher bandwidth, the earlier in the list.
-func (s *search) recommended(kept []found, in []int, headroom map[*found]*big.Rat) int {
+// money; then the larger headroom, fewer minutes, the higher bandwidth, the earlier in the list. from are all that
+// come as near.
+func (s *search) recommended(kept []found, in []int, headroom map[*found]*big.Rat) (at int, from []int) {
 	unmet := s.named
 	for _, i := range in {
 		for k := range kinds {
@@ -163,15 +169,22 @@ func (s *search) recommended(kept []found, in []int, headroom map[*found]*big.Ra
 		}
 	}
 	worth := s.practice.RiskCents.Or(hw.UsualRiskCents)
-	at, nearest := -1, new(big.Rat)
+	at = -1
+	nearest := new(big.Rat)
 	for _, i := range in {
 		f, near := &kept[i], s.nearness(&kept[i], unmet)
 		if at < 0 {
-			at, nearest = i, near
+			at, nearest, from = i, near, []int{i}
 			continue
 		}
 		best := &kept[at]
 		c := near.Cmp(nearest)
+		switch {
+		case c > 0:
+			from = []int{i}
+		case c == 0:
+			from = append(from, i)
+		}
 		for _, next := range []int{
 			compare(best.total+worth*int64(best.risk), f.total+worth*int64(f.risk)), headroom[f].Cmp(headroom[best]),
 			compare(best.minutes, f.minutes), compare(f.parts[kMemory].second, best.parts[kMemory].second)} {
@@ -183,7 +196,7 @@ func (s *search) recommended(kept []found, in []int, headroom map[*found]*big.Ra
 			at, nearest = i, near
 		}
 	}
-	return at
+	return at, from
 }
 
 // nearness is the sum of reached ÷ goal over some goals, each at most 1; what is not known counts nothing.
@@ -299,7 +312,7 @@ func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan,
 		return Unmet{Code: code, Text: fmt.Sprintf(format, args...)}, nil
 	}
 	if s.untold[k] {
-		return because(hw.CodeMachineNotKnown, "%s", allKinds[k].names().untold)
+		return Unmet{Code: hw.CodeMachineNotKnown, Text: allKinds[k].names().untold, Fact: "machine:" + allKinds[k].names().at}, nil
 	}
 	if code, text, ok := s.sharedCode(k, p.Rejected); ok {
 		return because(code, "%s", text)
@@ -351,7 +364,11 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 			return Unmet{}, err
 		}
 		if can {
-			return Unmet{Code: rule.code, Text: rule.text()}, nil
+			u := Unmet{Code: rule.code, Text: rule.text()}
+			if rule.code == hw.CodeMemoryOverLimit && s.limit.FellBack {
+				u.Fact = "chassis:/memory/limits/maker_gb"
+			}
+			return u, nil
 		}
 	}
 	kind := map[string]bool{}
@@ -362,7 +379,7 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 	}
 	for _, r := range p.Rejected {
 		if kind[r.Part] && r.Code == hw.CodeUnknown {
-			return Unmet{Code: hw.CodeUnknown,
+			return Unmet{Code: hw.CodeUnknown, Fact: r.Fact,
 				Text: "whether a " + hw.PartKinds.Says(part) + " would do is not known: " + r.Text}, nil
 		}
 	}
@@ -377,9 +394,10 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 		}
 	}
 	if s.onlyLeast(k) {
-		return Unmet{Code: hw.CodeMachineNotKnown, Text: "whether a pack would do is not known: what the one in the machine holds " +
-			"was not read, and reckoned with what it held when new none is sure to last so long. Read its full capacity, or " +
-			"measure the draw"}, nil
+		return Unmet{Code: hw.CodeMachineNotKnown, Fact: "machine:/fitted/battery/full_wh",
+			Text: "whether a pack would do is not known: what the one in the machine holds was not read, and reckoned " +
+				"with what it held when new none is sure to last so long. Read its full capacity, or " +
+				"measure the draw"}, nil
 	}
 	return Unmet{Code: hw.CodeNoPart, Text: fmt.Sprintf("no %s that can be had would do", allKinds[k].names().part1)},
 		nil

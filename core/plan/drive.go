@@ -15,7 +15,7 @@ import (
 type driveKind struct{ plain }
 
 func (driveKind) names() names {
-	return names{goal: "storage_gb", part: hw.KindDrive, says: "storage", part1: "drive",
+	return names{goal: "storage_gb", part: hw.KindDrive, says: "storage", part1: "drive", at: "/fitted/drives",
 		untold: "which drives are fitted, or how large they are, was not told"}
 }
 

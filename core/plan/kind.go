@@ -62,6 +62,7 @@ type names struct {
 	says   string      // the goal on pages
 	part1  string      // one thing to buy of it, on pages
 	untold string      // why nothing can be said while today's state was not told
+	at     string      // where that is told: a pointer into the machine
 }
 
 // allKinds are the kinds that a plan works on, in the order of the goals.

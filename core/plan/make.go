@@ -112,7 +112,7 @@ func (s *search) plan(ctx context.Context, groups [kinds][]group, p *Plan) error
 	for i := range kept {
 		p.Options = append(p.Options, s.option(&kept[i], i))
 	}
-	p.Picks = s.pick(kept, p.Options)
+	p.Picks, p.rivals = s.pick(kept, p.Options)
 	base := s.conclude(p, kept)
 	p.Notes = append(p.Notes, s.optionNotes(kept)...)
 	return s.explainUnmet(ctx, p, base, reach)
@@ -157,8 +157,8 @@ func (s *search) services(p *Plan) {
 		if p.Verdict == Enough {
 			p.Verdict = NotPossible
 		}
-		p.Unmet = append(p.Unmet, Unmet{"services", hw.CodeBudget,
-			fmt.Sprintf("the services alone come to %s, above the budget", s.money(f.total))})
+		p.Unmet = append(p.Unmet, Unmet{Goal: "services", Code: hw.CodeBudget,
+			Text: fmt.Sprintf("the services alone come to %s, above the budget", s.money(f.total))})
 		return
 	}
 	p.Verdict = ServiceOnly

@@ -15,7 +15,7 @@ import (
 type memoryKind struct{}
 
 func (memoryKind) names() names {
-	return names{goal: "memory_gb", part: hw.KindMemory, says: "memory", part1: "set of memory modules",
+	return names{goal: "memory_gb", part: hw.KindMemory, says: "memory", part1: "set of memory modules", at: "/fitted/memory",
 		untold: "what sits in the memory sockets was not told, so what would help cannot be said"}
 }
 

@@ -77,6 +77,16 @@ func (s *search) saysFact(fact string) string {
 	}
 	pointer, ofModel := strings.CutPrefix(fact, "chassis:")
 	if !ofModel {
+		switch strings.TrimPrefix(fact, "machine:") {
+		case "/fitted/drives":
+			return "the drives in it"
+		case "/fitted/battery":
+			return "the pack in it"
+		case "/fitted/memory":
+			return "the modules in it"
+		case "/variant":
+			return "which configuration it is"
+		}
 		return "which drive starts the machine"
 	}
 	path, _ := evidence.ByID(s.ch, pointer)

@@ -70,6 +70,8 @@ type Plan struct {
 	Rejected  []Rejected `json:"rejected"`
 	Unmet     []Unmet    `json:"unmet"`
 	Notes     []Note     `json:"notes"`
+
+	rivals []string // the options that the recommended one was chosen from
 }
 
 // RightSize is the smallest memory total that the measured use asks for.
@@ -228,6 +230,8 @@ type Unmet struct {
 	Goal string  `json:"goal"`
 	Code hw.Code `json:"code"`
 	Text string  `json:"text"`
+	// Fact is the prefixed pointer of the fact that would settle it, "" where none would.
+	Fact string `json:"-"`
 }
 
 // Note is something about the machine rather than about an option.

@@ -13,7 +13,7 @@ import (
 type wirelessKind struct{ plain }
 
 func (wirelessKind) names() names {
-	return names{goal: "wireless", part: hw.KindWireless, says: "wireless", part1: "wireless card",
+	return names{goal: "wireless", part: hw.KindWireless, says: "wireless", part1: "wireless card", at: "/fitted/wireless",
 		untold: "the wireless card was not told"}
 }
 

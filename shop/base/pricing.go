@@ -21,6 +21,8 @@ type Pricing struct {
 	Law           string            `json:"law,omitempty"`             // what has to stand on invoices
 	RoundCash     bool              `json:"round_cash,omitempty"`      // only what is paid in cash is rounded
 	TaxIn         bool              `json:"prices_with_tax,omitempty"` // prices have the tax in them
+	// BudgetTax says that what customers name as their budget has the tax in it.
+	BudgetTax bool `json:"budgets_with_tax,omitempty"`
 }
 
 // MostFixed is how many fixed lines a shop has.
@@ -92,4 +94,19 @@ func (p *Pricing) CashStep() int64 {
 		return p.RoundTo
 	}
 	return 0
+}
+
+// BudgetNet is the most that may be spent, in prices as the shop has them, out of a budget as it was named: where
+// budgets have the tax in them and prices have not, the largest sum that stays within it with its tax.
+func (v *Settings) BudgetNet(named int64) int64 {
+	whole := int64(hw.DecOf(100))
+	tax := int64(v.TaxPercent)
+	if !v.Pricing.BudgetTax || v.Pricing.TaxIn || tax <= 0 {
+		return named
+	}
+	net := named - named*tax/(whole+tax) + 1
+	for net > 0 && net+(net*tax+whole/2)/whole > named {
+		net--
+	}
+	return net
 }

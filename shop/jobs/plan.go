@@ -41,6 +41,8 @@ type Planned struct {
 	Against  []hw.Verdict // what the rules have against it
 	// Sought is what is on the list to find for this machine.
 	Sought []string
+	// Budget is what the customer named, as they named it; the plan compares what is left of it without tax.
+	Budget hw.Maybe[int64]
 	// Gone are services and places that the wish names and the model's record has no more.
 	Gone []string
 
@@ -138,6 +140,10 @@ func (s *Jobs) Gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	}
 	p.dropGone(&req)
 	req.LabourRate = hw.Known(p.Settings.LabourRate)
+	p.Budget = req.BudgetCents
+	if cents, told := req.BudgetCents.Get(); told && cents >= 0 {
+		req.BudgetCents = hw.Known(p.Settings.BudgetNet(cents))
+	}
 	p.Request = &req
 	if !req.Asks() {
 		return p, nil // nothing is wished yet: what is known of the machine can be shown

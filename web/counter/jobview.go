@@ -164,7 +164,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 	}
 	v.TakenIn, v.Wish = kit.Stamp(r.TakenIn), kit.WishWords(r.Wish, r.Chassis)
 	if cents, ok := r.Wish.BudgetCents.Get(); ok {
-		v.Budget = hw.Money(how.Currency, cents)
+		v.Budget = kit.BudgetWords(&how, cents)
 	}
 	if !r.Promised.IsZero() {
 		v.Promised = kit.Stamp(r.Promised)

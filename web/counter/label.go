@@ -7,7 +7,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"yembo/core/hw"
 	"yembo/web/kit"
 )
 
@@ -77,7 +76,7 @@ func (s *pages) showIntakeSheet(c *echo.Context) error {
 		return err
 	}
 	if cents, ok := j.Wish.BudgetCents.Get(); ok {
-		v.Budget = hw.Money(how.Currency, cents)
+		v.Budget = kit.BudgetWords(&how, cents)
 	}
 	if !j.Promised.IsZero() {
 		v.Promised = j.Promised.Format("Mon 2 Jan, 15:04")

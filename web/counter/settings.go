@@ -83,7 +83,8 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 func readPricing(f *form.Form) base.Pricing {
 	p := base.Pricing{LeastCents: f.Cents("/pricing/least").Or(0), DeclinedCents: f.Cents("/pricing/declined").Or(0),
 		RoundTo: int64(f.Whole("/pricing/round").Or(0)), ValidDays: f.Whole("/pricing/days").Or(0), Law: f.Text("/pricing/law"),
-		RoundCash: f.Is("/pricing/cash", "yes"), TaxIn: f.Is("/pricing/tax_in", "yes")}
+		RoundCash: f.Is("/pricing/cash", "yes"), TaxIn: f.Is("/pricing/tax_in", "yes"),
+		BudgetTax: f.Is("/pricing/budget_tax", "yes")}
 	for i := range base.MostFixed {
 		at := fmt.Sprintf("/pricing/fixed/%d", i)
 		if f.Text(at+"/text") == "" && f.Text(at+"/cents") == "" {

@@ -100,6 +100,9 @@ func pricingTyped(how *base.Settings) url.Values {
 	if p.TaxIn {
 		values.Set("/pricing/tax_in", "yes")
 	}
+	if p.BudgetTax {
+		values.Set("/pricing/budget_tax", "yes")
+	}
 	amount("/pricing/least", p.LeastCents)
 	amount("/pricing/declined", p.DeclinedCents)
 	for i := range p.Fixed {

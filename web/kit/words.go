@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/records"
 
@@ -130,6 +131,19 @@ func SerialsOf(text string) []string {
 func WithTax(cents int64, percent hw.Dec) int64 {
 	whole := int64(hw.DecOf(100))
 	return cents + (cents*int64(percent)+whole/2)/whole
+}
+
+// BudgetWords say what a customer named, and whether the tax is in it.
+func BudgetWords(how *base.Settings, cents int64) string {
+	words := hw.Money(how.Currency, cents)
+	switch {
+	case how.TaxPercent == 0:
+	case how.Pricing.BudgetTax || how.Pricing.TaxIn:
+		words += " with tax"
+	default:
+		words += " without tax"
+	}
+	return words
 }
 
 func AtMost(most int, list []string) []string { return list[:min(len(list), most)] }

@@ -59,21 +59,21 @@ func TestHonestPlans(t *testing.T) {
 		not     []string
 	}{
 		"worth doing": {nil, []string{"Worth doing.",
-			"It needs 14 ÷ 0.8 = 17.5 GB; the next total that can be reached is 24 GB.", "Choose this"}, []string{"Stop the job"}},
-		"enough": {[]string{"/goals/memory_gb", "16"}, []string{"Enough as it is.", "No option"}, []string{"Choose this"}},
+			"It needs 14 ÷ 0.8 = 17.5 GB; the next total that can be reached is 24 GB.", "Choose A<span"}, []string{"Stop the job"}},
+		"enough": {[]string{"/goals/memory_gb", "16"}, []string{"Enough as it is.", "No option"}, []string{"Choose A<span"}},
 		"not the cause": {[]string{"/usage/memory_peak_gb", "9"},
 			[]string{"below 0.8 of what is fitted: memory is not the complaint's cause"}, nil},
 		"more than used": {[]string{"/usage/memory_peak_gb", "5", "/goals/memory_gb", "40"},
 			[]string{"more memory than the work uses makes nothing faster"}, nil},
 		"not measured": {[]string{"/usage/memory_peak_gb", ""}, []string{"the right size is not yet known"}, nil},
 		"too dear": {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "€54.18"},
-			[]string{"Choose this"}},
+			[]string{"Choose A<span"}},
 		"out of reach": {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.",
 			"Out of reach"}, nil},
 		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"},
 			[]string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
 		"swollen": {[]string{"/fitted/battery/option", "small", "/fitted/battery/swollen", "no", "/condition/swollen", "yes"},
-			[]string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose this", "Plan so"}},
+			[]string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose A<span", "Plan so"}},
 		"not told": {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.",
 			"so nothing can be called an upgrade"}, nil},
 	} {
@@ -149,7 +149,7 @@ func TestPageIsTheCommandLine(t *testing.T) {
 		return path
 	}
 	row := regexp.MustCompile(
-		`<tr><td[^>]*>(?:<span[^>]*>[A-C]</span>)?</td><td[^>]*>(?:<a [^>]*>)?([^<]+).*?<td class="[^"]*mono num">€([0-9.]+)</td>`,
+		`<tr><td[^>]*>(?:<span[^>]*>[A-D]</span>)?</td><td[^>]*>(?:<a [^>]*>)?([^<]+).*?<td class="[^"]*mono num">€([0-9.]+)</td>`,
 	)
 	for _, id := range []string{"tarn-vet-03", "tarn-vet-04", "wath-08", "e-gale-01", "tarn-vet-01", "corrie-03",
 		"wath-12", "wath-07"} {
@@ -336,18 +336,20 @@ func TestInPlace(t *testing.T) {
 func TestColumns(t *testing.T) {
 	e, _ := webtest.Application(t)
 	heads := regexp.MustCompile(
-		`(?s)<th scope="col">\s*<span [^>]*aria-hidden="true">([A-C])</span> ([^<]+)(?:<span class="under">(falls short:[^<]*)</span>)?<span class="under">([^<]*)</span>`,
+		`(?s)<th scope="col" class="[a-z]*">\s*<span [^>]*aria-hidden="true">([A-D])</span> ([^<]+)(?:<span ` +
+			`class="[^"]*">(falls short:[^<]*)</span>)?<span class="under">([^<]*)</span>`,
 	)
 	for path, want := range map[string][]string{
-		"/machines/tarn-vet-04": {"A Recommended, least money, soonest  m2b",
-			"B Least work, lowest risk  m2a", "C Most headroom  m2a"},
-		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525": {"A Recommended, least money", "B Least work, lowest risk",
-			"C Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
+		"/machines/tarn-vet-04": {
+			"A Recommended  m2b: Bexmoor 500 GB SATA 2280; battery: Wexcell QB-760, 76 Wh; also least money, soonest",
+			"B Least work  m2a", "C Most headroom  m2a", "D Another way  m2b"},
+		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525": {"A Recommended", "B Least work", "C Most headroom",
+			"D Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
 		// The one 32 GB module on the shelf is kept for another job.
 		// A matched pair before one module on one channel that costs a little less.
 		"/machines/corrie-03": {
-			"A Recommended, lowest risk, soonest  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB",
-			"B Least money, least work, most headroom  dimm2: Corvane 32 GB"},
+			"A Recommended  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB",
+			"B Least money  dimm2: Corvane 32 GB"},
 		"/machines/wath-12": {"A The one way  renew the charging socket; renew " +
 			"thermal paste"},
 		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A The one way  renew thermal paste"},
@@ -374,7 +376,7 @@ func TestColumns(t *testing.T) {
 		}
 	}
 	if body := webtest.Page(e, "/machines/tarn-vet-04?wish=1&memory_gb=24&service=polish"); !strings.Contains(body,
-		"The wish names polish, which") || !strings.Contains(body, "Choose this") {
+		"The wish names polish, which") || !strings.Contains(body, "Choose A<span") {
 		t.Error("a service that is gone stops the plan")
 	}
 }

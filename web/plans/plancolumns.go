@@ -34,7 +34,6 @@ type column struct {
 	Minutes    string
 	Copying    string // what it copies beside that, "" for nothing
 	Total      string
-	More       string // difference to the cheapest column
 	Ready      string
 	Points     int
 	Risks      []riskRow
@@ -51,6 +50,10 @@ type column struct {
 	Missing    []string
 	Actions    []string
 	ChannelOff string
+	besides
+	own     *plan.Option
+	Rec     bool // the first one: it is recommended where anything is
+	OnQuote bool // it is proposed for the quote
 }
 
 // partLine is a part that is bought, with the addresses that pin and forbid it.
@@ -67,7 +70,7 @@ type riskRow struct {
 func (r riskRow) Assumed() bool { return r.Code == hw.CodeFactAssumed }
 
 // maxColumns is how many options stand beside today.
-const maxColumns = 3
+const maxColumns = 4
 
 // chooseColumns picks what stands beside today, in the order of the columns: what is
 // recommended, the cheapest option that meets the wish, the one asked for, those that are best in something, then
@@ -124,7 +127,7 @@ func meetsSome(m *plan.Meets) bool {
 }
 
 // because says in a sentence why an option is recommended, beside the cheapest one.
-func because(p *plan.Plan, o, cheapest *plan.Option, currency string) string {
+func because(p *plan.Plan, o, cheapest *plan.Option, currency string, worth int64) string {
 	dearer, safer := o.TotalCents-cheapest.TotalCents, cheapest.Risk.Points-o.Risk.Points
 	points := fmt.Sprintf("%d points", safer)
 	if safer == 1 {
@@ -134,7 +137,11 @@ func because(p *plan.Plan, o, cheapest *plan.Option, currency string) string {
 	case o.ID == cheapest.ID && o.ID == p.Picks.LowestRisk:
 		return "The least money, and none has less risk."
 	case o.ID == cheapest.ID:
-		return "The least money, and less risk is not worth what it costs."
+		if span := p.WorthSpan(); span.Above != "" {
+			return fmt.Sprintf("The least money: a point of risk less costs %s, and is worth %s.", hw.Money(currency, span.To),
+				hw.Money(currency, worth))
+		}
+		return "The least money, and nearest to what is wanted."
 	case dearer > 0 && safer > 0:
 		return fmt.Sprintf("%s more than the cheapest for %s of risk less.", hw.Money(currency, dearer), points)
 	case dearer == 0 && safer > 0:

@@ -21,6 +21,8 @@ type plot struct {
 	TodayX   float64
 	TodayY   float64
 	Caption  string
+	EqualX   float64 // where the recommended option's cost with its risk lies, 0 for none
+	Equal    string
 	PlotLeft float64
 	Bottom   float64
 	Right    float64
@@ -32,6 +34,10 @@ type plotPoint struct {
 	AtX, AtY float64 // where its option really lies, where the point had to give way
 	Href     string
 	Title    string
+	Rival    bool      // it is compared with the recommended one
+	Best     bool      // it is that
+	Tail     float64   // where what its risk is worth ends
+	Ticks    []float64 // a point of risk each
 }
 
 type plotTick struct {
@@ -45,13 +51,20 @@ func drawPlot(p *jobs.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 	if len(p.Plan.Options) == 0 || today == 0 && len(gains) == 0 {
 		return nil
 	}
-	const left, top, right, bottom = 34.0, 12.0, 226.0, 170.0
-	v := &plot{W: 240, H: 206, PlotLeft: left, Bottom: bottom, Right: right}
+	const left, top, right, bottom = 34.0, 34.0, 500.0, 220.0
+	v := &plot{W: 520, H: 256, PlotLeft: left, Bottom: bottom, Right: right}
+	worth := p.Request.Practice.RiskCents.Or(hw.UsualRiskCents)
+	rivals := map[string]bool{}
+	for _, o := range p.Plan.Rivals() {
+		rivals[o.ID] = true
+	}
 	most := int64(0)
 	low, high := today.Float(), today.Float()
 	for i := range p.Plan.Options {
 		o := &p.Plan.Options[i]
-		most = max(most, o.TotalCents)
+		if most = max(most, o.TotalCents); o.ID == p.Plan.Picks.Recommended {
+			most = max(most, o.WithRisk(worth))
+		}
 		g := gains[o.ID].Float()
 		low, high = math.Min(low, g), math.Max(high, g)
 	}
@@ -59,7 +72,7 @@ func drawPlot(p *jobs.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 	if limited && budget < most*3 {
 		most = max(most, budget)
 	}
-	step := niceStep(float64(most)/100, 4)
+	step := niceStep(float64(most)/100, 6)
 	end := math.Max(math.Ceil(float64(most)/100/step)*step, step)
 	x := func(cents int64) float64 { return left + float64(cents)/100/end*(right-left) }
 	if high-low < 0.2 {
@@ -84,10 +97,21 @@ func drawPlot(p *jobs.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 			Title: fmt.Sprintf("%s: %s, reached ÷ goal %s", p.Words(o),
 				hw.Money(p.Settings.Currency, o.TotalCents), gains[o.ID])}
 		pt.AtX, pt.AtY = pt.X, pt.Y
+		if pt.Rival, pt.Best = rivals[o.ID], o.ID == p.Plan.Picks.Recommended; pt.Rival {
+			pt.Tail = math.Min(x(o.WithRisk(worth)), right)
+			for n := 1; n <= o.Risk.Points; n++ {
+				if at := x(o.TotalCents + worth*int64(n)); at <= right {
+					pt.Ticks = append(pt.Ticks, at)
+				}
+			}
+		}
+		if pt.Best {
+			v.EqualX, v.Equal = x(o.WithRisk(worth)), hw.Money(p.Settings.Currency, o.WithRisk(worth))
+		}
 		v.Points = append(v.Points, pt)
 	}
 	v.giveWay()
-	v.Caption = "Reached ÷ goal, summed; today " + today.String()
+	v.Caption = "Gain: reached ÷ asked, added up; today " + today.String() + ". Cost in all, without tax"
 	return v
 }
 

@@ -108,7 +108,14 @@ type planView struct {
 	List               []listRow
 	Ruled              []ruledRow
 	Unmet              []outOfReach
-	Notes              []noteGroup
+	Data, Notes        []noteGroup // what can be lost, first of all; the others
+	Replace            string      // the address with a wish that replaces what is failing
+	PracticeSays       string
+	Options            int // how many of them have columns
+	Shared             []sharedLine
+	Fetch              []fetchRow
+	FetchMore          int
+	Worths             *worthView
 	Rate               string
 	NamesStorage       bool
 	NamesRuntime       bool
@@ -253,13 +260,13 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		NamesWireless: p.Request.Goals.Wireless.IsKnown(), planState: st, Told: r.Details.Told, Simulated: r.Simulated}
 	v.JobWish, v.WishMark, v.ChoiceMark = kit.WishWords(r.Wish, r.Chassis), r.WishMark(), r.ChoiceMark()
 	if cents, ok := r.Wish.BudgetCents.Get(); ok && v.JobWish != "" {
-		v.JobWish += ", budget " + hw.Money(cur, cents)
+		v.JobWish += ", budget " + kit.BudgetWords(&p.Settings, cents)
 	}
 	if r.Choice != nil {
 		v.ChosenAt, v.ChosenWords = kit.Stamp(r.ChosenAt), kit.ChosenWords(r.Choice)
 	}
-	if cents, ok := p.Request.BudgetCents.Get(); ok {
-		v.Budget = hw.Money(cur, cents)
+	if cents, ok := p.Budget.Get(); ok {
+		v.Budget = kit.BudgetWords(&p.Settings, cents)
 	}
 	v.Limit, v.LimitWhy = limitWords(p)
 	if v.Verdict, v.Why = verdictWords(p); r.State.Proven != nil {
@@ -275,10 +282,15 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 			v.Stop = n.Text
 		}
 	}
-	v.Notes = groupNotes(p.Plan.Notes)
+	v.Data, v.Notes = groupNotes(p.Plan.Notes, func(fact string) string { return factLink(p, fact) })
 	for _, u := range p.Plan.Unmet {
-		v.Unmet = append(v.Unmet, outOfReach{plan.GoalSays(u.Goal), u.Text})
+		text := u.Text
+		if u.Code == hw.CodeBudget && p.Settings.TaxPercent > 0 && !p.Settings.Pricing.TaxIn {
+			text += ", without tax"
+		}
+		v.Unmet = append(v.Unmet, outOfReach{plan.GoalSays(u.Goal), text, factLink(p, u.Fact)})
 	}
+	v.PracticeSays = practiceWords(&p.Request.Practice)
 	v.Gone = p.Gone
 	if r.State.Danger != "" && r.Closed.IsZero() && v.Stop == "" {
 		v.Stop = "the machine came " + r.State.Danger + ": nothing is planned until it is made safe"
@@ -319,25 +331,29 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		o := options[id]
 		col := optionColumn(p, st, o, scale, names)
 		col.Sums, col.Letter, col.Chosen = why.Explain(o), letters[id], isChosen(r.Choice, o)
-		if col.Heading = picks[id]; len(p.Plan.Options) == 1 {
-			col.Heading = "The one way"
+		if col.Heading, col.Also = splitPick(picks[id]); len(p.Plan.Options) == 1 {
+			col.Heading, col.Also = "The one way", ""
 		} else if col.Heading == "" {
 			col.Heading = "Another way"
 		}
+		col.Rec = id == order[0]
+		col.OnQuote = id == p.Plan.Picks.Recommended && r.Choice == nil
 		if id == p.Plan.Picks.Recommended && len(p.Plan.Options) > 1 {
-			col.Because = because(p.Plan, o, options[p.Plan.Picks.LeastCost], cur)
-		}
-		if len(v.Columns) > 1 {
-			col.More = moneyMore(cur, o.TotalCents-options[order[0]].TotalCents)
+			col.Because = because(p.Plan, o, options[p.Plan.Picks.LeastCost], cur,
+				p.Request.Practice.RiskCents.Or(hw.UsualRiskCents))
 		}
 		v.Columns = append(v.Columns, col)
 	}
 	if p.Own != nil {
 		col := optionColumn(p, st, p.Own, scale, names)
-		col.Heading, col.Own, col.Against, col.ID = "Your own", true, p.Against, ""
+		col.Heading, col.Own, col.Against, col.ID, col.own = "Your own", true, p.Against, "", p.Own
 		col.Sums = why.Explain(p.Own)
 		v.Columns = append(v.Columns, col)
 	}
+	v.Options = len(v.Columns) - 1
+	v.Shared = setBeside(v.Columns, options, cur)
+	v.worthFetching(p)
+	v.weighRisk(p.Plan, st, p.Request.Practice.RiskCents.Or(hw.UsualRiskCents), cur, p.Words, letters)
 	if p.Request.Goals != (hw.Goals{}) {
 		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,
 			func(o *plan.Option) string { return st.link("with", o.Key()) })
@@ -349,6 +365,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 	v.Said, v.Ways = plan.Honest(p.Input(), p.Plan), plan.BothWays(p.Input(), p.Plan)
 	v.drawChosen(p)
 	v.offer(p, names)
+	v.Replace = replaceFailing(p, st)
 	v.lookFor(p)
 	return v, nil
 }

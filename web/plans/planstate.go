@@ -157,5 +157,8 @@ func (st *planState) AllErrors() []string {
 // Unknown are the names of the address that this version does not know.
 func (st *planState) Unknown() []string { return st.unknown }
 
+// AskOpen reports whether the questions are unfolded: nothing is asked yet, or something of it is wrong.
+func (v planView) AskOpen() bool { return v.Goals == "" || v.Count() > 0 }
+
 // OwnOpen reports whether an own combination is being made.
 func (st *planState) OwnOpen() bool { return len(st.query.Own) > 0 }

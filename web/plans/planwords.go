@@ -2,6 +2,8 @@ package plans
 
 import (
 	"fmt"
+	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"yembo/shop/jobs"
@@ -80,45 +82,7 @@ func provenWords(r *jobs.MachineRecord) string {
 }
 
 // outOfReach is a goal that nothing reaches, and why.
-type outOfReach struct{ Goal, Text string }
-
-// noteGroup is notes that say the same of several facts.
-type noteGroup struct {
-	Says  string
-	Texts []string
-}
-
-// groupNotes puts notes of one kind together; a swollen pack stands above everything and
-// is not among them.
-func groupNotes(notes []plan.Note) []noteGroup {
-	var out []noteGroup
-	at := map[hw.Code]int{}
-	for _, n := range notes {
-		if n.Code == hw.CodeSwollen {
-			continue
-		}
-		i, there := at[n.Code]
-		if !there {
-			i = len(out)
-			at[n.Code] = i
-			out = append(out, noteGroup{Says: n.Code.Row().Says})
-		}
-		text := n.Text
-		if n.About != "" {
-			text = n.About + ": not recorded, taken as usual"
-		}
-		out[i].Texts = append(out[i].Texts, text)
-	}
-	return out
-}
-
-// moneyMore is a difference with its sign.
-func moneyMore(currency string, cents int64) string {
-	if cents < 0 {
-		return "− " + hw.Money(currency, -cents)
-	}
-	return "+ " + hw.Money(currency, cents)
-}
+type outOfReach struct{ Goal, Text, Link string }
 
 // riskRows says each risk with its points, in the words of the warning that goes
 // with it where there is one, and returns the other warnings.
@@ -216,4 +180,56 @@ func wirelessWords(w *plan.WirelessState) string {
 		return "not told"
 	}
 	return w.Slot + " " + hw.Standards.Says(w.Standard.Or("standard not yet known"))
+}
+
+// practiceWords say in short under which practice it is planned.
+func practiceWords(pr *hw.Practice) string {
+	words := []string{hw.LimitPractices.Says(pr.MemoryLimit.Or(hw.LimitMaker)), hw.Pairings.Says(pr.Pairing.Or(hw.PairAny)),
+		"boot drive: " + hw.Migrations.Says(pr.Migration.Or(hw.Clone)), "2.5-inch bay may be used"}
+	if !pr.AllowBay.Or(true) {
+		words[3] = "2.5-inch bay stays empty"
+	}
+	return strings.Join(words, "; ")
+}
+
+// replaceFailing is the address of the plan with a wish for what a failing drive holds, "" where none fails or storage
+// is wished for already.
+func replaceFailing(p *jobs.Planned, st *planState) string {
+	if p.Request.Goals.StorageGB.IsKnown() {
+		return ""
+	}
+	fails, gb := false, hw.Dec(0)
+	for i := range p.Record.Machine.Fitted.Drives {
+		d := &p.Record.Machine.Fitted.Drives[i]
+		if d.Raid0.Or(false) { // taken apart by hand
+			return ""
+		}
+		fails = fails || d.Fails()
+		gb += max(d.Drive.Capacity.Or(0), d.UsedGB.Or(0))
+	}
+	if !fails || gb == 0 {
+		return ""
+	}
+	next := url.Values{}
+	for name, list := range st.values {
+		next[name] = list
+	}
+	for _, name := range wishNames {
+		if value := st.Text(name); value != "" {
+			next.Set(name, value)
+		}
+	}
+	for _, x := range p.Request.Services {
+		if !slices.Contains(next["service"], x.ID) {
+			next.Add("service", x.ID)
+		}
+	}
+	for _, place := range p.Request.Keep {
+		if !slices.Contains(next["keep"], place) {
+			next.Add("keep", place)
+		}
+	}
+	next.Set("wish", "1")
+	next.Set("storage_gb", kit.DecWords(hw.Known(gb)))
+	return "?" + next.Encode()
 }

@@ -24,6 +24,9 @@
         return
       }
       if (keep) remember(url)
+      // What is asked, in words, stands outside of what it is asked for.
+      const [said, says] = [document.querySelector('#askedwords'), page.querySelector('#askedwords')]
+      if (said && says) said.replaceWith(says)
       // The other forms of the page carry what is asked now.
       document.querySelectorAll('form[data-live]').forEach((form) => {
         if (form.contains(document.activeElement)) return
@@ -98,10 +101,3 @@
     })
   })
 })()
-
-// On a narrow page what was asked is one line that unfolds: the verdict comes first.
-for (const fold of document.querySelectorAll('details[data-fold]')) {
-  if (window.matchMedia('(max-width: 700px)').matches && !fold.querySelector('.fault') && new FormData(fold.querySelector('form')).get('wish')) {
-    fold.open = [...new FormData(fold.querySelector('form'))].every(([name, value]) => name === 'wish' || value === '' || ['limit', 'pairing', 'migration', 'bay', 'ap'].includes(name))
-  }
-}

@@ -1,0 +1,92 @@
+package plans
+
+import (
+	"slices"
+
+	"yembo/core/hw"
+	"yembo/core/plan"
+	"yembo/shop/jobs"
+)
+
+// weights order notes: what can hurt, what can be lost, what is in doubt, and what is worth saying.
+var weights = []struct {
+	kind  string
+	codes []hw.Code
+}{
+	{"danger", []hw.Code{hw.CodeSwollen}},
+	{"data", []hw.Code{hw.CodeDriveFailing, hw.CodeRaid0}},
+	{"doubt", []hw.Code{hw.CodeMachineNotKnown, hw.CodeNotInspected, hw.CodeLimitInferred, hw.CodeUnreachable, hw.CodeFactDisputed,
+		hw.CodeFactDefaulted}},
+}
+
+// weightOf is where a note stands among the weights; what is in none is a remark.
+func weightOf(code hw.Code) int {
+	for i, w := range weights {
+		if slices.Contains(w.codes, code) {
+			return i
+		}
+	}
+	return len(weights)
+}
+
+// noteGroup is notes that say the same of several facts.
+type noteGroup struct {
+	Says  string
+	Texts []string
+	Link  string // to what would settle a single one, "" for nothing
+	code  hw.Code
+}
+
+// groupNotes puts notes of one kind together, by their weight, and the equal ones on one line; a swollen pack stands
+// above everything and is not among them. Those of data come first of all on the page.
+func groupNotes(notes []plan.Note, link func(fact string) string) (data, rest []noteGroup) {
+	var out []noteGroup
+	at := map[hw.Code]int{}
+	for _, n := range notes {
+		if n.Code == hw.CodeSwollen {
+			continue
+		}
+		i, there := at[n.Code]
+		if !there {
+			i = len(out)
+			at[n.Code] = i
+			out = append(out, noteGroup{Says: n.Code.Row().Says, code: n.Code})
+		}
+		text := n.Text
+		if n.About != "" {
+			text = n.About + ": not recorded, taken as usual"
+		}
+		if len(n.Facts) > 0 {
+			out[i].Link = link(n.Facts[0])
+		}
+		out[i].Texts = append(out[i].Texts, text)
+	}
+	slices.SortStableFunc(out, func(a, b noteGroup) int { return weightOf(a.code) - weightOf(b.code) })
+	for _, g := range out {
+		if weightOf(g.code) == 1 {
+			data = append(data, g)
+		} else {
+			rest = append(rest, g)
+		}
+	}
+	return data, rest
+}
+
+// fetchRow is a fact worth fetching, with the address of its field.
+type fetchRow struct{ About, Could, Step, Link string }
+
+// maxFetch is how many facts are named; the others are in the list of what is ruled out.
+const maxFetch = 6
+
+// worthFetching lists the facts that could change the plan, with the addresses of their fields.
+func (v *planView) worthFetching(p *jobs.Planned) {
+	list := plan.WorthFetching(p.Input(), p.Plan)
+	for _, x := range list[:min(len(list), maxFetch)] {
+		row := fetchRow{About: x.About, Could: x.Could, Link: factLink(p, x.Fact)}
+		if i := p.Record.Chassis.StepByID(x.Step); i >= 0 {
+			row.Step = hw.LowerFirst(p.Record.Chassis.Steps[i].Does())
+		}
+		v.Fetch = append(v.Fetch, row)
+	}
+	v.FetchMore = len(list) - len(v.Fetch)
+}
