@@ -82,10 +82,12 @@ func TestFirstJourney(t *testing.T) {
 	// Another practice, other options: what was proven lets the 32 GB module in.
 	b.visit("/machines/tarn-vet-03")
 	has(t, b.text(), "limit 24 GB", "8 GB soldered + 32 GB = 40 GB; the maker's limit is 24 GB")
+	b.keys("w")
+	b.until(`document.querySelector('[data-at=asked]').open`)
 	b.tabTo(`select[name="limit"]`)
 	b.keys("what")
 	b.until(`location.search.includes('limit=proven') && document.querySelector('#planned').innerText.includes('limit 40 GB')`)
-	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "memory beyond the maker's figure: 3", "beyond the maker's limit")
+	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "3 memory beyond the maker's figure", "beyond the maker's limit")
 	b.checked()
 
 	b.visit("/machines/15")

@@ -15,10 +15,12 @@ func TestPlan(t *testing.T) {
 	b.visit("/machines/tarn-vet-04")
 	b.checked()
 	has(t, b.text(), "the large pack takes the space of the drive bay", "Worth doing.", "Both ways are sound",
-		"A drive in the bay", "Gain against cost", "Reached ÷ goal")
+		"A drive in the bay", "Gain against cost", "reached ÷ asked", "What a risk point is worth", "gives")
 
 	// The wish is changed where it stands; the page is not left.
 	b.do(chromedp.Evaluate[chromedp.Void](`window.stayed = true`))
+	b.keys("w")
+	b.until(`document.querySelector('[data-at=asked]').open`)
 	b.tabTo(field("storage_gb"))
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
 	b.keys("2000")

@@ -337,7 +337,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 			col.Heading = "Another way"
 		}
 		col.Rec = id == order[0]
-		col.OnQuote = id == p.Plan.Picks.Recommended && r.Choice == nil
+		col.OnQuote = col.Chosen || id == p.Plan.Picks.Recommended && r.Choice == nil
 		if id == p.Plan.Picks.Recommended && len(p.Plan.Options) > 1 {
 			col.Because = because(p.Plan, o, options[p.Plan.Picks.LeastCost], cur,
 				p.Request.Practice.RiskCents.Or(hw.UsualRiskCents))
