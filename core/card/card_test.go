@@ -58,6 +58,7 @@ func TestCard(t *testing.T) {
 	for name, c := range map[string]struct {
 		o         plan.Option
 		change    func(ch *hw.Chassis)
+		machine   func(m *hw.Machine)
 		printed   bool
 		want, not []string
 	}{
@@ -86,6 +87,9 @@ func TestCard(t *testing.T) {
 					"drive onto it",
 				"old m2a: 256 GB NVMe, back to the customer with the data on it, or erased, as agreed"},
 			not: []string{"initialised", "memory is trained"}},
+		"the old drive fails": {o: plan.Option{Actions: []plan.Action{add("m2a", "d30", "256 GB NVMe")}, Migration: clone},
+			machine: func(m *hw.Machine) { m.Fitted.Drives[0].Failing = hw.Known(true) },
+			want:    []string{"image it before anything else, then put the image onto this one"}},
 		"post stays": {o: plan.Option{Actions: []plan.Action{add("m2a", "d30", "256 GB NVMe")}},
 			want: []string{"The post stays at 30 mm", "initialised"}},
 		"bracket": {o: plan.Option{Actions: []plan.Action{add("m2a", "d42", "x")},
@@ -139,6 +143,9 @@ func TestCard(t *testing.T) {
 		}
 		if c.change != nil {
 			c.change(job.Chassis)
+		}
+		if c.machine != nil {
+			c.machine(job.Machine)
 		}
 		made, err := Of(t.Context(), job, &c.o)
 		if err != nil {

@@ -72,7 +72,7 @@ func (m *maker) fits(s *teardown.Sheet) {
 			}
 		}
 		if mi := m.o.Migration; mi != nil && mi.Place == a.Place {
-			f.How = append(f.How, migration(mi))
+			f.How = append(f.How, m.migration(mi))
 		}
 		c.Fit = append(c.Fit, f)
 		if a.Out != "" {
@@ -339,9 +339,20 @@ func (m *maker) leftOver(p *hw.Part) string {
 	return ""
 }
 
-func migration(mi *plan.Migration) string {
+// migration says how the system gets onto the new drive; one that fails is imaged before it is asked for anything
+// else, and one that cannot be read gives nothing.
+func (m *maker) migration(mi *plan.Migration) string {
+	var old hw.FittedDrive
+	for i := range m.Machine.Fitted.Drives {
+		if m.Machine.Fitted.Drives[i].Place == mi.Place {
+			old = m.Machine.Fitted.Drives[i]
+		}
+	}
 	words := "A clean installation; the customer's data comes from the backup"
-	if mi.How == hw.Clone {
+	switch {
+	case mi.How == hw.Clone && old.Fails():
+		words = "The old drive is failing: image it before anything else, then put the image onto this one; nobody can say how long"
+	case mi.How == hw.Clone:
 		words = "Copy the old drive onto it"
 	}
 	if minutes, ok := mi.Minutes.Get(); ok {

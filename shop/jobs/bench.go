@@ -34,6 +34,7 @@ type BenchRow struct {
 	Class    int
 	Next     string // the next action
 	Why      string
+	Data     string // what can be lost and comes before anything else, "" for nothing
 	WaitsFor string
 	Since    time.Time
 	Minutes  hw.Maybe[hw.Dec] // that hands are on it
@@ -224,7 +225,23 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 	default:
 		row.chosen(&r, lacks, today)
 	}
+	if row.Class != ClassDone {
+		row.Data = dataWords(r.Machine)
+	}
 	return row
+}
+
+// dataWords say what of a machine's data comes before anything else: a drive that is failing.
+func dataWords(m *hw.Machine) string {
+	for i := range m.Fitted.Drives {
+		switch d := &m.Fitted.Drives[i]; {
+		case d.Unreadable.Or(false):
+			return "The drive in " + d.Place + " cannot be read: ask what of it is to be saved"
+		case d.Fails():
+			return "The drive in " + d.Place + " is failing: image it before anything else"
+		}
+	}
+	return ""
 }
 
 // dangerWords are the caution that comes before everything else.

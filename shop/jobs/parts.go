@@ -12,6 +12,7 @@ type JobPart struct {
 	Name                string
 	Doc                 *hw.Part
 	Asked, Held, Fitted int
+	Untested            int         // used pieces among them that nobody has tested
 	Lack                *stock.Lack // what of it is not there, nil for nothing
 }
 
@@ -31,7 +32,7 @@ func (s *Jobs) partsOf(tx store.Tx, r *MachineRecord, lacks []stock.Lack) ([]Job
 	out := make([]JobPart, len(r.Choice.Option.Buy))
 	for i, b := range r.Choice.Option.Buy {
 		doc := seen.Doc(b.Part)
-		out[i] = JobPart{Part: b.Part, Name: doc.Name, Doc: doc, Asked: b.Quantity}
+		out[i] = JobPart{Part: b.Part, Name: doc.Name, Doc: doc, Asked: b.Quantity, Untested: seen.Untested(b.Part, b.Quantity)}
 		for _, h := range holds {
 			if h.PartID == b.Part {
 				out[i].Held, out[i].Fitted = h.N, h.Fitted

@@ -12,6 +12,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop/base"
+	"yembo/shop/stock"
 	"yembo/store"
 )
 
@@ -43,12 +44,18 @@ type Planned struct {
 	Sought []string
 	// Budget is what the customer named, as they named it; the plan compares what is left of it without tax.
 	Budget hw.Maybe[int64]
+	// GuessedAP says that nobody told the customer's access point, and the shop's own stands in for it.
+	GuessedAP bool
 	// Gone are services and places that the wish names and the model's record has no more.
 	Gone []string
 
+	shelf *stock.Stocked
 	basis basis
 	names map[string]string // of the parts, once a page asks
 }
+
+// Untested is how many of n pieces of a used part nobody has tested.
+func (p *Planned) Untested(part string, n int) int { return p.shelf.Untested(part, n) }
 
 // Names are the names of the plan's parts by their ids. A plan is one page's: it is not asked at once from two places.
 func (p *Planned) Names() map[string]string {
@@ -107,6 +114,9 @@ func (s *Jobs) Gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	if p.Parts, err = s.PartsFor(tx, p.Record.Key, p.Record.Machine.ID, p.Record.JobID); err != nil {
 		return p, err
 	}
+	if p.shelf, err = s.ShelfNow(tx); err != nil {
+		return p, err
+	}
 	if p.Settings, err = base.SettingsIn(tx); err != nil {
 		return p, err
 	}
@@ -135,6 +145,7 @@ func (s *Jobs) Gather(tx store.Tx, machineID string, q PlanQuery) (Planned, erro
 	if q.Practice != nil {
 		req.Practice = *q.Practice
 	}
+	p.GuessedAP = !accessPoint.IsKnown() && req.Practice.AccessPoint.IsKnown() && req.Goals.Wireless.IsKnown()
 	if accessPoint.IsKnown() {
 		req.Practice.AccessPoint = accessPoint // the customer's own, not the shop's
 	}

@@ -108,6 +108,16 @@ func (s *Stock) ShelfNow(tx store.Tx) (*Stocked, error) {
 	return &next, nil
 }
 
+// Untested is how many of n used pieces nobody has tested: those that were are taken first. Of a part that is bought new
+// it is none.
+func (s *Stocked) Untested(part string, n int) int {
+	doc := s.Doc(part)
+	if doc == nil || !doc.Pulled() {
+		return 0
+	}
+	return max(0, n-s.stocks[part].Tested)
+}
+
 func readParts(tx store.Tx) (Stocked, error) {
 	out := Stocked{index: map[string]int{}}
 	var err error

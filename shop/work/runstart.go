@@ -28,6 +28,7 @@ const (
 	NeedTool   NeedKind = "tool"
 	NeedUse    NeedKind = "use"
 	NeedBackup NeedKind = "backup"
+	NeedTest   NeedKind = "test"
 )
 
 // Need is one thing that has to lie ready.
@@ -147,6 +148,11 @@ func (s *Hands) needsOf(ctx context.Context, j *jobs.JobRecord, d *RunDoc) (need
 				name, codes = doc.Name, append(codes, codesOf(doc)...)
 			}
 			add(NeedPart, b.Part, fmt.Sprintf("%d × %s", b.Quantity, name), heldWords(j, b.Part), codes...)
+		}
+	}
+	for i := range j.Parts {
+		if x := &j.Parts[i]; d.Option != nil && x.Untested > 0 && x.Fitted < x.Asked {
+			add(NeedTest, x.Part, x.Name, "used, and nobody has tested it: it is tested before the machine is opened for it")
 		}
 	}
 	for _, bit := range p.Sheet.Kit.Bits {

@@ -90,6 +90,7 @@ var needWords = hw.Vocabulary[work.NeedKind]{
 	},
 	{Word: work.NeedUse, Says: "Used up"},
 	{Word: work.NeedBackup, Says: "The customer's data"},
+	{Word: work.NeedTest, Says: "Tested first"},
 }
 
 func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) error {

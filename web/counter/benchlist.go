@@ -39,7 +39,7 @@ type benchLine struct {
 	JobID                     int64
 	Label, MachineID, Model   string
 	Customer                  string
-	Next, Why                 string
+	Next, Why, Data           string
 	WaitsFor, Since, Promised string
 	Late, Danger, Running     bool
 }
@@ -77,7 +77,7 @@ func (s *pages) showBenchList(c *echo.Context) error {
 		r := &rows[i]
 		line := benchLine{Number: i + 1, JobID: r.JobID, Label: base.Label(r.JobID), MachineID: r.Record.Machine.ID,
 			Model: r.Record.Chassis.Name(), Customer: r.Record.Customer,
-			Next: r.Next, Why: r.Why, WaitsFor: r.WaitsFor, Since: kit.SinceWords(now, r.Since),
+			Next: r.Next, Why: r.Why, Data: r.Data, WaitsFor: r.WaitsFor, Since: kit.SinceWords(now, r.Since),
 			Danger: r.Class == jobs.ClassDanger, Running: r.Class == jobs.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
 		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == jobs.ClassCustomer {

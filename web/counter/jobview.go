@@ -29,6 +29,7 @@ type jobView struct {
 	CustomerID             int64
 	Serial, Complaint      string
 	Next, Why, WaitsFor    string
+	Data                   string // what can be lost
 	Since                  string
 	Danger, Ready, Running bool
 	Worked, Proven         bool // its work at the bench is done; its proof is signed
@@ -152,6 +153,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 	v.Model, v.ModelID, v.Customer, v.Contact, v.CustomerID = r.Chassis.Name(), r.Chassis.ID, r.Customer, r.Contact,
 		r.CustomerID
 	v.Serial, v.Complaint, v.Details, v.Contacts, v.History = r.Machine.Serial, r.Complaint, r.Details, j.Contacts, r.History
+	v.Data = row.Data
 	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
 		kit.SinceWords(s.Shop.Now(), row.Since)
 	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now().Format(time.DateOnly))

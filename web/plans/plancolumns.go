@@ -187,9 +187,11 @@ func optionColumn(p *jobs.Planned, st *planState, o *plan.Option, scale float64,
 		c.WithTax = hw.Money(cur, kit.WithTax(o.TotalCents, p.Settings.TaxPercent))
 	}
 	for _, b := range o.Buy {
-		c.PartLines = append(c.PartLines,
-			partLine{fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents)),
-				st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
+		text := fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents))
+		if p.Untested(b.Part, b.Quantity) > 0 {
+			text += ": nobody has tested it, the work begins with its test"
+		}
+		c.PartLines = append(c.PartLines, partLine{text, st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
 	}
 	switch days, ok := o.ReadyInDays.Get(); {
 	case !ok:

@@ -81,6 +81,11 @@ const maxFetch = 6
 // worthFetching lists the facts that could change the plan, with the addresses of their fields.
 func (v *planView) worthFetching(p *jobs.Planned) {
 	list := plan.WorthFetching(p.Input(), p.Plan)
+	if p.GuessedAP {
+		v.Fetch = append(v.Fetch, fetchRow{About: "the customer's access point", Link: "#ap",
+			Could: "the shop's own, " + hw.Standards.Says(p.Request.Practice.AccessPoint.Or("")) + ", stands in for it: a guess that " +
+				"decides which card is any faster"})
+	}
 	for _, x := range list[:min(len(list), maxFetch)] {
 		row := fetchRow{About: x.About, Could: x.Could, Link: factLink(p, x.Fact)}
 		if i := p.Record.Chassis.StepByID(x.Step); i >= 0 {
