@@ -358,10 +358,11 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,
 			func(o *plan.Option) string { return st.link("with", o.Key()) })
 	}
-	v.Ruled = found(ruledOut(p, names), st.Text("find"))
+	v.Ruled = ruledOut(p, names)
+	v.RuledAny = len(v.Ruled) > 0
+	v.Ruled = found(v.Ruled, st.Text("find"))
 	v.ShownOf = len(v.Ruled)
 	v.Ruled = v.Ruled[:min(len(v.Ruled), maxRuled)]
-	v.RuledAny = len(p.Plan.Rejected) > 0
 	v.Said, v.Ways = plan.Honest(p.Input(), p.Plan), plan.BothWays(p.Input(), p.Plan)
 	v.drawChosen(p)
 	v.offer(p, names)
@@ -440,6 +441,9 @@ func ruledOut(p *jobs.Planned, names map[string]string) []ruledRow {
 		}
 		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step,
 			r.Code == hw.CodeUnknown, factLink(p, r.Fact)})
+	}
+	for _, x := range plan.Unused(p.Input(), p.Plan) {
+		out = append(out, ruledRow{Part: x.Place, Name: names[x.Place], Text: x.Text, Says: "in no option"})
 	}
 	return out
 }
