@@ -43,6 +43,7 @@ type LookView struct {
 	Propose []string     // words for the one at the cursor
 	Inside  *draw.Inside // the machine with the lines in it
 	Source  string
+	Offers  []shorthand.Offer // lines that these make likely
 }
 
 type lineRow struct {
@@ -151,6 +152,9 @@ func (s *Site) LookAt(
 	}
 	v.Facts = len(look.Next.Findings) - len(ch.Findings)
 	line, column := lineAt(text, cursor)
+	if len(look.Faults) == 0 {
+		v.Offers = shorthand.Offers(look.Lines, look.Next)
+	}
 	v.Propose = shorthand.Complete(line, column, look.Next)
 	v.Inside = draw.Model(look.Next, draw.Desk)
 	v.Inside.MarkFresh(look.Next, look.Touched)

@@ -5,7 +5,9 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/teardown"
 	"yembo/shop/jobs"
+	"yembo/web/draw"
 )
 
 // weights order notes: what can hurt, what can be lost, what is in doubt, and what is worth saying.
@@ -94,4 +96,41 @@ func (v *planView) worthFetching(p *jobs.Planned) {
 		v.Fetch = append(v.Fetch, row)
 	}
 	v.FetchMore = len(list) - len(v.Fetch)
+}
+
+// reachAsk asks behind which step a place lies that an option changes and nobody tied to one.
+type reachAsk struct {
+	Place    string
+	Steps    []hw.Term[string]
+	Proposed string // the last step of the way that it is reckoned with
+}
+
+// askReach lists the places of the plan's options whose way nobody recorded.
+func (v *planView) askReach(p *jobs.Planned) {
+	ch := p.Record.Chassis
+	asked := map[string]bool{}
+	for i := range p.Plan.Options {
+		for _, a := range p.Plan.Options[i].Actions {
+			if a.Do != plan.DoKeep && !asked[a.Place] && teardown.WayTo(ch, a.Place) == teardown.NotRecorded {
+				asked[a.Place] = true
+				v.Reach = append(v.Reach, reachAsk{Place: a.Place})
+			}
+		}
+	}
+	if len(v.Reach) == 0 {
+		return
+	}
+	down := teardown.WaysInto(ch, nil).Down([]string{teardown.NotRecorded})
+	for k := range v.Reach {
+		x := &v.Reach[k]
+		for i := range ch.Steps {
+			if ch.Steps[i].BackBefore != "" {
+				continue
+			}
+			x.Steps = append(x.Steps, hw.Term[string]{Word: ch.Steps[i].ID, Says: hw.LowerFirst(draw.BareStep(ch, &ch.Steps[i]))})
+			if down[i] {
+				x.Proposed = ch.Steps[i].ID
+			}
+		}
+	}
 }

@@ -114,6 +114,7 @@ type planView struct {
 	Options            int // how many of them have columns
 	Shared             []sharedLine
 	Fetch              []fetchRow
+	Reach              []reachAsk
 	FetchMore          int
 	Worths             *worthView
 	Rate               string
@@ -353,6 +354,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 	v.Options = len(v.Columns) - 1
 	v.Shared = setBeside(v.Columns, options, cur)
 	v.worthFetching(p)
+	v.askReach(p)
 	v.weighRisk(p.Plan, st, p.Request.Practice.RiskCents.Or(hw.UsualRiskCents), cur, p.Words, letters)
 	if p.Request.Goals != (hw.Goals{}) {
 		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,

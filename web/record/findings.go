@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
+	"yembo/core/shorthand"
 	"yembo/web/form"
 	"yembo/web/kit"
 )
@@ -251,3 +252,25 @@ func (s *pages) allSeen(c *echo.Context) error {
 
 // mostSeen is how many facts are confirmed by one press.
 const mostSeen = 400
+
+// reached records behind which step a place lies, asked where it is needed: on a plan.
+func (s *pages) reached(c *echo.Context) error {
+	f, err := form.Sent(c)
+	if err != nil {
+		return err
+	}
+	place, step := f.Text("place"), f.Text("step")
+	if place == hw.BatteryPlace {
+		place = "battery-reach"
+	}
+	source := hw.Bench
+	if f.Is("how", "assumed") {
+		source = hw.Assumed
+	}
+	_, err = s.Shop.RecordLines(c.Request().Context(), s.Acting(c), f.Text("token"), c.Param("id"), f.Whole("version").Or(-1),
+		place+" >"+step, shorthand.Source{Name: source})
+	if err != nil {
+		return err
+	}
+	return kit.SeeOther(c, f.Text("back"))
+}

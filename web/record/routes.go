@@ -53,6 +53,7 @@ func Routes(g *echo.Group, site *kit.Site) {
 	g.POST("/models/:id/findings", s.setAside)
 	g.POST("/models/:id/findings/add", s.addFinding)
 	g.POST("/models/:id/findings/seen", s.allSeen)
+	g.POST("/models/:id/reach", s.reached)
 	g.GET("/models/:id/photos", s.showPhotos)
 	g.POST("/models/:id/photos", s.addPhotos)
 	g.GET("/models/:id/photos/:photo", s.photoFile)

@@ -85,6 +85,17 @@
   })
   source.addEventListener('change', ask)
 
+  // What the lines make likely is added as a line of its own.
+  look.addEventListener('click', (event) => {
+    const offer = event.target.closest('[data-offer]')
+    if (!offer) return
+    text.value = `${text.value.trimEnd()}\n${offer.dataset.offer}`
+    text.focus()
+    remember()
+    grow()
+    ask()
+  })
+
   // take puts the proposed word in place of the one at the cursor.
   function take() {
     const word = look.querySelector('[data-propose]')
