@@ -12,14 +12,16 @@ import (
 // power. What was said is not asked, and each offer can be typed.
 func TestOffers(t *testing.T) {
 	const way = "power-down\nunclip base cover\nunplug battery\n"
+	cut := strings.Replace(way, "battery", "battery iso", 1)
 	for text, want := range map[string]string{
-		way + "dimm1 sodimm":             "battery-plug iso; dimm1 >battery-plug",
-		way + "dimm1 sodimm >base-cover": "battery-plug iso",
-		strings.Replace(way, "battery", "battery iso", 1) + "m2a 2280* nvme\nlift shield\ndimm1 sodimm": "m2a >battery-plug; dimm1 >shield",
-		way + "bat:small 52.5Wh": "battery-plug iso; battery-reach >battery-plug",
-		"dimm1 sodimm":           "",
-		"unplug fan":             "",
-		"unplug battery noiso\nconnect fan before:battery-plug\ndimm1 sodimm": "dimm1 >battery-plug",
+		way + "dimm1 sodimm":                              "battery-plug iso; dimm1 >battery-plug",
+		way + "dimm1 sodimm >base-cover":                  "battery-plug iso",
+		cut + "m2a 2280* nvme\nlift shield\ndimm1 sodimm": "m2a >battery-plug; dimm1 >shield",
+		way + "bat:small 52.5Wh":                          "battery-plug iso; battery-reach >battery-plug",
+		"dimm1 sodimm":                                    "",
+		"unplug fan":                                      "",
+		"unplug battery noiso\nconnect fan before:battery-plug\n" +
+			"dimm1 sodimm": "dimm1 >battery-plug",
 	} {
 		before := &hw.Chassis{ID: "c", Kind: hw.Notebook, Maker: "Quillon", Model: "T"}
 		lines := Parse(text, before, Source{Name: hw.Bench}, asciiName)

@@ -159,6 +159,11 @@ func todayColumn(p *jobs.Planned, scale float64) column {
 	c.Memory, c.MemorySub = memoryWords(p.Today.Memory)
 	if p.Today.Storage != nil {
 		c.Drives, c.DriveTotal = draw.LinksOf(p.Input(), p.Today.Storage, nil), p.Today.Storage.TotalGB.String()+" GB"
+		for i := range p.Record.Machine.Fitted.Drives {
+			if d := &p.Record.Machine.Fitted.Drives[i]; d.Fails() {
+				c.DriveTotal += ", " + d.Place + " is failing and does not count"
+			}
+		}
 	} else {
 		c.DriveTotal = "not told"
 	}
