@@ -121,6 +121,16 @@ func TestCard(t *testing.T) {
 			want:   []string{"down: Unclip the cover | towards the hinge | with the pick", "loosen 1 3 2 4"}},
 		"loosened reversed": {o: plan.Option{Services: []string{"repaste"}}, printed: true,
 			change: func(ch *hw.Chassis) { ch.Steps[6].Loosen = hw.LoosenReversed }, want: []string{"loosen 4 2 3 1"}},
+		"what the record says there": {o: plan.Option{Actions: []plan.Action{add("dimm1", "mem", ""), add("wlan", "card", "wifi5")}},
+			change: func(ch *hw.Chassis) {
+				ch.FirmwareKey, ch.Memory.Sockets[0].Advice = "F2", []string{"the left arm is weak"}
+				ch.Memory.Sockets[0].Firmware = "1.14"
+				ch.Shapes = []hw.Shape{{ID: "pad", What: "pad", Thickness: hw.Known(hw.DecOf(15) / 10), Under: "dimm1"}}
+				ch.Slots[ch.SlotByID("wlan")].LeadMM = hw.Known(hw.DecOf(2))
+			},
+			want: []string{
+				"The left arm is weak | It works so from firmware 1.14 on: look which one is in it first | Pad, 1.5 mm, lies under it",
+				"The connectors of its leads are 2 mm", "start: Look in the firmware (F2 while it starts), then in the system"}},
 		"a way nobody recorded": {o: plan.Option{Actions: []plan.Action{add("dimm1", "mem", "")}},
 			change: func(ch *hw.Chassis) { ch.Memory.Sockets[0].Reach = "" },
 			want:   []string{"loosen 4 2 3 1 | nobody recorded the way to a place served here", "fit dimm1: Corvane"}},

@@ -71,6 +71,7 @@ func (m *maker) fits(s *teardown.Sheet) {
 				f.How = append(f.How, "Done on the way back, at: "+hw.LowerFirst(m.Chassis.Steps[m.Chassis.StepByID(id)].Undone("")))
 			}
 		}
+		f.How = append(f.How, m.advice(a.Place)...)
 		if mi := m.o.Migration; mi != nil && mi.Place == a.Place {
 			f.How = append(f.How, m.migration(mi))
 		}
@@ -418,5 +419,49 @@ func (m *maker) firstStart() {
 	if mi := m.o.Migration; drive && (mi == nil || mi.How != hw.Clone) {
 		say("A drive that is new and not started from has to be initialised")
 	}
-	say("Look in the firmware, then in the system, that every new part shows at the right size and speed")
+	page := "the firmware"
+	if key := m.Chassis.FirmwareKey; key != "" {
+		page += " (" + key + " while it starts)"
+	}
+	say("Look in " + page + ", then in the system, that every new part shows at the right size and speed")
+}
+
+// advice is what the record says to whoever works at a place: bits of advice, the firmware that it needs, what lies under
+// its part, and the connectors of its leads.
+func (m *maker) advice(place string) []string { return Advice(m.Chassis, place) }
+
+// Advice is what a record says to whoever works at a place, a line each.
+func Advice(ch *hw.Chassis, place string) []string {
+	var out []string
+	for _, p := range ch.Places() {
+		if p.ID != place && !(place == hw.BatteryPlace && p.Kind == hw.InPack) {
+			continue
+		}
+		for _, text := range p.Advice {
+			out = append(out, upper(text))
+		}
+		if p.Firmware != "" {
+			out = append(out, "It works so from firmware "+p.Firmware+" on: look which one is in it first")
+		}
+		if p.Kind == hw.InSlot {
+			if mm, told := ch.Slots[p.Index].LeadMM.Get(); told {
+				out = append(out, fmt.Sprintf("The connectors of its leads are %s mm: those of the card are as wide", mm))
+			}
+		}
+	}
+	for i := range ch.Shapes {
+		s := &ch.Shapes[i]
+		if s.Under != place {
+			continue
+		}
+		what := s.What
+		if what == "" {
+			what = s.ID
+		}
+		if mm, told := s.Thickness.Get(); told {
+			what += ", " + mm.String() + " mm"
+		}
+		out = append(out, upper(what)+", lies under it: it stays, and is not torn")
+	}
+	return out
 }

@@ -43,6 +43,7 @@ type Chassis struct {
 	Fixed        []string    `json:"fixed,omitzero"`
 	Quirks       []Quirk     `json:"quirks,omitzero"`
 	HoldSeconds  Maybe[Dec]  `json:"hold_s,omitzero"`
+	FirmwareKey  string      `json:"firmware_key,omitempty"` // opens the firmware's page while it starts
 	Covers       []string    `json:"covers,omitzero"`
 	CoversNote   string      `json:"covers_note,omitempty"`
 	Findings     []Finding   `json:"findings,omitzero"`
@@ -102,6 +103,8 @@ type Socket struct {
 	Form      ModuleForm `json:"form"`
 	MaxModule Maybe[Dec] `json:"max_module_gb,omitzero"`
 	Reach     string     `json:"reach,omitempty"`
+	Advice    []string   `json:"advice,omitzero"`    // what whoever works there should know
+	Firmware  string     `json:"firmware,omitempty"` // from this version on the place works as it is recorded
 	At        *At        `json:"at,omitempty"`
 }
 
@@ -138,6 +141,9 @@ type Slot struct {
 	Fixing      *Fixing           `json:"fixing,omitempty"`
 	OnlyOn      string            `json:"only_on,omitempty"`
 	Reach       string            `json:"reach,omitempty"`
+	LeadMM      Maybe[Dec]        `json:"lead_mm,omitzero"` // how wide the connectors of its antenna leads are
+	Advice      []string          `json:"advice,omitzero"`
+	Firmware    string            `json:"firmware,omitempty"`
 	At          *At               `json:"at,omitempty"`
 }
 
@@ -163,6 +169,8 @@ type Bay struct {
 	Fixing    *Fixing          `json:"fixing,omitempty"`
 	OnlyOn    string           `json:"only_on,omitempty"`
 	Reach     string           `json:"reach,omitempty"`
+	Advice    []string         `json:"advice,omitzero"`
+	Firmware  string           `json:"firmware,omitempty"`
 	At        *At              `json:"at,omitempty"`
 }
 
@@ -176,6 +184,8 @@ type Battery struct {
 	Excludes    []string   `json:"excludes,omitzero"`
 	CarryOver   []string   `json:"carry_over,omitzero"`
 	OnlyOn      string     `json:"only_on,omitempty"`
+	Advice      []string   `json:"advice,omitzero"`
+	Firmware    string     `json:"firmware,omitempty"`
 	At          *At        `json:"at,omitempty"`
 }
 
@@ -252,11 +262,14 @@ type Service struct {
 	ChangesSecurity Maybe[bool] `json:"changes_security,omitzero"`
 }
 
-// Shape is a fan, a heat sink or the like, drawn and not planned with.
+// Shape is a fan, a pipe, a pad or the like, drawn and not planned with.
 type Shape struct {
-	ID   string `json:"id"`
-	What string `json:"what,omitempty"`
-	At   *At    `json:"at,omitempty"`
+	ID        string     `json:"id"`
+	What      string     `json:"what,omitempty"`
+	Thickness Maybe[Dec] `json:"thickness_mm,omitzero"` // of a pad
+	Faces     Faces      `json:"faces,omitempty"`
+	Under     string     `json:"under,omitempty"` // the place whose part lies on it
+	At        *At        `json:"at,omitempty"`
 }
 
 // Suspected is something thought to be there and not yet seen.

@@ -54,7 +54,9 @@ var factWords = map[string]string{"type": "memory type", "max_speed_mts": "platf
 	"batteries": "battery packs", "sockets": "memory sockets", "soldered": "soldered memory", "count": "how many",
 	"at": "where it lies", "turn_deg": "turn", "x_mm": "left", "y_mm": "top", "w_mm": "width", "h_mm": "height",
 	"fixing": "held by", "failing": "health by its own report", "length_mm": "length", "refuses": "refuses",
-	"excludes": "not together with", "only_on": "only on", "hold_s": "holding the power button"}
+	"excludes": "not together with", "only_on": "only on", "hold_s": "holding the power button",
+	"lead_mm": "connectors of its leads", "firmware_key": "key for the firmware's page", "firmware": "firmware from",
+	"thickness_mm": "thickness"}
 
 // valueWords are the tables that the values of a field come from.
 var valueWords = map[string][]Term[string]{"protocols": Interfaces.Terms(), "interface": Interfaces.Terms(),

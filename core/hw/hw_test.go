@@ -73,6 +73,7 @@ func TestChassisFaults(t *testing.T) {
 		"slots":[{"id":"m1","purpose":"storage","excludes":["b1"]}],"bays":[{"id":"b1","form":"2.5in"}],
 		"batteries":[{"id":"p1","nominal_v":11.4,"series":3,"part_numbers":["N"]}],
 		"fasteners":[{"id":"f1","count":4}],
+		"shapes":[{"id":"pad","what":"pad","thickness_mm":1.5,"faces":"down","under":"d1"}],
 		"steps":[{"id":"s1","verb":"lift","needs":[],"fasteners":[{"group":"f1","count":4}]},{"id":"s2","verb":"lift","needs":["s1"]}]}`
 	for _, c := range []struct{ from, to, pointer, say string }{
 		{"", "", "", ""},
@@ -91,6 +92,8 @@ func TestChassisFaults(t *testing.T) {
 		{`"needs":[],`, `"needs":["s2"],`, "/steps/0/needs", "s1 → s2 → s1"},
 		{`"needs":["s1"]`, `"needs":["s2"]`, "/steps/1/needs", "s2 → s2"},
 		{`"needs":["s1"]`, `"needs":["s1"],"minutes":1.234`, "/steps/1/minutes", "at most two places"},
+		{`"under":"d1"`, `"under":"d9"`, "/shapes/0/under", "no such place"},
+		{`"thickness_mm":1.5`, `"thickness_mm":-1`, "/shapes/0/thickness_mm", "from 0"},
 		{`"id":"s2","verb":"lift"`, `"id":"s2","verb":"stick"`, "/steps/1/verb", "the way back alone"},
 	} {
 		var ch Chassis

@@ -33,7 +33,13 @@ func ValidateChassis(ch *Chassis) Faults {
 		c.minutes(at+"/minutes", s.Minutes)
 	}
 	for i, s := range ch.Shapes {
-		c.id("/shapes/"+strconv.Itoa(i)+"/id", s.ID)
+		at := "/shapes/" + strconv.Itoa(i)
+		c.id(at+"/id", s.ID)
+		c.notNegative(at+"/thickness_mm", s.Thickness, 100, "mm")
+		if s.Under != "" {
+			_, known := ch.PlaceNamed(s.Under)
+			c.ref(at+"/under", s.Under, "place", known)
+		}
 	}
 	for i, s := range ch.Suspected {
 		c.id("/suspected/"+strconv.Itoa(i)+"/id", s.ID)
@@ -110,6 +116,7 @@ func (c *checker) places(ch *Chassis) {
 		c.fromIf(at+"/pcie_gen", s.Gen, 1, 5)
 		c.fromIf(at+"/lanes", s.Lanes, 1, 16)
 		c.notNegative(at+"/max_top_mm", s.MaxTop, 100, "mm")
+		c.notNegative(at+"/lead_mm", s.LeadMM, 100, "mm")
 		c.notNegative(at+"/max_bottom_mm", s.MaxBottom, 100, "mm")
 		c.aboveIf(at+"/stated_max_gb", s.StatedMax, MaxDriveGB, "GB")
 	}

@@ -30,6 +30,8 @@ type Place struct {
 	CarryOver []string
 	OnlyOn    string
 	Fixing    *Fixing
+	Advice    []string
+	Firmware  string
 	At        *At
 }
 
@@ -63,23 +65,26 @@ func (c *Chassis) Places() []Place {
 	for i := range c.Mem().Sockets {
 		s := &c.Memory.Sockets[i]
 		out = append(out, Place{Kind: InSocket, ID: s.ID, Name: s.ID, Takes: KindMemory, Index: i, Reach: s.Reach,
-			At: s.At})
+			Advice: s.Advice, Firmware: s.Firmware, At: s.At})
 	}
 	for i := range c.Slots {
 		s := &c.Slots[i]
 		out = append(out, Place{Kind: InSlot, ID: s.ID, Name: s.ID, Takes: s.Purpose.Takes(), Index: i, Reach: s.Reach,
-			Excludes: s.Excludes, CarryOver: s.CarryOver, OnlyOn: s.OnlyOn, Fixing: s.Fixing, At: s.At})
+			Excludes: s.Excludes, CarryOver: s.CarryOver, OnlyOn: s.OnlyOn, Fixing: s.Fixing, Advice: s.Advice,
+			Firmware: s.Firmware, At: s.At})
 	}
 	for i := range c.Bays {
 		b := &c.Bays[i]
 		out = append(out, Place{Kind: InBay, ID: b.ID, Name: b.ID, Takes: KindDrive, Index: i, Reach: b.Reach,
-			Excludes: b.Excludes, CarryOver: b.CarryOver, OnlyOn: b.OnlyOn, Fixing: b.Fixing, At: b.At})
+			Excludes: b.Excludes, CarryOver: b.CarryOver, OnlyOn: b.OnlyOn, Fixing: b.Fixing, Advice: b.Advice,
+			Firmware: b.Firmware, At: b.At})
 	}
 	for i := range c.Batteries {
 		b := &c.Batteries[i]
 		out = append(out, Place{Kind: InPack, ID: b.ID, Name: PackName(b.ID), Takes: KindBattery, Index: i,
 			Reach:    c.BatteryReach,
-			Excludes: b.Excludes, CarryOver: b.CarryOver, OnlyOn: b.OnlyOn, At: b.At})
+			Excludes: b.Excludes, CarryOver: b.CarryOver, OnlyOn: b.OnlyOn, Advice: b.Advice, Firmware: b.Firmware,
+			At: b.At})
 	}
 	return out
 }

@@ -265,6 +265,18 @@ var LoosenOrders = Vocabulary[LoosenOrder]{
 	{LoosenAsPrinted, "loosened in the printed order", "loosen-as-printed", nil},
 }
 
+// Faces is which way a fan, a sink or a pad faces, as the machine stands on the table.
+type Faces string
+
+// The ways.
+const (
+	FacesDown Faces = "down"
+	FacesUp   Faces = "up"
+)
+
+// FacesWays is the table of ways.
+var FacesWays = Vocabulary[Faces]{{FacesDown, "faces down", "face-down", nil}, {FacesUp, "faces up", "face-up", nil}}
+
 // closes is how each plug goes back.
 var closes = map[Connector]string{"pull": "by its body, until it sits",
 	"lift_straight": "press straight down until it sits", "slide_latch": "push home, then slide the bar back",

@@ -62,6 +62,8 @@ var (
 	fUse      = field{"consumables", "consumables", `use:"thermal paste",swabs`, list{"use:", "uses %s", false}}
 	fMinutes  = field{"minutes", "minutes", "3min", number{nil, []string{"min", "minutes"}, false, nil, "%s minutes"}}
 	fSeal     = field{"seal", "seal", "seal", choice{{"seal", true, "breaks a seal"}, {"noseal", false, "no seal"}}}
+	fAdvice   = field{"advice", "advice", `note:"lift the left edge first"`, list{"note:", "%s", false}}
+	fFirmware = field{"firmware", "firmware", "fw:1.14", text{"fw:", "from firmware %s on", anyText}}
 	fBit      = field{"bit", "bit", "bit:PH0", text{"bit:", "bit %s", anyText}}
 )
 
@@ -79,7 +81,8 @@ var slotFields = []field{
 	{"cooling", "cooling", "pad", wordsOf(hw.Coolings)},
 	{"antennas", "antenna leads", "ant:black,white", list{"ant:", "leads %s", false}},
 	{"accepts_only", "firmware takes only", "only:HX-1,HX-2", list{"only:", "only %s", false}},
-	fStated, fExcludes, fCarry, fFixing, fOnly, fReach, fAt,
+	{"lead_mm", "lead connectors", "lead1.5", number{[]string{"lead"}, nil, false, nil, "leads with connectors of %s mm"}},
+	fStated, fExcludes, fCarry, fFixing, fOnly, fReach, fAdvice, fFirmware, fAt,
 }
 
 // wordsOf makes the words of a line out of a table of the formats.
@@ -136,7 +139,7 @@ func table() []*kind {
 			example: "dimm1 so b max32 >ram-shield", fields: []field{
 				{"form", "form", "so", wordsOf(hw.ModuleForms)},
 				fChannel, fChannels, {"max_module_gb", "largest module", "max32",
-					number{[]string{"max"}, nil, false, nil, "%s GB at most"}}, fReach, fAt}},
+					number{[]string{"max"}, nil, false, nil, "%s GB at most"}}, fReach, fAdvice, fFirmware, fAt}},
 		{word: "slot", list: "slots", bare: onM2, implied: map[string]any{"purpose": "storage"},
 			example: "m2a 2280* 2230 g4x4 nvme keyM pad top1.5 bot0 >battery-plug", fields: slotFields},
 		{word: "wlan", also: []string{"wifi"}, list: "slots", bare: onWlan, id: "wlan",
@@ -152,14 +155,14 @@ func table() []*kind {
 				{"interface", "interface", "sata", wordsOf(hw.DriveInterfaces)},
 				{"connector", "connector", "plug", held{"plug", hw.NoHeader}},
 				{"caddy", "caddy", "caddy", held{"caddy", hw.CaddyNotUsed}}, fStated, fExcludes, fCarry, fFixing, fOnly,
-				fReach, fAt}},
+				fReach, fAdvice, fFirmware, fAt}},
 		{word: "bat", also: []string{"battery"}, list: "batteries", id: "pack",
 			example: "bat:small 52.5wh 11.4v 3s pn:QB-525 >pack-screws", special: batteryReach, fields: []field{
 				{"design_wh", "design energy", "52.5wh", number{nil, []string{"wh"}, false, nil, "%s Wh"}},
 				{"nominal_v", "nominal", "11.4v", number{nil, []string{"v"}, false, nil, "%s V"}},
 				{"series", "cells in series", "3s", number{nil, []string{"s", "cells"}, true, nil, "%s in series"}},
 				{"part_numbers", "part numbers", "pn:QB-525", list{"pn:", "%s", false}}, fExcludes, fCarry, fOnly,
-				fAt}},
+				fAdvice, fFirmware, fAt}},
 		{word: "screws", also: []string{"screw"}, list: "fasteners", id: "screws", special: screwGroup,
 			finish: shareScrews, example: `screws:cover 7xPH0x6 M2 head:flat 4xPH0x4 hid:"under foot" cap2`,
 			fields: []field{
@@ -210,7 +213,10 @@ func table() []*kind {
 					choice{{"new-lock", true, "changes what an encrypted drive is locked to"}, {"same-lock", false, "locks no drive"}}}}},
 		{word: "shape", list: "shapes", loose: []string{"what"}, joined: true, finish: nameLoose("what"),
 			example: "shape:blower fan at:48/18/54x56", fields: []field{
-				{"what", "what it is", "what:fan", text{"what:", "%s", anyText}}, fAt}},
+				{"what", "what it is", "what:fan", text{"what:", "%s", anyText}},
+				{"thickness_mm", "thickness", "thick1.5", number{[]string{"thick"}, nil, false, nil, "%s mm thick"}},
+				{"faces", "which way", "face-down", wordsOf(hw.FacesWays)},
+				{"under", "under the part in", "under:dimm1", text{"under:", "under the part in %s", slug}}, fAt}},
 		{word: "suspect", list: "suspected", loose: []string{"text"}, joined: true, finish: nameLoose("text"),
 			example: "suspect:far-side a third socket? >board-out", fields: []field{
 				{"text", "what is thought to be there", `text:"a third socket?"`, text{"text:", "%s", anyText}},
@@ -221,7 +227,9 @@ func table() []*kind {
 		{word: "quirk", also: []string{"quirks"}, list: "", example: "quirk charger-to-wake no-clock-cell",
 			fields: []field{
 				{"quirks", "quirk", "charger-to-wake", some{wordsOf(hw.Quirks), "none", "no quirk"}},
-				{"hold_s", "hold the power button", "hold10", number{[]string{"hold"}, nil, false, nil, "hold %s s"}}}},
+				{"hold_s", "hold the power button", "hold10", number{[]string{"hold"}, nil, false, nil, "hold %s s"}},
+				{"firmware_key", "key for the firmware's page", "firmware-key:F2",
+					text{"firmware-key:", "%s opens the firmware's page", anyText}}}},
 		{word: "covers", list: "", items: true, loose: []string{"covers"},
 			example: `covers QA14-3 note:"brighter display"`, fields: []field{
 				{"covers", "also holds for", "QA14-3", looseList{}},

@@ -77,7 +77,9 @@ var Items = []ItemSpec{
 		{"id", "Id", "such as dimm1", "id", nil}, {"form", "Form", "", "choice", hw.ModuleForms.Terms()},
 		{"channel", "Channel", "A", "text", nil},
 		{"channels", "or several channels", "A, B", "list", nil}, {"max_module_gb", "Largest module", "GB", "dec", nil},
-		{"reach", "Behind the step", "", "choice", nil}}},
+		{"reach", "Behind the step", "", "choice", nil},
+		{"advice", "Advice for whoever works there", "lift the left edge first", "list", nil},
+		{"firmware", "From this firmware on", "1.14", "text", nil}}},
 	{List: "memory/soldered", Name: "soldered memory", Verb: "Add soldered memory", Placed: true, Fields: []FieldSpec{
 		{"id", "Id", "such as onboard", "id", nil}, {"capacity_gb", "Capacity", "GB", "dec", nil},
 		{"channel", "Channel", "A", "text", nil},
@@ -105,7 +107,10 @@ var Items = []ItemSpec{
 		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil},
 		{"carry_over", "Moves to the new part", "screw, pad", "list", nil},
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
-		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}}},
+		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()},
+		{"lead_mm", "Connectors of its leads", "mm", "dec", nil},
+		{"advice", "Advice for whoever works there", "lift the left edge first", "list", nil},
+		{"firmware", "From this firmware on", "1.14", "text", nil}}},
 	{List: "bays", Name: "drive bay", Verb: "Add a bay", Placed: true, Groups: map[string]Group{
 		"id": {"Which it is", "bay25, takes 7 mm, SATA"}, "connector": {"What it needs", "connector needs bay-cable; caddy fitted"},
 		"carry_over": {"How a part is held", "PH0, M3x3, out of the old one"}}, Fields: []FieldSpec{
@@ -119,7 +124,9 @@ var Items = []ItemSpec{
 		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil},
 		{"carry_over", "Moves to the new part", "screw, pad", "list", nil},
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
-		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()}}},
+		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()},
+		{"advice", "Advice for whoever works there", "lift the left edge first", "list", nil},
+		{"firmware", "From this firmware on", "1.14", "text", nil}}},
 	{List: "batteries", Name: "battery pack", Verb: "Add a pack", Placed: true, Groups: map[string]Group{
 		"id": {
 			"Which it is",
@@ -129,7 +136,9 @@ var Items = []ItemSpec{
 		{"nominal_v", "Nominal", "V", "dec", nil}, {"series", "Cells in series", "", "int", nil},
 		{"part_numbers", "Part numbers", "", "list", nil}, {"excludes", "Not together with", "place ids", "list", nil},
 		{"carry_over", "Moves to the new pack", "", "list", nil},
-		{"only_on", "Only on the configuration", "", "text", nil}}},
+		{"only_on", "Only on the configuration", "", "text", nil},
+		{"advice", "Advice for whoever works there", "lift the left edge first", "list", nil},
+		{"firmware", "From this firmware on", "1.14", "text", nil}}},
 	{List: "fasteners", Name: "screw group", Verb: "Add a screw group", Fields: []FieldSpec{
 		{"id", "Id", "such as cover-long", "id", nil}, {"count", "How many", "", "int", nil},
 		{"bit", "Bit", "PH0", "text", nil}, {"length_mm", "Length", "mm", "dec", nil},
@@ -182,12 +191,15 @@ var Items = []ItemSpec{
 		{"settled/as", "It was", "a place id, or nothing", "text", nil},
 		{"settled/on", "Seen on", "2026-05-14", "text", nil}, {"settled/by", "Seen by", "", "text", nil}}},
 	{List: "shapes", Name: "shape", Verb: "Draw a shape", Placed: true, Fields: []FieldSpec{
-		{"id", "Id", "such as blower", "id", nil}, {"what", "What it is", "fan, heat sink, speaker", "text", nil}}},
+		{"id", "Id", "such as blower", "id", nil}, {"what", "What it is", "fan, heat sink, pad, pipe", "text", nil},
+		{"thickness_mm", "Thickness", "mm", "dec", nil}, {"faces", "Faces", "", "choice", hw.FacesWays.Terms()},
+		{"under", "Under the part in", "place id", "text", nil}}},
 	{List: "", Name: "model as a whole", Fields: []FieldSpec{
 		{"battery_reach", "Battery behind the step", "", "choice", nil},
 		{"fixed", "Fixed: only with the board", "processor, graphics", "list", nil},
 		{"quirks", "Quirks", "charger-to-wake, lid-powers-on", "list", hw.Quirks.Terms()},
-		{"hold_s", "Hold the power button", "s", "dec", nil}, {"covers", "Also holds for the codes", "", "list", nil},
+		{"hold_s", "Hold the power button", "s", "dec", nil},
+		{"firmware_key", "Key for the firmware's page", "F2", "text", nil}, {"covers", "Also holds for the codes", "", "list", nil},
 		{"covers_note", "What differs on them", "", "text", nil},
 		{"board", "Main board's corners", "mm, as 8 6, 306 6, 306 112", "board", nil}}},
 }

@@ -3,6 +3,7 @@ package plans
 import (
 	"slices"
 
+	"yembo/core/card"
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/teardown"
@@ -130,6 +131,28 @@ func (v *planView) askReach(p *jobs.Planned) {
 			x.Steps = append(x.Steps, hw.Term[string]{Word: ch.Steps[i].ID, Says: hw.LowerFirst(draw.BareStep(ch, &ch.Steps[i]))})
 			if down[i] {
 				x.Proposed = ch.Steps[i].ID
+			}
+		}
+	}
+}
+
+// adviceRow is what the record says to whoever works at a place.
+type adviceRow struct {
+	Place string
+	Texts []string
+}
+
+// advise lists what the record says of the places that the options shown change, each once.
+func (v *planView) advise(p *jobs.Planned, shown []*plan.Option) {
+	said := map[string]bool{}
+	for _, o := range shown {
+		for _, a := range o.Actions {
+			if a.Do == plan.DoKeep || said[a.Place] {
+				continue
+			}
+			said[a.Place] = true
+			if texts := card.Advice(p.Record.Chassis, a.Place); len(texts) > 0 {
+				v.Advice = append(v.Advice, adviceRow{a.Place, texts})
 			}
 		}
 	}

@@ -115,6 +115,7 @@ type planView struct {
 	Shared             []sharedLine
 	Fetch              []fetchRow
 	Reach              []reachAsk
+	Advice             []adviceRow
 	FetchMore          int
 	Worths             *worthView
 	Rate               string
@@ -355,6 +356,11 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 	v.Shared = setBeside(v.Columns, options, cur)
 	v.worthFetching(p)
 	v.askReach(p)
+	var looked []*plan.Option
+	for _, id := range order {
+		looked = append(looked, options[id])
+	}
+	v.advise(p, looked)
 	v.weighRisk(p.Plan, st, p.Request.Practice.RiskCents.Or(hw.UsualRiskCents), cur, p.Words, letters)
 	if p.Request.Goals != (hw.Goals{}) {
 		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,
