@@ -375,7 +375,7 @@ func (m *maker) how(st *hw.Step) []string {
 		out = append(out, hw.Connectors.Says(st.Connector))
 	}
 	if st.Toward != "" {
-		out = append(out, hw.Towards.Says(st.Toward))
+		out = append(out, hw.TowardArrows[st.Toward]+" "+hw.Towards.Says(st.Toward))
 	}
 	if st.Tool != "" {
 		out = append(out, "with the "+st.Tool)

@@ -118,7 +118,7 @@ func TestCard(t *testing.T) {
 			want: []string{"loosen 1 3 2 4"}},
 		"pushed, and loosened as printed": {o: plan.Option{Services: []string{"repaste"}},
 			change: func(ch *hw.Chassis) { ch.Steps[2].Toward, ch.Steps[6].Loosen = hw.TowardHinge, hw.LoosenAsPrinted },
-			want:   []string{"down: Unclip the cover | towards the hinge | with the pick", "loosen 1 3 2 4"}},
+			want:   []string{"down: Unclip the cover | ↑ towards the hinge | with the pick", "loosen 1 3 2 4"}},
 		"loosened reversed": {o: plan.Option{Services: []string{"repaste"}}, printed: true,
 			change: func(ch *hw.Chassis) { ch.Steps[6].Loosen = hw.LoosenReversed }, want: []string{"loosen 4 2 3 1"}},
 		"what the record says there": {o: plan.Option{Actions: []plan.Action{add("dimm1", "mem", ""), add("wlan", "card", "wifi5")}},

@@ -100,6 +100,26 @@ func TestZoom(t *testing.T) {
 	if z := ZoomOf(ch, &run.Step{Kind: run.Down, ID: "unknown"}); !z.Whole || z.Spot != nil {
 		t.Errorf("a step that nobody placed: %+v", z)
 	}
+	// A cover is pushed towards the hinge, which is up in the drawing, and comes back down.
+	ch.Steps = []hw.Step{{ID: "cover", Verb: hw.Slide, Toward: hw.TowardHinge, At: &hw.At{X: hw.DecOf(100), Y: hw.DecOf(90)}},
+		{ID: "lift", Verb: hw.Lift, Toward: hw.TowardUp}}
+	ends := func(kind run.Kind) (from, to float64) {
+		var x float64
+		z := ZoomOf(ch, &run.Step{Kind: kind, ID: "cover", At: ch.Steps[0].At})
+		if _, err := fmt.Sscanf(z.Arrow, "M%f %fL%f %f", &x, &from, &x, &to); err != nil {
+			t.Fatalf("%q: %v", z.Arrow, err)
+		}
+		return from, to
+	}
+	if from, to := ends(run.Down); to >= from {
+		t.Errorf("the arrow goes from %v to %v", from, to)
+	}
+	if from, to := ends(run.Up); to <= from {
+		t.Errorf("on the way back it goes from %v to %v", from, to)
+	}
+	if z := ZoomOf(ch, &run.Step{Kind: run.Down, ID: "lift"}); z.Arrow != "" {
+		t.Errorf("straight up is drawn as %q", z.Arrow)
+	}
 	cells := FitCellsOf(
 		ch,
 		&card.Fit{

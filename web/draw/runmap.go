@@ -36,6 +36,7 @@ type RunZoom struct {
 	Screws     []ZoomScrew
 	Spot       *Box
 	Unplaced   []string // letters of screws whose holes are not recorded
+	Arrow      string   // a path: which way the part goes, "" for none
 	Unit       float64  // a px on the screen, in the window's measure
 }
 
@@ -163,7 +164,40 @@ func ZoomOf(ch *hw.Chassis, s *run.Step) *RunZoom {
 		x0, y0, x1, y1, z.Whole = 0, 0, width, depth, true
 	}
 	z.window(x0, y0, x1, y1, width, depth)
+	z.arrow(ch, s)
 	return z
+}
+
+// arrow draws which way a part is pushed, pulled or slid: from where the step is done, the other way on the way back.
+func (z *RunZoom) arrow(ch *hw.Chassis, s *run.Step) {
+	i := ch.StepByID(s.ID)
+	if i < 0 || s.Kind != run.Down && s.Kind != run.Up {
+		return
+	}
+	dx, dy := 0.0, 0.0
+	switch ch.Steps[i].Toward {
+	case hw.TowardHinge:
+		dy = -1
+	case hw.TowardFront:
+		dy = 1
+	case hw.TowardLeft:
+		dx = -1
+	case hw.TowardRight:
+		dx = 1
+	case hw.TowardUp, "":
+		return // straight up is not in the plane of the drawing: the words say it
+	}
+	if s.Kind == run.Up && ch.Steps[i].BackBefore == "" {
+		dx, dy = -dx, -dy
+	}
+	x, y := z.X+z.W/2, z.Y+z.H/2
+	if z.Spot != nil {
+		x, y = z.Spot.X+z.Spot.W/2, z.Spot.Y+z.Spot.H/2
+	}
+	long, head := 46*z.Unit, 12*z.Unit
+	tx, ty := x+dx*long, y+dy*long
+	z.Arrow = fmt.Sprintf("M%.1f %.1fL%.1f %.1fM%.1f %.1fL%.1f %.1fL%.1f %.1f", x, y, tx, ty,
+		tx-dx*head-dy*head, ty-dy*head-dx*head, tx, ty, tx-dx*head+dy*head, ty-dy*head+dx*head)
 }
 
 // spotOf is where a step is done, in mm: at its own place, or that of the part it serves.

@@ -417,6 +417,11 @@ func (v *planView) drawChosen(p *jobs.Planned) {
 			o = x
 		}
 	}
+	for i := range p.Plan.Options {
+		if o == nil && p.Plan.Options[i].ID == p.Plan.Picks.Recommended {
+			o = &p.Plan.Options[i]
+		}
+	}
 	if o == nil && len(p.Plan.Options) > 0 {
 		o = &p.Plan.Options[0]
 	}
