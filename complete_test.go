@@ -15,6 +15,7 @@ import (
 	"yembo/shop/stock"
 
 	"yembo/core/card"
+	"yembo/core/grade"
 	"yembo/core/hw"
 	"yembo/core/money"
 	"yembo/core/proof"
@@ -111,6 +112,7 @@ var tables = map[string]kind{
 	"draw.placeShapes": {"hw", "PlaceKind"}, "hw.placeLists": {"hw", "PlaceKind"}, "hw.placeSays": {"hw", "PlaceKind"},
 	"hw.Purposes": {"hw", "Purpose"}, "hw.Quirks": {"hw", "Quirk"}, "hw.Refusals": {"hw", "Refusal"}, "hw.Sides": {"hw", "Side"},
 	"hw.Sources": {"hw", "Source"}, "hw.Towards": {"hw", "Toward"}, "hw.FacesWays": {"hw", "Faces"},
+	"grade.Kinds":     {"grade", "Kind"},
 	"hw.LoosenOrders": {"hw", "LoosenOrder"}, "hw.Verbs": {"hw", "Verb"}, "card.TrialWhens": {"card", "TrialWhen"},
 	"draw.saysPiece": {"draw", "PieceState"}, "money.Kinds": {"money", "Kind"}, "proof.Table": {"proof", "Code"},
 	"proof.Froms": {"proof", "From"}, "proof.Judgeds": {"proof", "Judged"}, "quote.OldPartsWays": {"quote", "OldParts"},
@@ -166,9 +168,9 @@ var vocabularies = map[string]any{
 	"hw.Builds": hw.Builds, "hw.MemoryTypes": hw.MemoryTypes, "hw.ModuleForms": hw.ModuleForms,
 	"hw.Purposes": hw.Purposes, "hw.Refusals": hw.Refusals, "hw.Coolings": hw.Coolings, "hw.ECCUses": hw.ECCUses,
 	"hw.RotationalUses": hw.RotationalUses, "hw.Towards": hw.Towards,
-	"hw.FacesWays": hw.FacesWays, "hw.LoosenOrders": hw.LoosenOrders,
-	"hw.ClockedUses":    hw.ClockedUses,
-	"hw.DriveForms":     hw.DriveForms, "hw.Standards": hw.Standards, "hw.Connectors": hw.Connectors,
+	"hw.FacesWays": hw.FacesWays, "grade.Kinds": grade.Kinds, "hw.LoosenOrders": hw.LoosenOrders,
+	"hw.ClockedUses": hw.ClockedUses,
+	"hw.DriveForms":  hw.DriveForms, "hw.Standards": hw.Standards, "hw.Connectors": hw.Connectors,
 	"hw.Sides": hw.Sides, "hw.Quirks": hw.Quirks, "hw.Sources": hw.Sources, "hw.PartKinds": hw.PartKinds,
 	"hw.Origins": hw.Origins, "hw.LimitPractices": hw.LimitPractices, "hw.Pairings": hw.Pairings,
 	"hw.Migrations": hw.Migrations, "hw.FixingsFrom": hw.FixingsFrom, "hw.PartitionTables": hw.PartitionTables,

@@ -16,6 +16,7 @@ import (
 	"unicode/utf8"
 
 	"yembo/core/card"
+	"yembo/core/grade"
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/quote"
@@ -208,6 +209,8 @@ type Settings struct {
 	Backups string `json:"backups,omitempty"`
 	// Pricing is how quotes and invoices are made.
 	Pricing Pricing `json:"pricing,omitzero"`
+	// Grade is how much each kind counts in how easily a model is upgraded, where it is not as usual.
+	Grade grade.Weights `json:"grade_weights,omitempty"`
 	// Largest is the table of the largest modules made, by form and type, in GB.
 	Largest memory.LargestModule `json:"largest_modules,omitempty"`
 }
@@ -268,6 +271,20 @@ func (s *Base) Settings(ctx context.Context) (Settings, error) {
 		return err
 	})
 	return out, err
+}
+
+// checkGrade adds a fault for each weight out of its range, and where nothing counts.
+func checkGrade(faults *hw.Faults, w grade.Weights) {
+	sum := 0
+	for _, t := range grade.Kinds {
+		n := w.Of(t.Word)
+		if sum += n; n < 0 || n > grade.MostWeight {
+			faults.Add("/grade/"+string(t.Word), hw.FaultRange, strconv.Itoa(n), fmt.Sprintf("0 to %d", grade.MostWeight))
+		}
+	}
+	if sum == 0 {
+		faults.Add("/grade/"+string(grade.Memory), hw.FaultRange, "0", "one kind at least counts")
+	}
 }
 
 // checkPractice adds a fault for each word that a practice does not know.
@@ -337,6 +354,7 @@ func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 		}
 	}
 	checkPractice(&faults, &next.Practice)
+	checkGrade(&faults, next.Grade)
 	s.checkBackups(&faults, next.Backups)
 	checkService(&faults, next.SupplierService)
 	next.Floor.check(&faults)

@@ -11,6 +11,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/card"
+	"yembo/core/grade"
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/quote"
@@ -22,6 +23,7 @@ import (
 type settingsView struct {
 	*form.Form
 	Limits, Pairings, Migrations, Spinning []hw.Term[string]
+	Grades                                 []hw.Term[string]
 	Standards, Papers, Ways                []hw.Term[string]
 	Trials                                 []hw.Term[string]
 	Largest                                []largestField
@@ -63,7 +65,8 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 	if err != nil {
 		return err
 	}
-	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Spinning: hw.RotationalUses.Terms(), Pairings: hw.Pairings.Terms(),
+	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Spinning: hw.RotationalUses.Terms(), Grades: grade.Kinds.Terms(),
+		Pairings:   hw.Pairings.Terms(),
 		Migrations: hw.Migrations.Terms(),
 		Papers:     kit.Papers, Days: weekDays(), Whens: quote.Whens.Terms(),
 		Ways: []hw.Term[string]{{Word: base.LoosenReversed, Says: "in the printed order reversed"},
@@ -134,6 +137,12 @@ func (s *pages) saveSettings(c *echo.Context) error {
 		AccessPoint: form.Choose(f, "/practice/access_point", hw.Standards),
 		AllowBay:    yes("/practice/allow_bay"), AllowOrder: yes("/practice/allow_order"),
 		AllowUnlistedBattery: yes("/practice/allow_unlisted_battery"), RiskCents: f.Cents("/practice/risk_cents")}
+	next.Grade = grade.Weights{}
+	for _, t := range grade.Kinds {
+		if n, told := f.Whole("/grade/" + string(t.Word)).Get(); told && n != grade.Usual.Of(t.Word) {
+			next.Grade[t.Word] = n
+		}
+	}
 	next.Largest = memory.LargestModule{}
 	for form, row := range how.LargestModules() {
 		next.Largest[form] = map[hw.MemoryType]hw.Dec{}

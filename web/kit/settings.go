@@ -12,6 +12,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/grade"
 	"yembo/core/hw"
 	"yembo/web/form"
 )
@@ -74,6 +75,9 @@ func SettingsTyped(how *base.Settings) url.Values {
 		if on {
 			set(name, "yes")
 		}
+	}
+	for _, t := range grade.Kinds {
+		set("/grade/"+string(t.Word), strconv.Itoa(how.Grade.Of(t.Word)))
 	}
 	for form, row := range how.LargestModules() {
 		for kind, gb := range row {

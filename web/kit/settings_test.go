@@ -5,6 +5,7 @@ import (
 	"testing"
 	"yembo/shop/base"
 
+	"yembo/core/grade"
 	"yembo/core/hw"
 )
 
@@ -13,6 +14,7 @@ var elsewhere = map[string]bool{"Largest": true}
 
 // otherwise gives a setting another value where that takes more than a word or a number.
 var otherwise = map[string]func(how *base.Settings){
+	"Grade":    func(how *base.Settings) { how.Grade = grade.Weights{grade.Cooling: 4} },
 	"Practice": func(how *base.Settings) { how.Practice.MemoryLimit = hw.Known(hw.LimitProven) },
 }
 

@@ -25,6 +25,7 @@ func Routes(g *echo.Group, site *kit.Site) {
 	g.POST("/models/import/take", s.takeImport)
 	g.POST("/models/import/take-records", s.takeBundle)
 	g.GET("/models/export", s.exportModels)
+	g.GET("/models/compare", s.compareModels)
 	g.GET("/models/:id/export-with-photos", s.exportWithPhotos)
 	g.GET("/models/:id/export", s.exportModel)
 	g.GET("/models/:id", s.showModel)

@@ -1,0 +1,370 @@
+package record
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"yembo/core/evidence"
+	"yembo/core/grade"
+	"yembo/core/hw"
+	"yembo/core/memory"
+	"yembo/core/plan"
+	"yembo/shop/base"
+	"yembo/shop/jobs"
+	"yembo/web/draw"
+	"yembo/web/form"
+	"yembo/web/kit"
+)
+
+// mostCompared is how many models stand beside each other.
+const mostCompared = 3
+
+// compareView is up to three models for one question: what can be replaced, how deep, how far, and what it costs.
+type compareView struct {
+	*form.Form
+	Names       []kit.PartChoice // of the models, to be chosen from
+	Chosen      []string         // what was typed, by field
+	Asked       string
+	Head, Why   string // the verdict, and what it hangs on
+	Columns     []compareColumn
+	Rule        []string // how the grade is reckoned
+	Rate        string
+	Wish        bool
+	NotFound    []string
+	Compare     string // the title
+	Steps       int
+	WeightWords string
+}
+
+// compareColumn is one model.
+type compareColumn struct {
+	ID, Name, Sub string
+	Plain         *draw.Plain
+	Grade         grade.Grade
+	Rows          []gradeRow
+	Plumb         *draw.Plumb
+	Memory        []string
+	MemoryBars    []memoryBar
+	Drives        []string
+	Pack          []string
+	Cost          string
+	Asked         []string
+	Unknown       []string
+	MoreUnknown   int
+	best          int // of the plan's options, -1 for none that does all that was asked
+	plan          *plan.Plan
+}
+
+// gradeRow is a kind with its ten boxes: kept, or why lost.
+type gradeRow struct {
+	Kind, Place string
+	Boxes       []string // "" kept, "-" nothing there, else the letter
+	Sum         string
+	Points      int
+	Says        string // fixed, not known
+}
+
+// memoryBar is a part of the memory that a model can hold, in GB.
+type memoryBar struct {
+	X, W     float64
+	Label    string
+	Soldered bool
+}
+
+// compareModels sets models beside each other.
+func (s *pages) compareModels(c *echo.Context) error {
+	ctx := c.Request().Context()
+	f := form.Of(c, c.QueryParams())
+	v := compareView{Form: f, Compare: "Compare models"}
+	goals := hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb")}
+	briefs, err := s.Shop.Briefs(ctx, "", 400)
+	if err != nil {
+		return err
+	}
+	known := map[string]string{}
+	for _, b := range briefs {
+		v.Names = append(v.Names, kit.PartChoice{ID: b.ID, Name: b.Name})
+		known[strings.ToLower(b.Name)], known[b.ID] = b.ID, b.ID
+	}
+	var ids []string
+	for _, typed := range kit.AtMost(mostCompared, f.Values["m"]) {
+		typed = strings.TrimSpace(typed)
+		v.Chosen = append(v.Chosen, typed)
+		id := known[strings.ToLower(typed)]
+		switch {
+		case typed == "" || slices.Contains(ids, id):
+		case id == "":
+			v.NotFound = append(v.NotFound, typed)
+		default:
+			ids = append(ids, id)
+		}
+	}
+	for len(v.Chosen) < mostCompared {
+		v.Chosen = append(v.Chosen, "")
+	}
+	list, how, err := s.Shop.CompareModels(ctx, ids, goals)
+	if err != nil && !f.Take(err) {
+		return err
+	}
+	v.Rate = hw.Money(how.Currency, how.LabourRate)
+	v.fill(list, &how, goals)
+	status := http.StatusOK
+	if f.Count() > 0 {
+		status = http.StatusUnprocessableEntity
+	}
+	return s.Render(c, status, "compare", v.Compare, "models", v)
+}
+
+func (v *compareView) fill(list []jobs.ModelBeside, how *base.Settings, goals hw.Goals) {
+	v.Wish = goals != (hw.Goals{})
+	if v.Wish {
+		v.Asked = kit.WishWords(&hw.Request{Goals: goals}, nil)
+	}
+	for i := range list {
+		v.Steps = max(v.Steps, draw.DeepestOf(list[i].Chassis))
+	}
+	for i := range list {
+		v.Columns = append(v.Columns, columnOf(&list[i], how, v.Steps))
+	}
+	var words []string
+	for _, t := range grade.Kinds {
+		words = append(words, fmt.Sprintf("%s %d", hw.LowerFirst(t.Says), how.Grade.Of(t.Word)))
+	}
+	v.WeightWords = strings.Join(words, ", ")
+	v.judge(how)
+}
+
+func columnOf(x *jobs.ModelBeside, how *base.Settings, steps int) compareColumn {
+	ch := x.Chassis
+	facts := evidence.Facts(ch.Findings)
+	disputed := 0
+	for i := range facts {
+		if facts[i].Disputed {
+			disputed++
+		}
+	}
+	c := compareColumn{ID: ch.ID, Name: ch.Name(), Plain: draw.PlainOf(ch), Grade: grade.Make(ch, how.Grade),
+		Plumb: draw.PlumbOf(ch, steps),
+		plan:  x.Plan, best: -1}
+	sub := []string{}
+	if ch.Code != "" {
+		sub = append(sub, ch.Code)
+	}
+	if year, told := ch.Year.Get(); told {
+		sub = append(sub, fmt.Sprint(year))
+	}
+	sub = append(sub, countWords(len(facts), "fact", "facts"))
+	if disputed > 0 {
+		sub = append(sub, fmt.Sprintf("%d disputed", disputed))
+	}
+	sub = append(sub, countWords(x.Machines, "machine here", "machines here"))
+	c.Sub = strings.Join(sub, ", ")
+	c.grades()
+	c.ceiling(ch, how)
+	c.asked(x, how)
+	open := evidence.ToFindOut(ch)
+	for i := range facts {
+		if facts[i].Disputed {
+			c.Unknown = append(c.Unknown, hw.FactSays(facts[i].Path)+" is disputed")
+		}
+	}
+	for _, o := range open {
+		c.Unknown = append(c.Unknown, hw.FactSays(o.Path)+": "+o.How)
+	}
+	const most = 5
+	if n := len(c.Unknown); n > most {
+		c.Unknown, c.MoreUnknown = c.Unknown[:most], n-most
+	}
+	return c
+}
+
+// Possible reports whether all that was asked can be done.
+func (c *compareColumn) Possible() bool { return c.best >= 0 }
+
+func countWords(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+func (c *compareColumn) grades() {
+	for i := range c.Grade.Rows {
+		r := &c.Grade.Rows[i]
+		row := gradeRow{Kind: grade.Kinds.Says(r.Kind), Place: r.Place, Points: r.Points, Sum: fmt.Sprintf("%d × %d",
+			r.Points, r.Weight)}
+		switch {
+		case !r.Known:
+			row.Says = "not known: counts nothing"
+		case r.Fixed:
+			row.Says = "fixed"
+		default:
+			for k := range grade.Full {
+				box := ""
+				if k >= r.Points {
+					box = string(r.Lost[k-r.Points])
+				}
+				row.Boxes = append(row.Boxes, box)
+			}
+		}
+		c.Rows = append(c.Rows, row)
+	}
+}
+
+// ceiling says how far each kind goes.
+func (c *compareColumn) ceiling(ch *hw.Chassis, how *base.Settings) {
+	mem := ch.Mem()
+	limits := mem.Limits
+	for _, l := range []struct {
+		gb    hw.Maybe[hw.Dec]
+		words string
+	}{{limits.Maker, "maker's limit %s GB"}, {limits.Proven, "proven %s GB"}, {limits.Controller, "controller's limit %s GB"}} {
+		if gb, told := l.gb.Get(); told {
+			c.Memory = append(c.Memory, fmt.Sprintf(l.words, gb))
+		}
+	}
+	x, sum := 0.0, hw.Dec(0)
+	bar := func(gb hw.Dec, label string, soldered bool) {
+		w := gb.Float() * 3.4
+		c.MemoryBars = append(c.MemoryBars, memoryBar{x, w, label, soldered})
+		x += w
+		sum += gb
+	}
+	for i := range mem.Soldered {
+		bar(mem.Soldered[i].Capacity, mem.Soldered[i].Capacity.String(), true)
+	}
+	for i := range mem.Sockets {
+		if gb, told := mem.Sockets[i].MaxModule.Get(); told {
+			bar(gb, gb.String(), false)
+		}
+	}
+	if _, words, ok := memory.Reachable(ch, &hw.Machine{}, how.LargestModules()); ok {
+		c.Memory = append(c.Memory, "the sockets hold "+words)
+	}
+	if len(c.Memory) == 0 {
+		c.Memory = []string{"how far it goes is not recorded"}
+	}
+	for i := range ch.Slots {
+		if s := &ch.Slots[i]; s.Purpose == hw.ForStorage {
+			c.Drives = append(c.Drives, s.ID+": "+slotTakes(s))
+		}
+	}
+	for i := range ch.Bays {
+		b := &ch.Bays[i]
+		c.Drives = append(c.Drives, b.ID+": "+hw.DriveForms.Says(b.Form)+", "+strings.Join(b.Words(), ", "))
+	}
+	if ch.Slots == nil || ch.Bays == nil {
+		c.Drives = append(c.Drives, "nobody looked for all places of drives")
+	}
+	for i := range ch.Batteries {
+		c.Pack = append(c.Pack, ch.Batteries[i].ID+": "+draw.EnergyWords(&ch.Batteries[i]))
+	}
+	if ch.Batteries == nil {
+		c.Pack = []string{"not recorded"}
+	}
+}
+
+// asked says what the wish costs on a machine of the model in which nothing is fitted.
+func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
+	if x.Plan == nil {
+		return
+	}
+	for i := range x.Plan.Options {
+		if o := &x.Plan.Options[i]; o.ID == x.Plan.Picks.Recommended && o.MeetsAll {
+			c.best = i
+		}
+	}
+	if c.best < 0 {
+		c.Cost = "Not possible."
+		if x.Plan.Verdict == plan.Enough {
+			c.Cost = "Enough as it comes."
+		}
+		for _, u := range x.Plan.Unmet {
+			c.Asked = append(c.Asked, plan.GoalSays(u.Goal)+": "+u.Text)
+		}
+		return
+	}
+	o := &x.Plan.Options[c.best]
+	c.Cost = hw.Money(how.Currency, o.TotalCents)
+	when := "nobody says when the parts come"
+	if days, told := o.ReadyInDays.Get(); told && days == 0 {
+		when = "parts in stock"
+	} else if told {
+		when = countWords(days, "day for the parts", "days for the parts")
+	}
+	c.Asked = append(c.Asked, o.Minutes.String()+" min, "+when)
+	for _, consent := range o.Consents {
+		c.Asked = append(c.Asked, "asks for a consent: "+consent.Row().Says)
+	}
+	if o.Risk.Points > 0 {
+		var why []string
+		for _, r := range o.Risk.Reasons {
+			if r.Points > 0 {
+				why = append(why, r.Code.Row().Says)
+			}
+		}
+		c.Asked = append(c.Asked, countWords(o.Risk.Points, "risk point", "risk points")+": "+strings.Join(slices.Compact(why), ", "))
+	}
+}
+
+// judge says which of the models, on what condition, and why not the others.
+func (v *compareView) judge(how *base.Settings) {
+	if len(v.Columns) == 0 {
+		return
+	}
+	best := 0
+	for i := range v.Columns {
+		a, b := &v.Columns[i], &v.Columns[best]
+		switch {
+		case v.Wish && (a.best >= 0) != (b.best >= 0):
+			if a.best >= 0 {
+				best = i
+			}
+		case v.Wish && a.best >= 0:
+			worth := how.Practice.RiskCents.Or(hw.UsualRiskCents)
+			if a.plan.Options[a.best].WithRisk(worth) < b.plan.Options[b.best].WithRisk(worth) {
+				best = i
+			}
+		case a.Grade.Percent() > b.Grade.Percent():
+			best = i
+		}
+	}
+	c := &v.Columns[best]
+	v.Head = c.Name
+	if len(v.Columns) == 1 {
+		v.Head = fmt.Sprintf("%s: %d of 100", c.Name, c.Grade.Percent())
+	}
+	var why []string
+	if len(v.Columns) > 1 {
+		for i := range v.Columns {
+			x := &v.Columns[i]
+			words := fmt.Sprintf("%s %d of 100", x.Name, x.Grade.Percent())
+			switch {
+			case v.Wish && x.best >= 0:
+				words += ", " + v.Asked + " for " + x.Cost
+			case v.Wish:
+				words += ", which does not get to " + v.Asked
+			}
+			why = append(why, words)
+		}
+	}
+	if v.Wish && c.best < 0 {
+		v.Head = "None of them gets to " + v.Asked
+		if len(v.Columns) == 1 {
+			v.Head = c.Name + " does not get to " + v.Asked
+		}
+	} else if v.Wish {
+		for _, consent := range c.plan.Options[c.best].Consents {
+			if consent == hw.ConsentBeyondMaker {
+				v.Head += ", if the maker's limit may be passed"
+			}
+		}
+	}
+	if v.Why = strings.Join(why, "; "); v.Why != "" {
+		v.Why += "."
+	}
+}
