@@ -18,7 +18,7 @@ var tables = map[string][][]string{
 	"form": {hw.ModuleForms.Words(), hw.DriveForms.Words()}, "purpose": {hw.Purposes.Words()},
 	"protocols": {hw.Interfaces.Words()}, "refuses": {hw.Refusals.Words()}, "cooling": {hw.Coolings.Words()},
 	"ecc": {hw.ECCUses.Words()}, "rotational": {hw.RotationalUses.Words()}, "clocked": {hw.ClockedUses.Words()},
-	"toward":    {hw.Towards.Words()}, "faces": {hw.FacesWays.Words()}, "loosen": {hw.LoosenOrders.Words()},
+	"toward": {hw.Towards.Words()}, "faces": {hw.FacesWays.Words()}, "loosen": {hw.LoosenOrders.Words()},
 	"old_parts": {quote.OldPartsWays.Words()},
 	"what":      {proof.Whats.Words()}, "code": {proof.Codes()},
 	"from":      {hw.FixingsFrom.Words()},

@@ -121,7 +121,7 @@ func (s *pages) modelPageWith(c *echo.Context, status int, notice string, copied
 	if err != nil {
 		return err
 	}
-	view := buildModelView(r.Chassis)
+	view := buildModelView(r.Chassis, s.Settings(c))
 	if view.Learned, err = s.Shop.LearnedOf(c.Request().Context(), r.Chassis.ID); err != nil {
 		return err
 	}

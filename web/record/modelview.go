@@ -108,7 +108,7 @@ func toFindOut(ch *hw.Chassis) []unknownRow {
 	return out
 }
 
-func buildModelView(ch *hw.Chassis) modelView {
+func buildModelView(ch *hw.Chassis, how *base.Settings) modelView {
 	v := modelView{ID: ch.ID, Name: ch.Name(), Code: ch.Code, Kind: hw.Builds.Says(ch.Kind), Covers: ch.Covers,
 		Inside: draw.Model(ch, draw.Desk)}
 	if y, ok := ch.Year.Get(); ok {
@@ -153,7 +153,7 @@ func buildModelView(ch *hw.Chassis) modelView {
 		v.Places = append(v.Places, p)
 	}
 	v.Unknown = toFindOut(ch)
-	if l := memory.InForce(ch, nil, hw.LimitMaker, memory.Largest()); l.Unreachable {
+	if l := memory.InForce(ch, nil, how.Practice.MemoryLimit.Or(hw.LimitMaker), how.LargestModules()); l.Unreachable {
 		v.Ceiling = "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
 	// Disputes about places that this page does not list stand with the others.

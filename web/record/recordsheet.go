@@ -11,6 +11,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/memory"
 	"yembo/core/teardown"
+	"yembo/shop/base"
 	"yembo/web/draw"
 	"yembo/web/kit"
 )
@@ -158,15 +159,15 @@ func fixedWords(ch *hw.Chassis) []string {
 // how it is known, the screws and the steps.
 type sheetView struct {
 	modelView
-	Paper   string
-	Fixed   []string
-	Limit   string
-	Screws  []screwRow
-	Steps   []stepRow
-	All     []findingFact
-	More    int // facts that found no room
-	Changed string
-	Short   bool // the first page alone
+	Paper          string
+	Fixed          []string
+	Limit, LimitBy string // of memory, and by which practice
+	Screws         []screwRow
+	Steps          []stepRow
+	All            []findingFact
+	More           int // facts that found no room
+	Changed        string
+	Short          bool // the first page alone
 
 	CoversNote  string
 	MoreUnknown int // open facts beyond those that the page names
@@ -198,7 +199,7 @@ func (s *pages) showBench(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := buildModelView(r.Chassis)
+	v := buildModelView(r.Chassis, s.Settings(c))
 	v.Inside = draw.Model(r.Chassis, draw.Bench)
 	if v.Photos, err = s.photosOf(c, r.Chassis.ID); err != nil {
 		return err
@@ -211,7 +212,7 @@ func (s *pages) showSheet(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	v := buildSheet(r.Chassis)
+	v := buildSheet(r.Chassis, s.Settings(c))
 	if v.Paper, err = s.PaperOf(c); err != nil {
 		return err
 	}
@@ -219,12 +220,12 @@ func (s *pages) showSheet(c *echo.Context) error {
 	return s.Render(c, http.StatusOK, "sheet", "Record of "+v.Name, "models", v)
 }
 
-func buildSheet(ch *hw.Chassis) sheetView {
-	v := sheetView{modelView: buildModelView(ch), Fixed: fixedWords(ch), CoversNote: ch.CoversNote}
+func buildSheet(ch *hw.Chassis, how *base.Settings) sheetView {
+	v := sheetView{modelView: buildModelView(ch, how), Fixed: fixedWords(ch), CoversNote: ch.CoversNote}
 	v.MoreUnknown = max(len(v.Unknown)-sheetUnknown, 0)
-	l := memory.InForce(ch, nil, hw.LimitMaker, memory.Largest())
-	if gb, ok := l.GB.Get(); ok {
-		v.Limit = gb.String() + " GB"
+	practice := how.Practice.MemoryLimit.Or(hw.LimitMaker)
+	if gb, ok := memory.InForce(ch, nil, practice, how.LargestModules()).GB.Get(); ok {
+		v.Limit, v.LimitBy = gb.String()+" GB", hw.LimitPractices.Says(practice)
 	}
 	for i := range ch.Fasteners {
 		f := &ch.Fasteners[i]
