@@ -3,6 +3,7 @@ package plan
 import (
 	"encoding/json"
 	"fmt"
+	"math/big"
 	"math/bits"
 	"os"
 	"sort"
@@ -45,10 +46,14 @@ func TestAgainstEnumeration(t *testing.T) {
 		if got.Verdict == Stop || got.Verdict == Enough || got.Verdict == ServiceOnly {
 			continue
 		}
-		want := enumerate(t, in)
+		want, all := enumerate(t, in)
 		if a, b := brief(got.Options), brief(want); a != b {
 			raw, _ := json.Marshal(in)
 			t.Fatalf("seed %d\nsearch:      %s\nenumeration: %s\n%s", seed, a, b, raw)
+		}
+		if worth, ok := plainRecommended(all); ok != (got.Picks.Recommended != "") ||
+			ok && worth != optionOf(got, got.Picks.Recommended).WithRisk(hw.UsualRiskCents) {
+			t.Errorf("seed %d: of all combinations the least with its risk is %d", seed, worth)
 		}
 	}
 	for _, v := range []string{Upgrade, Partial, Enough, NotPossible, NotKnown, ServiceOnly} {
@@ -92,7 +97,8 @@ func TestTwinSockets(t *testing.T) {
 			continue
 		}
 		options += len(got.Options)
-		if a, b := brief(got.Options), brief(enumerate(t, in)); a != b {
+		want, _ := enumerate(t, in)
+		if a, b := brief(got.Options), brief(want); a != b {
 			t.Fatalf("seed %d\nsearch:      %s\nenumeration: %s", seed, a, b)
 		}
 	}
@@ -120,10 +126,14 @@ type plainOption struct {
 	changed uint64
 	missing bool
 	values  [9]int64 // all the better the smaller
+	met     int      // how many goals
+	misses  [kinds]bool
+	near    [kinds]*big.Rat // reached ÷ goal, at most 1
 	option  Option
 }
 
-func enumerate(t *testing.T, in Input) []Option {
+// enumerate lists the options that nothing beats, and all combinations there are.
+func enumerate(t *testing.T, in Input) ([]Option, []plainOption) {
 	t.Helper()
 	s, err := newSearch(in)
 	if err != nil {
@@ -195,7 +205,7 @@ func enumerate(t *testing.T, in Input) []Option {
 	for i := range kept {
 		out = append(out, kept[i].option)
 	}
-	return out
+	return out, all
 }
 
 func plainBeats(a, b *plainOption) bool {
@@ -474,6 +484,7 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	if s.goals.Wireless.IsKnown() {
 		o.values[6] = -int64(wifi)
 	}
+	o.reach(s, mem, sto, run, wifi, flags&fFailing != 0)
 	o.option.TotalCents, o.option.Minutes, o.option.Risk.Points = total, minutes.Shown(), risk
 	s.actions(&o.option, &f)
 	return o, true
