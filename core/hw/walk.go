@@ -1,6 +1,9 @@
 package hw
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+)
 
 // PlaceKind is what kind of place something sits in.
 type PlaceKind int
@@ -85,6 +88,17 @@ func (c *Chassis) Places() []Place {
 			Reach:    c.BatteryReach,
 			Excludes: b.Excludes, CarryOver: b.CarryOver, OnlyOn: b.OnlyOn, Advice: b.Advice, Firmware: b.Firmware,
 			At: b.At})
+	}
+	return out
+}
+
+// Variants lists the configurations that only some machines of the model are, each once.
+func (c *Chassis) Variants() []string {
+	var out []string
+	for _, p := range c.Places() {
+		if p.OnlyOn != "" && !slices.Contains(out, p.OnlyOn) {
+			out = append(out, p.OnlyOn)
+		}
 	}
 	return out
 }

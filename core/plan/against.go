@@ -152,12 +152,8 @@ func (o *Option) WithRisk(worth int64) int64 { return o.TotalCents + worth*int64
 type Fetch struct{ Fact, About, Could, Step string }
 
 // WorthFetching lists the facts that could change a plan, the machine's own first, each once.
-func WorthFetching(in Input, p *Plan) []Fetch {
-	in.Parts = narrowed(in)
-	s, err := newSearch(in)
-	if err != nil {
-		return nil
-	}
+func (e *Explainer) WorthFetching(p *Plan) []Fetch {
+	s := e.listed
 	var out []Fetch
 	u := &s.m.Usage
 	if s.wanted[kMemory] && !u.MemoryPeak.IsKnown() {

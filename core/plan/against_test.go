@@ -107,7 +107,11 @@ func TestWorthFetching(t *testing.T) {
 	in.Parts.Parts = append(in.Parts.Parts, ssd)
 	in.Chassis.Findings = []hw.Finding{{Path: "/memory/type", Value: []byte(`"DDR4"`), Source: "seller"}}
 	got := map[string]Fetch{}
-	for _, x := range WorthFetching(in, made(t, in)) {
+	why, err := NewExplainer(in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, x := range why.WorthFetching(made(t, in)) {
 		if _, twice := got[x.Fact]; twice || x.About == "" || x.Could == "" {
 			t.Errorf("%+v", x)
 		}

@@ -389,8 +389,8 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 			return Unmet{}, err
 		}
 		if can {
-			return Unmet{Code: hw.CodeWirelessNoGain, Text: fmt.Sprintf("a card would do, but the access point has %s: nothing "+
-				"gets faster at it", hw.Standards.Says(ap))}, nil
+			return Unmet{Code: hw.CodeWirelessNoGain, Text: fmt.Sprintf("a card would do, but %s has %s: nothing "+
+				"gets faster at it", s.in.accessPoint(), hw.Standards.Says(ap))}, nil
 		}
 	}
 	if s.onlyLeast(k) {

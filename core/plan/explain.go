@@ -29,8 +29,11 @@ type Arithmetic struct {
 	Saved hw.Minutes
 }
 
-// Explainer explains the options of one plan.
-type Explainer struct{ s *search }
+// Explainer explains the options of one plan, and what is in none of them.
+type Explainer struct {
+	s      *search
+	listed *search // of the parts that the plan was made from: those pinned, without those forbidden
+}
 
 // NewExplainer reads what the options of a plan rest on.
 func NewExplainer(in Input) (*Explainer, error) {
@@ -38,8 +41,16 @@ func NewExplainer(in Input) (*Explainer, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Explainer{s}, nil
+	e := &Explainer{s, s}
+	if len(in.Pinned)+len(in.Forbidden) > 0 {
+		in.Parts = narrowed(in)
+		e.listed, err = newSearch(in)
+	}
+	return e, err
 }
+
+// Listed are the parts that the plan was made from: the pointers of its facts count them.
+func (in Input) Listed() *hw.Parts { return narrowed(in) }
 
 // Gain is reached ÷ goal, summed over the numeric goals, each up to 2; nil is the machine
 // as it is.

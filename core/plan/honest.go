@@ -14,7 +14,7 @@ func Honest(in Input, p *Plan) []string {
 	ch, m := in.Chassis, in.Machine
 	if want, ok := in.Request.Goals.Wireless.Get(); ok {
 		if ap, told := in.Request.Practice.AccessPoint.Get(); told && wireless.Rank(ap) < wireless.Rank(want) {
-			out = append(out, fmt.Sprintf("The access point has %s: a card with %s gains nothing until it is changed.",
+			out = append(out, fmt.Sprintf("%s has %s: a card with %s gains nothing until it is changed.", "T"+in.accessPoint()[1:],
 				hw.Standards.Says(ap), hw.Standards.Says(want)))
 		}
 	}

@@ -25,6 +25,11 @@ func TestHonest(t *testing.T) {
 			in.Request.Goals.Wireless, in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi6"),
 				hw.Known[hw.Standard]("wifi5")
 		}, "The access point has Wi-Fi 5: a card with Wi-Fi 6 gains nothing"},
+		"access point, the shop's own": {func(in *Input, _ *Plan) {
+			in.Request.Goals.Wireless, in.Request.Practice.AccessPoint = hw.Known[hw.Standard]("wifi6"),
+				hw.Known[hw.Standard]("wifi5")
+			in.GuessedAP = true
+		}, "The shop's access point, which stands in for the customer's, has Wi-Fi 5"},
 		"generation": {func(in *Input, _ *Plan) { in.Request.Goals.StorageGB = hw.Known(hw.DecOf(1000)) },
 			"A newer generation than 3 gains nothing in m2a"},
 		"full": {func(in *Input, _ *Plan) {

@@ -49,6 +49,8 @@ type Input struct {
 	// Pinned are parts that every option has to use; of their kinds nothing else is
 	// bought. Naming one does not make it fit. Forbidden are parts that none may use.
 	Pinned, Forbidden []string
+	// GuessedAP says that the access point in the practice is the shop's own, for nobody told the customer's.
+	GuessedAP bool
 	// Largest is the table of largest modules; nil takes the one that ships.
 	Largest memory.LargestModule
 
@@ -56,6 +58,14 @@ type Input struct {
 	noLimit    bool        // the limit in force, but not what can be reached
 	noRaid     bool        // members of a striped volume count as any other drive
 	allInStock hw.PartKind // every part of this kind can be had
+}
+
+// accessPoint is what the access point is called.
+func (in *Input) accessPoint() string {
+	if in.GuessedAP {
+		return "the shop's access point, which stands in for the customer's,"
+	}
+	return "the access point"
 }
 
 // Plan is the answer, in the fields of yembo.plan/1.

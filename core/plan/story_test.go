@@ -177,7 +177,11 @@ func TestNothingVanishes(t *testing.T) {
 				said[b.Part] = true
 			}
 		}
-		for _, v := range Unused(in, p) {
+		why, err := NewExplainer(in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, v := range why.Unused(p) {
 			if said[v.Place] || v.Text == "" {
 				t.Errorf("seed %d: %s is said twice, or without a reason", seed, v.Place)
 			}

@@ -8,10 +8,9 @@ import (
 
 // Unused says of each part of the kinds that are wanted that fits and is in no option why it is in none: nothing
 // disappears without a reason. What is ruled out everywhere stands in the plan's own list.
-func Unused(in Input, p *Plan) []hw.Verdict {
-	in.Parts = narrowed(in)
-	s, err := newSearch(in)
-	if err != nil || len(p.Options) == 0 {
+func (e *Explainer) Unused(p *Plan) []hw.Verdict {
+	s := e.listed
+	if len(p.Options) == 0 {
 		return nil
 	}
 	said := map[string]bool{}

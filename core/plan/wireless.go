@@ -128,8 +128,8 @@ func (wirelessKind) after(s *search, o *after, f *found) {
 		o.wireless = &WirelessState{p.id, hw.Known(card.Standard)}
 		ap := s.practice.AccessPoint
 		if wireless.Effective(wl.wifi, ap) <= wireless.Effective(s.todayWifi, ap) {
-			o.warn(hw.CodeWirelessNoGain, p.id, "the card has %s, but the access point has %s: nothing gets faster",
-				hw.Standards.Says(card.Standard), hw.Standards.Says(ap.Or("the same")))
+			o.warn(hw.CodeWirelessNoGain, p.id, "the card has %s, but %s has %s: nothing gets faster",
+				hw.Standards.Says(card.Standard), s.in.accessPoint(), hw.Standards.Says(ap.Or("the same")))
 		}
 	}
 }

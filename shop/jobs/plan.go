@@ -85,7 +85,7 @@ type ModelState struct {
 // Input is what the plan was made from.
 func (p *Planned) Input() plan.Input {
 	return plan.Input{Chassis: p.Record.Chassis, Machine: p.Record.Machine, Parts: p.Parts, Request: p.Request,
-		Pinned: p.Query.Pinned, Forbidden: p.Query.Forbidden, Largest: p.Settings.LargestModules()}
+		GuessedAP: p.GuessedAP, Pinned: p.Query.Pinned, Forbidden: p.Query.Forbidden, Largest: p.Settings.LargestModules()}
 }
 
 // Plan plans the upgrades of a machine as it is asked for.

@@ -182,7 +182,7 @@ func (s *Jobs) allFits(ctx context.Context) (map[string]fitted, error) {
 		}
 		began := time.Now()
 		// A machine of the model in which nothing sits yet.
-		m := &hw.Machine{Format: hw.FormatMachine, ID: "any", Chassis: id, Variant: variantsOf(r.Chassis),
+		m := &hw.Machine{Format: hw.FormatMachine, ID: "any", Chassis: id, Variant: r.Chassis.Variants(),
 			Fitted: hw.Fitted{Memory: []hw.FittedModule{}, Drives: []hw.FittedDrive{}}}
 		fits, err := plan.Fits(ctx, plan.Input{Chassis: r.Chassis, Machine: m, Parts: list,
 			Request: &hw.Request{Format: hw.FormatRequest, Goals: hw.Goals{MemoryGB: hw.Known(hw.DecOf(1))}}})
@@ -202,18 +202,6 @@ func (s *Jobs) allFits(ctx context.Context) (map[string]fitted, error) {
 		time.Sleep(time.Since(began)) // pages come first
 	}
 	return out, nil
-}
-
-// variantsOf is every configuration that some place of a record is only on: what a part fits in any of
-// them it fits.
-func variantsOf(ch *hw.Chassis) []string {
-	var out []string
-	for _, p := range ch.Places() {
-		if p.OnlyOn != "" && !slices.Contains(out, p.OnlyOn) {
-			out = append(out, p.OnlyOn)
-		}
-	}
-	return out
 }
 
 // allHelps plans for the newest machines with a wish; one that has not changed keeps what was found.

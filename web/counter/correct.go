@@ -182,7 +182,7 @@ func (s *pages) machineCorrectPage(c *echo.Context, status int, f *form.Form) er
 		return err
 	}
 	v.Customers = customers[:min(len(customers), maxProposed)]
-	v.Groups, v.Variants = form.MachineGroups(v.Chassis), variantsOf(v.Chassis)
+	v.Groups, v.Variants = form.MachineGroups(v.Chassis), v.Chassis.Variants()
 	if r.JobID != 0 && r.Closed.IsZero() {
 		v.OpenJob = base.Label(r.JobID)
 	}
@@ -212,17 +212,6 @@ func placesLost(m *hw.Machine, ch *hw.Chassis) []string {
 	return out
 }
 
-// variantsOf are the configurations that places of a record name.
-func variantsOf(ch *hw.Chassis) []string {
-	var out []string
-	for _, p := range ch.Places() {
-		if p.OnlyOn != "" && !slices.Contains(out, p.OnlyOn) {
-			out = append(out, p.OnlyOn)
-		}
-	}
-	return out
-}
-
 // machineTyped is a machine as the form of a correction has it, on a model.
 func machineTyped(ch *hw.Chassis, r *jobs.MachineRecord) url.Values {
 	m := r.Machine
@@ -233,7 +222,7 @@ func machineTyped(ch *hw.Chassis, r *jobs.MachineRecord) url.Values {
 	if m.Variant != nil {
 		out.Set("/variant/known", "yes")
 	}
-	for i, word := range variantsOf(ch) {
+	for i, word := range ch.Variants() {
 		if slices.Contains(m.Variant, word) {
 			out.Set(fmt.Sprintf("/variant/%d", i), "yes")
 		}
@@ -300,7 +289,7 @@ func (s *pages) correctMachine(c *echo.Context) error {
 // readVariant reads which configuration a machine is of; where the record names none, nothing was asked
 // and it stays as it was.
 func readVariant(f *form.Form, ch *hw.Chassis, was []string) []string {
-	words := variantsOf(ch)
+	words := ch.Variants()
 	if len(words) == 0 {
 		return was
 	}

@@ -152,7 +152,7 @@ func (s *pages) intakeView(c *echo.Context, f *form.Form, model string) (intakeV
 		return v, err
 	}
 	v.counterView = counterOf(f, r.Chassis, customers)
-	v.Variants, v.Groups = variantsOf(v.Chassis), form.MachineGroups(v.Chassis)
+	v.Variants, v.Groups = v.Chassis.Variants(), form.MachineGroups(v.Chassis)
 	return v, nil
 }
 

@@ -82,8 +82,8 @@ type fetchRow struct{ About, Could, Step, Link string }
 const maxFetch = 6
 
 // worthFetching lists the facts that could change the plan, with the addresses of their fields.
-func (v *planView) worthFetching(p *jobs.Planned) {
-	list := plan.WorthFetching(p.Input(), p.Plan)
+func (v *planView) worthFetching(p *jobs.Planned, why *plan.Explainer) {
+	list := why.WorthFetching(p.Plan)
 	if p.GuessedAP {
 		v.Fetch = append(v.Fetch, fetchRow{About: "the customer's access point", Link: "#ap",
 			Could: "the shop's own, " + hw.Standards.Says(p.Request.Practice.AccessPoint.Or("")) + ", stands in for it: a guess that " +

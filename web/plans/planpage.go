@@ -354,7 +354,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 	}
 	v.Options = len(v.Columns) - 1
 	v.Shared = setBeside(v.Columns, options, cur)
-	v.worthFetching(p)
+	v.worthFetching(p, why)
 	v.askReach(p)
 	var looked []*plan.Option
 	for _, id := range order {
@@ -366,7 +366,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		v.Plot = drawPlot(p, gains, why.Gain(nil), letters,
 			func(o *plan.Option) string { return st.link("with", o.Key()) })
 	}
-	v.Ruled = ruledOut(p, names)
+	v.Ruled = ruledOut(p, names, why)
 	v.RuledAny = len(v.Ruled) > 0
 	v.Ruled = found(v.Ruled, st.Text("find"))
 	v.ShownOf = len(v.Ruled)
@@ -440,7 +440,7 @@ func isChosen(c *base.Choice, o *plan.Option) bool {
 
 // ruledOut lists what was rejected, a part's places on one line where the reason is
 // the same.
-func ruledOut(p *jobs.Planned, names map[string]string) []ruledRow {
+func ruledOut(p *jobs.Planned, names map[string]string, why *plan.Explainer) []ruledRow {
 	ch := p.Record.Chassis
 	var out []ruledRow
 	for _, r := range p.Plan.Rejected {
@@ -455,7 +455,7 @@ func ruledOut(p *jobs.Planned, names map[string]string) []ruledRow {
 		out = append(out, ruledRow{r.Part, names[r.Part], r.Place, r.Text, r.Code.Row().Says, step,
 			r.Code == hw.CodeUnknown, factLink(p, r.Fact)})
 	}
-	for _, x := range plan.Unused(p.Input(), p.Plan) {
+	for _, x := range why.Unused(p.Plan) {
 		out = append(out, ruledRow{Part: x.Place, Name: names[x.Place], Text: x.Text, Says: "in no option"})
 	}
 	return out
@@ -479,8 +479,9 @@ func factLink(p *jobs.Planned, fact string) string {
 		return model + "/edit#" + path
 	case "parts":
 		steps := strings.SplitN(strings.TrimPrefix(pointer, "/parts/"), "/", 2)
-		if n, err := strconv.Atoi(steps[0]); err == nil && n < len(p.Parts.Parts) && len(steps) == 2 {
-			return "/parts/" + url.PathEscape(p.Parts.Parts[n].ID) + "#/" + steps[1]
+		parts := p.Input().Listed().Parts
+		if n, err := strconv.Atoi(steps[0]); err == nil && n < len(parts) && len(steps) == 2 {
+			return "/parts/" + url.PathEscape(parts[n].ID) + "#/" + steps[1]
 		}
 	case "machine":
 		return "/machines/" + url.PathEscape(p.Record.Key) + "/correct#" + pointer
