@@ -125,7 +125,7 @@ type plainOption struct {
 	choice  []int32
 	changed uint64
 	missing bool
-	values  [9]int64 // all the better the smaller
+	values  [10]int64 // all the better the smaller
 	met     int      // how many goals
 	misses  [kinds]bool
 	near    [kinds]*big.Rat // reached ÷ goal, at most 1
@@ -483,6 +483,10 @@ func judgePlain(s *search, choice []int32) (plainOption, bool) {
 	}
 	if s.goals.Wireless.IsKnown() {
 		o.values[6] = -int64(wifi)
+	}
+	// An option that leaves a failing drive beats none that reaches the goal.
+	if goal, ok := s.goals.StorageGB.Get(); ok && sto >= goal && flags&fFailing == 0 {
+		o.values[9] = -1
 	}
 	o.reach(s, mem, sto, run, wifi, flags&fFailing != 0)
 	o.option.TotalCents, o.option.Minutes, o.option.Risk.Points = total, minutes.Shown(), risk

@@ -33,8 +33,8 @@ func striped(in *Input) {
 	in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(500))}
 }
 
-// failing makes the drive of the bay a failing one; the memory alone is asked for.
-func failing(in *Input) {
+// oneFailing makes the drive of the bay a failing one; the memory alone is asked for.
+func oneFailing(in *Input) {
 	in.Machine.Fitted.Drives[0].Failing = hw.Known(true)
 	in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(16))}
 }

@@ -249,9 +249,9 @@ var cases = []struct {
 	{"note drive.raid0", striped}, {"rejected drive.raid0", striped},
 	{"rejected drive.raid0", func(in *Input) { striped(in); in.Request.Keep = []string{"bay"} }},
 	{"unmet drive.raid0", func(in *Input) { striped(in); in.Parts.Parts = in.Parts.Parts[2:3] }},
-	{"note drive.failing", failing}, {"warning drive.failing", failing}, {"risk drive.failing 4", failing},
+	{"note drive.failing", oneFailing}, {"warning drive.failing", oneFailing}, {"risk drive.failing 4", oneFailing},
 	{"risk drive.failing 4", func(in *Input) {
-		failing(in)
+		oneFailing(in)
 		in.Request.Goals, in.Request.Services = hw.Goals{}, []hw.AskedService{{ID: "paste"}}
 	}},
 	{"warning drive.clean_install", func(in *Input) { bootInSlot(in); in.Machine.Fitted.Drives[0].Unreadable = hw.Known(true) }},

@@ -31,6 +31,9 @@ func (driveKind) readToday(s *search) {
 		if storageOptical(d) {
 			continue
 		}
+		if pi, has := s.placeIndex[d.Place]; d.Fails() && has {
+			s.failing = append(s.failing, failing{slices.Index(s.kindOf[kDrive], pi), d.Raid0.Or(false)})
+		}
 		s.untold[kDrive] = s.untold[kDrive] || !d.Drive.Capacity.IsKnown() && !d.Fails()
 		s.todayStorage += s.counts(d)
 	}
@@ -50,9 +53,7 @@ func (driveKind) share(s *search, x *candidate) (*big.Rat, hw.Maybe[hw.Dec]) {
 func (driveKind) asItIs(s *search) candidate {
 	x := s.untouched(kDrive)
 	x.gain, x.total = capped(s.todayStorage, s.goals.StorageGB), s.todayStorage
-	if s.failingStays(x.choice, true) {
-		x.flags |= fFailing
-	}
+	s.weighFailing(&x)
 	return x
 }
 
@@ -115,16 +116,36 @@ func (s *search) counts(d *hw.FittedDrive) hw.Dec {
 	return d.Drive.Capacity.Or(0)
 }
 
+// failing is a fitted drive that nothing on it can be counted on: its number among the places of drives, -1 where no part
+// is planned into its place.
+type failing struct {
+	at      int
+	striped bool
+}
+
 // failingStays reports whether a failing drive is left where it is, given what is done at the places of drives;
 // striped says whether those of a striped volume count.
 func (s *search) failingStays(choice []int32, striped bool) bool {
-	return slices.ContainsFunc(s.m.Fitted.Drives, func(d hw.FittedDrive) bool {
-		if !d.Fails() || !striped && d.Raid0.Or(false) {
-			return false
+	for _, d := range s.failing {
+		if (striped || !d.striped) && (d.at < 0 || choice[d.at] == unchanged) {
+			return true
 		}
-		i := slices.Index(s.kindOf[kDrive], s.placeIndex[d.Place])
-		return i < 0 || choice[i] == unchanged
-	})
+	}
+	return false
+}
+
+// weighFailing marks a candidate that leaves a failing drive. Where there is one, reaching the goal is compared beside
+// the gigabytes: else a way that leaves it, with as many of them for less, would hide the one that replaces it.
+func (s *search) weighFailing(x *candidate) {
+	if len(s.failing) == 0 {
+		return
+	}
+	if s.failingStays(x.choice, true) {
+		x.flags |= fFailing
+	}
+	if goal, asked := s.goals.StorageGB.Get(); asked && x.total >= goal && !s.failingStays(x.choice, false) {
+		x.second = 1
+	}
 }
 
 // striped reports whether drives of the machine are one volume (RAID 0).
@@ -252,10 +273,8 @@ func (s *search) takeDrives(c *collector, x candidate, choice []int32) {
 	}
 	x.gain = capped(x.total, s.goals.StorageGB)
 	x.nearer = s.wanted[kDrive] && x.total > s.todayStorage
-	if s.failingStays(choice, true) {
-		x.flags |= fFailing
-	}
 	x.choice = choice
+	s.weighFailing(&x)
 	c.add(x)
 }
 
@@ -358,9 +377,7 @@ func (driveKind) own(o *own, choice []int32) *candidate {
 			c.total += s.parts[part].Drive.Capacity.Or(0) - old
 		}
 	}
-	if s.failingStays(choice, true) {
-		c.flags |= fFailing
-	}
+	s.weighFailing(c)
 	o.cost(c)
 	return c
 }

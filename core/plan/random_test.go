@@ -50,6 +50,15 @@ func (g gen) drive() hw.Drive {
 func (g gen) input(parts int) Input {
 	ch := g.chassis()
 	in := Input{Chassis: ch, Machine: g.machine(ch), Parts: g.parts(parts), Request: g.request()}
+	for i := range in.Parts.Parts {
+		// A pack that tells little, or another capacity than the model's list.
+		if b := in.Parts.Parts[i].Battery; b != nil {
+			b.NominalV = maybe(g, 90, hw.Dec(11_400_000))
+			if g.IntN(5) == 0 {
+				b.DesignWh = maybe(g, 50, gb(40+26*g.IntN(3)))
+			}
+		}
+	}
 	if g.IntN(4) == 0 {
 		in.Request.Services = []hw.AskedService{{ID: "paste", Charge: maybe(g, 50, int64(900))}}
 	}
@@ -282,10 +291,7 @@ func (g gen) parts(n int) *hw.Parts {
 			k := g.IntN(3)
 			part.Kind = hw.KindBattery
 			part.Battery = &hw.Pack{PartNumber: fmt.Sprintf("N%d", k), DesignWh: hw.Known(gb(50 + 26*k)),
-				NominalV: maybe(g, 90, hw.Dec(11_400_000)), Series: maybe(g, 95, 3)}
-			if g.IntN(5) == 0 {
-				part.Battery.DesignWh = maybe(g, 50, gb(40+26*k))
-			}
+				NominalV: hw.Known(hw.Dec(11_400_000)), Series: maybe(g, 95, 3)}
 		case 8:
 			part.Kind = hw.KindWireless
 			part.Wireless = &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30),

@@ -60,6 +60,7 @@ type search struct {
 	todayMemory  hw.Dec
 	todayLayout  memory.Layout
 	todayStorage hw.Dec
+	failing      []failing
 	fittedPack   int  // index of the pack in the machine, noPack for none told or listed
 	packTaken    bool // it was not told, and is the only one of the model
 	packUntold   bool // it was not told, and the model has several
