@@ -3,6 +3,7 @@ package card
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -418,6 +419,11 @@ func (m *maker) firstStart() {
 	}
 	if mi := m.o.Migration; drive && (mi == nil || mi.How != hw.Clone) {
 		say("A drive that is new and not started from has to be initialised")
+	}
+	if slices.ContainsFunc(m.o.Risk.Reasons, func(r plan.Reason) bool {
+		return r.Code == hw.CodeLimitInferred || r.Code == hw.CodeBeyondMaker
+	}) {
+		say("Run a memory test over all of it: so much was never proven here, the test decides, and what does not run is taken back")
 	}
 	page := "the firmware"
 	if key := m.Chassis.FirmwareKey; key != "" {

@@ -126,7 +126,7 @@ type plainOption struct {
 	changed uint64
 	missing bool
 	values  [10]int64 // all the better the smaller
-	met     int      // how many goals
+	met     int       // how many goals
 	misses  [kinds]bool
 	near    [kinds]*big.Rat // reached ÷ goal, at most 1
 	option  Option

@@ -290,7 +290,11 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		if u.Code == hw.CodeBudget && p.Settings.TaxPercent > 0 && !p.Settings.Pricing.TaxIn {
 			text += ", without tax"
 		}
-		v.Unmet = append(v.Unmet, outOfReach{plan.GoalSays(u.Goal), text, factLink(p, u.Fact)})
+		row := outOfReach{Goal: plan.GoalSays(u.Goal), Text: text, Link: factLink(p, u.Fact)}
+		if u.Code == hw.CodeMemoryOverLimit && p.Today.Limit.FellBack {
+			row.Plan = st.link("limit", string(hw.LimitSockets))
+		}
+		v.Unmet = append(v.Unmet, row)
 	}
 	v.PracticeSays = practiceWords(&p.Request.Practice)
 	v.Gone = p.Gone

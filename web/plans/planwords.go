@@ -81,8 +81,9 @@ func provenWords(r *jobs.MachineRecord) string {
 	return "What was chosen was done: " + kit.ChosenWords(r.Choice) + "."
 }
 
-// outOfReach is a goal that nothing reaches, and why.
-type outOfReach struct{ Goal, Text, Link string }
+// outOfReach is a goal that nothing reaches, and why; Link is where what would settle it is entered, Plan the plan by a
+// practice that would allow it.
+type outOfReach struct{ Goal, Text, Link, Plan string }
 
 // riskRows says each risk with its points, in the words of the warning that goes
 // with it where there is one, and returns the other warnings.
