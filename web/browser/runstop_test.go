@@ -80,7 +80,7 @@ func TestRunStoppedAndLate(t *testing.T) {
 		),
 	)
 	second.wasCut = true // that it is not found is what is tried
-	second.keys(" ")
+	second.press(`[data-step]:not([hidden]) [data-tick]`)
 	second.until(`document.querySelector('[data-stuck]:not([hidden])')?.innerText.includes('removed')`)
 	// Whether the tick or the question for news is refused first is chance.
 	second.until(`document.querySelector('[data-net]').textContent.includes('Not taken by the server: 1 waiting')`)
