@@ -100,7 +100,8 @@ func TestPictures(t *testing.T) {
 	b.sent()
 	b.do(chromedp.EmulateViewport(1024, 768), chromedp.Sleep(time.Second), chromedp.Evaluate[chromedp.Void](`window.scrollTo(0, 0)`))
 	take("run")
-	shot("/models/pellam-drover-15/findings", "findings", 1280, 800)
+	shot("/models/compare?m=Marrowby+Osier+14&m=Sundrel+Fennel+15&m=Marrowby+Reedmace+13&memory_gb=32&storage_gb=1000", "compare",
+		1280, 1500)
 	shot("/machines/new?model=pellam-drover-15", "intake", 1280, 1000)
 	shot("/machines/tarn-vet-04", "plan", 1280, 1300)
 	shot("/machines/tarn-vet-03", "plan-narrow", 390, 844)
