@@ -125,7 +125,7 @@ func crowded(text string, separator rune) int {
 func tableText(data []byte) (string, error) {
 	text, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), data)
 	if err != nil || !utf8.Valid(text) || bytes.IndexByte(text, 0) >= 0 {
-		return "", errors.New("the table is no text in UTF-8 or UTF-16: save it as CSV UTF-8")
+		return "", errors.New("the file is not UTF-8 or UTF-16 text: save it as CSV UTF-8")
 	}
 	return string(text), nil
 }

@@ -30,7 +30,7 @@ func TestReadTable(t *testing.T) {
 			t.Errorf("%s: faults %+v", how, tab.Rows)
 		}
 	}
-	for in, want := range map[string]string{"": "empty", "a\x00b": "no text",
+	for in, want := range map[string]string{"": "empty", "a\x00b": "not UTF-8",
 		"a,b\n" + strings.Repeat("1,2\n", MaxTableRows+1): "more than", "a\n" + strings.Repeat("x", 5000): ""} {
 		tab, err := ReadTable([]byte(in))
 		if want == "" {

@@ -65,7 +65,7 @@ func TestDailyCopy(t *testing.T) {
 	}
 	at = at.Add(time.Hour) // the newest was made just now, by the clock of the disk: three days back
 	if n := s.Notices(); !strings.Contains(strings.Join(n, " "), "newest copy of the data is 3 days old") {
-		t.Errorf("an old copy is not told: %q", n)
+		t.Errorf("an old copy is not known: %q", n)
 	}
 	if err := os.RemoveAll(folder); err != nil {
 		t.Fatal(err)
@@ -75,6 +75,6 @@ func TestDailyCopy(t *testing.T) {
 	}
 	s.CopyDaily(ctx)
 	if n := s.Notices(); len(n) != 1 || !strings.Contains(n[0], "was not made") {
-		t.Errorf("a copy that fails is not told: %q", n)
+		t.Errorf("a copy that fails is not known: %q", n)
 	}
 }

@@ -294,7 +294,7 @@ func TestForgottenWalk(t *testing.T) {
 	must(err)
 	for _, m := range words {
 		if m != "zzmark-upload" && !bytes.Contains(told, []byte(m)) {
-			t.Errorf("who asks is not told of %s", m)
+			t.Errorf("who asks is not known of %s", m)
 		}
 	}
 	must(b.s.Store.View(ctx, func(tx store.Tx) error {

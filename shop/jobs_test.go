@@ -92,7 +92,7 @@ func TestReadingTakenOver(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, err := s.AddReading(ctx, okell, "", "wath-07", []jobs.Report{{Name: "x", Data: []byte("hello")}, {Name: "y"}},
-		false); err == nil || !strings.Contains(err.Error(), "x: it is no report") ||
+		false); err == nil || !strings.Contains(err.Error(), "x: not a supported report") ||
 		!strings.Contains(err.Error(), "y: it is empty") {
 		t.Errorf("two that are no reports: %v", err)
 	}
@@ -137,8 +137,8 @@ func TestReadingTakenOver(t *testing.T) {
 		t.Errorf("what the stand-in told is not marked: %v, %q", now.Simulated, now.History[0].What)
 	}
 	if all, err := s.Readings(ctx, "wath-07"); err != nil || !all[0].Simulated || len(all[0].Notes) == 0 ||
-		!strings.Contains(all[0].Notes[len(all[0].Notes)-1], "letter.txt: it is no report") {
-		t.Errorf("the report that cannot be read is not told: %+v, %v", all[0], err)
+		!strings.Contains(all[0].Notes[len(all[0].Notes)-1], "letter.txt: not a supported report") {
+		t.Errorf("the report that cannot be read is not known: %+v, %v", all[0], err)
 	}
 	if err := s.TakeDraw(ctx, okell, "draw", "wath-07",
 		jobs.Measured{Mean: hw.DecOf(9), Seconds: 90, Profile: "office", Simulated: true}); err != nil {
@@ -188,7 +188,7 @@ func TestCustomers(t *testing.T) {
 		t.Fatal(err)
 	}
 	var faults hw.Faults
-	if err := s.Sign(ctx, okell, "", r.JobID, "", "M9 9 L9 8", "somebody else"); !errors.As(err, &faults) ||
+	if err := s.Sign(ctx, okell, "", r.JobID, "", "M9 9 L9 8", "someone else"); !errors.As(err, &faults) ||
 		!strings.Contains(err.Error(), "J. Farrow") {
 		t.Errorf("signed twice, with other strokes: %v", err)
 	}
@@ -351,7 +351,7 @@ func TestKnownMachine(t *testing.T) {
 	}
 	if _, err := s.TakeIn(ctx, okell, "again", in); err == nil ||
 		!strings.Contains(err.Error(), "YB-0002 is open for this machine") {
-		t.Errorf("a second open job is not told: %v", err)
+		t.Errorf("a second open job is not known: %v", err)
 	}
 	in.Another = true
 	id, err := s.TakeIn(ctx, okell, "again", in)

@@ -239,7 +239,7 @@ func TestProof(t *testing.T) {
 	other := hand
 	other.To = "the neighbour"
 	if err := b.s.HandOver(ctx, okell, "", b.job, other); !errors.As(err, &faults) || !strings.Contains(err.Error(), "J. Farrow") {
-		t.Errorf("handed over a second time, to somebody else: %v", err)
+		t.Errorf("handed over a second time, to someone else: %v", err)
 	}
 	if err := b.s.SignProof(ctx, okell, "", b.job, "another reason", "the neighbour"); !errors.As(err, &faults) {
 		t.Errorf("signed a second time, with another reason: %v", err)
@@ -385,7 +385,7 @@ func TestProofFaults(t *testing.T) {
 		"a run below nought":      work.WasMeasured(proof.Measure{Name: "x", After: proof.Side{Runs: []hw.Dec{-1}}}),
 		"a test of no pass":       work.Tests(jobs.MemoryTest{Tool: "x", TotalGB: hw.DecOf(8)}),
 		"a test of nothing":       work.Tests(jobs.MemoryTest{Tool: "x", Passes: 1}),
-		"errors not told":         work.Tests(jobs.MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(8)}),
+		"errors not known":        work.Tests(jobs.MemoryTest{Tool: "x", Passes: 1, TotalGB: hw.DecOf(8)}),
 		"a test by nothing":       work.Tests(jobs.MemoryTest{Passes: 1, TotalGB: hw.DecOf(8)}),
 		"an old part there isn't": work.OldGoes("dimm2", jobs.OldPart{Goes: jobs.GoesBack}),
 		"an edge there is not":    work.Seam("front", "moon"),

@@ -150,7 +150,7 @@ func TestForgottenProof(t *testing.T) {
 	}
 	for _, m := range marks {
 		if m != "zzmark-bad" && !bytes.Contains(told, []byte(m)) {
-			t.Errorf("who asks is not told of %s", m)
+			t.Errorf("who asks is not known of %s", m)
 		}
 		if !bytes.Contains(raw(t, dir), []byte(m)) {
 			t.Errorf("%s was not planted", m)

@@ -234,7 +234,7 @@ func TestRunTeaches(t *testing.T) {
 		t.Fatal(err)
 	}
 	if !b.run().Changed {
-		t.Error("somebody changed the record, and the run does not say so")
+		t.Error("someone changed the record, and the run does not say so")
 	}
 }
 

@@ -243,7 +243,7 @@ func TestOrders(t *testing.T) {
 	other := *s
 	late := &other
 	late.Clock = func() time.Time { return morning.AddDate(0, 0, 9) }
-	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Ring Dunmoor Parts x 1") {
+	if row := jobOfMachine(t, late, tagOf(t, s, key)); !strings.HasPrefix(row.Next, "Call Dunmoor Parts x 1") {
 		t.Errorf("late: %s", row.Next)
 	}
 	o, err := s.Order(t.Context(), order)

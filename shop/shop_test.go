@@ -424,7 +424,7 @@ func TestReachesByPractice(t *testing.T) {
 		return strings.Join(ids, " ")
 	}
 	if got := finds(40); got != "quillon-aster-16 quillon-block-2" {
-		t.Errorf("by the maker's figure 40 GB: %s", got)
+		t.Errorf("by the maker's limit 40 GB: %s", got)
 	}
 	if err := setSettings(t.Context(), s,
 		func(how *base.Settings) { how.Practice.MemoryLimit = hw.Known[hw.LimitPractice]("proven") }); err != nil {

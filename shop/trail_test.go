@@ -75,7 +75,7 @@ func TestStops(t *testing.T) {
 	}
 	for id, says := range map[int64]string{
 		jobOfMachine(t, s, "wath-11").JobID: "consent is open: a glued part",
-		jobOfMachine(t, s, "wath-07").JobID: "nobody has looked the machine over",
+		jobOfMachine(t, s, "wath-07").JobID: "machine not inspected",
 	} {
 		var faults hw.Faults
 		if err := start(id, " "); !errors.As(err, &faults) || faults[0].Pointer != "/why" || !strings.Contains(faults[0].Text, says) {
@@ -86,7 +86,7 @@ func TestStops(t *testing.T) {
 		}
 		j, err := s.Job(t.Context(), id)
 		if err != nil || j.State.Despite != "the mate stands beside it" || len(j.Stops) == 0 ||
-			!strings.Contains(j.History[0].What, "all the same ("+says) {
+			!strings.Contains(j.History[0].What, "anyway ("+says) {
 			t.Errorf("job %d begun all the same: %+v, %v, %q, %v", id, j.State, j.Stops, j.History[0].What, err)
 		}
 		if err := s.MoveJob(t.Context(), okell, "", id, jobs.Move{To: jobs.MovePause}); err != nil {

@@ -20,7 +20,7 @@ type Part struct {
 	SupplierID *int64
 	OrderNo    string // what its supplier calls it
 	Note       string
-	Uncounted  bool    // it is there, and nobody counts it
+	Uncounted  bool    // in stock, not counted
 	MachineID  *string // whose customer brings it
 	Version    int
 	RetiredAt  *time.Time

@@ -24,14 +24,14 @@ func TestSentAgain(t *testing.T) {
 		e,
 		"POST",
 		"/machines",
-		webtest.IntakeForm("token", "once", "/customer", "Somebody Else"),
+		webtest.IntakeForm("token", "once", "/customer", "Someone Else"),
 		webtest.SameOrigin,
 	)
 	if other.Code != http.StatusConflict || !strings.Contains(other.Body.String(), "This form was sent already") ||
-		!strings.Contains(other.Body.String(), "Somebody Else") {
+		!strings.Contains(other.Body.String(), "Someone Else") {
 		t.Errorf("changed and sent again: %d", other.Code)
 	}
-	if strings.Contains(webtest.Page(e, "/machines"), "Somebody Else") {
+	if strings.Contains(webtest.Page(e, "/machines"), "Someone Else") {
 		t.Error("it was stored all the same")
 	}
 	// The same token under another address is another form.

@@ -15,7 +15,7 @@ func TestFind(t *testing.T) {
 	e, _ := webtest.Application(t)
 	for query, want := range map[string]string{
 		"QA14-2": "/machines/new?model=quillon-aster-14", "qa14-2": "/machines/new?model=quillon-aster-14",
-		"QA14-3": "/machines/new?model=quillon-aster-14", "drover": "! Was here before",
+		"QA14-3": "/machines/new?model=quillon-aster-14", "drover": "! Machines seen before",
 		"PD15-22071": "/machines/new?model=pellam-drover-15&machine=2",
 		"wath-11":    "/machines/new?model=sundrel-fennel-15&machine=3", "quillon": "! Models found",
 		"heron": "! Nothing has “heron”", "": "! Models on record",

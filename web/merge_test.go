@@ -49,8 +49,8 @@ func TestTwoTabs(t *testing.T) {
 			}
 			code, body := webtest.SendForm(e, c.action, second)
 			if code != http.StatusConflict || !strings.Contains(body, "Both changed it") ||
-				!strings.Contains(body, "Taken over") {
-				t.Fatalf("the second is not told: %d", code)
+				!strings.Contains(body, "Updated from their change") {
+				t.Fatalf("the second is not known: %d", code)
 			}
 			again := webtest.FieldsOf(t, body, c.action)
 			again.Set("token", "again")

@@ -42,7 +42,7 @@ func TestWorkAside(t *testing.T) {
 	form := webtest.FormValues(look.Body.String())
 	form.Set("do", "take")
 	if w := webtest.Request(e, "POST", "/parts/import/take", form, webtest.SameOrigin); w.Code != http.StatusConflict ||
-		!strings.Contains(w.Body.String(), "Yours was not begun") {
+		!strings.Contains(w.Body.String(), "Yours was not started") {
 		t.Errorf("another meanwhile: %d", w.Code)
 	}
 	if w := webtest.Request(e, "POST", "/underway/"+id+"/stop", url.Values{}, webtest.SameOrigin); w.Code != http.StatusSeeOther {

@@ -21,7 +21,7 @@ func (c *backupCmd) Run(ctx context.Context) error {
 	if err := store.Backup(ctx, c.Data, c.File); err != nil {
 		return fault{c.File, err}
 	}
-	fmt.Printf("%s is a sound copy of %s\n", c.File, c.Data)
+	fmt.Printf("%s is a valid copy of %s\n", c.File, c.Data)
 	return nil
 }
 
@@ -66,6 +66,6 @@ func (c *checkCmd) Run(ctx context.Context) error {
 	if len(found) > 0 {
 		return failed{fault{file, errors.New("it can be read, and something in it is wrong")}}
 	}
-	fmt.Printf("%s is sound: its pages, documents, pictures and shelf were read\n", file)
+	fmt.Printf("%s is undamaged: pages, documents, pictures and stock checked\n", file)
 	return nil
 }

@@ -94,7 +94,7 @@ func TestFull(t *testing.T) {
 		status, body, _ = p.post("/jobs/3/contacts", long)
 	}
 	if status != 507 || !strings.Contains(body, "The disk is full") || !strings.Contains(body, "a long talk") ||
-		!strings.Contains(body, "Send it again") {
+		!strings.Contains(body, "Send again") {
 		t.Errorf("on a full disk: %d %.300s", status, body)
 	}
 	if status, _ := p.get("/jobs/3"); status != 200 {

@@ -20,13 +20,13 @@ type commands struct {
 	Plan     planCmd     `cmd:"" help:"Plan the upgrades of one machine; prints yembo.plan/1."`
 	Runsheet runsheetCmd `cmd:"" help:"Print the order of work for some places; prints yembo.runsheet/1."`
 	Read     readCmd     `cmd:"" help:"Read what a machine's own tools report; prints yembo.observed/1."`
-	Verify   verifyCmd   `cmd:"" help:"Compare what should be fitted with what a machine tells; prints yembo.differences/1."`
+	Verify   verifyCmd   `cmd:"" help:"Compare what should be fitted with what a machine reports; prints yembo.differences/1."`
 	Export   exportCmd   `cmd:"" help:"Print a model record of a data folder, or write many with their photos as a zip."`
-	Import   importCmd   `cmd:"" help:"Take model records into a data folder, from documents or zips."`
+	Import   importCmd   `cmd:"" help:"Import model records into a data folder from documents or zips."`
 	Backup   backupCmd   `cmd:"" help:"Copy a data folder into one file, also while it is served."`
-	Restore  restoreCmd  `cmd:"" help:"Put a copy back into a data folder; what was there is kept beside it."`
+	Restore  restoreCmd  `cmd:"" help:"Restore a copy into a data folder; what was there is kept next to it."`
 	Supplier supplierCmd `cmd:"" help:"Start a simulated supplier's service, for trying out."`
-	Check    checkCmd    `cmd:"" help:"Read a data folder whole and say whether it is sound."`
+	Check    checkCmd    `cmd:"" help:"Check a data folder for damage."`
 	Decode   decodeCmd   `cmd:"" help:"Read memory labels and M.2 size codes; prints one JSON object a line."`
 }
 

@@ -83,7 +83,7 @@ func TestVerbs(t *testing.T) {
 		status   int
 		out, say string
 	}{
-		"fault with file and pointer": {planArgs(broken), 2, "", broken + `: /memory/sockets/0/channel: names "D"`},
+		"fault with file and pointer": {planArgs(broken), 2, "", broken + `: /memory/sockets/0/channel: "D": no such channel`},
 		"no such file":                {planArgs("nowhere.json"), 2, "", "nowhere.json"},
 		"another model's machine": {planArgs(demoDir + "drover.json"), 2, "",
 			`testdata/machine.json: /chassis: this is a machine of "quillon-aster-14"`},

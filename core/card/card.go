@@ -196,7 +196,7 @@ func (m *maker) ways(s *teardown.Sheet) {
 			step.How = append(step.How, startWords(st.StartAt))
 		}
 		if st.IsolatesPwr.Or(false) {
-			step.Mind = append(step.Mind, "from here down the machine is without power")
+			step.Mind = append(step.Mind, "power is disconnected from here on")
 		}
 		for _, f := range evidence.Used(m.facts, []string{"/steps/" + id}) {
 			if f.InForce.Note != "" && step.Why == "" {
@@ -390,7 +390,7 @@ func bare(st *hw.Step) string { return strings.TrimSuffix(st.Does(), " it") }
 // and what comes after the start stands under the first start.
 func undone(st *hw.Step, screws bool) string {
 	if st.Verb == hw.PowerDown {
-		return "Charger in, start it"
+		return "Charger in, switch on"
 	}
 	words := st.Undone("")
 	if first, _, more := strings.Cut(words, ": "); more && screws {

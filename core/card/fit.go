@@ -205,7 +205,7 @@ func (m *maker) holds(s *hw.Slot, p *hw.Part) []Move {
 	post := Move{Kind: MovePost, From: now, To: mm}
 	switch {
 	case !told:
-		post.Says = "How long the module is was not told: look at the post first"
+		post.Says = "The length of the module is not known: look at the post first"
 	case needs:
 		post.Kind, post.Says = MoveHolder, fmt.Sprintf("%s to %d mm holds it", m.accessory(name), mm)
 	case how == hw.HeldMovable && now == mm:
@@ -271,7 +271,7 @@ func antennas(s *hw.Slot, card *hw.Card) Move {
 
 func fixedBy(f *hw.Fixing) string {
 	if f == nil {
-		return "what holds it is not recorded: the old one's screw"
+		return "fixing not recorded: reuse the old screw"
 	}
 	words := "held by"
 	switch {
@@ -353,7 +353,8 @@ func (m *maker) migration(mi *plan.Migration) string {
 	words := "A clean installation; the customer's data comes from the backup"
 	switch {
 	case mi.How == hw.Clone && old.Fails():
-		words = "The old drive is failing: image it before anything else, then put the image onto this one; nobody can say how long"
+		words = "The old drive is failing: image it before anything else, then put the image onto this one; how long " +
+			"it takes is not known"
 	case mi.How == hw.Clone:
 		words = "Copy the old drive onto it"
 	}
@@ -406,19 +407,19 @@ func (m *maker) firstStart() {
 		}
 	}
 	if memory {
-		say("Leave it some minutes: the memory is trained, the screen stays dark so long")
+		say("Wait some minutes: memory training, screen stays dark")
 	}
 	if memory && has(quirks, hw.NoticeAfterMemory) {
-		say("It says once that its settings changed: confirm it")
+		say("A “settings changed” message appears once: confirm it")
 	}
 	if has(quirks, hw.LidPowersOn) {
-		say("Opening the lid switches it on: not before the cover is closed")
+		say("Opening the lid switches it on: fit the cover first")
 	}
 	if has(quirks, hw.NoClockCell) {
 		say("The clock is wrong: set it")
 	}
 	if mi := m.o.Migration; drive && (mi == nil || mi.How != hw.Clone) {
-		say("A drive that is new and not started from has to be initialised")
+		say("Initialise a new drive that is not the boot drive")
 	}
 	if slices.ContainsFunc(m.o.Risk.Reasons, func(r plan.Reason) bool {
 		return r.Code == hw.CodeLimitInferred || r.Code == hw.CodeBeyondMaker

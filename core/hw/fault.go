@@ -35,15 +35,15 @@ func Word(kind FaultKind, got, want string) string {
 		}
 		return fmt.Sprintf("%s is not a field here; did you mean %s?", got, want)
 	case FaultType:
-		return fmt.Sprintf("%s stands here; %s is expected", got, want)
+		return fmt.Sprintf("%s is not valid here; expected %s", got, want)
 	case FaultChoice:
-		return fmt.Sprintf("%s is not known here; it can be %s", got, want)
+		return fmt.Sprintf("%s is not an option; use %s", got, want)
 	case FaultRange:
 		return fmt.Sprintf("%s is out of range; %s", got, want)
 	case FaultDuplicate:
-		return fmt.Sprintf("%s is used twice; %s", got, want)
+		return fmt.Sprintf("%s is already used; %s", got, want)
 	case FaultReference:
-		return fmt.Sprintf("names %s, but there is no such %s", got, want)
+		return fmt.Sprintf("%s: no such %s", got, want)
 	case FaultConflict:
 		return fmt.Sprintf("%s, but %s", got, want)
 	case FaultOther, FaultSyntax: // they change nothing here
@@ -87,7 +87,7 @@ func (fs *Faults) Add(pointer string, kind FaultKind, got, want string) {
 	case n < MaxFaults:
 		*fs = append(*fs, Fault{pointer, Word(kind, got, want), kind})
 	case n == MaxFaults:
-		*fs = append(*fs, Fault{Text: "there are more faults; mend these first"})
+		*fs = append(*fs, Fault{Text: "there are more errors; fix these first"})
 	}
 }
 

@@ -83,7 +83,7 @@ func TestChassisFaults(t *testing.T) {
 		{`"maker_gb":16`, `"maker_gb":4`, "/memory/limits/maker_gb", "8 GB are soldered already"},
 		{`"id":"d1"`, `"id":"m1"`, "/slots/0/id", "it stands at /memory/sockets/0/id already"},
 		{`"id":"d1"`, `"id":"battery"`, "/memory/sockets/0/id", "kept for the place of the pack"},
-		{`"reach":"s1"`, `"reach":"s9"`, "/memory/sockets/0/reach", "no such step"},
+		{`"reach":"s1"`, `"reach":"s9"`, "/memory/sockets/0/reach", `"s9": no such step`},
 		{`["b1"]`, `["b9"]`, "/slots/0/excludes/0", "no such slot"},
 		{`["b1"]`, `["m1"]`, "/slots/0/excludes/0", "excludes itself"},
 		{`"series":3`, `"series":4`, "/batteries/0/nominal_v", "2.9 V a cell"},

@@ -183,5 +183,5 @@ func (m *Machine) At(p Place) (words string, told, holds bool) {
 	if told {
 		return "empty", true, false
 	}
-	return "not told", false, false
+	return "not known", false, false
 }

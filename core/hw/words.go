@@ -338,11 +338,11 @@ const (
 
 // Sources is the table of sources.
 var Sources = Vocabulary[Source]{
-	{Bench, "seen at the bench", "bench", nil}, {FromReading, "told by the machine", "reading", nil},
+	{Bench, "seen at the bench", "bench", nil}, {FromReading, "reported by the machine", "reading", nil},
 	{FromLabel, "read from a label", "label", nil},
 	{MakerDocument, "maker's document", "maker", nil},
 	{ControllerDocument, "controller's document", "controller", []string{"ctl"}},
-	{FromSeller, "said by a seller", "seller", nil}, {Assumed, "assumed", "assumed", nil},
+	{FromSeller, "from a seller", "seller", nil}, {Assumed, "assumed", "assumed", nil},
 }
 
 // PartKind is what a part is, and what a place takes.
@@ -417,8 +417,8 @@ const (
 
 // LimitPractices is the table of them: whose figure it is.
 var LimitPractices = Vocabulary[LimitPractice]{
-	{LimitMaker, "the maker's figure", "", nil}, {LimitProven, "what was proven", "", nil},
-	{LimitController, "the controller's figure", "", nil},
+	{LimitMaker, "maker's limit", "", nil}, {LimitProven, "proven limit", "", nil},
+	{LimitController, "controller's limit", "", nil},
 	{LimitSockets, "what the sockets take, tried and tested", "", nil},
 }
 

@@ -11,7 +11,7 @@ import (
 // nobody knows the sockets. ok is false when there are sockets to try.
 func NoSocket(mem *hw.Memory) (hw.Verdict, bool) {
 	if mem.Sockets == nil {
-		v := hw.Unknown("chassis:/memory/sockets", "nobody has recorded whether this model has memory sockets")
+		v := hw.Unknown("chassis:/memory/sockets", "not recorded whether this model has memory sockets")
 		v.Place = "memory"
 		return v, true
 	}

@@ -60,7 +60,7 @@ func TestFit(t *testing.T) {
 	check("no row in the table", "unknown dimm1: the largest module that the socket takes is not known "+
 		"chassis:/memory/sockets/1/max_module_gb shield")
 	mod.Type = "DDR5"
-	check("another generation", "memory.type dimm1: a DDR5 module; the socket takes DDR4")
+	check("wrong memory type", "memory.type dimm1: a DDR5 module; the socket takes DDR4")
 	mod.Type, mod.Clocked = "DDR4", hw.Known(true)
 	check("clocked, and nobody knows", "unknown dimm1: whether this model takes modules with a clock driver is not known "+
 		"chassis:/memory/clocked")
@@ -97,7 +97,7 @@ func TestFit(t *testing.T) {
 		want    string
 		none    bool
 	}{
-		{nil, "unknown memory: nobody has recorded whether this model has memory sockets chassis:/memory/sockets",
+		{nil, "unknown memory: not recorded whether this model has memory sockets chassis:/memory/sockets",
 			true},
 		{[]hw.Socket{}, "memory.soldered_only memory: this model has no memory socket: all its memory is soldered",
 			true},
@@ -282,7 +282,7 @@ func TestSocketsLimit(t *testing.T) {
 	}
 	ch.Memory.Limits.Controller = hw.Known(gb(96))
 	if l := limit(hw.LimitSockets); l.GB.Or(0) != gb(96) || l.From != ByController {
-		t.Errorf("the controller's figure is known: %+v", l)
+		t.Errorf("the controller's limit is known: %+v", l)
 	}
 	ch.Memory.Limits.Controller, ch.Memory.Limits.Proven = hw.Maybe[hw.Dec]{}, hw.Known(gb(64))
 	ch.Memory.Limits.Maker, ch.Memory.Sockets[1].Form = hw.Maybe[hw.Dec]{}, "CAMM2" // no row, and no figure of its own

@@ -144,7 +144,7 @@ func Check(lines []Line, most int) hw.Faults {
 		case Kinds.Index(l.Kind) < 0:
 			faults.Add(at+"/kind", hw.FaultChoice, string(l.Kind), "a kind of line")
 		case l.Cents > Most || l.Cents < -Most:
-			faults.Add(at+"/cents", hw.FaultRange, fmt.Sprint(l.Cents), "an amount that somebody pays")
+			faults.Add(at+"/cents", hw.FaultRange, fmt.Sprint(l.Cents), "a smaller amount")
 		case l.Tax < 0 || l.Tax > hw.DecOf(100):
 			faults.Add(at+"/tax_percent", hw.FaultRange, l.Tax.String(), "0 to 100 per cent")
 		}

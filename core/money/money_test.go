@@ -114,7 +114,7 @@ func TestCheck(t *testing.T) {
 		"tax":              {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: dec("100.1")}}, "0 to 100 per cent"},
 		"less than no tax": {[]Line{{Kind: Part, Text: "", Cents: 100, Tax: -1}}, "0 to 100 per cent"},
 		"kind":             {[]Line{{Kind: "gift", Text: "", Cents: 100, Tax: 0}}, "a kind of line"},
-		"amount":           {[]Line{{Kind: Part, Text: "", Cents: Most + 1, Tax: 0}}, "somebody pays"},
+		"amount":           {[]Line{{Kind: Part, Text: "", Cents: Most + 1, Tax: 0}}, "a smaller amount"},
 		"many":             {make([]Line, 61), "at most 60"},
 	} {
 		err := Check(c.lines, 60).Err()

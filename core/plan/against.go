@@ -67,7 +67,7 @@ func Against(o, other *Option, currency string) (gives, takes []Gain) {
 	case okIs && okWas && d != 0:
 		add(d < 0, signed(hw.DecOf(d)), plural(d, "day", "days"))
 	case okIs != okWas:
-		add(okIs, "", map[bool]string{true: "it is known when it is here", false: "nobody knows when it is here"}[okIs])
+		add(okIs, "", map[bool]string{true: "arrival date known", false: "arrival date not known"}[okIs])
 	}
 	return gives, takes
 }

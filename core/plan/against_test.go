@@ -31,7 +31,7 @@ func TestAgainst(t *testing.T) {
 			"takes [+€42.70 more to pay; +4 min of work; +2 days]"},
 		"all in stock": {func(o *Option) { o.ReadyInDays = hw.Known(0) }, "gives [−7 days: all in stock] takes []"},
 		"nobody says when": {func(o *Option) { o.ReadyInDays = hw.Maybe[int]{} },
-			"gives [] takes [ nobody knows when it is here]"},
+			"gives [] takes [ arrival date not known]"},
 		"not known is not compared": {func(o *Option) { o.Battery, o.Storage, o.Memory = nil, nil, &MemoryState{TotalGB: gb(24)} },
 			"gives [] takes []"},
 	} {

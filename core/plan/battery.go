@@ -15,7 +15,7 @@ type batteryKind struct{ plain }
 
 func (batteryKind) names() names {
 	return names{goal: "runtime_h", part: hw.KindBattery, says: "time on the battery", part1: "battery", at: "/usage/runtime_h",
-		untold: "how long it runs and what it draws was not told, or which of its packs it has"}
+		untold: "how long it runs and what it draws is not known, or which of its packs it has"}
 }
 
 func (batteryKind) asked(g *hw.Goals) bool         { return g.RuntimeH.IsKnown() }

@@ -51,7 +51,7 @@ func BothWays(in Input, p *Plan) []string {
 		}
 		if o.Migration.How == hw.Clone {
 			out = append(out, fmt.Sprintf("Copying the boot drive keeps everything as it was, %s. A clean "+
-				"installation takes longer and leaves old faults behind; the practice says copy.", minutes))
+				"installation takes longer and leaves old faults behind; shop rule: clone.", minutes))
 		} else {
 			out = append(out, "A clean installation leaves old faults behind and needs the customer's programs and "+
 				"data brought back. A copy would keep everything as it was; here it is not made.")
@@ -66,7 +66,7 @@ func BothWays(in Input, p *Plan) []string {
 			proven = fmt.Sprintf(", %s GB were proven", gb)
 		}
 		out = append(out, fmt.Sprintf("To the maker's %s GB nothing is at risk. The controller takes %s GB%s: more "+
-			"room, and the maker may refuse help; by practice %s.", maker, controller, proven,
+			"room, and the maker may refuse help; shop rule: %s.", maker, controller, proven,
 			hw.LimitPractices.Says(in.Request.Practice.MemoryLimit.Or(hw.LimitMaker))))
 	}
 	return out
@@ -119,7 +119,7 @@ func memoryWays(in Input, p *Plan) string {
 		}
 		return words
 	}
-	return fmt.Sprintf("Memory alone, both ways. Keep and add: %s. Replace with equal ones: %s. By practice %s.", says(keep),
+	return fmt.Sprintf("Memory alone, both ways. Keep and add: %s. Replace with equal ones: %s. Shop rule: %s.", says(keep),
 		says(equal), hw.Pairings.Says(in.Request.Practice.Pairing.Or(hw.PairAny)))
 }
 

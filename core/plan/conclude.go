@@ -318,7 +318,7 @@ func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan,
 		return because(code, "%s", text)
 	}
 	if reach.incomplete[k] && !reach.complete[k] || reach.atAnyPrice[1][k] && !reach.atAnyPrice[0][k] {
-		return because(hw.CodeMissing, "only options that need an accessory which cannot be had would do")
+		return because(hw.CodeMissing, "needs an accessory that is not available")
 	}
 	with := base
 	with[k] = true
@@ -329,7 +329,7 @@ func (s *search) whyUnmet(ctx context.Context, k int, base [kinds]bool, p *Plan,
 		return because(hw.CodeBudget, "the smallest total that would help is %s, above the budget", s.money(total))
 	}
 	if reach.atAnyPrice[0][k] {
-		return because(hw.CodeConflict, "it can be met only at the price of another goal")
+		return because(hw.CodeConflict, "possible only by giving up another goal")
 	}
 	return s.whichRule(ctx, k, p)
 }
@@ -349,7 +349,7 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 	part := allKinds[k].names().part
 	rules := append(allKinds[k].rules(s),
 		rule{len(s.in.Request.Keep) > 0, hw.CodeKeep, func(in *Input) { in.Request.Keep = nil },
-			func() string { return "it would do if nothing were to be left as it is" }},
+			func() string { return "possible if nothing had to be left alone" }},
 		rule{s.striped(), hw.CodeRaid0, func(in *Input) { in.noRaid = true },
 			func() string { return "it would do if the drives of the striped volume (RAID 0) were taken apart" }},
 		rule{true, hw.CodeStock, func(in *Input) { in.allInStock = part }, func() string {

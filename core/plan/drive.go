@@ -16,7 +16,7 @@ type driveKind struct{ plain }
 
 func (driveKind) names() names {
 	return names{goal: "storage_gb", part: hw.KindDrive, says: "storage", part1: "drive", at: "/fitted/drives",
-		untold: "which drives are fitted, or how large they are, was not told"}
+		untold: "which drives are fitted, or how large they are, is not known"}
 }
 
 func (driveKind) asked(g *hw.Goals) bool         { return g.StorageGB.IsKnown() }

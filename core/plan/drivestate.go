@@ -99,7 +99,7 @@ func (s *search) dataOut(o *after, p *place, old *hw.FittedDrive) {
 	case known:
 		o.warn(hw.CodeDataOut, p.id, "%s GB on the drive that comes out need a place first", used)
 	default:
-		o.warn(hw.CodeDataOut, p.id, "how much is on the drive that comes out was not told: what is there needs a "+
+		o.warn(hw.CodeDataOut, p.id, "how much is on the drive that comes out is not known: what is there needs a "+
 			"place first")
 	}
 }
@@ -144,7 +144,7 @@ func (s *search) driveWarnings(o *after, p *place, slot *hw.Slot, old *hw.Fitted
 	}
 	o.warn(hw.CodeBootReplaced, p.id, "the boot drive is replaced: backup first, then a copy or a clean installation")
 	if old.Encrypted.Or(false) && !s.locksData() {
-		o.warn(hw.CodeEncrypted, p.id, "the old drive is encrypted: suspend it and have the recovery key first")
+		o.warn(hw.CodeEncrypted, p.id, "old drive is encrypted: suspend encryption and have the recovery key first")
 	}
 	if old.PartitionTable.Or("") == "mbr" && capacity > storage.MBRLimitGB {
 		o.warn(
@@ -214,7 +214,7 @@ func linkSum(slot *hw.Slot, place string, d *hw.Drive) string {
 	}
 	switch {
 	case !told:
-		return link + "; what the drive reads was not told"
+		return link + "; what the drive reads is not known"
 	case storage.HeldBack(l, d):
 		return fmt.Sprintf("%s; the drive could read %s: the link holds it back", link, read)
 	}

@@ -161,8 +161,8 @@ func (s *search) explainMinutes(o *Option) ([]Term, hw.Minutes) {
 	_, undone := sum(func(i int) bool { return open.undone[i] })
 	extra, alone := sum(func(i int) bool { return slices.Contains(open.extra, i) })
 	if len(in) > 0 {
-		out = append(out, Term{"Way in", strings.Join(in, " + ") + fmt.Sprintf(" = %s min", way.Shown())},
-			Term{"Way back", fmt.Sprintf("0.8 × %s = %s min", undone.Shown(), undone.Back().Shown())})
+		out = append(out, Term{"Disassembly", strings.Join(in, " + ") + fmt.Sprintf(" = %s min", way.Shown())},
+			Term{"Reassembly", fmt.Sprintf("0.8 × %s = %s min", undone.Shown(), undone.Back().Shown())})
 	}
 	if len(extra) > 0 {
 		out = append(out, Term{"On the way back alone",
@@ -191,7 +191,7 @@ func (s *search) explainMinutes(o *Option) ([]Term, hw.Minutes) {
 	for _, i := range s.service {
 		out = append(out, Term{s.ch.Services[i].Says(), fmt.Sprintf("%s min", s.ch.Services[i].Minutes.Or(0))})
 	}
-	out = append(out, Term{"In all", fmt.Sprintf("%s min", open.minutes.Shown())})
+	out = append(out, Term{"Total", fmt.Sprintf("%s min", open.minutes.Shown())})
 	if openings < 2 || len(s.service) > 0 {
 		return out, 0
 	}
@@ -216,7 +216,7 @@ func (s *search) explainCost(o *Option) []Term {
 	}
 	out = append(out, Term{"Labour", fmt.Sprintf("%s min × %s an hour ÷ 60 = %s", o.Minutes, s.money(s.rate),
 		s.money(o.LabourCents))},
-		Term{"In all", fmt.Sprintf("%s + %s%s = %s", s.money(o.PartsCents), s.money(o.LabourCents), services,
+		Term{"Total", fmt.Sprintf("%s + %s%s = %s", s.money(o.PartsCents), s.money(o.LabourCents), services,
 			s.money(o.TotalCents))})
 	return out
 }

@@ -57,7 +57,7 @@ func Honest(in Input, p *Plan) []string {
 // interleaved".
 func (m *MemoryState) Words() string {
 	if m == nil {
-		return "not told"
+		return "not known"
 	}
 	line := m.TotalGB.String() + " GB"
 	switch m.Mode.Or("") {
@@ -66,7 +66,7 @@ func (m *MemoryState) Words() string {
 	case "asymmetric":
 		return line + fmt.Sprintf(", %s interleaved, %s single", m.Interleaved.Or(0), m.Single.Or(0))
 	case "single":
-		return line + ", on one channel"
+		return line + ", single-channel"
 	}
 	return line + ", channels not yet known"
 }

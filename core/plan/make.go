@@ -273,7 +273,7 @@ func (s *search) notes(p *Plan) []Note {
 			}
 		}
 		if !b.Swollen.IsKnown() {
-			add(hw.CodeNotInspected, "whether the pack is swollen was not told: the look at it before it is "+
+			add(hw.CodeNotInspected, "whether the pack is swollen is not known: the look at it before it is "+
 				"unplugged decides")
 		}
 	}
@@ -288,7 +288,7 @@ func (s *search) notes(p *Plan) []Note {
 			"it apart by hand")
 	}
 	if list := s.notTold(); len(list) > 0 {
-		add(hw.CodeMachineNotKnown, "what the machine has was not told of: "+strings.Join(list, "; "))
+		add(hw.CodeMachineNotKnown, "not known on this machine: "+strings.Join(list, "; "))
 	}
 	return out
 }

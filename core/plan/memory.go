@@ -16,7 +16,7 @@ type memoryKind struct{}
 
 func (memoryKind) names() names {
 	return names{goal: "memory_gb", part: hw.KindMemory, says: "memory", part1: "set of memory modules", at: "/fitted/memory",
-		untold: "what sits in the memory sockets was not told, so what would help cannot be said"}
+		untold: "what sits in the memory sockets is not known, so what would help cannot be said"}
 }
 
 func (memoryKind) asked(g *hw.Goals) bool         { return g.MemoryGB.IsKnown() }
@@ -235,7 +235,7 @@ func (s *search) sticksOf(o *Option) []memory.Stick {
 
 func (s *search) explainMemory(sticks []memory.Stick) []Term {
 	if s.untold[kMemory] {
-		return []Term{{"Total", "what sits in the sockets was not told"}}
+		return []Term{{"Total", "what sits in the sockets is not known"}}
 	}
 	l := memory.Arrange(s.ch.Mem(), sticks)
 	var parts []string
@@ -253,7 +253,7 @@ func (s *search) explainMemory(sticks []memory.Stick) []Term {
 		}
 		sum := strings.Join(shares, ", ")
 		if len(l.PerChannel) == 2 {
-			sum += fmt.Sprintf("; interleaved 2 × min(%s, %s) = %s GB, the other %s GB run on one channel",
+			sum += fmt.Sprintf("; interleaved 2 × min(%s, %s) = %s GB, the other %s GB run single-channel",
 				l.PerChannel[0], l.PerChannel[1], l.Interleaved.Or(0), l.Single.Or(0))
 		} else {
 			sum += fmt.Sprintf("; %s GB lie on two or more channels, %s GB on one", l.Interleaved.Or(0), l.Single.Or(0))
@@ -302,12 +302,12 @@ func (s *search) overLimitText() string {
 		return text + ": " + s.limit.Arithmetic
 	}
 	if s.limit.From == memory.Inferred {
-		text += " (" + s.limit.Arithmetic + "); the maker's or the controller's figure would settle it"
+		text += " (" + s.limit.Arithmetic + "); the maker's or the controller's limit would settle it"
 	}
 	for _, practice := range []hw.LimitPractice{hw.LimitProven, hw.LimitController, hw.LimitSockets} {
 		l := memory.InForce(s.ch, s.m, practice, s.largest)
 		if more, ok := l.GB.Get(); ok && more > gb {
-			return fmt.Sprintf("%s; %s is %s GB, which the practice of going by %s allows", text, l.Words(), more,
+			return fmt.Sprintf("%s; %s is %s GB, which the shop rule “%s” allows", text, l.Words(), more,
 				hw.LimitPractices.Says(practice))
 		}
 	}
@@ -351,7 +351,7 @@ func (memoryKind) own(o *own, choice []int32) *candidate {
 	switch {
 	case s.untold[kMemory]:
 		o.faults = append(o.faults, hw.Verdict{Code: hw.CodeMachineNotKnown, Place: "memory",
-			Fact: "machine:/fitted/memory", Text: "what sits in the sockets was not told"})
+			Fact: "machine:/fitted/memory", Text: "what sits in the sockets is not known"})
 	case !known:
 		v := hw.Unknown(memory.UnknownLimitFact,
 			"how much memory this model takes in all is not known: the maker's or the controller's document tells it")

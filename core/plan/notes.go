@@ -51,7 +51,7 @@ func (s *search) optionNotes(kept []found) []Note {
 	for _, fact := range defaults {
 		about := s.saysFact(fact)
 		_, pointer, _ := strings.Cut(fact, ":")
-		add(hw.CodeFactDefaulted, fact, about, fmt.Sprintf("%s is not recorded (%s); the plan takes the usual, nobody has seen it",
+		add(hw.CodeFactDefaulted, fact, about, fmt.Sprintf("%s is not recorded (%s); the plan assumes the usual, not checked",
 			about, pointer))
 	}
 	return notes

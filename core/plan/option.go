@@ -239,8 +239,8 @@ func (s *search) wayWarns(o *Option, f *found) {
 		}
 	}
 	if places != nil {
-		o.Warnings = append(o.Warnings, Warning{hw.CodeNoReach, places[0], "nobody recorded behind which step " +
-			strings.Join(places, ", ") + " lies: reckoned with every step that does not take the main board out"})
+		o.Warnings = append(o.Warnings, Warning{hw.CodeNoReach, places[0], "which step gives access to " +
+			strings.Join(places, ", ") + " is not recorded: reckoned with every step that does not take the main board out"})
 	}
 }
 

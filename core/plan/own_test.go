@@ -79,14 +79,14 @@ func TestOwnIsLikeTheOptions(t *testing.T) {
 				fmt.Sprintf("%d.%02d", o.TotalCents/100, o.TotalCents%100)) {
 				t.Errorf("seed %d: %s is not %d cents", seed, last, o.TotalCents)
 			}
-			if !slices.Contains(sum.Minutes, Term{"In all", o.Minutes.String() + " min"}) {
+			if !slices.Contains(sum.Minutes, Term{"Total", o.Minutes.String() + " min"}) {
 				t.Errorf("seed %d: %v is not %s min", seed, sum.Minutes, o.Minutes)
 			}
 			if total := sum.Memory[0].Sum; o.Memory != nil && o.Memory.TotalGB > 0 &&
 				!strings.HasSuffix(total, o.Memory.TotalGB.String()+" GB") {
 				t.Errorf("seed %d: %s is not %s GB", seed, total, o.Memory.TotalGB)
 			}
-			if way := sum.Minutes[0]; way.What == "Way in" {
+			if way := sum.Minutes[0]; way.What == "Disassembly" {
 				checkSum(t, way.Sum)
 			}
 			seen++

@@ -91,14 +91,14 @@ func TestSpinning(t *testing.T) {
 		drives     []hw.FittedDrive
 		slot, free bool // ruled out in the slot of the drive, and in the free bay
 	}{
-		"beside the boot drive": {hw.Maybe[hw.RotationalUse]{}, boot(hw.Known(true)), true, false},
-		"not told which starts": {hw.Known(hw.SpinBulk), boot(hw.Maybe[bool]{}), true, false},
-		"in place of data":      {hw.Known(hw.SpinBulk), boot(hw.Known(false)), false, false},
-		"told to have none":     {hw.Known(hw.SpinBulk), []hw.FittedDrive{}, true, true},
-		"an optical one":        {hw.Known(hw.SpinBulk), []hw.FittedDrive{optical}, true, true},
-		"nobody told":           {hw.Known(hw.SpinBulk), nil, false, false},
-		"never":                 {hw.Known(hw.SpinNever), boot(hw.Known(true)), true, true},
-		"any":                   {hw.Known(hw.SpinAny), boot(hw.Known(true)), false, false},
+		"beside the boot drive":  {hw.Maybe[hw.RotationalUse]{}, boot(hw.Known(true)), true, false},
+		"not known which starts": {hw.Known(hw.SpinBulk), boot(hw.Maybe[bool]{}), true, false},
+		"in place of data":       {hw.Known(hw.SpinBulk), boot(hw.Known(false)), false, false},
+		"told to have none":      {hw.Known(hw.SpinBulk), []hw.FittedDrive{}, true, true},
+		"an optical one":         {hw.Known(hw.SpinBulk), []hw.FittedDrive{optical}, true, true},
+		"nobody told":            {hw.Known(hw.SpinBulk), nil, false, false},
+		"never":                  {hw.Known(hw.SpinNever), boot(hw.Known(true)), true, true},
+		"any":                    {hw.Known(hw.SpinAny), boot(hw.Known(true)), false, false},
 	} {
 		in := base()
 		in.Request.Practice.Rotational, in.Machine.Fitted.Drives = c.practice, c.drives
@@ -194,11 +194,11 @@ func TestLeastRuntime(t *testing.T) {
 		"a draw compares": {5, func(in *Input) {
 			in.Machine.Fitted.Battery.FullWh, in.Machine.Usage.DrawW = none, hw.Known(gb(9))
 		}, Upgrade, "5.3", false, ""},
-		"the one pack, not told": {5, func(in *Input) {
+		"the one pack, not known": {5, func(in *Input) {
 			in.Machine.Fitted.Battery, in.Chassis.Batteries = nil, in.Chassis.Batteries[:1]
 		}, NotKnown, "", false, hw.CodeMachineNotKnown},
 		"nothing told": {5, func(in *Input) { in.Machine.Usage.RuntimeH = none }, NotKnown, "", false, hw.CodeMachineNotKnown},
-		"runtime alone, a pack on no list": {5, func(in *Input) {
+		"runtime alone, battery not on the maker's list": {5, func(in *Input) {
 			in.Machine.Fitted.Battery = &hw.FittedBattery{PartNumber: "N9"}
 		}, NotKnown, "", false, hw.CodeMachineNotKnown},
 		"it lasts so long as it is": {4, func(in *Input) {

@@ -64,7 +64,7 @@ func TestStories(t *testing.T) {
 		want, not []string
 	}{
 		"8 GB in one of two sockets, no limit on record": {socketed, []string{
-			"partial", "recommended: dimm2: eight", "unmet: memory.over_limit", "the maker's or the controller's figure would settle it",
+			"partial", "recommended: dimm2: eight", "unmet: memory.over_limit", "the maker's or the controller's limit would settle it",
 			"what the sockets take", "chassis:/memory/limits/maker_gb"}, []string{"no practice allows more"}},
 		"the same, by what the sockets take": {func(in *Input) {
 			socketed(in)
@@ -120,7 +120,8 @@ func TestStories(t *testing.T) {
 		"a socket that is tied to no step": {func(in *Input) {
 			in.Chassis.Memory.Sockets[0].Reach = ""
 			in.Request.Goals = hw.Goals{MemoryGB: hw.Known(gb(16))}
-		}, []string{"risk: reach.not_recorded", "nobody recorded behind which step dimm1 lies", "dimm1, way in is not recorded"}, nil},
+		}, []string{"risk: reach.not_recorded", "which step gives access to dimm1 is not recorded",
+			"dimm1, way in is not recorded"}, nil},
 	} {
 		in := base()
 		c.change(&in)

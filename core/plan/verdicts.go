@@ -59,7 +59,7 @@ func orNoPlace(list []hw.Verdict, unknown bool, name, what string) []hw.Verdict 
 	case len(list) > 0:
 		return list
 	case unknown:
-		v := hw.Unknown("chassis:/"+name, "nobody has recorded whether this model has a %s", what)
+		v := hw.Unknown("chassis:/"+name, "not recorded whether this model has a %s", what)
 		v.Place = name
 		return []hw.Verdict{v}
 	}
@@ -108,14 +108,14 @@ func (s *search) further(part int, pi int) hw.Verdict {
 		there = s.closedTo(pi, s.packOf(p))
 	}
 	if (there.Fits() || there.Code == hw.CodeKeep || there.Code == hw.CodeRaid0) && s.spinsWrongly(part, pi) {
-		return s.refuse(pi, hw.CodeNoSpinning, "a spinning drive, which by practice goes %s",
+		return s.refuse(pi, hw.CodeNoSpinning, "a spinning drive; shop rule: %s",
 			hw.RotationalUses.Says(s.practice.Rotational.Or(hw.SpinBulk)))
 	}
 	if !there.Fits() || s.canBeHad(p) {
 		return there
 	}
 	if p.LeadDays.IsKnown() || !p.Stock.IsKnown() {
-		return s.refuse(pi, hw.CodeStock, "not enough in stock, and by practice nothing is ordered")
+		return s.refuse(pi, hw.CodeStock, "not enough in stock, and the shop rule is to order nothing")
 	}
 	return s.refuse(pi, hw.CodeStock, "none in stock and none to order")
 }
@@ -179,7 +179,7 @@ func (s *search) closedTo(pi, pack int) hw.Verdict {
 	}
 	if has, known := s.onVariant(onlyOn); !known {
 		out := hw.Unknown("chassis:"+fact+"/only_on",
-			"%s is only on the configuration %q; which one this machine is was not told", pl.id, onlyOn)
+			"%s is only on the configuration %q; this machine's configuration is not known", pl.id, onlyOn)
 		out.Place, out.Step = pl.id, pl.Reach
 		return out
 	} else if !has {
@@ -187,7 +187,7 @@ func (s *search) closedTo(pi, pack int) hw.Verdict {
 			onlyOn)
 	}
 	if pl.bay && !s.practice.AllowBay.Or(true) {
-		return s.refuse(pi, hw.CodeNoBay, "by practice no 2.5-inch drive is planned in")
+		return s.refuse(pi, hw.CodeNoBay, "shop rule: no 2.5-inch drive")
 	}
 	if pl.keep {
 		code, text := pl.staysBy()
@@ -233,13 +233,13 @@ func (s *search) excludedThere(pl *place, pack int) hw.Verdict {
 	for i := range s.places {
 		if q := &s.places[i]; against&(1<<i) != 0 && q.kind == kDrive && s.m.Fitted.Drives == nil {
 			return hw.Unknown("machine:/fitted/drives",
-				"%s cannot be used beside %s; whether a drive sits there was not told", what, q.id)
+				"%s cannot be used beside %s; whether a drive sits there is not known", what, q.id)
 		}
 	}
 	for i := range s.ch.Batteries {
 		if s.packUntold && against&s.packBit(i) != 0 {
 			return hw.Unknown("machine:/fitted/battery",
-				"%s cannot be used beside %s; which pack is fitted was not told", what,
+				"%s cannot be used beside %s; which pack is fitted is not known", what,
 				hw.PackSays(s.ch.Batteries[i].ID))
 		}
 	}

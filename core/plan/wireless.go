@@ -14,7 +14,7 @@ type wirelessKind struct{ plain }
 
 func (wirelessKind) names() names {
 	return names{goal: "wireless", part: hw.KindWireless, says: "wireless", part1: "wireless card", at: "/fitted/wireless",
-		untold: "the wireless card was not told"}
+		untold: "the wireless card is not known"}
 }
 
 func (wirelessKind) asked(g *hw.Goals) bool         { return g.Wireless.IsKnown() }

@@ -102,7 +102,7 @@ func fit(ch *hw.Chassis, p *hw.Pack, at hw.Where, allowUnlisted bool) hw.Verdict
 // rules out) and the series count with the listed pack's.
 func voltage(ch *hw.Chassis, p *hw.Pack, listed int, at hw.Where) hw.Verdict {
 	if len(ch.Batteries) == 0 {
-		return hw.Refuse(hw.CodeBatteryVoltage, "the model is recorded with no pack to compare volts with")
+		return hw.Refuse(hw.CodeBatteryVoltage, "no battery on record to compare voltage with")
 	}
 	own, ok := p.NominalV.Get()
 	if !ok && listed >= 0 { // the model's record says it of every pack of that number

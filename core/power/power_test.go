@@ -164,7 +164,7 @@ func TestFitNamesWhatIsMissing(t *testing.T) {
 			hw.Verdict{Code: hw.CodeBatteryNotListed, Text: "X is on no list for this model"}},
 		"one pack is enough": {func(b []hw.Battery) []hw.Battery { return b[:1] }, nil, false, hw.Verdict{}},
 		"allowed, nothing to go by": {func(b []hw.Battery) []hw.Battery { return b[:0] }, nil, true,
-			hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "the model is recorded with no pack to compare volts with"}},
+			hw.Verdict{Code: hw.CodeBatteryVoltage, Text: "no battery on record to compare voltage with"}},
 		"a model that has no number": {func(b []hw.Battery) []hw.Battery { b[0].PartNumbers = []string{""}; return b },
 			func(p *hw.Pack) { p.PartNumber = "" }, false,
 			hw.Verdict{Code: hw.CodeBatteryNotListed, Text: " is on no list for this model"}},

@@ -78,7 +78,7 @@ func TestCompare(t *testing.T) {
 		"as planned": {nil, "", 14},
 		"another machine": {[]string{`"system":{"serial":"QA-1"}`, `"system":{"serial":"qa-1"}`},
 			`machine serial "QA-1">"qa-1" serial`, 13},
-		"serial not told": {[]string{`"system":{"serial":"QA-1"},`, ``}, "", 13},
+		"serial not known": {[]string{`"system":{"serial":"QA-1"},`, ``}, "", 13},
 		"not seated": {[]string{`"DIMM1","capacity_gb":16,"type":"DDR4","running_mts":3200`,
 			`"DIMM1","capacity_gb":0`}, "dimm1 capacity_gb 16>0 module_absent; memory capacity_gb 24>8 module_absent", 10},
 		"in the other one": {[]string{devices,
@@ -101,7 +101,7 @@ func TestCompare(t *testing.T) {
 			`"running_mts":3200`, `"running_mts":2667`}, "", 14},
 		"faster": {[]string{`"capacity_gb":8,"speed_mts":3200`, `"capacity_gb":8,"speed_mts":2666`},
 			"memory speed_mts 2666>3200 other_module", 13},
-		"a speed is not told": {[]string{`"capacity_gb":16,"speed_mts":3200`, `"capacity_gb":16`}, "", 13},
+		"a speed is not known": {[]string{`"capacity_gb":16,"speed_mts":3200`, `"capacity_gb":16`}, "", 13},
 		"images tell the modules alone": {[]string{`"from":["dmidecode","lspci"]`, `"from":["spd"]`,
 			`{"locator":"on board","capacity_gb":8,"running_mts":3200,"soldered":true},`, ``}, "", 14},
 		"images, and one is missing": {[]string{`"from":["dmidecode","lspci"]`, `"from":["spd"]`,
@@ -119,7 +119,7 @@ func TestCompare(t *testing.T) {
 		"no sockets, nothing told": {[]string{`"sockets":[{"id":"dimm1","form":"SO-DIMM","channel":"B"},{"id":"dimm2",
 "form":"SO-DIMM","channel":"A"}]`, `"sockets":[]`,
 			`"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,"speed_mts":3200}}],`, ``, ",\n" + devices, ``}, "", 11},
-		"memory not told": {[]string{`"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,
+		"memory not known": {[]string{`"memory":[{"socket":"dimm1","module":{"type":"DDR4","capacity_gb":16,
 "speed_mts":3200}}],`, ``}, "", 9},
 		"no drive answers": {[]string{nvme, ``, `2000398934016},`, `2000398934016}`, `,"class":"nvme"`,
 			`,"class":"sata"`}, `m2a drive {"interface":"nvme","pcie_gen":4,"lanes":4,"capacity_gb":1000}>null drive_absent`, 11},
@@ -142,7 +142,7 @@ func TestCompare(t *testing.T) {
 			`m2b link {"gen":3,"lanes":2}>{"gen":4,"lanes":4} link`, 13},
 		"lanes alone are told": {[]string{`"now_gen":4,"now_lanes":4`, `"now_lanes":1`}, `m2a link {"lanes":4}>{"lanes":1} link`, 13},
 		"links do not add up":  {[]string{`"class":"network"`, `"class":"nvme"`}, "", 13},
-		"drives not told, links": {[]string{`"drives":[{"interface":"sata","serial":"S9","capacity_bytes":2000398934016},` +
+		"drives not known, links": {[]string{`"drives":[{"interface":"sata","serial":"S9","capacity_bytes":2000398934016},` +
 			nvme + `],`, ``}, "", 9},
 		"none of the drives": {[]string{`"drives":[{"interface":"sata","serial":"S9","capacity_bytes":2000398934016},` +
 			nvme + `],`, `"drives":[],`},

@@ -90,7 +90,7 @@ func TestMake(t *testing.T) {
 		"the drive of A": {a.Storage.Says, "Stays as it is. 45 % full."}, "the drive of B": {b.Storage.Says, "23 % full."},
 		"data of A": {a.Data, "Not touched."}, "data of B": {b.Data,
 			"All copied to the new drive, about 14 min. The old one is only read."},
-		"ready": {a.Ready, "the working day after your word"}, "left": {strings.Join(q.Left, " "),
+		"ready": {a.Ready, "the working day after you accept"}, "left": {strings.Join(q.Left, " "),
 			"Battery: it holds 49.5 of 60.8 Wh, 81 %. Processor, graphics: part of the main board."},
 		"risk": {q.Risk, risk},
 	} {
@@ -187,21 +187,21 @@ func TestTerms(t *testing.T) {
 	}
 	in.Plan.Machine.Usage.MemoryPeak = hw.Maybe[hw.Dec]{}
 	in.Options[0].ReadyInDays = hw.Maybe[int]{}
-	if q, err = Make(in); err != nil || q.Found != "How much memory the work takes was not measured." ||
-		q.Alternatives[0].Memory.Says != "How much the work takes was not measured." ||
-		!strings.Contains(q.Alternatives[0].Ready, "nobody has said") {
+	if q, err = Make(in); err != nil || q.Found != "Memory use was not measured." ||
+		q.Alternatives[0].Memory.Says != "Memory use was not measured." ||
+		!strings.Contains(q.Alternatives[0].Ready, "date not known") {
 		t.Errorf("what is not known: %q, %q, %q", q.Found, q.Alternatives[0].Memory.Says, q.Alternatives[0].Ready)
 	}
-	for days, want := range map[int]string{0: "the working day after your word",
-		3: "4 working days after your word: the benches are taken until then"} {
+	for days, want := range map[int]string{0: "the working day after you accept",
+		3: "4 working days after you accept: the benches are taken until then"} {
 		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(0), days
 		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
 			t.Errorf("benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)
 		}
 	}
 	for days, want := range map[int]string{
-		0: "the working day after the parts are here: they are ordered at your word and take 5 days",
-		3: "the working day after both: the parts, ordered at your word, in 5 days, and a free bench, after 3 working days"} {
+		0: "the working day after the parts are here: they are ordered when you accept and take 5 days",
+		3: "the working day after both: the parts, ordered when you accept, in 5 days, and a free bench, after 3 working days"} {
 		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(5), days
 		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
 			t.Errorf("parts are ordered, benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)

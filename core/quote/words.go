@@ -50,7 +50,7 @@ func found(in *Input) string {
 	peak, measured := m.Usage.MemoryPeak.Get()
 	switch {
 	case !measured:
-		words = append(words, "How much memory the work takes was not measured.")
+		words = append(words, "Memory use was not measured.")
 	case in.Today.Memory == nil:
 		words = append(words, fmt.Sprintf("The work takes %s GB of memory; how much the machine has is not known yet.", peak))
 	case peak > in.Today.Memory.TotalGB:
@@ -175,15 +175,15 @@ func ready(o *plan.Option, benchDays int) string {
 	days, ok := o.ReadyInDays.Get()
 	switch {
 	case !ok:
-		return "when the parts are here; nobody has said when that is"
+		return "when the parts arrive; date not known"
 	case days == 0 && benchDays == 0:
-		return "the working day after your word"
+		return "the working day after you accept"
 	case days == 0:
-		return fmt.Sprintf("%d working days after your word: the benches are taken until then", benchDays+1)
+		return fmt.Sprintf("%d working days after you accept: the benches are taken until then", benchDays+1)
 	case benchDays == 0:
-		return fmt.Sprintf("the working day after the parts are here: they are ordered at your word and take %s", daysWords(days))
+		return fmt.Sprintf("the working day after the parts are here: they are ordered when you accept and take %s", daysWords(days))
 	default:
-		return fmt.Sprintf("the working day after both: the parts, ordered at your word, in %s, "+
+		return fmt.Sprintf("the working day after both: the parts, ordered when you accept, in %s, "+
 			"and a free bench, after %d working days", daysWords(days), benchDays)
 	}
 }
@@ -262,7 +262,7 @@ func memorySays(c *Change) string {
 	case same(c):
 		return "Stays as it is."
 	case !measured:
-		return "How much the work takes was not measured."
+		return "Memory use was not measured."
 	case peak > then:
 		return fmt.Sprintf("Of the work's %s GB not all fits at once.", peak)
 	}

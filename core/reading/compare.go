@@ -155,7 +155,7 @@ func (c *comparer) fact(path, what, believed, read string, value any) *Line {
 	known := evidence.Of(c.ch.Findings, path).InForce
 	switch {
 	case believed == "":
-		l.Rule, l.Advised = "nothing was known; a reading is the second strongest source, after the bench", true
+		l.Rule, l.Advised = "nothing on record; only the bench outranks a reading", true
 	case known == nil:
 		l.Rule = "the record has a value without a source; accepted, the reading takes its place"
 	case evidence.Rank(known.Source) < evidence.Rank(hw.FromReading):
@@ -267,7 +267,7 @@ func (c *comparer) memory() {
 			l.Advised = false
 			if l.How != Same {
 				l.Rule = "firmware is often wrong about the maximum: " + orElse(l.Rule,
-					"it stands for the controller's figure") + "; never against the bench"
+					"it stands for the controller's limit") + "; never against the bench"
 			}
 		}
 	}

@@ -59,7 +59,7 @@ func TestCompare(t *testing.T) {
 			want{"In dimm1", Same, ""}, "offered"},
 		"soldered speed": {Observed{Memory: &Memory{Devices: []Device{{Capacity: hw.Known(hw.DecOf(8)),
 			Soldered: hw.Known(true), Rated: hw.Known(2667)}}}}, hw.Fitted{},
-			want{"Speed of soldered mem", New, "nothing was known"}, ""},
+			want{"Speed of soldered mem", New, "nothing on record"}, ""},
 		"a drive that is well": {Observed{Drives: []Drive{{Interface: "nvme", Capacity: hw.Known[int64](512110190592),
 			Healthy: hw.Known(true), Serial: "S1"}}},
 			hw.Fitted{Drives: []hw.FittedDrive{{Place: "m2a",
@@ -92,7 +92,7 @@ func TestCompare(t *testing.T) {
 		"a link past the record": {Observed{Links: []Link{{"01:00.0", "nvme", hw.Known(4), hw.Known(4),
 			hw.Known(4), hw.Known(4)}}}, hw.Fitted{}, want{"Link of m2a", Contradicts, "too low"}, "offered"},
 		"a pack by its capacity": {Observed{Batteries: []Battery{{Design: hw.Known(hw.DecOf(59)),
-			Full: hw.Known(hw.DecOf(50))}}}, hw.Fitted{}, want{"Battery: large", New, "swollen only a look tells"}, ""},
+			Full: hw.Known(hw.DecOf(50))}}}, hw.Fitted{}, want{"Battery: large", New, "swelling can only be seen by eye"}, ""},
 		"a pack of no record": {Observed{Batteries: []Battery{{Design: hw.Known(hw.DecOf(50))}}},
 			hw.Fitted{}, want{"Battery", Contradicts, "no pack of the record"}, "offered"},
 	} {

@@ -26,7 +26,7 @@ func (c *comparer) links() {
 	for _, l := range nvme {
 		gen, lanes := l.NowGen.Or(0), l.NowLanes.Or(0)
 		if gen == 0 || lanes == 0 {
-			c.add(Line{Key: "link-" + l.Address, What: "Link " + l.Address, Read: "not told", How: New,
+			c.add(Line{Key: "link-" + l.Address, What: "Link " + l.Address, Read: "not known", How: New,
 				Rule: "run lspci -vv with the rights to read links"})
 			continue
 		}
@@ -36,7 +36,7 @@ func (c *comparer) links() {
 		}
 		if len(nvme) != 1 || len(slots) != 1 {
 			c.add(Line{Key: "link-" + l.Address, What: "Link " + l.Address, Read: read, How: New,
-				Rule: "several slots may have it: which one is not told"})
+				Rule: "several slots may have it: which one is not known"})
 			continue
 		}
 		c.link(l, slots[0], read, gen, lanes)
@@ -75,7 +75,7 @@ func (c *comparer) link(l *Link, s *hw.Slot, read string, gen, lanes int) {
 			gen).Rule = "the drive could do more, so the slot holds it back"
 		line.How = New
 	default:
-		line.How, line.Rule = New, "the slot does at least this; its own limit is not told by a drive that is no faster"
+		line.How, line.Rule = New, "the slot does at least this; its own limit is not known by a drive that is no faster"
 	}
 	c.add(line)
 }
@@ -153,7 +153,7 @@ func (c *comparer) pack(i int, b *Battery, option *hw.Battery, design hw.Dec) {
 	line := c.add(l)
 	switch line.Advised = line.How != Same; {
 	case line.How == New:
-		line.Rule = "told by the pack's own meter; whether it is swollen only a look tells"
+		line.Rule = "from the battery's own gauge; swelling can only be seen by eye"
 	case line.How == Contradicts:
 		line.Rule = "the newer figure of the pack's own meter holds"
 	}

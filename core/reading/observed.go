@@ -140,7 +140,7 @@ func Read(data []byte) (*Observed, error) {
 	}
 	read, name := kindOf(text)
 	if read == nil {
-		return nil, &Refused{Reason: "it is no report that is known here: dmidecode, lspci -vv, lshw, smartctl and " +
+		return nil, &Refused{Reason: "not a supported report; supported: dmidecode, lspci -vv, lshw, smartctl and " +
 			"nvme as JSON, upower, power_supply, a battery report as XML, CIM as JSON, or an SPD image"}
 	}
 	o.From = []string{name}

@@ -192,9 +192,9 @@ func TestRefusals(t *testing.T) {
 	for in, want := range map[string]string{
 		"":                       "empty",
 		"\xff\xfe":               "empty",
-		"a letter to the editor": "no report",
-		"{}":                     "no report",
-		"<html></html>":          "no report",
+		"a letter to the editor": "not a supported report",
+		"{}":                     "not a supported report",
+		"<html></html>":          "not a supported report",
 		"# dmidecode 3.4\n/dev/mem: Permission denied\n": "rights",
 		"{\n\"smartctl\": {},\n \"x\": ]":                "line 3, column",
 		`{"smartctl": {}, "model_name"`:                  "cut off",

@@ -81,7 +81,7 @@ const (
 )
 
 // Rests is the table of it.
-var Rests = hw.Vocabulary[Rest]{{Word: RestLeft, Says: "left over, on the mat"}, {Word: RestMissing, Says: "missing"}}
+var Rests = hw.Vocabulary[Rest]{{Word: RestLeft, Says: "left over"}, {Word: RestMissing, Says: "missing"}}
 
 // What is how a step goes otherwise than recorded.
 type What string

@@ -71,7 +71,7 @@ func (s *State) Bars(key string, d Data) []Against {
 		say(BarRead, "read the caution and say so: %s", strings.Join(words, "; "))
 	}
 	if st.Live && len(s.Fallen) > 0 {
-		say(BarFallen, "a screw fell in and was not found: look for it before it has power")
+		say(BarFallen, "a screw fell in and was not found: find it before connecting power")
 	}
 	if st.Kind == Up || st.Kind == Trial {
 		s.backBars(i, say)
@@ -102,7 +102,7 @@ func (s *State) backBars(i int, say func(Bar, string, ...any)) {
 		}
 	}
 	if len(plugs) > 0 {
-		say(BarPlugs, "still off: %s", strings.Join(plugs, ", "))
+		say(BarPlugs, "still unplugged: %s", strings.Join(plugs, ", "))
 	}
 	if len(other) > 0 {
 		say(BarBehind, "not done yet: %s", strings.Join(other, "; "))
@@ -147,7 +147,7 @@ func (s *State) EndBars() []Against {
 	}
 	for _, p := range s.Open {
 		if !p.Stays {
-			out = append(out, Against{BarPlugs, "still off: " + p.Name})
+			out = append(out, Against{BarPlugs, "still unplugged: " + p.Name})
 		}
 	}
 	if len(s.Fallen) > 0 {

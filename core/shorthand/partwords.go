@@ -45,7 +45,7 @@ func init() { // the table speaks of functions that speak of it
 			read: func(l *PartLine, m []string) (string, string) {
 				return m[1] + " days", wholeInto(&l.Part.LeadDays, m[1], 0, 365)
 			}},
-		{like: like(`low:?([0-9]{1,4})`), detail: "low-stock line",
+		{like: like(`low:?([0-9]{1,4})`), detail: "reorder level",
 			read: func(l *PartLine, m []string) (string, string) {
 				return "at least " + m[1] + " free", wholeInto(&l.Low, m[1], 0, 10_000)
 			}},
@@ -55,7 +55,7 @@ func init() { // the table speaks of functions that speak of it
 		}},
 		{like: like(`uncounted|there`), detail: "counting", read: func(l *PartLine, _ []string) (string, string) {
 			l.Uncounted = true
-			return "there, not counted", ""
+			return "in stock, not counted", ""
 		}},
 		{like: like(`pulled|used`), detail: "where from", read: func(l *PartLine, _ []string) (string, string) {
 			l.Part.Source = hw.OriginPulled

@@ -143,7 +143,7 @@ func TestClone(t *testing.T) {
 	failing := old
 	failing.Failing = hw.Known(true)
 	if c := PlanClone(&failing, &fresh, link); !c.Possible || c.Minutes.IsKnown() {
-		t.Errorf("a failing drive is imaged, and nobody can say how long that takes: %+v", c)
+		t.Errorf("a failing drive is imaged, and how long it takes is not known that takes: %+v", c)
 	}
 	failing.UsedGB = known(901)
 	if c := PlanClone(&failing, &fresh, link); c.Possible {

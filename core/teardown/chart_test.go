@@ -107,9 +107,9 @@ func TestCheck(t *testing.T) {
 		t.Errorf("nothing is forgotten, but: %+v", r)
 	}
 	for says, change := range map[string]func(ch *hw.Chassis){
-		"no step isolates power":    func(ch *hw.Chassis) { ch.Steps[1].IsolatesPwr = hw.Maybe[bool]{} },
-		"m2a behind which step":     func(ch *hw.Chassis) { ch.Slots[0].Reach = "" },
-		"battery behind which step": func(ch *hw.Chassis) { ch.BatteryReach = "" },
+		"no step disconnects power":         func(ch *hw.Chassis) { ch.Steps[1].IsolatesPwr = hw.Maybe[bool]{} },
+		"m2a access step not yet known":     func(ch *hw.Chassis) { ch.Slots[0].Reach = "" },
+		"battery access step not yet known": func(ch *hw.Chassis) { ch.BatteryReach = "" },
 		"fan nothing lies behind": func(ch *hw.Chassis) {
 			ch.Steps = append(ch.Steps,
 				hw.Step{ID: "fan", Verb: "unplug"})
@@ -148,7 +148,7 @@ func TestCheck(t *testing.T) {
 		t.Error("another head is mixed up")
 	}
 	if heads.Fasteners[1].Head = ""; len(MixUps(heads)) != 1 {
-		t.Error("a head that is not told keeps two apart")
+		t.Error("a head that is not known keeps two apart")
 	}
 	for name, change := range map[string]func(f *hw.Fastener){"thread": func(f *hw.Fastener) { f.Thread = "M3" },
 		"untold thread": func(f *hw.Fastener) { f.Thread = "" },

@@ -27,12 +27,12 @@ func Check(ch *hw.Chassis) []Remark {
 		}
 	}
 	if len(ch.Steps) > 0 && !isolates && ch.Kind != hw.MiniPC {
-		say("", "no step isolates power: say at the battery plug that it does")
+		say("", "no step disconnects power: mark the battery plug step")
 	}
 	for _, place := range placesOf(ch) {
 		reach, _ := ch.ReachOf(place)
 		if used[reach] = true; reach == "" && len(ch.Steps) > 0 {
-			say(place, "behind which step it lies is not yet known")
+			say(place, "access step not yet known")
 		}
 	}
 	for i := range ch.Suspected {
@@ -45,7 +45,7 @@ func Check(ch *hw.Chassis) []Remark {
 		}
 		if part := strings.ToLower(st.Part); !st.RenewsPaste.IsKnown() &&
 			(strings.Contains(part, "heat sink") || strings.Contains(part, "heatsink")) {
-			say(st.ID, "a heat sink comes off, and nobody said whether its paste is renewed")
+			say(st.ID, "a heat sink comes off, and whether its paste is renewed is not recorded")
 		}
 		if st.Verb == hw.Unscrew && len(st.Fasteners) == 0 {
 			say(st.ID, "its screws are not recorded")

@@ -80,7 +80,7 @@ func TestConditions(t *testing.T) {
 			"board tray plug foil cover screws off", "map[]", "22.4"},
 		{"the large pack keeps the tray out", "battery wl", Job{Is: full, Ends: full.WithPack("large")},
 			"off screws cover plug tray ssd-out board", "board ssd-out plug foil cover screws off", "map[]", "23.4"},
-		{"a pack on no list keeps it out too", "battery wl", Job{Is: full, Ends: full.WithPack("")},
+		{"battery not on the maker's list keeps it out too", "battery wl", Job{Is: full, Ends: full.WithPack("")},
 			"off screws cover plug tray ssd-out board", "board ssd-out plug foil cover screws off", "map[]", "23.4"},
 	} {
 		s, err := RunSheet(t.Context(), ch, strings.Fields(c.targets), c.job)

@@ -124,7 +124,7 @@ func TestDepth(t *testing.T) {
 		t.Errorf("the cover, with the plug that isolates: %s", got)
 	}
 	if DepthOf(bench(), "").Known {
-		t.Error("a way in that nobody recorded is known")
+		t.Error("access not recorded is known")
 	}
 }
 
@@ -185,9 +185,9 @@ func TestBack(t *testing.T) {
 	ch := bench()
 	ch.Fasteners[0].Order = []int{1, 2, 3}
 	for verb, want := range map[hw.Verb]string{
-		"unplug": "Plug the fan in, by its body, until it sits", "peel": "Lay the fan back on its marks",
+		"unplug": "Plug in the fan by its body until fully seated", "peel": "Lay the fan back on its marks",
 		"lift":   "Set the fan back in its place",
-		"unclip": "Press the fan home edge by edge, and look round the seam for gaps: front first",
+		"unclip": "Press the fan home edge by edge, then check the seam for gaps: front first",
 		"slide":  "Slide the fan back until it stops",
 		"swing":  "Swing the fan back", "unlatch": "Close the latch of the fan", "remove": "Put the fan back",
 		"flip": "Turn the fan back"} {

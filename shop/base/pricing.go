@@ -45,7 +45,7 @@ func (p *Pricing) Days() int {
 func (p *Pricing) check(faults *hw.Faults, currency string) {
 	amount := func(at string, cents int64) {
 		if cents < 0 || cents > money.Most {
-			faults.Add(at, hw.FaultRange, hw.Money(currency, cents), "an amount that somebody pays")
+			faults.Add(at, hw.FaultRange, hw.Money(currency, cents), "a smaller amount")
 		}
 	}
 	amount("/pricing/least", p.LeastCents)

@@ -91,7 +91,7 @@ func (s *Billing) bill(tx store.Tx, id int64) (Bill, error) {
 		}
 	}
 	if len(out.Lines) == 0 && out.Against == "" {
-		out.Against = "no quote was answered and no option is chosen: there is nothing to charge yet"
+		out.Against = "nothing to charge yet: no quote accepted and no option chosen"
 	}
 	out.Sum = money.AddUp(out.Lines, out.How)
 	return out, nil

@@ -116,7 +116,7 @@ func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (A
 	default:
 		out.Does = append(
 			out.Does,
-			fmt.Sprintf("moves %s to %s; nobody has said when the parts come, so nothing is promised", base.Label(q.JobID), to),
+			fmt.Sprintf("moves %s to %s; the parts' arrival is not known, so nothing is promised", base.Label(q.JobID), to),
 		)
 	}
 	return out, nil

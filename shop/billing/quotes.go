@@ -281,7 +281,7 @@ func (e *QuoteEdit) into(q *quote.Quote, tax hw.Dec, now time.Time) error {
 		faults.Add("/discount_percent", hw.FaultConflict, "a discount in per cent and an amount", "one of them")
 	}
 	if e.Discount < 0 || e.Discount > money.Most {
-		faults.Add("/discount", hw.FaultRange, hw.Amount(q.Currency, e.Discount), "an amount that somebody pays")
+		faults.Add("/discount", hw.FaultRange, hw.Amount(q.Currency, e.Discount), "a smaller amount")
 	}
 	if err := faults.Err(); err != nil {
 		return err

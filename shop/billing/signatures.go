@@ -60,7 +60,7 @@ func (s *Billing) Sign(ctx context.Context, a base.Actor, token string, id int64
 			return base.Event{}, hw.Faults{
 				{
 					Pointer: "/signature",
-					Text: fmt.Sprintf("%s was signed by %s, %s. Nothing was stored: strike that signature first where it is wrong",
+					Text: fmt.Sprintf("%s was signed by %s, %s. Nothing was saved: strike that signature first where it is wrong",
 						signedWhat(of), base.OrWord(now.Name, "the customer"), base.TimeWords(now.At)),
 				},
 			}

@@ -208,12 +208,12 @@ func (r *Removal) ofCustomer(tx store.Tx) error {
 	}
 	for i := range machines {
 		if !machines[i].RemovedAt.Valid {
-			r.stop("/machines/"+machines[i].ID+"/correct", "%s is theirs: correct whose it is, or remove it first", machines[i].Tag)
+			r.stop("/machines/"+machines[i].ID+"/correct", "%s belongs to them: change its owner or remove it first", machines[i].Tag)
 		}
 	}
 	for i := range jobs {
 		if !jobs[i].RemovedAt.Valid {
-			r.stop(fmt.Sprintf("/jobs/%d/correct", jobs[i].ID), "%s is theirs: correct whose it is, or remove it first",
+			r.stop(fmt.Sprintf("/jobs/%d/correct", jobs[i].ID), "%s belongs to them: change its owner or remove it first",
 				base.Label(jobs[i].ID))
 		}
 	}
@@ -233,7 +233,7 @@ func (r *Removal) ofPart(tx store.Tx) error {
 		return err
 	}
 	if moved > 0 {
-		r.stop(page, "jobs have had it: retire it instead, what was done with it stays")
+		r.stop(page, "used in jobs: retire it instead, its history stays")
 	}
 	if ordered > 0 {
 		r.stop(page, "it was ordered: retire it instead, what was done with it stays")

@@ -41,7 +41,7 @@ type Data struct {
 	Shelf  Shelf
 }
 
-// Shelf is whom the demo's workshop orders from, what is under way, and the low-stock lines.
+// Shelf is whom the demo's workshop orders from, what is under way, and the reorder levels.
 type Shelf struct {
 	Suppliers []struct {
 		Name, Contact, Closes string

@@ -68,7 +68,7 @@ func CopyWords(o *plan.Option) string {
 	if min, known := o.Migration.Minutes.Get(); known {
 		return "then about " + min.String() + " min of copying"
 	}
-	return "then copying, nobody knows how long"
+	return "then copying, duration not known"
 }
 
 // DurationOf is a number of minutes as a length of time.
@@ -185,11 +185,11 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 	case r.State.Proven != nil && r.State.Waits == "":
 		row.Class, row.WaitsFor = ClassDone, "hand-over"
 		row.Since = *r.State.Proven
-		row.Next, row.Why = "Hand it over to "+base.OrWord(r.Customer, "its owner"), "Proven "+r.State.Proven.Format("2 Jan 15:04")
+		row.Next, row.Why = "Hand over to "+base.OrWord(r.Customer, "its owner"), "Proven "+r.State.Proven.Format("2 Jan 15:04")
 	case r.State.Worked != nil && r.State.Waits == "" && r.State.Proven == nil:
 		row.Class, row.WaitsFor = ClassDone, "proof"
 		row.Since, row.Bench = *r.State.Worked, r.State.Bench
-		row.Next, row.Why = "Prove it", "The work ended "+r.State.Worked.Format("2 Jan 15:04")
+		row.Next, row.Why = "Check and sign off", "The work ended "+r.State.Worked.Format("2 Jan 15:04")
 	case r.State.Declined != nil:
 		row.Class, row.WaitsFor = ClassDone, "hand-over"
 		row.Since = *r.State.Declined
@@ -201,8 +201,8 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 		)
 	case r.State.Running != nil:
 		row.Class, row.Bench, row.Start = ClassRunning, r.State.Bench, *r.State.Running
-		row.WaitsFor = fmt.Sprintf("bench %d, at it", r.State.Bench)
-		row.Next, row.Why = "Go on with it", "Begun "+r.State.Running.Format("15:04")
+		row.WaitsFor = fmt.Sprintf("bench %d, in progress", r.State.Bench)
+		row.Next, row.Why = "Continue", "Begun "+r.State.Running.Format("15:04")
 	case r.State.Waits == WaitsCustomer:
 		row.Class, row.WaitsFor = ClassCustomer, "customer"
 		row.Next, row.Why = "Ask again", r.State.For
@@ -214,7 +214,10 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 		if r.State.Due != "" {
 			row.WaitsFor += ", due " + dayWords(r.State.Due)
 		}
-		row.Next, row.Why = "See whether the parts are here", r.State.For
+		row.Next, row.Why = "Check whether the parts have come", r.State.For
+		if r.State.Due > today {
+			row.Next = "Wait until " + dayWords(r.State.Due)
+		}
 		if len(lacks) > 0 {
 			row.lacking(lacks, today)
 			row.Why = base.OrWord(row.Why, r.State.For)
@@ -248,7 +251,7 @@ func dataWords(m *hw.Machine) string {
 func dangerWords(danger string, swollen bool) (next, why string) {
 	switch {
 	case swollen || strings.Contains(danger, "swollen") || strings.Contains(danger, "hot"):
-		next = "Stop: move it to the fire box, then call"
+		next = "Stop: move it to the fire box, then call the customer"
 	case strings.Contains(danger, "damp"):
 		next = "Stop: no charger, no start; let it dry open, then call"
 	default:
@@ -268,11 +271,11 @@ func Surveyed(ch *hw.Chassis) bool {
 // unplanned says what is missing before a job can be opened.
 func unplanned(r *MachineRecord) (next, why string) {
 	if !Surveyed(r.Chassis) {
-		return "Survey it: record the model", "Nothing of the " + r.Chassis.Name() + " is recorded yet"
+		return "Record the model first", "Nothing of the " + r.Chassis.Name() + " is recorded yet"
 	}
 	why = r.Complaint
 	if r.Wish.Goals == (hw.Goals{}) && len(r.Wish.Services) == 0 {
-		return "Ask what is wanted", base.OrWord(why, "No wish is noted")
+		return "Ask what is wanted", base.OrWord(why, "No request noted")
 	}
 	return "Choose an option", base.OrWord(why, "Nothing is chosen yet")
 }
@@ -283,7 +286,7 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) 
 	o := &r.Choice.Option
 	if open := r.OpenConsents(); len(open) > 0 {
 		row.Class, row.WaitsFor = ClassCustomer, "customer"
-		row.Next, row.Why = "Ask for a consent", open[0].Row().Says
+		row.Next, row.Why = "Get the customer's consent", open[0].Row().Says
 		return
 	}
 	if len(lacks) > 0 {
@@ -293,7 +296,7 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) 
 	}
 	row.Class, row.WaitsFor = ClassReady, "a bench"
 	row.Next = fmt.Sprintf("Open it: %s min for %s", o.Minutes, placesOf(o))
-	row.Why = "Kit complete"
+	row.Why = "All parts here"
 	if copying := CopyWords(o); copying != "" {
 		row.Why += "; " + copying
 	}
@@ -327,11 +330,11 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 	}
 	switch {
 	case len(gone) > 0:
-		row.WaitsFor, row.Next, row.Why = "a plan", "Plan anew", "Can be had no more: "+strings.Join(gone, ", ")
+		row.WaitsFor, row.Next, row.Why = "a plan", "Plan again", "No longer available: "+strings.Join(gone, ", ")
 	case len(order) > 0:
-		row.WaitsFor, row.Next, row.Why = "parts to be ordered", "Order "+strings.Join(order, ", "), "Not on the shelf"
+		row.WaitsFor, row.Next, row.Why = "parts to be ordered", "Order "+strings.Join(order, ", "), "Not in stock"
 	case len(late) > 0:
-		row.WaitsFor, row.Next, row.Why = "parts, late", "Ring "+late[0], "It has not come"
+		row.WaitsFor, row.Next, row.Why = "parts, late", "Call "+late[0], "Overdue"
 	default:
 		row.WaitsFor = "parts"
 		if due != "" {

@@ -82,7 +82,7 @@ func (s *Jobs) moveJob(ctx context.Context, a base.Actor, token string, id int64
 				return base.Event{}, err
 			}
 			return base.Event{}, hw.Faults{{Pointer: "/to",
-				Text: "somebody moved the job meanwhile: " + now + ". Nothing was changed; look, and say it again"}}
+				Text: "someone else changed the job: " + now + ". Nothing was changed; check and try again"}}
 		}
 		return s.moveTo(tx, a, row, st, m)
 	})
@@ -190,7 +190,7 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	why := strings.TrimSpace(m.Why)
 	stops := StopsOf(&record, lacks[row.ID], now)
 	if len(stops) > 0 && why == "" {
-		return hw.Faults{{Pointer: "/why", Text: "tell why it goes on all the same: " + stopWords(stops)}}
+		return hw.Faults{{Pointer: "/why", Text: "say why it starts anyway: " + stopWords(stops)}}
 	}
 	if utf8.RuneCountInString(why) > base.MaxText {
 		return hw.Faults{{Pointer: "/why", Text: hw.Word(hw.FaultRange, "the text", fmt.Sprintf("at most %d characters",
@@ -200,7 +200,7 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	told.What = fmt.Sprintf("on bench %d", m.Bench)
 	if len(stops) > 0 {
 		st.Despite = why
-		told.Kind, told.What = base.EventMoved, told.What+" all the same ("+stopWords(stops)+"): "+why
+		told.Kind, told.What = base.EventMoved, told.What+" anyway ("+stopWords(stops)+"): "+why
 	}
 	return nil
 }
@@ -240,7 +240,7 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time) []Stop {
 	}
 	var out []Stop
 	if !r.Details.Condition.Looked {
-		out = append(out, Stop{Kind: StopLook, Says: "nobody has looked the machine over"})
+		out = append(out, Stop{Kind: StopLook, Says: "machine not inspected"})
 	}
 	for _, code := range r.OpenConsents() {
 		out = append(out, Stop{Kind: StopConsent, Says: "consent is open: " + code.Row().Says, Consent: code})

@@ -80,7 +80,7 @@ func (s *Jobs) TakeIn(ctx context.Context, a base.Actor, token string, in Intake
 			}
 			if open != 0 && !in.Another {
 				faults = append(faults, hw.Fault{Pointer: "/another",
-					Text: base.Label(open) + " is open for this machine: go on with it, or tick that this is another job"})
+					Text: base.Label(open) + " is open for this machine: continue it, or tick to open a second job"})
 			}
 		case m.ID == "":
 			if m.ID, err = freeID(tx, in.Customer); err != nil {

@@ -83,7 +83,7 @@ type State struct {
 }
 
 // AlreadyProven is what stands against work on a job whose proof is signed.
-const AlreadyProven = "the job is proven; for more work take the machine in again when it is handed over"
+const AlreadyProven = "the job is signed off; for more work, take the machine in again after hand-over"
 
 // Become is how a job stands from now on; what was done on it stays done.
 func (st *State) Become(next State) {

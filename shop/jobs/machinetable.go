@@ -162,7 +162,7 @@ func (s *Jobs) TakeList(ctx context.Context, a base.Actor, token string, upload 
 			return "", err
 		}
 		if n == 0 {
-			return "", hw.Faults{{Pointer: "/list", Text: "no row can be taken"}}
+			return "", hw.Faults{{Pointer: "/list", Text: "no row can be imported"}}
 		}
 		return strconv.Itoa(n), nil
 	})
@@ -271,7 +271,7 @@ func AsideTable(table *exchange.Table, rows []ListedMachine) ([]byte, error) {
 	if len(out) == 0 {
 		return nil, errors.New("no row was kept aside")
 	}
-	return exchange.WriteTable(append(append([]string{}, table.Head...), "kept aside because"), out)
+	return exchange.WriteTable(append(append([]string{}, table.Head...), "skipped because"), out)
 }
 
 // MachineDocument is one machine as yembo.machine.

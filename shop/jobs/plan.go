@@ -262,7 +262,7 @@ func (s *Jobs) KeepWish(ctx context.Context, a base.Actor, token, machineID, see
 			return "", err
 		}
 		return machineID, s.NoteEvent(tx, a, base.KindMachine, job.MachineID,
-			base.Event{What: base.Label(job.ID) + ": the wish is another", Kind: base.EventWork, Job: job.ID}, before)
+			base.Event{What: base.Label(job.ID) + ": the request has changed", Kind: base.EventWork, Job: job.ID}, before)
 	})
 	return err
 }

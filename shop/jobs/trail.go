@@ -55,9 +55,9 @@ const (
 
 // Stations is the table of stations: what pages call them.
 var Stations = hw.Vocabulary[StationID]{
-	{Word: StationIn, Says: "Taken in"}, {Word: StationRead, Says: "Read"}, {Word: StationPlanned, Says: "Planned"},
+	{Word: StationIn, Says: "Taken in"}, {Word: StationRead, Says: "Reading taken"}, {Word: StationPlanned, Says: "Planned"},
 	{Word: StationAgreed, Says: "Agreed"}, {Word: StationParts, Says: "Parts here"},
-	{Word: StationOpened, Says: "Opened"}, {Word: StationProven, Says: "Proven"}, {Word: StationOut, Says: "Handed over"},
+	{Word: StationOpened, Says: "Opened"}, {Word: StationProven, Says: "Signed off"}, {Word: StationOut, Says: "Handed over"},
 }
 
 // Station is a place on a job's way. At is zero where it was not passed.

@@ -165,7 +165,7 @@ func (m *Moving) check(row *store.Part, p *hw.Part) hw.Faults {
 		faults.Add("/kind", hw.FaultConflict, "no customer brings this part", "enter it with the customer's machine")
 	}
 	need(pulled && p.Kind == hw.KindDrive, "/erased", m.Erased,
-		"how it was erased: a drive with data does not lie on the shelf")
+		"how it was erased: a drive with data must not go into stock")
 	need(m.Kind == Tested, "/tested", m.Tested, "how it was tested")
 	need((m.Kind == Fitted || m.Kind == Unfitted) && m.Job == 0, "/job", "", "the job that it is for")
 	need(m.Kind == SentBack || m.Kind == Scrapped, "/note", m.Note, "why")

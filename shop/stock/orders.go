@@ -440,7 +440,7 @@ func (s *Stock) Expect(ctx context.Context, a base.Actor, token string, id int64
 	return err
 }
 
-// ToOrder is what should be ordered: what jobs are short of, then what is below its low-stock line.
+// ToOrder is what should be ordered: what jobs are short of, then what is below its reorder level.
 type ToOrder struct {
 	Jobs, Low []OrderNeed
 }

@@ -28,7 +28,7 @@ type PartLine struct {
 	Supplier  int64   // 0 for none
 	OrderNo   string  // what its supplier calls it
 	Note      string  // such as a seller's doubt about a part number
-	Uncounted bool    // it is there, and nobody counts it
+	Uncounted bool    // in stock, not counted
 	Machine   string  // the key of the machine that a customer brings it for, "" for none
 }
 
@@ -256,7 +256,7 @@ func (s *Stock) neverMoved(tx store.Tx, id, pointer, text string) error {
 	if err != nil || len(moved) == 0 {
 		return err
 	}
-	return hw.Faults{{Pointer: pointer, Text: "pieces of it were moved already: " + text}}
+	return hw.Faults{{Pointer: pointer, Text: "it already has stock movements: " + text}}
 }
 
 // savePart stores a changed part, with what it was before in its history.
@@ -280,7 +280,7 @@ func changedOfPart(a, b *store.Part) []string {
 	for _, f := range []struct {
 		name string
 		same bool
-	}{{"name", a.Name == b.Name}, {"low-stock line", a.Low == b.Low}, {"number", a.OrderNo == b.OrderNo},
+	}{{"name", a.Name == b.Name}, {"reorder level", a.Low == b.Low}, {"number", a.OrderNo == b.OrderNo},
 		{"note", a.Note == b.Note}, {"counted or not", a.Uncounted == b.Uncounted},
 		{"can be ordered or not", a.Orderable == b.Orderable},
 		{"supplier", fmt.Sprint(deref(a.SupplierID)) == fmt.Sprint(deref(b.SupplierID))}} {

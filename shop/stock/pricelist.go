@@ -23,7 +23,7 @@ import (
 var ListColumns = []struct{ Name, Words string }{
 	{"name", "part, in words"}, {"more", "more words about it"}, {"number", "number there"}, {"price", "price"},
 	{"kind", "kind"},
-	{"days", "days"}, {"stock", "on our shelf"}, {"low", "low-stock line"}, {"gives", "what it gives"},
+	{"days", "days"}, {"stock", "on our shelf"}, {"low", "reorder level"}, {"gives", "what it gives"},
 }
 
 // ListedPart is a row of a price list, or a part of a document, as it would be taken in.
@@ -331,5 +331,5 @@ func AsidePrices(list *PriceList) ([]byte, error) {
 	if len(out) == 0 {
 		return nil, errors.New("no row was kept aside")
 	}
-	return exchange.WriteTable(append(slices.Clone(list.Head), "kept aside because"), out)
+	return exchange.WriteTable(append(slices.Clone(list.Head), "skipped because"), out)
 }

@@ -144,7 +144,7 @@ func (in *incoming) row(l *ListedPart, cell func(string) string) (fault string) 
 			if *into, err = strconv.Atoi(text); err != nil || *into < 0 || *into > maxPieces {
 				return fmt.Sprintf(
 					"%s: %q is no number from 0 to %d",
-					map[string]string{"stock": "on our shelf", "low": "low-stock line"}[name],
+					map[string]string{"stock": "on our shelf", "low": "reorder level"}[name],
 					text,
 					maxPieces,
 				)

@@ -43,7 +43,7 @@ func (l *ShelfLine) UnderWay() int {
 }
 
 // Missing is how many there are too few of, free ones and those under way counted, for the
-// low-stock line.
+// reorder level.
 func (l *ShelfLine) Missing() int { return max(0, l.Low-l.Free()) }
 
 // CanBeOrdered reports whether more can be had; who wants some of it free always means to order more.

@@ -348,7 +348,7 @@ func (p *Proof) firstStart() {
 		say("charger", "The charger was in before the first start", false)
 	}
 	if p.Touches(hw.KindMemory) {
-		say("training", "It was left some minutes, the memory was trained", false)
+		say("training", "Left some minutes for memory training", false)
 		if slices.Contains(ch.Quirks, hw.NoticeAfterMemory) {
 			say("notice", "It said once that its settings changed, and not again", false)
 		}
@@ -373,7 +373,7 @@ func (p *Proof) firstStart() {
 	if p.puts(hw.KindWireless) {
 		say("wireless", "The new card has its driver, and connects at its own standard", true)
 	}
-	say("system", "The system starts, and nothing is missing in it", false)
+	say("system", "System starts, no device missing", false)
 }
 
 func partNamed(parts *hw.Parts, id string) *hw.Part {
@@ -411,11 +411,11 @@ func (p *Proof) against() {
 	}
 	switch {
 	case len(p.Lines) == 0:
-		say("what is in it was not told, and no report was read")
+		say("fitted parts not known, no report read")
 	case unseen == 1:
-		say("one value nobody has looked at")
+		say("one value not checked")
 	case unseen > 1:
-		say("%d values nobody has looked at", unseen)
+		say("%d values not checked", unseen)
 	}
 	for _, f := range p.First {
 		if _, done := p.Doc.First[f.ID]; !done {
@@ -426,7 +426,7 @@ func (p *Proof) against() {
 		say("no memory test has passed")
 	}
 	if p.Option != nil && p.Option.Migration != nil && (p.Doc.Data == nil || p.Doc.Data.Verified == "") {
-		say("nobody said how the data was compared")
+		say("the result of the copy is not recorded")
 	}
 	for _, old := range p.Old {
 		if _, told := p.Doc.Old[old.Place]; !told {
@@ -434,7 +434,7 @@ func (p *Proof) against() {
 		}
 	}
 	if p.Option != nil && len(p.Doc.Seam) < len(jobs.SeamEdges) {
-		say("nobody has looked all round the seam")
+		say("the seam is not checked all round")
 	}
 }
 

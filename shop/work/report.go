@@ -133,7 +133,7 @@ func gbWords(m hw.Maybe[hw.Dec]) string {
 	if gb, ok := m.Get(); ok {
 		return gb.String() + " GB"
 	}
-	return "of a size not told,"
+	return "of a size not known,"
 }
 
 // memoryWords say what the memory is now, as far as all of it is told.
@@ -142,7 +142,7 @@ func (r *reporter) memoryWords() string {
 	after, is := r.p.totalOf(r.p.Expected)
 	switch {
 	case r.p.memoryOpen():
-		return "its memory was changed, and is not yet all as it should be"
+		return "its memory was changed and is not yet all in order"
 	case was && is:
 		return fmt.Sprintf("it has %s GB of memory, it had %s", after, before)
 	case is:
@@ -167,11 +167,11 @@ func (r *reporter) sentence() {
 	case r.p.Doc.Sign == nil:
 		r.out.Sentence = "A draft: the work on your machine is not proven yet."
 	case len(words) == 0 && len(r.out.Done) > 0:
-		r.out.Sentence = "Your machine is done; what was done to it stands below."
+		r.out.Sentence = "Your machine is ready. The work is listed below."
 	case len(words) == 0:
 		r.out.Sentence = "Your machine was looked at; nothing in it was changed."
 	default:
-		r.out.Sentence = "Your machine is done: " + strings.Join(words, "; ") + "."
+		r.out.Sentence = "Your machine is ready: " + strings.Join(words, "; ") + "."
 	}
 }
 
@@ -243,7 +243,7 @@ func (r *reporter) measured() {
 	if t := r.p.Doc.Test; t != nil {
 		says := "no error"
 		if n, told := t.Errors.Get(); !told {
-			says = "its errors were not told"
+			says = "its errors are not known"
 		} else if n > 0 {
 			says = fmt.Sprintf("%d errors", n)
 		}
@@ -266,7 +266,7 @@ func (r *reporter) measured() {
 // left tells what was left alone.
 func (r *reporter) left() {
 	for _, id := range r.p.Job.Wish.Keep {
-		r.out.Left = append(r.out.Left, hw.PlaceSays(id)+" was left as it is, as you wished.")
+		r.out.Left = append(r.out.Left, hw.PlaceSays(id)+" was left as it is, as you asked.")
 	}
 	if r.p.Job.Choice != nil && !r.p.Touches(hw.KindBattery) && r.p.Before.Fitted.Battery != nil {
 		r.out.Left = append(r.out.Left, "The battery is the one that was in it.")
@@ -304,7 +304,7 @@ func (r *reporter) aftercare() {
 	ch := r.p.Job.Chassis
 	battery := ch.Batteries == nil || len(ch.Batteries) > 0
 	if r.p.Touches(hw.KindBattery) {
-		r.out.Care = append(r.out.Care, "Let the new battery run down to a tenth and charge it full once: then its gauge is right.")
+		r.out.Care = append(r.out.Care, "Run the new battery down to 10 % once, then charge it fully, so its gauge reads correctly.")
 	}
 	if r.p.Touches(hw.KindDrive) {
 		r.out.Care = append(r.out.Care, "Keep a backup: a new drive can fail as an old one can.")

@@ -469,7 +469,7 @@ func (t *runTaker) end(e *run.Event) error {
 	if err != nil {
 		return err
 	}
-	what := fmt.Sprintf("the work at the bench is done, %s min with hands on it", jobs.MinutesOfMS(t.state.Hands.Milliseconds()))
+	what := fmt.Sprintf("the work at the bench is done, %s min hands-on", jobs.MinutesOfMS(t.state.Hands.Milliseconds()))
 	kind := base.EventWork
 	if e.Data.Why != "" {
 		kind, what = base.EventMoved, what+"; left as it was: "+e.Data.Why

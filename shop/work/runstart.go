@@ -152,7 +152,7 @@ func (s *Hands) needsOf(ctx context.Context, j *jobs.JobRecord, d *RunDoc) (need
 	}
 	for i := range j.Parts {
 		if x := &j.Parts[i]; d.Option != nil && x.Untested > 0 && x.Fitted < x.Asked {
-			add(NeedTest, x.Part, x.Name, "used, and nobody has tested it: it is tested before the machine is opened for it")
+			add(NeedTest, x.Part, x.Name, "used, not tested: test it before the machine is opened for it")
 		}
 	}
 	for _, bit := range p.Sheet.Kit.Bits {
@@ -209,7 +209,7 @@ func heldWords(j *jobs.JobRecord, part string) string {
 		case p.Fitted > 0:
 			return fmt.Sprintf("%d fitted already", p.Fitted)
 		case p.Held > 0:
-			return fmt.Sprintf("%d kept for this job", p.Held)
+			return fmt.Sprintf("%d reserved for this job", p.Held)
 		case p.Lack != nil:
 			return "not here"
 		}
@@ -270,7 +270,7 @@ func (s *Hands) BeginRun(ctx context.Context, a base.Actor, token string, job in
 		}
 		if len(doc.Missing) > 0 && doc.Why == "" {
 			return base.Event{}, hw.Faults{
-				{Pointer: "/why", Text: "tell why it begins although this is missing: " + strings.Join(doc.Missing, "; ")},
+				{Pointer: "/why", Text: "say why work starts without: " + strings.Join(doc.Missing, "; ")},
 			}
 		}
 		told := base.Event{Kind: base.EventWork, Data: jobs.Course{To: jobs.MoveStart}.Data()}

@@ -219,7 +219,7 @@ func (v *proofView) fillLines(p *work.Proof) {
 		if seen, ok := p.Doc.ByHand[x.Key]; ok && l.Observed == nil {
 			x.ByHand, x.Known, x.At = true, "bench", seen.At.Format("15:04")
 			if x.Observed = seen.Said; x.Observed == "" {
-				x.Observed = map[bool]string{true: "as planned, looked at", false: "otherwise"}[seen.Same]
+				x.Observed = map[bool]string{true: "as planned, by hand", false: "otherwise"}[seen.Same]
 			}
 		}
 		switch l.Standing {
@@ -380,22 +380,22 @@ func (v *proofView) verdict(p *work.Proof) {
 	case v.Signed != nil:
 		v.Verdict = "Proven and signed"
 	case len(p.Lines) == 0:
-		v.Verdict, same = "Nothing to compare yet", "what is in it was not told, and no report was read"
+		v.Verdict, same = "Nothing to compare yet", "fitted parts not known, no report read"
 	case count[proof.Open] == 1:
 		v.Verdict = "One difference is open: " + v.Ladder.Line.Place + ", " + v.Ladder.Line.Says
 	case count[proof.Open] > 1:
 		v.Verdict = fmt.Sprintf("%d differences are open", count[proof.Open])
 	case count[proof.Unseen] > 0 && count[proof.AsIs] == 0:
-		v.Verdict, same = "Nobody has looked yet", fmt.Sprintf("%d values to look at", count[proof.Unseen])
+		v.Verdict, same = "Not checked yet", fmt.Sprintf("%d values to look at", count[proof.Unseen])
 		if count[proof.Unseen] == 1 {
 			same = "1 value to look at"
 		}
 	case count[proof.Unseen] == 1:
-		v.Verdict = "One value nobody has looked at"
+		v.Verdict = "One value not checked"
 	case count[proof.Unseen] > 0:
-		v.Verdict = fmt.Sprintf("%d values nobody has looked at", count[proof.Unseen])
+		v.Verdict = fmt.Sprintf("%d values not checked", count[proof.Unseen])
 	default:
-		v.Verdict = "Everything that was planned is there"
+		v.Verdict = "Everything is as planned"
 	}
 	v.VerdictUnder = kit.UpperFirst(same) + "."
 	if p.Run == nil && v.Signed == nil {

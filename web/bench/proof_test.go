@@ -54,7 +54,7 @@ func TestProofPage(t *testing.T) {
 	}
 	report := webtest.Page(e, "/jobs/6/report")
 	for _, want := range []string{"&lt;b&gt;Read&lt;/b&gt;", "J. &lt;i&gt;Farrow&lt;/i&gt;", "Still open", "it waits",
-		"not yet all as it should be"} {
+		"is not yet all in order"} {
 		if !strings.Contains(report, want) {
 			t.Errorf("the report does not say %q", want)
 		}
@@ -80,7 +80,7 @@ func TestProofPage(t *testing.T) {
 		nil,
 	).Body.String()
 	if !strings.Contains(bare, "Nothing to compare yet") || strings.Contains(bare, "Everything that was planned") {
-		t.Error("what was not told is as planned")
+		t.Error("what is not known is as planned")
 	}
 	var r proof.Report
 	if err := json.Unmarshal(webtest.Request(e, "GET", "/jobs/6/report/document", nil, nil).Body.Bytes(),

@@ -52,7 +52,7 @@ func measureOf(m *proof.Measure) measureView {
 		if m.After.Profile != "" {
 			under = append(under, m.After.Profile)
 		} else if j.Judged == proof.Better || j.Judged == proof.Worse {
-			under = append(under, "how it was measured was not told")
+			under = append(under, "how it was measured is not known")
 		}
 	}
 	for _, side := range []struct {

@@ -82,7 +82,7 @@ type startGroup struct {
 
 // needWords are the headings of what has to lie ready.
 var needWords = hw.Vocabulary[work.NeedKind]{
-	{Word: work.NeedPart, Says: "Parts, in the hand"},
+	{Word: work.NeedPart, Says: "Parts"},
 	{Word: work.NeedBit, Says: "Bits"},
 	{
 		Word: work.NeedTool,
@@ -143,7 +143,7 @@ func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) e
 		v.Reach = in.Reach.Error()
 		var unknown teardown.ReachUnknown
 		if errors.As(in.Reach, &unknown) {
-			v.Reach = fmt.Sprintf("Nobody recorded behind which step %s lies", hw.PlaceSays(unknown.Target))
+			v.Reach = fmt.Sprintf("Access to %s lies", hw.PlaceSays(unknown.Target))
 		}
 	}
 	for _, n := range in.Needs {

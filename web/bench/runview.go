@@ -313,14 +313,14 @@ func stepView(r *work.Run, i int, letters map[string]string) runStep {
 	}
 	switch x.Kind {
 	case run.Look:
-		v.Tick, v.TickUnder = "The pack is sound", "not swollen, dented, hot or leaking"
+		v.Tick, v.TickUnder = "Battery OK", "not swollen, dented, hot or leaking"
 	case run.Hold:
-		v.Tick = "It was held, nothing glows"
+		v.Tick = "Held, no light on"
 		if n, ok := x.Hold.Get(); ok {
 			v.Hold = n.String()
 		}
 	case run.Trial:
-		v.Tick, v.TickUnder = "It starts and sees what was fitted", "off again, charger out"
+		v.Tick, v.TickUnder = "Starts and detects the new parts", "off again, charger out"
 	case run.Detour:
 		v.Tick = (&hw.Step{Verb: verbOf(st, x.ID)}).Ticked(false, 0)
 	case run.Return:

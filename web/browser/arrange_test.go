@@ -36,14 +36,14 @@ func TestArranging(t *testing.T) {
 		`(() => { const r = document.querySelector('[data-thing="memory/sockets/dimm2"] rect').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`,
 	)
 	b.drag(middle[0], middle[1], middle[0]+1, middle[1]+50)
-	b.until(`document.querySelector('[data-told]').innerText.includes('dimm2 and m2b lie on each other')`)
+	b.until(`document.querySelector('[data-told]').innerText.includes('dimm2 and m2b overlap by')`)
 	if x := value("/memory/sockets/dimm2/at/x_mm"); x != "232" {
 		t.Errorf("dragged without snapping: %s", x)
 	}
 	b.checked()
 	b.tabTo(`form[data-arrange] .button.action`)
 	b.follow(`location.pathname === '/models/marrowby-osier-14'`)
-	has(t, b.text(), "dimm2 and m2b lie on each other", "arranged: dimm2, m2a")
+	has(t, b.text(), "dimm2 and m2b overlap by", "arranged: dimm2, m2a")
 	b.visit("/models/marrowby-osier-14/arrange")
 	if x, y := value("/slots/m2a/at/x_mm"), value("/slots/m2a/at/y_mm"); x != "13" || y != "20" {
 		t.Errorf("kept at %s, %s", x, y)

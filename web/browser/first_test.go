@@ -24,7 +24,7 @@ func TestFirstPlan(t *testing.T) {
 	b.keys("48")
 	b.arrow("Enter", ctrl)
 	b.until(`location.pathname === '/' && document.readyState === 'complete' && !!window.Alpine`)
-	has(t, b.text(), "From here to the first plan", "The first model", "none yet")
+	has(t, b.text(), "Getting started", "The first model", "none yet")
 	b.checked()
 
 	b.tabTo(`[data-at=firststeps] a[href="/models/new"]`)
@@ -96,7 +96,7 @@ func TestFirstPlan(t *testing.T) {
 	b.visit("/machines/1")
 	b.tabTo(`#quoteform button`)
 	b.follow(`location.pathname === '/quotes/1'`)
-	has(t, b.text(), "Quote Q-0001-1", "R. Fell", "so nothing of it stands on the sheet: a tax, the workshop's address",
+	has(t, b.text(), "Quote Q-0001-1", "R. Fell", "so not printed: a tax, the workshop's address",
 		"2 × Corvane 16 GB", "77.80", "reserves 2 ×")
 	b.checked()
 	b.tabTo(`[name="/letter"]`)
@@ -106,10 +106,10 @@ func TestFirstPlan(t *testing.T) {
 	b.follow(`document.querySelector('main').innerText.includes('Accepted ')`)
 	b.do(chromedp.EmulateViewport(390, 844))
 	b.visit("/jobs/1/bill")
-	has(t, b.text(), "No tax is told in the settings: none is added.", "77.80")
+	has(t, b.text(), "No tax is set in Settings: none is added.", "77.80")
 	b.tabTo(`form[action="/jobs/1/invoice"] .button.action`)
 	b.follow(`location.pathname === '/invoices/1'`)
-	has(t, b.text(), "Invoice I-0001", "The workshop's address is not told")
+	has(t, b.text(), "Invoice I-0001", "The workshop's address is not set")
 	b.noOverflow()
 	b.checked()
 
@@ -121,7 +121,7 @@ func TestFirstPlan(t *testing.T) {
 	b.follow(`!!document.querySelector('[data-run]')`)
 	b.throughRun()
 	b.provenByHand("R. Fell")
-	has(t, b.text(), "Your machine is done: its memory was changed.", "one pass")
+	has(t, b.text(), "Your machine is ready: its memory was changed.", "one pass")
 	b.noOverflow()
 	b.quiet()
 }
@@ -143,7 +143,7 @@ func TestCorrecting(t *testing.T) {
 	b.until(`location.pathname === '/jobs/2' && document.readyState === 'complete' && !!window.Alpine`)
 	has(t, b.text(), "It hums.")
 	b.tabTo(`[data-at=foot] details summary`)
-	for eval[string](b, `document.activeElement.innerText`) != "What happened" {
+	for eval[string](b, `document.activeElement.tagName + document.activeElement.innerText`) != "SUMMARYHistory" {
 		b.keys("\t")
 	}
 	b.keys("\r")

@@ -36,8 +36,8 @@ func TestIntake(t *testing.T) {
 	}
 	b.visit("/")
 	b.checked()
-	has(t, b.text(), "Stop: move it to the fire box, then call", "Go on with it", "Open it:", "Ask again",
-		"See whether the parts are here", "Choose an option")
+	has(t, b.text(), "Stop: move it to the fire box, then call the customer", "Continue", "Open it:", "Ask again",
+		"Wait until Thu 21 May", "Choose an option")
 	press("n")
 	b.until(`location.pathname === '/machines/new'`)
 	b.settled()
@@ -69,7 +69,7 @@ func TestIntake(t *testing.T) {
 	b.until(`!window.leaving && location.pathname.startsWith('/jobs/')`)
 	b.settled()
 	b.checked()
-	has(t, b.text(), "YB-0015", "wath-river-ferries-01", "15 May 26, 12:00", "dry, whole, flat", "Choose an option")
+	has(t, b.text(), "YB-0015", "wath-river-ferries-01", "15 May 26, 12:00", "dry, undamaged, flat", "Choose an option")
 	t.Logf("taken in with %d keys beyond free text", keys)
 	if keys > 25 {
 		t.Errorf("%d keys; at most 25", keys)
@@ -93,7 +93,7 @@ func TestIntake(t *testing.T) {
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.value = 'hello'`))
 	b.tabTo(`button[value="read"]`)
 	b.follow(`document.querySelector('.fault') !== null`)
-	has(t, b.text(), "pasted: it is no report that is known here")
+	has(t, b.text(), "pasted: not a supported report")
 	if eval[string](b, `document.querySelector('[name=pasted]').value`) != "hello" {
 		t.Error("what was pasted is gone")
 	}
@@ -109,14 +109,14 @@ func TestIntake(t *testing.T) {
 		"a reading never overrides the bench")
 	b.tabTo(`form[action*="/readings/"] button.action`)
 	b.follow(`document.querySelector('[role=status]') !== null`)
-	has(t, b.text(), "Taken over: In dimm1 8 GB")
+	has(t, b.text(), "Accepted: In dimm1 8 GB")
 
 	b.tabTo(`nav[data-at=tabs] a[href="/machines/15"]`)
 	b.follow(`location.pathname === '/machines/15'`)
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.visit("/jobs/15")
-	has(t, b.text(), "Open it:", "Kit complete")
+	has(t, b.text(), "Open it:", "All parts here")
 	b.quiet()
 }
 
@@ -147,7 +147,7 @@ func TestScan(t *testing.T) {
 	if got := eval[string](b, `document.querySelector('[name="/complaint"]').value`); got != "Slow.YB-0003" {
 		t.Errorf("the field holds %q on the way back", got)
 	}
-	has(t, b.text(), "What you had typed before is back")
+	has(t, b.text(), "Your unsaved entry was restored")
 	b.checked()
 }
 

@@ -46,9 +46,9 @@ func TestFirstJourney(t *testing.T) {
 	b.fill("/memory/sockets/0/form", "SO-DIMM")
 	b.fill("/memory/sockets/0/channel", "C")
 	b.fill("/memory/limits/maker_gb", "20")
-	b.follow(`document.title.startsWith('Not stored')`)
+	b.follow(`document.title.startsWith('Not saved')`)
 	b.checked()
-	has(t, b.text(), "2 things are not right", "-4 is out of range", "the machine has 2, A to B")
+	has(t, b.text(), "2 fields need correcting", "-4 is out of range", "the machine has 2, A to B")
 	if eval[string](b, `document.querySelector('[name="/code"]').value`) != "SC13" {
 		t.Error("what was typed is gone after a fault")
 	}
@@ -85,9 +85,9 @@ func TestFirstJourney(t *testing.T) {
 	b.keys("w")
 	b.until(`document.querySelector('[data-at=asked]').open`)
 	b.tabTo(`select[name="limit"]`)
-	b.keys("what")
+	b.keys("prov")
 	b.until(`location.search.includes('limit=proven') && document.querySelector('#planned').innerText.includes('limit 40 GB')`)
-	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "3 memory beyond the maker's figure", "beyond the maker's limit")
+	has(t, b.text(), "limit 40 GB", "Corvane 32 GB", "3 memory above the maker's limit", "above the maker's limit")
 	b.checked()
 
 	b.visit("/machines/15")
@@ -229,9 +229,9 @@ func TestEmptyShop(t *testing.T) {
 	b.visit("/")
 	b.tabTo(`button[value="later"]`)
 	b.follow(`location.pathname === '/'`)
-	for path, first := range map[string]string{"/": "First record a model", "/customers": "No customer yet",
+	for path, first := range map[string]string{"/": "Record a model, take in a machine", "/customers": "No customers yet",
 		"/machines": "Record a model", "/models": "Open a machine, then record what you see",
-		"/machines/new": "Record the model first", "/parts": "The shelf is empty"} {
+		"/machines/new": "Record the model first", "/parts": "No parts yet"} {
 		b.visit(path)
 		has(t, b.text(), first)
 		b.checked()

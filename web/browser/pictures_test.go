@@ -75,7 +75,7 @@ func TestPictures(t *testing.T) {
 	b.enter("Read it", `document.body.innerText.includes('a module is not seen')`)
 	shot("/jobs/6/proof", "proof", 1280, 1300)
 	b.visit("/jobs/6")
-	b.enter("Off the bench", `!document.body.innerText.includes('Off the bench')`)
+	b.enter("Take off the bench", `!document.body.innerText.includes('Take off the bench')`)
 	b.visit("/machines/10")
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)

@@ -14,7 +14,7 @@ func TestPlan(t *testing.T) {
 	b := open(t, application(t, true))
 	b.visit("/machines/tarn-vet-04")
 	b.checked()
-	has(t, b.text(), "the large pack takes the space of the drive bay", "Worth doing.", "Both ways are sound",
+	has(t, b.text(), "the large pack takes the space of the drive bay", "Worth doing.", "Either way works",
 		"A drive in the bay", "Gain against cost", "reached ÷ asked", "What a risk point is worth", "gives")
 
 	// The wish is changed where it stands; the page is not left.
@@ -29,13 +29,13 @@ func TestPlan(t *testing.T) {
 		t.Error("changing the wish leaves the page or the field")
 	}
 	b.checked()
-	has(t, b.text(), "2000 GB storage", "which is not the wish on the job")
+	has(t, b.text(), "2000 GB storage", "which is not the request on the job")
 	address := eval[string](b, `location.pathname + location.search`)
 	b.visit(address)
 	has(t, b.text(), "2000 GB storage, 6 h on the battery")
 	b.tabTo(`[data-at=keepbar] button`)
 	b.follow(`document.querySelector('[data-at=keepbar]') === null`)
-	has(t, b.text(), "the wish is another")
+	has(t, b.text(), "the request has changed")
 
 	b.visit("/machines/tarn-vet-04?wish=1&storage_gb=1000&runtime_h=6&budget=320")
 	b.tabTo(`[data-at=sums] summary`)
@@ -66,7 +66,7 @@ func TestPlan(t *testing.T) {
 	b.keys("Bexmoor 500 GB SATA 2280")
 	b.until(`document.querySelector('#answer table') !== null`)
 	has(t, eval[string](b, `document.querySelector('#answer').innerText`), "slot m2a takes NVMe only",
-		"the slot does not speak it")
+		"wrong interface for the slot")
 	b.checked()
 
 	b.visit("/machines/tarn-vet-04")

@@ -61,14 +61,14 @@ func (b *tab) enter(words, condition string) {
 // provenByHand goes from the end of a run to the report, with nothing but what somebody sees and ticks.
 func (b *tab) provenByHand(to string) {
 	b.t.Helper()
-	b.enter("Prove it", `location.pathname.endsWith('/proof')`)
+	b.enter("Check and sign off", `location.pathname.endsWith('/proof')`)
 	b.checked()
-	b.enter("Tick by hand, at the firmware's page", "")
-	b.enter("All the rest is as planned: I looked", `document.body.innerText.includes('Everything that was planned is there')`)
+	b.enter("Check by hand in firmware setup", "")
+	b.enter("I checked the rest: all as planned", `document.body.innerText.includes('Everything is as planned')`)
 	for eval[bool](b, `[...document.querySelectorAll('#first ~ [data-at=firstlist] button')].some((e) => e.innerText === 'It is so')`) {
 		b.enter("It is so", `true`)
 	}
-	b.enter("Note a memory test", "")
+	b.enter("Add a memory test", "")
 	b.fill("/tool", "the firmware's own")
 	b.fill("/passes", "1")
 	b.fill("/errors", "0")
@@ -86,10 +86,10 @@ func (b *tab) provenByHand(to string) {
 	}
 	b.tabTo(`#seam button`)
 	b.follow(`true`)
-	b.enter("Sign the proof", `document.body.innerText.includes('Written back')`)
+	b.enter("Sign off", `document.body.innerText.includes('Written back')`)
 	b.checked()
 	b.fill("/to", to)
-	b.enter("Hand it over, and close the job", `location.pathname.endsWith('/report')`)
+	b.enter("Hand over and close the job", `location.pathname.endsWith('/report')`)
 }
 
 // TestProving goes from the last step of a run to the printed report: a module that is not seated is
@@ -107,9 +107,9 @@ func TestProving(t *testing.T) {
 	b.tabTo(`button[name="/bench"][value="2"]`)
 	b.follow(`!!document.querySelector('[data-run]')`)
 	b.throughRun()
-	b.enter("Prove it", `location.pathname === '/jobs/6/proof'`)
+	b.enter("Check and sign off", `location.pathname === '/jobs/6/proof'`)
 	b.checked()
-	has(t, b.text(), "nobody has looked", "Not yet.")
+	has(t, b.text(), "not checked", "Not yet.")
 
 	// The simulated machine shows a module that is not seated; two tablets look at it.
 	b.enter("Read the simulated machine", "")
@@ -135,14 +135,14 @@ func TestProving(t *testing.T) {
 	for i, says := range []string{"Fewer than three runs a side", "Better: −50 %"} {
 		b.visit("/jobs/6/proof")
 		if eval[bool](b, `!!document.querySelector('[data-at=measure]')`) {
-			b.enter("Take it off", `!document.querySelector('[data-at=measure]')`)
+			b.enter("Remove", `!document.querySelector('[data-at=measure]')`)
 		}
 		b.fill("/before", "90 92 94")
 		b.fill("/after", strings.Join([]string{"45", "46", "47"}[:i+2], " "))
 		b.tabTo(`[data-at=wanted] button`)
 		b.follow(fmt.Sprintf(`document.querySelector('[data-at=measure]').innerText.includes(%q)`, says))
 	}
-	b.enter("Note a memory test", "")
+	b.enter("Add a memory test", "")
 	b.fill("/tool", "the firmware's own")
 	b.fill("/passes", "3")
 	b.fill("/errors", "0")
@@ -152,9 +152,9 @@ func TestProving(t *testing.T) {
 		b.keys(" ")
 	}
 	b.tabTo(`#seam button`)
-	b.follow(`document.body.innerText.includes('Nothing stands against it')`)
+	b.follow(`document.body.innerText.includes('Nothing open.')`)
 	b.checked()
-	b.enter("Sign the proof", `document.body.innerText.includes('Written back')`)
+	b.enter("Sign off", `document.body.innerText.includes('Written back')`)
 	has(t, b.text(), "Signed", "taken off the shelf")
 	// The other tablet still shows the button; pressing it signs nothing twice.
 	second.visit("/jobs/6")
@@ -163,7 +163,7 @@ func TestProving(t *testing.T) {
 	has(t, second.text(), "Done and proven 14 May", "What was chosen was done: dimm2")
 
 	b.fill("/to", "J. Farrow")
-	b.enter("Hand it over, and close the job", `location.pathname === '/jobs/6/report'`)
+	b.enter("Hand over and close the job", `location.pathname === '/jobs/6/report'`)
 	b.checked()
 	sheet := b.text()
 	has(
@@ -204,7 +204,7 @@ func TestProving(t *testing.T) {
 	b.fill("/complaint", "starts slowly again")
 	b.tabTo(`form.entry button.action`)
 	b.follow(`location.pathname.startsWith('/jobs/')`)
-	has(t, b.text(), "It comes back for the same:")
+	has(t, b.text(), "Back for the same fault:")
 	b.checked()
 	second.quiet()
 }
@@ -235,7 +235,7 @@ func TestWholeJobs(t *testing.T) {
 		b.tabTo(`form[action$="/choice"] button`)
 		b.follow(`location.pathname.endsWith('/card')`)
 		b.visit(at)
-		if eval[bool](b, `document.querySelector('.jobbox').innerText.includes('Ask for a consent')`) {
+		if eval[bool](b, `document.querySelector('.jobbox').innerText.includes("Get the customer's consent")`) {
 			t.Fatalf("%s asks for a consent", job.model)
 		}
 		b.visit(at + "/run")

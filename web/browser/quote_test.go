@@ -25,7 +25,7 @@ func TestQuoting(t *testing.T) {
 		"Tarn Veterinary Practice",
 		"We found:",
 		"Total",
-		"What accepting does",
+		"If accepted",
 		"puts 1 ×",
 		"Disposal of the battery",
 	)
@@ -117,7 +117,7 @@ func TestQuoteByLink(t *testing.T) {
 	b.follow(`document.querySelector('main').innerText.includes('Thank you')`)
 	b.noOverflow()
 	b.do(chromedp.Navigate(b.base + link))
-	b.until(`document.readyState === 'complete' && document.querySelector('main').innerText.includes('leads nowhere')`)
+	b.until(`document.readyState === 'complete' && document.querySelector('main').innerText.includes('no longer works')`)
 	b.visit("/quotes/1")
 	has(t, b.text(), "Accepted 14 May 26", "The vet, by the link")
 }
@@ -158,7 +158,7 @@ func TestInvoicing(t *testing.T) {
 		"A new foot, agreed with the vet",
 		"Paid",
 		"50.00",
-		"Still to be paid",
+		"Balance due",
 		"Payable within 14 days.",
 	)
 	if wrong := eval[string](b, `(() => {
@@ -168,7 +168,7 @@ func TestInvoicing(t *testing.T) {
 		const of = (word) => foot.filter(([text]) => text.startsWith(word)).reduce((sum, [, n]) => sum + n, 0)
 		if (lines !== of('Net')) return lines + ' lines are not ' + of('Net')
 		if (of('Net') + of('Tax') + of('Rounding') !== of('Total')) return 'the total is not what is above it'
-		return of('Total') - of('Paid') !== of('Still') ? 'what is still to be paid is wrong' : ''
+		return of('Total') - of('Paid') !== of('Balance') ? 'what is still to be paid is wrong' : ''
 	})()`); wrong != "" {
 		t.Error(wrong)
 	}
@@ -222,7 +222,7 @@ func TestInvoicing(t *testing.T) {
 	b.fill("/why", "the wrong customer")
 	b.tabTo(`form[action="/invoices/1/cancel"] .button`)
 	b.follow(`location.pathname === '/invoices/2'`)
-	has(t, b.text(), "Counter-invoice I-0002", "Cancels I-0001. the wrong customer", "−")
+	has(t, b.text(), "Cancelling invoice I-0002", "Cancels I-0001. the wrong customer", "−")
 	b.do(chromedp.EmulateViewport(390, 844))
 	for _, page := range []string{"/invoices/2", "/invoices", "/jobs/8/bill", "/quotes/1"} {
 		b.visit(page)

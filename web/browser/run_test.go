@@ -35,7 +35,7 @@ func (b *tab) press(selector string) {
 // settle waits until all that happened was sent.
 func (b *tab) sent() {
 	b.t.Helper()
-	b.until(`document.querySelector('[data-net]').textContent === 'All ticks sent'`)
+	b.until(`document.querySelector('[data-net]').textContent === 'All saved'`)
 }
 
 // TestRun is a whole run by the keyboard: what is missing stops it, the pack is looked at, the
@@ -50,10 +50,10 @@ func TestRun(t *testing.T) {
 	b.until(`location.pathname === '/jobs/6/run'`)
 	b.settled()
 	b.checked()
-	has(t, b.text(), "Before the first screw", "Parts, in the hand", "plastic pick")
+	has(t, b.text(), "Before you start", "Parts", "plastic pick")
 	b.tabTo(`button[name="/bench"][value="2"]`)
 	b.follow(`!!document.querySelector('.faults')`)
-	has(t, b.text(), "tell why it begins although this is missing")
+	has(t, b.text(), "say why work starts without")
 	b.tabTo(`[data-allhere]`)
 	b.keys("\r")
 	b.tabTo(`button[name="/bench"][value="2"]`)
@@ -89,7 +89,7 @@ func TestRun(t *testing.T) {
 	b.sent()
 	second.shown("down:battery-plug")
 
-	// Something has to come out first: it is put in before this step, and undone on the way back.
+	// Something else must come out first: it is put in before this step, and undone on the way back.
 	b.press(`[data-open="otherwise"]`)
 	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('.what summary')].at(-1).click()`))
 	b.tabTo(`[name=part]`)
@@ -105,7 +105,7 @@ func TestRun(t *testing.T) {
 	b.shown("fit:dimm2")
 
 	// What is bare is asked; a tap settles it, as seen at the bench.
-	has(t, b.text(), "While it is open", "M2a, lanes")
+	has(t, b.text(), "To find out now", "M2a, lanes")
 	b.press(`[data-ask="/slots/m2a/lanes"] button[value="4"]`)
 	b.until(`document.querySelector('[data-asks]').hidden`)
 	b.sent()
@@ -140,7 +140,7 @@ func TestRun(t *testing.T) {
 	b.until(`!window.leaving && !!document.querySelector('[data-ended]')`)
 	b.settled()
 	b.checked()
-	has(t, b.text(), "The work is done", "Remove the speaker cable was not in the record")
+	has(t, b.text(), "The work is done", "Remove the speaker cable is not in the record")
 
 	// What it taught is in the model's record.
 	b.visit("/models/pellam-drover-15/findings")
@@ -184,11 +184,11 @@ func TestFirstOpening(t *testing.T) {
 	b.arrow("Enter", ctrl)
 	b.until(`location.pathname === '/jobs/1' && document.readyState === 'complete' && !!window.Alpine`)
 	b.visit("/jobs/1/run")
-	has(t, b.text(), "Nobody has recorded the way into this model")
+	has(t, b.text(), "No disassembly steps recorded for this model")
 	b.checked()
 	b.tabTo(`button[name="/bench"][value="1"]`)
 	b.follow(`!!document.querySelector('[data-first]')`)
-	has(t, b.text(), "The machine is shut", "Nobody has been here", "Still to find out")
+	has(t, b.text(), "The machine is shut", "No steps yet", "Still to find out")
 	b.checked()
 
 	b.line("power-down")

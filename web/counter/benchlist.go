@@ -99,7 +99,7 @@ func (s *pages) showBenchList(c *echo.Context) error {
 	if len(rows) == 1 {
 		jobs = "job"
 	}
-	v.Summary = fmt.Sprintf("%d open %s, %d that somebody can start now", len(rows), jobs, wanted)
+	v.Summary = fmt.Sprintf("%d open %s, %d can start now", len(rows), jobs, wanted)
 	how, err := s.Shop.Settings(c.Request().Context())
 	if err != nil {
 		return err

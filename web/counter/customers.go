@@ -30,7 +30,7 @@ type customerRow struct {
 
 var (
 	customerWheres = []hw.Term[string]{{Word: "open", Says: "with an open job"}, {Word: "none", Says: "without a machine"}}
-	customerSorts  = []hw.Term[string]{{Word: "", Says: "by name"}, {Word: "newest", Says: "last here first"},
+	customerSorts  = []hw.Term[string]{{Word: "", Says: "by name"}, {Word: "newest", Says: "most recent visit first"},
 		{Word: "machines", Says: "most machines first"}}
 )
 

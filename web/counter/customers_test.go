@@ -134,7 +134,7 @@ func TestTags(t *testing.T) {
 	}
 	if body := webtest.Page(e, "/machines/2/history"); !strings.Contains(body, "the tag is ticket-desk, it was wath-07") ||
 		!strings.Contains(webtest.Page(e, "/machines?q=ticket"), "ticket-desk") {
-		t.Error("the new tag is not told or not found")
+		t.Error("the new tag is not known or not found")
 	}
 	if w := webtest.Directly(e, "/machines/wath-07"); w.Code != http.StatusNotFound {
 		t.Errorf("the old tag still leads to %d", w.Code)
@@ -179,7 +179,7 @@ func TestWelcome(t *testing.T) {
 	}
 	if w := webtest.Request(e, "POST", "/who", url.Values{"name": {"nobody"}, "back": {"/"}},
 		webtest.SameOrigin); w.Code != http.StatusNotFound {
-		t.Errorf("somebody who does not work there: %d", w.Code)
+		t.Errorf("someone who does not work there: %d", w.Code)
 	}
 	as := func(r *http.Request) {
 		webtest.SameOrigin(r)

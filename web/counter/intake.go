@@ -177,7 +177,7 @@ func (s *pages) takeIn(c *echo.Context) error {
 		now := form.New(url.Values{})
 		presetMachine(now, &view, &known)
 		if f.CatchUp(now.Values) {
-			return s.Render(c, http.StatusConflict, "intake", "Not stored yet", "machines", view)
+			return s.Render(c, http.StatusConflict, "intake", "Not saved", "machines", view)
 		}
 	}
 	in := readIntake(f, &view, s.Shop.Now(), s.Settings(c).FloorOf())
@@ -197,7 +197,7 @@ func (s *pages) takeIn(c *echo.Context) error {
 			return err
 		}
 	}
-	return s.Render(c, http.StatusUnprocessableEntity, "intake", "Not stored yet", "machines", view)
+	return s.Render(c, http.StatusUnprocessableEntity, "intake", "Not saved", "machines", view)
 }
 
 // keepKnown is a known machine with what the form told of it anew: all that was there is in its fields.

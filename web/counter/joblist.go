@@ -24,7 +24,7 @@ type jobListRow struct {
 	Danger, Late                                                 bool
 }
 
-var jobSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "promised", Says: "promised first"},
+var jobSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "promised", Says: "by due time"},
 	{Word: "customer", Says: "by customer"}, {Word: "machine", Says: "by machine"}}
 
 func (s *pages) listJobs(c *echo.Context) error {

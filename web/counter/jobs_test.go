@@ -26,7 +26,7 @@ func TestBenchPage(t *testing.T) {
 		}
 		last = at
 	}
-	for _, want := range []string{"Stop: move it to the fire box, then call", "6 min over the plan",
+	for _, want := range []string{"Stop: move it to the fire box, then call the customer", "6 min over the plan",
 		"Open it: 16.4 min for dimm2", "bench 2, 11:25", "bench 1, 11:30", "parts, due Thu 21 May", "tomorrow 12:00",
 		`aria-label="corrie-01, 11:08`} {
 		if !strings.Contains(body, want) {
@@ -61,9 +61,9 @@ func TestJobPage(t *testing.T) {
 		{"/jobs/2/contacts", []string{"/how", "phone", "/who", "the mate", "/agreed", "blue", "/consents/data", "yes"}, 303,
 			"<strong>Agreed:</strong> blue"},
 		{"/jobs/2/move", []string{"/to", "start", "/bench", "7"}, 422, "bench 1 to 2"},
-		{"/jobs/2/move", []string{"/to", "start", "/bench", "2"}, 422, "nobody has looked the machine over"},
+		{"/jobs/2/move", []string{"/to", "start", "/bench", "2"}, 422, "machine not inspected"},
 		{"/jobs/2/move", []string{"/to", "start", "/bench", "2", "/why", "to see the model"}, 303,
-			"<strong>Begun all the same:</strong> to see the model"},
+			"<strong>Started anyway:</strong> to see the model"},
 		{"/jobs/2/talk", []string{"/talk", "shout"}, 422, "column 1: begin with how it was held"},
 		{"/jobs/2/talk", []string{"/talk", "phone the mate: fine; consents: seal"}, 303, "the mate. fine"},
 		{"/jobs/2/move", []string{"/to", "pause"}, 303, "Choose an option"},
@@ -135,7 +135,7 @@ func TestReadingPages(t *testing.T) {
 	}
 	if !strings.Contains(webtest.Page(e, at), "taken over: In dimm1 16 GB") ||
 		!strings.Contains(webtest.Page(e, "/machines/tarn-vet-03/history"), "reading 1 taken over") {
-		t.Error("what was taken over is not told")
+		t.Error("what was taken over is not known")
 	}
 	if h := webtest.Page(e, "/machines/tarn-vet-03/history"); !strings.Contains(h, "What was in it before") ||
 		!strings.Contains(h, "dimm1: 8 GB DDR4; m2a: 512 GB NVMe") {
@@ -149,7 +149,7 @@ func TestReadingPages(t *testing.T) {
 	}{
 		"nothing": {url.Values{}, nil, 422, "there is no report"},
 		"no report": {url.Values{"pasted": {"dear sirs"}}, nil, 422,
-			"pasted: it is no report that is known here"},
+			"pasted: not a supported report"},
 		"cut off": {url.Values{}, map[string][]byte{"x.json": webtest.Report(t, "smartctl-nvme.json")[:300]}, 422,
 			"x.json: line"},
 		"a fault there not": {url.Values{"do": {"simulate"}, "fault": {"haunted"}}, nil, 400, "Not accepted"},
@@ -162,7 +162,7 @@ func TestReadingPages(t *testing.T) {
 	}
 	w = webtest.Sent(t, e, at, url.Values{"pasted": {"dear sirs"}, "token": {"two"}},
 		map[string][]byte{"up.txt": webtest.Report(t, "upower.txt")}, "report")
-	if body := webtest.Page(e, w.Header().Get("Location")); !strings.Contains(body, "left out: pasted: it is no report") ||
+	if body := webtest.Page(e, w.Header().Get("Location")); !strings.Contains(body, "left out: pasted: not a supported report") ||
 		!strings.Contains(body, "upower") {
 		t.Errorf("one report of two that can be read: %d", w.Code)
 	}
@@ -180,7 +180,7 @@ func TestListPages(t *testing.T) {
 	w := webtest.Sent(t, e, "/machines/import",
 		url.Values{"pasted": {"Owner;Serial number;Model code\nNew Firm;S-1;PD15\nNew Firm;S-2;PX99\n"}}, nil, "list")
 	body := w.Body.String()
-	if w.Code != http.StatusOK || !strings.Contains(body, "1 row can be taken, 1 is kept aside") ||
+	if w.Code != http.StatusOK || !strings.Contains(body, "1 row can be taken, 1 is skipped") ||
 		!strings.Contains(body, `no record of the model &#34;PX99&#34;`) {
 		t.Fatalf("%d %s", w.Code, body)
 	}
@@ -209,7 +209,7 @@ func TestListPages(t *testing.T) {
 	}
 	// Nothing was told of it: its plan says so, and never that there is none of anything.
 	body = webtest.Page(e, "/machines/new-firm-01")
-	for _, says := range []string{"Nothing is wished yet", "not told", "has no job"} {
+	for _, says := range []string{"Nothing requested yet", "not known", "No open job for this machine"} {
 		if !strings.Contains(body, says) {
 			t.Errorf("a machine from a list: its plan does not say %q", says)
 		}
@@ -234,7 +234,7 @@ func TestDangerousIntake(t *testing.T) {
 		t.Error("a damp machine is planned")
 	}
 	if w := webtest.Request(e, "POST", plan+"/choice", url.Values{"option": {"x"}, "token": {"y"}},
-		webtest.SameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "made safe first") {
+		webtest.SameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(), "machine safe first") {
 		t.Errorf("an option of a damp machine is chosen: %d", w.Code)
 	}
 	job := webtest.Page(e, "/")

@@ -98,25 +98,25 @@ func jobParts(j *jobs.JobRecord, today string) []jobPartRow {
 			}
 		}
 		say(p.Fitted, draw.PieceFree, "fitted")
-		say(p.Held, draw.PieceHeld, "kept for it")
+		say(p.Held, draw.PieceHeld, "reserved")
 		if l := p.Lack; l != nil {
 			coming := 0
 			if l.Order != nil {
 				coming = l.Order.N
 				say(coming, draw.PieceComing, kit.OrderWords(l.Order))
 				if l.Order.Late(today) {
-					row.Late = "Late: ring " + l.Order.Supplier + " " + l.Order.Contact
+					row.Late = "Late: call " + l.Order.Supplier + " " + l.Order.Contact
 				}
 			}
 			if l.Gone {
-				say(l.N-coming, draw.PieceMissing, "can be had no more: plan anew")
+				say(l.N-coming, draw.PieceMissing, "no longer available: plan again")
 			} else {
 				say(l.N-coming, draw.PieceMissing, "to be ordered")
 			}
 		}
 		row.State = strings.Join(said, ", ")
 		if len(said) == 0 {
-			row.State = fmt.Sprintf("%d wanted; nobody counts it", p.Asked)
+			row.State = fmt.Sprintf("%d wanted; not counted", p.Asked)
 		}
 		row.Pieces = draw.PiecesOf(p.Doc, groups)
 		out = append(out, row)
@@ -252,7 +252,7 @@ func (v *jobView) chosen(r *jobs.MachineRecord) {
 	if cents, ok := o.ServicesCents.Get(); ok {
 		v.Money = append(v.Money, kit.MoneyLine{What: "What the services use up", Amount: money(cents)})
 	}
-	v.Total, v.MoneySays = money(o.TotalCents), "As it was chosen, without tax. No quote is accepted yet."
+	v.Total, v.MoneySays = money(o.TotalCents), "From the chosen option, without tax. No quote accepted yet."
 	for _, a := range o.Actions {
 		if a.Do == plan.DoReplace || a.Do == plan.DoRemove {
 			v.Out = append(v.Out, jobOut{a.Place, a.Out})
@@ -275,8 +275,8 @@ func (v *jobView) proof(p *work.Proof) {
 		names = append(names, hw.LowerFirst(m.Name))
 	}
 	if len(names) > 0 {
-		v.Box.Missing = append(v.Box.Missing, kit.BoxLine{Says: "Measured as it came: " + strings.Join(names, "; "),
-			Under: "for the proof; it can begin without", Link: kit.ProofAt(v.JobID) + "#measures"})
+		v.Box.Missing = append(v.Box.Missing, kit.BoxLine{Says: "Measure before work: " + strings.Join(names, "; "),
+			Under: "needed for the proof; work can start without", Link: kit.ProofAt(v.JobID) + "#measures"})
 	}
 }
 
@@ -342,10 +342,10 @@ func (v *jobView) trail(j *jobs.JobRecord, row *jobs.BenchRow, floor base.Floor)
 		}
 	}
 	if len(waits) > 0 {
-		v.SpentOn = "It waited " + strings.Join(waits, ", ") + "."
+		v.SpentOn = "Waited " + strings.Join(waits, ", ") + "."
 	}
 	if t.Hands > 0 {
-		v.SpentOn = strings.TrimSpace(v.SpentOn + " Step by step, hands were on it " + draw.DurationWords(t.Hands) + ".")
+		v.SpentOn = strings.TrimSpace(v.SpentOn + " Hands-on, step by step: " + draw.DurationWords(t.Hands) + ".")
 	}
 	v.Trail.Says = v.Spent + " " + v.SpentOn
 }

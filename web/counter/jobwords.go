@@ -20,7 +20,7 @@ func conditionWords(c *jobs.Condition) []string {
 		}
 	}
 	if len(out) == 0 && c.Looked {
-		out = append(out, "dry, whole, flat, no screw missing")
+		out = append(out, "dry, undamaged, flat, all screws present")
 	}
 	if c.Seal != "" {
 		out = append(out, map[string]string{"intact": "seal intact", "broken": "seal broken",
@@ -33,7 +33,7 @@ func conditionWords(c *jobs.Condition) []string {
 }
 
 // spanWords is what pages call a stretch of a job's life.
-var spanWords = hw.Vocabulary[jobs.SpanKind]{{Word: jobs.SpanBench, Says: "hands on it"},
+var spanWords = hw.Vocabulary[jobs.SpanKind]{{Word: jobs.SpanBench, Says: "at the bench"},
 	{Word: jobs.SpanCustomer, Says: "waits for the customer"}, {Word: jobs.SpanParts, Says: "waits for parts"},
 	{Word: jobs.SpanShop, Says: "waits for us"}}
 

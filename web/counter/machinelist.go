@@ -46,7 +46,7 @@ func (s *pages) lookAtList(c *echo.Context) error {
 	}
 	defer done()
 	if len(raw) == 0 {
-		f.Fault("/list", "choose a file, or paste the rows with their head line")
+		f.Fault("/list", "choose a file, or paste rows including the header line")
 		return s.Render(c, http.StatusUnprocessableEntity, "machineimport", "Machines from a list", "machines",
 			listView{Form: f, Most: exchange.MaxTableRows})
 	}

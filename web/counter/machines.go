@@ -28,7 +28,7 @@ type machineList struct {
 	All  int
 }
 
-var machineSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "promised", Says: "promised first"},
+var machineSorts = []hw.Term[string]{{Word: "", Says: "newest first"}, {Word: "promised", Says: "by due time"},
 	{Word: "tag", Says: "by name"}, {Word: "customer", Says: "by customer"}, {Word: "model", Says: "by model"}}
 
 func (s *pages) listMachines(c *echo.Context) error {

@@ -76,7 +76,7 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 	for i := range min(len(how.Pricing.Fixed)+2, base.MostFixed) {
 		v.Fixed = append(v.Fixed, i)
 	}
-	if v.CopyAge = "there is none yet"; !v.Copies.Newest.IsZero() {
+	if v.CopyAge = "none yet"; !v.Copies.Newest.IsZero() {
 		v.CopyAge = "the newest is of " + kit.Stamp(v.Copies.Newest)
 	}
 	return s.Render(c, status, "settings", "Settings", "settings", v)

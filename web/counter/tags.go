@@ -24,7 +24,7 @@ func (s *pages) changeTag(c *echo.Context) error {
 	case err == nil:
 		return kit.SeeOther(c, "/machines/"+url.PathEscape(id)+"/history")
 	case errors.Is(err, base.ErrChanged):
-		f.Fault("/tag", "somebody gave it another tag meanwhile: it stands above")
+		f.Fault("/tag", "someone gave it another tag meanwhile: it stands above")
 		return s.historyPage(c, http.StatusConflict, f)
 	case !f.Take(err):
 		return err

@@ -117,7 +117,7 @@ func ChannelsOf(ch *hw.Chassis, mods []plan.ModuleAt, scale float64, told bool) 
 		d.Bars[i].TotalX = barX + sums[i]*scale + 6
 		switch {
 		case sums[i] == 0 && (!told || len(d.Off) > 0): // what lies on no known channel may lie on this one
-			d.Bars[i].Total = "not told"
+			d.Bars[i].Total = "not known"
 		case sums[i] == 0:
 			d.Bars[i].Total = "empty"
 		default:

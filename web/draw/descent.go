@@ -58,7 +58,7 @@ type DescentMark struct {
 	Kind  string // bit, turn, gate
 	X, Y  float64
 	Label string
-	Stem  float64 // how far it hangs below the line, 0 on it
+	Stem  float64 // how far it hangs below reorder level, 0 on it
 }
 
 // DescentFloor is the name of what is done at the bottom.

@@ -132,7 +132,7 @@ func (l *Layout) Told(ch *hw.Chassis) []string {
 			if !ok || packs || over.W < 0.5 || over.H < 0.5 || ch.Excluded(a, b) {
 				continue
 			}
-			out = append(out, fmt.Sprintf("%s and %s lie on each other, %s × %s mm", bare(b), bare(a), MM(over.W),
+			out = append(out, fmt.Sprintf("%s and %s overlap by %s × %s mm", bare(b), bare(a), MM(over.W),
 				MM(over.H)))
 		}
 	}

@@ -64,7 +64,7 @@ func LinksOf(in plan.Input, st *plan.StorageState, o *plan.Option) []Link {
 		case told && l.LinkMBs.IsKnown():
 			b.Sub = fmt.Sprintf("%s MB/s: the drive's own speed", read)
 		case l.LinkMBs.IsKnown():
-			b.Sub = fmt.Sprintf("link %d MB/s; the drive's speed was not told", l.LinkMBs.Or(0))
+			b.Sub = fmt.Sprintf("link %d MB/s; the drive's speed is not known", l.LinkMBs.Or(0))
 		default:
 			b.Sub = "its link is not yet known"
 		}

@@ -26,7 +26,7 @@ type PieceGroup struct {
 	State PieceState
 	N     int
 	Label string
-	Line  int // the low-stock line stands behind these, with this number; 0 for none
+	Line  int // the reorder level stands behind these, with this number; 0 for none
 }
 
 // Pieces is a row of the shelf: every piece as a mark, its shape the kind of part.
@@ -54,7 +54,7 @@ type PieceText struct {
 	Tiny bool
 }
 
-// PieceLine is a low-stock line.
+// PieceLine is a reorder level.
 type PieceLine struct{ X float64 }
 
 // pieceShape is the outline of a kind of part, in pixels, not to scale.

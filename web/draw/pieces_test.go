@@ -31,7 +31,7 @@ func TestPieces(t *testing.T) {
 		t.Errorf("%s, not %s", got, want)
 	}
 	if len(row.Lines) != 1 || row.Lines[0].X < row.Marks[2].X || row.Lines[0].X > row.Marks[3].X {
-		t.Errorf("the low-stock line stands at %+v", row.Lines)
+		t.Errorf("the reorder level stands at %+v", row.Lines)
 	}
 	if want := "2 free, 1 missing, at least 3 wanted, 2 kept for YB-0004, 1 pulled, tested, 14 on order 21 May 26, " +
 		"1 being entered"; row.Says != want {

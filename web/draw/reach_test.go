@@ -20,7 +20,7 @@ func TestReachWords(t *testing.T) {
 	}{
 		{pack, 400, "unscrew the battery pack, 4 screws PH1, from the left"},
 		{pack, 170, "unscrew battery pack, 4 PH1"}, {pack, 130, "unscrew battery pack"}, {pack, 100, "unscrew batter…"},
-		{plug, 600, "unplug the battery plug: the machine is without power from here down"},
+		{plug, 600, "unplug the battery plug: power is disconnected from here on"},
 		{plug, 150, "unplug the battery plug"}, {plug, 115, "unplug battery plug"},
 		{&hw.Step{Verb: "power_down", Part: "machine"}, 20, "power off"},
 	} {

@@ -348,7 +348,7 @@ func DurationWords(d time.Duration) string {
 	case minutes < 48*60 && minutes%60 == 0:
 		return fmt.Sprintf("%d h", minutes/60)
 	case minutes < 48*60:
-		return fmt.Sprintf("%d h %02d", minutes/60, minutes%60)
+		return fmt.Sprintf("%d h %d min", minutes/60, minutes%60)
 	case minutes/60%24 == 0:
 		return fmt.Sprintf("%d days", minutes/60/24)
 	}

@@ -54,7 +54,7 @@ func TestTrailDrawn(t *testing.T) {
 		}
 		checkLeaders(t, d)
 	}
-	if got := DurationWords(28*time.Hour + 15*time.Minute); got != "28 h 15" {
+	if got := DurationWords(28*time.Hour + 15*time.Minute); got != "28 h 15 min" {
 		t.Errorf("%q", got)
 	}
 }

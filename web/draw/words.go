@@ -28,7 +28,7 @@ func StepWords(ch *hw.Chassis, st *hw.Step) string {
 		words += ", from the " + st.StartAt
 	}
 	if st.IsolatesPwr.Or(false) {
-		words += ": the machine is without power from here down"
+		words += ": power is disconnected from here on"
 	}
 	return words
 }

@@ -26,7 +26,7 @@ var months = []string{"jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "s
 // "tomorrow", "fri 12:00", "22 May", "22.5. 17:00", "2026-05-22". A day without a time is
 // until five. The error says what can be said.
 func Promise(text string, now time.Time) (time.Time, error) {
-	cannot := errors.New("not understood: say today 16:30, fri 12:00, 22 May or 2026-05-22")
+	cannot := errors.New("not a time; use today 16:30, fri 12:00, 22 May or 2026-05-22")
 	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
 	at := time.Duration(17) * time.Hour
 	words := strings.Fields(strings.ToLower(text))

@@ -37,16 +37,16 @@ func answerTo(err error) answer {
 	var noText errNoText
 	switch {
 	case errors.As(err, &noText):
-		a := answer{status: http.StatusUnprocessableEntity, title: "Not text",
-			text: "Something in the form is no text, as it is in a damaged file or one of another kind. Nothing was " +
-				"stored. Below it stands without those signs: look it over and send it again."}
+		a := answer{status: http.StatusUnprocessableEntity, title: "Unreadable characters",
+			text: "The form contains characters that are not text, as from a damaged file. Nothing was " +
+				"stored. They are removed below: check it and send again."}
 		for _, f := range noText.fields {
 			a.faults = append(a.faults, "in the field "+FieldName(f.Name))
 		}
 		return a
 	case errors.Is(err, errCutOff):
 		return answer{status: http.StatusBadRequest, title: "Cut off",
-			text: "The form did not arrive whole: the connection broke. Nothing was stored. Go back and send it again."}
+			text: "The form arrived incomplete. Nothing was saved. Go back and send it again."}
 	case errors.As(err, &tooLarge):
 		return answer{status: http.StatusUnprocessableEntity, title: "Too much to plan",
 			text: "This cannot be planned whole, and a part of it would be a wrong plan: " + tooLarge.Error() + "."}
@@ -56,28 +56,28 @@ func answerTo(err error) answer {
 				"Give the steps fewer needs that do not matter, or open for fewer places at once."}
 	case errors.As(err, &faults):
 		a := answer{status: http.StatusUnprocessableEntity, title: "Not possible",
-			text: "Nothing was stored. What stands against it:"}
+			text: "Nothing was saved. because:"}
 		for _, f := range faults {
 			a.faults = append(a.faults, f.Text)
 		}
 		return a
 	case errors.Is(err, work.ErrNoRun):
 		return answer{status: http.StatusConflict, title: "No work was begun",
-			text: "There is no run of this job: it was not begun here, or the data folder is another one. Nothing was stored."}
+			text: "There is no run of this job: it was not begun here, or the data folder is another one. Nothing was saved."}
 	case errors.Is(err, ErrNoJob):
 		return answer{status: http.StatusNotFound, title: "The job is not there",
 			text: "It was removed, or the data folder is another one. What was ticked is kept where it was ticked; " +
 				"under “removed” the job can be brought back."}
 	case errors.Is(err, base.ErrNotFound):
 		return answer{status: http.StatusNotFound, title: "Not found",
-			text: "There is no such page or record here. It may have been typed wrongly."}
+			text: "No such page or record. Check the address."}
 	case errors.Is(err, base.ErrChanged), errors.Is(err, base.ErrPlanChanged):
 		return answer{status: http.StatusConflict, title: "Changed meanwhile",
-			text: "Somebody else changed this while you had it open. Nothing was stored and nothing lost: go back, " +
+			text: "Someone else changed this while you had it open. Nothing was saved and nothing lost: go back, " +
 				"reload the page to see it as it is now, and do it again."}
 	case errors.Is(err, base.ErrSentOther):
 		return answer{status: http.StatusConflict, title: "This form was sent already",
-			text: "It was stored as it was sent first, and it was sent again with other content. Nothing was stored " +
+			text: "It was stored as it was sent first, and it was sent again with other content. Nothing was saved " +
 				"now: what you typed stands below. Open the form anew to store it too, or go to what was stored and " +
 				"change it there."}
 	case errors.Is(err, care.ErrNotScrubbed):
@@ -86,22 +86,22 @@ func answerTo(err error) answer {
 				"reads it all the time or the disk is full. Send this again in a moment."}
 	case errors.Is(err, base.ErrDanger):
 		return answer{status: http.StatusConflict, title: "Make it safe first",
-			text: "The machine came in a state in which nothing goes on before it is made safe; its job says how. " +
-				"Nothing was stored."}
+			text: "This machine must be made safe first; see its job. " +
+				"Nothing was saved."}
 	case errors.Is(err, base.ErrBusy):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "Busy",
-			text: "Another change takes long. Nothing was stored: go back and send it again in a moment."}
+			text: "Another change is still running. Nothing was saved: try again in a moment."}
 	case errors.Is(err, base.ErrFull):
 		return answer{status: http.StatusInsufficientStorage, again: true, title: "The disk is full",
-			text: "Nothing was stored and nothing half-done. Make room on the disk that holds the data folder, then " +
+			text: "Nothing was saved and nothing half-done. Make room on the disk that holds the data folder, then " +
 				"send it again."}
 	case errors.Is(err, base.ErrReadOnly):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file cannot be written",
-			text: "Nothing was stored. Whoever runs Yembo has to be allowed to write in the data folder, and its disk " +
+			text: "Nothing was saved. Whoever runs Yembo has to be allowed to write in the data folder, and its disk " +
 				"must not be read-only; then send it again."}
 	case errors.Is(err, base.ErrMoved):
 		return answer{status: http.StatusServiceUnavailable, again: true, title: "The data file is gone",
-			text: "It was moved, removed or replaced while Yembo is running. Nothing was stored, so that nothing is " +
+			text: "It was moved, removed or replaced while Yembo is running. Nothing was saved, so that nothing is " +
 				"lost: " +
 				"put it back where it was and send this again, or start Yembo anew on the right folder."}
 	case errors.Is(err, base.ErrDamaged):
@@ -122,7 +122,7 @@ func ofStatus(status int) answer {
 func errorWords(status int) (title, text string) {
 	switch status {
 	case http.StatusNotFound:
-		return "Not found", "There is no such page or record here. It may have been typed wrongly."
+		return "Not found", "No such page or record. Check the address."
 	case http.StatusForbidden, http.StatusBadRequest:
 		return "Not accepted", "The form did not come from a page of this application, or is too old. Nothing was " +
 			"stored. Go back, reload the page and send it again."
@@ -135,7 +135,7 @@ func errorWords(status int) (title, text string) {
 		return "Not served here", "Yembo answers only for this machine's own name."
 	}
 	return "Something went wrong",
-		"This is a fault of the application, not of what you did. Nothing was half-done: a change is stored whole " +
+		"This is an error in Yembo, not yours. Nothing was half-done: a change is stored whole " +
 			"or not at all."
 }
 

@@ -92,7 +92,7 @@ func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow) JobBox {
 	}
 	for i := range j.Parts {
 		if p := &j.Parts[i]; p.Held > 0 {
-			b.Here = append(b.Here, BoxLine{Says: fmt.Sprintf("%d × %s", p.Held, p.Name), Under: "kept for this job",
+			b.Here = append(b.Here, BoxLine{Says: fmt.Sprintf("%d × %s", p.Held, p.Name), Under: "reserved for this job",
 				Link: "/parts/" + p.Part, Pieces: draw.PiecesOf(p.Doc, []draw.PieceGroup{{State: draw.PieceHeld, N: p.Held}})})
 		}
 	}
@@ -111,7 +111,7 @@ func (b *JobBox) action(j *jobs.JobRecord, row *jobs.BenchRow) {
 	switch {
 	case row.Class == jobs.ClassReady || row.Class == jobs.ClassRunning || row.Class == jobs.ClassDanger:
 	case row.Class == jobs.ClassDone:
-		if b.Link, b.Do = ProofAt(j.JobID), "Prove it"; j.State.Declined != nil {
+		if b.Link, b.Do = ProofAt(j.JobID), "Check and sign off"; j.State.Declined != nil {
 			b.Link, b.Do = "#close", "It is handed back"
 		} else if j.State.Proven != nil {
 			b.Do = "Hand it over"
@@ -119,16 +119,16 @@ func (b *JobBox) action(j *jobs.JobRecord, row *jobs.BenchRow) {
 	case row.Class == jobs.ClassCustomer && j.State.Quote != 0:
 		b.Link, b.Do = QuoteAt(j.State.Quote), "Note their answer"
 	case row.Class == jobs.ClassCustomer:
-		b.Link, b.Do = "#talk", "Note what they say"
+		b.Link, b.Do = "#talk", "Log the answer"
 	case row.Class == jobs.ClassParts:
-		b.Link, b.Do = "/orders/new", "Order it"
+		b.Link, b.Do = "/orders/new", "Place order"
 		for i := range j.Lacks {
 			switch l := &j.Lacks[i]; {
 			case l.Gone:
-				b.Link, b.Do = "/machines/"+j.Key, "Plan anew"
+				b.Link, b.Do = "/machines/"+j.Key, "Plan again"
 				return
 			case l.Order != nil:
-				b.Link, b.Do = fmt.Sprintf("/orders/%d", l.Order.Order), "It is here: take it in"
+				b.Link, b.Do = fmt.Sprintf("/orders/%d", l.Order.Order), "Parts are here: book in"
 			default:
 				return
 			}

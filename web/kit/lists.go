@@ -109,9 +109,9 @@ func StandsWords(st *jobs.State, closed, now time.Time) string {
 	case st.Danger != "":
 		return "stopped: " + st.Danger
 	case st.Waits == "" && st.Proven != nil:
-		return "proven, to be handed over"
+		return "signed off, ready for hand-over"
 	case st.Waits == "" && st.Worked != nil:
-		return "the work is done, to be proven"
+		return "work done, proof to do"
 	case st.Declined != nil:
 		return "declined, to be handed back"
 	case st.Running != nil:

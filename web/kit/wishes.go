@@ -54,7 +54,7 @@ func PickNames(p plan.Picks) map[string]string {
 		out[id] += words
 	}
 	add(p.Recommended, "recommended")
-	add(p.LeastCost, "least money")
+	add(p.LeastCost, "cheapest")
 	add(p.LeastWork, "least work")
 	add(p.LowestRisk, "lowest risk")
 	add(p.Soonest, "soonest")

@@ -125,7 +125,7 @@ func (s *pages) billPage(c *echo.Context, status int, f *form.Form) error {
 	if status == http.StatusOK && owed > 0 {
 		f.Values.Set("/cents", v.Owed)
 	}
-	return s.Render(c, status, "bill", "Money of "+v.Label, "machines", v)
+	return s.Render(c, status, "bill", "Billing for "+v.Label, "machines", v)
 }
 
 // moneyLines puts lines and sums into words.

@@ -238,7 +238,7 @@ func TestPutBackPages(t *testing.T) {
 		t.Errorf("asked to remove: %d", w.Code)
 	}
 	send(t, e, []posted{
-		{"a customer with machines", "/remove/customer/1", nil, 409, "is theirs"},
+		{"a customer with machines", "/remove/customer/1", nil, 409, "belongs to them"},
 		{"a model with machines", "/remove/model/quillon-aster-14", nil, 409, "first"},
 		{"a kind that there is not", "/remove/shelf/3", nil, 404, "Not found"},
 		{"nothing of that name", "/remove/model/nobody-1", nil, 404, "Not found"},

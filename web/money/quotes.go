@@ -157,7 +157,7 @@ func (s *pages) answerQuotePage(c *echo.Context, f *form.Form, id int64, err err
 	case err == nil:
 		return kit.SeeOther(c, fmt.Sprintf("/quotes/%d", id))
 	case errors.Is(err, base.ErrChanged):
-		f.Fault("/verdict", "somebody changed it meanwhile. Nothing was stored; look, and say it again")
+		f.Fault("/verdict", "someone changed it meanwhile. Nothing was saved; look, and say it again")
 		return s.quotePage(c, http.StatusConflict, f, "")
 	case f.Take(err):
 		return s.quotePage(c, http.StatusUnprocessableEntity, f, "")
@@ -330,7 +330,7 @@ func (s *pages) saveQuote(c *echo.Context) error {
 		case err == nil:
 			return kit.SeeOther(c, fmt.Sprintf("/quotes/%d", to))
 		case errors.Is(err, base.ErrChanged):
-			f.Fault("/told", "somebody changed it meanwhile: what you typed is still here; keep it again to have it so")
+			f.Fault("/told", "someone changed it meanwhile: what you typed is still here; keep it again to have it so")
 			return s.quoteEditPage(c, http.StatusConflict, f)
 		case !f.Take(err):
 			return err
@@ -379,7 +379,7 @@ func (s *pages) linkPage(c *echo.Context, status int, f *form.Form) error {
 			http.StatusNotFound,
 			linkView{
 				Form: f,
-				Done: "This link leads nowhere: the quote is answered, its time is over, or it was taken back. Please ask the workshop.",
+				Done: "This link no longer works: the quote was answered, has expired or was withdrawn. Please contact the workshop.",
 			},
 		)
 	}

@@ -49,9 +49,9 @@ func sheetOf(q *quote.Quote, label, paper string) (*quoteSheet, error) {
 	v := &quoteSheet{Quote: q, Label: label, Paper: paper, On: hw.Day(q.On), ValidUntil: hw.Day(q.ValidUntil),
 		OldParts: quote.OldPartsWays.Says(q.OldParts), AskOld: q.OldParts == quote.Ask, Single: len(q.Alternatives) == 1}
 	v.Neither = hw.Money(q.Currency, q.DeclinedSum.Total)
-	v.NeitherSays = "it goes back closed"
+	v.NeitherSays = "returned reassembled"
 	if q.DeclinedSum.Total > 0 {
-		v.NeitherSays = "for looking; it goes back closed"
+		v.NeitherSays = "inspection fee; returned reassembled"
 	}
 	for i := range q.Alternatives {
 		a := &q.Alternatives[i]

@@ -29,7 +29,7 @@ func TestAdviceOfData(t *testing.T) {
 		t.Fatal("no replacement is proposed")
 	}
 	asked := webtest.Page(e, at+html.UnescapeString(link[1]))
-	if !strings.Contains(asked, "24 GB memory, 512 GB storage") || !strings.Contains(asked, "Keep as the wish") ||
+	if !strings.Contains(asked, "24 GB memory, 512 GB storage") || !strings.Contains(asked, "Save as the request") ||
 		strings.Contains(asked, `data-at="replace"`) {
 		t.Errorf("the wish is not what it was and the drive: %s", link[1])
 	}
@@ -54,7 +54,7 @@ func TestWayAskedInPlace(t *testing.T) {
 		"/fitted/memory/1/is": {"empty"}})
 	body := webtest.Page(e, at)
 	if !strings.Contains(body, "Which step bares dimm2?") || !strings.Contains(body, `value="battery-plug" selected`) ||
-		!strings.Contains(body, "nobody recorded behind which step dimm2 lies") {
+		!strings.Contains(body, "which step gives access to dimm2 is not recorded") {
 		t.Fatal("the plan does not ask for the way")
 	}
 	form := webtest.FieldsOf(t, body, "/models/quillon-plover-13/reach")

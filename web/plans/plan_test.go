@@ -40,7 +40,7 @@ func TestTwoWishes(t *testing.T) {
 	code, body := webtest.SendForm(e, where[1]+"/wish", second)
 	if code != http.StatusConflict || !strings.Contains(body, "changed on the job") ||
 		!strings.Contains(body, "40 GB memory") || !strings.Contains(body, "24 GB memory") {
-		t.Fatalf("the second is not told: %d", code)
+		t.Fatalf("the second is not known: %d", code)
 	}
 	again := webtest.FieldsOf(t, body, where[1]+"/wish")
 	again.Set("token", "three")
@@ -60,21 +60,22 @@ func TestHonestPlans(t *testing.T) {
 	}{
 		"worth doing": {nil, []string{"Worth doing.",
 			"It needs 14 ÷ 0.8 = 17.5 GB; the next total that can be reached is 24 GB.", "Choose A<span"}, []string{"Stop the job"}},
-		"enough": {[]string{"/goals/memory_gb", "16"}, []string{"Enough as it is.", "No option"}, []string{"Choose A<span"}},
+		"enough": {[]string{"/goals/memory_gb", "16"}, []string{"No upgrade needed.", "No option"}, []string{"Choose A<span"}},
 		"not the cause": {[]string{"/usage/memory_peak_gb", "9"},
-			[]string{"below 0.8 of what is fitted: memory is not the complaint's cause"}, nil},
+			[]string{"under 80 % of what is fitted: memory is not the cause"}, nil},
 		"more than used": {[]string{"/usage/memory_peak_gb", "5", "/goals/memory_gb", "40"},
 			[]string{"more memory than the work uses makes nothing faster"}, nil},
 		"not measured": {[]string{"/usage/memory_peak_gb", ""}, []string{"the right size is not yet known"}, nil},
 		"too dear": {[]string{"/budget_cents", "10"}, []string{"Not possible as asked.", "above the budget", "€54.18"},
 			[]string{"Choose A<span"}},
-		"out of reach": {[]string{"/goals/memory_gb", "40"}, []string{"It helps, but does not reach all that is wanted.",
+		"out of reach": {[]string{"/goals/memory_gb", "40"}, []string{"Helps, but does not meet the whole request.",
 			"Out of reach"}, nil},
 		"above the limit": {[]string{"/fitted/memory/0/capacity_gb", "32"},
-			[]string{"more than the 24 GB that the practice allows", "It may stay so"}, nil},
+			[]string{"more than the 24 GB that the shop rule allows", "That can stay"}, nil},
 		"swollen": {[]string{"/fitted/battery/option", "small", "/fitted/battery/swollen", "no", "/condition/swollen", "yes"},
-			[]string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose A<span", "Plan so"}},
-		"not told": {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.",
+			[]string{"Stop the job.", "The pack is swollen: stop. Do not charge, press or pry it"}, []string{"Choose A<span",
+				"Plan</button>"}},
+		"not known": {[]string{"/fitted/memory/0/capacity_gb", ""}, []string{"Not yet known.",
 			"so nothing can be called an upgrade"}, nil},
 	} {
 		e, _ := webtest.Application(t)
@@ -117,12 +118,12 @@ func TestCard(t *testing.T) {
 			t.Errorf("the card does not say %q", want)
 		}
 	}
-	if strings.Contains(card, "no longer among its options") || !strings.Contains(webtest.Page(e, at), "chosen</span>") {
+	if strings.Contains(card, "no longer in it") || !strings.Contains(webtest.Page(e, at), "chosen</span>") {
 		t.Error("the choice does not stand on the plan")
 	}
 	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {"0000"}, "token": {"d"}},
 		webtest.SameOrigin); w.Code != http.StatusConflict ||
-		!strings.Contains(w.Body.String(), "The plan changed since this page was shown") {
+		!strings.Contains(w.Body.String(), "The plan has changed (a part") {
 		t.Errorf("an option that is not there: %d", w.Code)
 	}
 }
@@ -200,10 +201,10 @@ func TestPageIsTheCommandLine(t *testing.T) {
 func TestPlanAddress(t *testing.T) {
 	e, _ := webtest.Application(t)
 	for path, want := range map[string][]string{
-		"?wish=1&memory_gb=40&budget=300,50&limit=proven": {"40 GB memory", "€300.50", "Keep as the wish",
+		"?wish=1&memory_gb=40&budget=300,50&limit=proven": {"40 GB memory", "€300.50", "Save as the request",
 			"limit 40 GB"},
-		"?wish=1&memory_gb=viele": {"The stored wish is planned",
-			"memory gb: \"viele\" stands here"},
+		"?wish=1&memory_gb=viele": {"The stored request is planned",
+			"memory gb: \"viele\" is not valid here"},
 		"?wish=1&memory_gb=-5&budget=12.345": {"2 things in the address are not right"},
 		"?wish=1&memory_gb=999999":           {"is out of range"},
 		"?limit=most":                        {"limit:"},
@@ -214,7 +215,7 @@ func TestPlanAddress(t *testing.T) {
 			"gone, not on the shelf any more"},
 		"?model=7": {"made for version 7 of the model's record"},
 		"?own:dimm1=cv-d4-32": {"Your own", "against it",
-			"40 GB in all; the maker's limit is 24 GB", "Cannot be chosen while something is against it"},
+			"40 GB in all; the maker's limit is 24 GB", "Cannot be chosen until its problems"},
 		"?own:dimm1=cv-d4-16": {"Your own", "Choose your own"},
 		"?ask=16GB+2Rx8+PC4-3200AA-SE1-11": {"A module: 16 GB DDR4-3200 SO-DIMM",
 			"<strong>fits</strong>"},
@@ -240,9 +241,9 @@ func TestPlanAddress(t *testing.T) {
 	}
 	// Two matched sockets: a pair stands beside what costs least, and is the one of lowest risk.
 	if body := webtest.Page(e, "/machines/corrie-03"); !strings.Contains(body, "32 GB, all interleaved") ||
-		!strings.Contains(body, "51.2 GB/s") || !strings.Contains(body, "on one channel") ||
+		!strings.Contains(body, "51.2 GB/s") || !strings.Contains(body, "single-channel") ||
 		!strings.Contains(body, "more than the cheapest for a point of risk less.") {
-		t.Error("the pair of 16 GB does not stand beside the one module, or one channel is not told")
+		t.Error("the pair of 16 GB does not stand beside the one module, or one channel is not known")
 	}
 	// Memory ten steps down, the drive on the way: one opening for both.
 	if body := webtest.Page(e, "/machines/wath-08"); !strings.Contains(body, "one opening saves") {
@@ -254,7 +255,7 @@ func TestPlanAddress(t *testing.T) {
 		t.Errorf("kept, it leads to %d %s", w.Code, w.Header().Get("Location"))
 	}
 	if body := webtest.Page(e, "/machines/tarn-vet-03"); !strings.Contains(body, "budget €300.00") ||
-		strings.Contains(body, "Keep as the wish") {
+		strings.Contains(body, "Save as the request") {
 		t.Error("the wish was not kept")
 	}
 }
@@ -270,7 +271,7 @@ func TestChoosingOwn(t *testing.T) {
 	if w := webtest.Request(e, "POST", "/machines/wath-07/choice", form, webtest.SameOrigin); w.Code != http.StatusSeeOther {
 		t.Fatalf("%d", w.Code)
 	}
-	if card := webtest.Page(e, "/machines/wath-07/card"); strings.Contains(card, "no longer among its options") ||
+	if card := webtest.Page(e, "/machines/wath-07/card"); strings.Contains(card, "no longer in it") ||
 		!strings.Contains(card, "Corvane 8 GB DDR4-3200 SO-DIMM") {
 		t.Error("the card of an own combination does not stand")
 	}
@@ -298,8 +299,8 @@ func TestReckoner(t *testing.T) {
 		"used=950": "more than 0.9", "inuse=900": "more is used than there is", "draw=-3": "above 0",
 		"gb=9999999999999": "9999999999999", "price=a": "an amount",
 		"label=" + strings.Repeat("x", 300): "longer than 200", "code=2280-S3-M": "It fits.",
-		"sgen=4&slanes=4&cooling=none": "a drive that runs hot", "sgen=4&slanes=4": "what cools the slot was not told",
-		"a=8&b=16": "part of the memory runs single",
+		"sgen=4&slanes=4&cooling=none": "a drive that runs hot", "sgen=4&slanes=4": "what cools the slot is not known",
+		"a=8&b=16": "part of the memory runs single-channel",
 	} {
 		if body := webtest.Page(e, "/reckoner?"+query); !strings.Contains(body, want) {
 			t.Errorf("%.40s does not say %q", query, want)
@@ -341,7 +342,7 @@ func TestColumns(t *testing.T) {
 	)
 	for path, want := range map[string][]string{
 		"/machines/tarn-vet-04": {
-			"A Recommended  m2b: Bexmoor 500 GB SATA 2280; battery: Wexcell QB-760, 76 Wh; also least money, soonest",
+			"A Recommended  m2b: Bexmoor 500 GB SATA 2280; battery: Wexcell QB-760, 76 Wh; also cheapest, soonest",
 			"B Least work  m2a", "C Most headroom  m2a", "D Another way  m2b"},
 		"/machines/tarn-vet-04?with=battery%2Bwx-qb-525": {"A Recommended", "B Least work", "C Most headroom",
 			"D Another way falls short: storage 512 of 1000 GB, battery 5.1 of 6 h battery: Wexcell"},
@@ -349,10 +350,10 @@ func TestColumns(t *testing.T) {
 		// A matched pair before one module on one channel that costs a little less.
 		"/machines/corrie-03": {
 			"A Recommended  dimm1: Corvane 16 GB DDR4-3200 SO-DIMM; dimm2: Corvane 16 GB",
-			"B Least money  dimm2: Corvane 32 GB"},
-		"/machines/wath-12": {"A The one way  renew the charging socket; renew " +
+			"B Cheapest  dimm2: Corvane 32 GB"},
+		"/machines/wath-12": {"A Only option  renew the charging socket; renew " +
 			"thermal paste"},
-		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A The one way  renew thermal paste"},
+		"/machines/tarn-vet-04?wish=1&service=repaste&keep=m2a": {"A Only option  renew thermal paste"},
 	} {
 		got := heads.FindAllStringSubmatch(webtest.Page(e, path), -1)
 		for i, w := range want {
@@ -376,7 +377,7 @@ func TestColumns(t *testing.T) {
 		}
 	}
 	if body := webtest.Page(e, "/machines/tarn-vet-04?wish=1&memory_gb=24&service=polish"); !strings.Contains(body,
-		"The wish names polish, which") || !strings.Contains(body, "Choose A<span") {
+		"The request names polish, which") || !strings.Contains(body, "Choose A<span") {
 		t.Error("a service that is gone stops the plan")
 	}
 }
@@ -397,7 +398,7 @@ func TestLinkBars(t *testing.T) {
 		ReadMBs: hw.Known(hw.DecOf(1500))}, {Place: "bay", LinkMBs: hw.Known(600)}, {Place: "m2b"}}
 	today := draw.LinksOf(p.Input(), &plan.StorageState{Links: links}, nil)
 	for i, want := range []draw.Link{{Drive: "256 GB", Label: "gen 3 ×2", Sub: "1500 MB/s: the drive's own speed"},
-		{Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed was not told"},
+		{Drive: "1 TB", Label: "SATA", Sub: "link 600 MB/s; the drive's speed is not known"},
 		{Drive: "?", Label: "not known", Sub: "its link is not yet known"}} {
 		if got := today[i]; got.Drive != want.Drive || got.Label != want.Label || got.Sub != want.Sub || got.New ||
 			got.Held {

@@ -93,7 +93,7 @@ func partAsked(parts *hw.Parts, asked string) (hw.Part, string, error) {
 		}
 		part.Kind, part.Drive = hw.KindDrive, d
 		return part, fmt.Sprintf("An M.2 drive, %d × %d mm, key %s; the code does not say which, so it is taken for %s",
-			m.Width, m.Length, d.Key.Or("not told"), hw.Interfaces.Says(d.Interface)), nil
+			m.Width, m.Length, d.Key.Or("not known"), hw.Interfaces.Says(d.Interface)), nil
 	}
 	return hw.Part{}, "", fmt.Errorf("%q is read, but it is neither a module nor a drive", asked)
 }

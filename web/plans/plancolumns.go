@@ -135,13 +135,13 @@ func because(p *plan.Plan, o, cheapest *plan.Option, currency string, worth int6
 	}
 	switch {
 	case o.ID == cheapest.ID && o.ID == p.Picks.LowestRisk:
-		return "The least money, and none has less risk."
+		return "The cheapest, and none has less risk."
 	case o.ID == cheapest.ID:
 		if span := p.WorthSpan(); span.Above != "" {
-			return fmt.Sprintf("The least money: a point of risk less costs %s, and is worth %s.", hw.Money(currency, span.To),
+			return fmt.Sprintf("The cheapest: a point of risk less costs %s, and is worth %s.", hw.Money(currency, span.To),
 				hw.Money(currency, worth))
 		}
-		return "The least money, and nearest to what is wanted."
+		return "The cheapest, and nearest to what is wanted."
 	case dearer > 0 && safer > 0:
 		return fmt.Sprintf("%s more than the cheapest for %s of risk less.", hw.Money(currency, dearer), points)
 	case dearer == 0 && safer > 0:
@@ -165,7 +165,7 @@ func todayColumn(p *jobs.Planned, scale float64) column {
 			}
 		}
 	} else {
-		c.DriveTotal = "not told"
+		c.DriveTotal = "not known"
 	}
 	c.Battery = batteryWords(p.Today.Battery, p.Record.Machine)
 	c.Wireless = wirelessWords(p.Today.Wireless)
@@ -185,7 +185,7 @@ func optionColumn(p *jobs.Planned, st *planState, o *plan.Option, scale float64,
 	if o.Storage != nil {
 		c.Drives, c.DriveTotal = draw.LinksOf(p.Input(), o.Storage, o), o.Storage.TotalGB.String()+" GB"
 	} else {
-		c.DriveTotal = "not told"
+		c.DriveTotal = "not known"
 	}
 	c.Battery, c.Wireless = batteryWords(o.Battery, p.Record.Machine), wirelessWords(o.Wireless)
 	if p.Settings.TaxPercent > 0 && !p.Settings.Pricing.TaxIn {
@@ -194,7 +194,7 @@ func optionColumn(p *jobs.Planned, st *planState, o *plan.Option, scale float64,
 	for _, b := range o.Buy {
 		text := fmt.Sprintf("%d × %s %s", b.Quantity, names[b.Part], hw.Money(cur, b.Cents))
 		if p.Untested(b.Part, b.Quantity) > 0 {
-			text += ": nobody has tested it, the work begins with its test"
+			text += ": not tested, the work begins with its test"
 		}
 		c.PartLines = append(c.PartLines, partLine{text, st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
 	}

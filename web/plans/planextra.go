@@ -111,7 +111,7 @@ func drawPlot(p *jobs.Planned, gains map[string]hw.Dec, today hw.Dec, letters ma
 		v.Points = append(v.Points, pt)
 	}
 	v.giveWay()
-	v.Caption = "Gain: reached ÷ asked, added up; today " + today.String() + ". Cost in all, without tax"
+	v.Caption = "Gain: reached ÷ asked, added up; today " + today.String() + ". Total cost, without tax"
 	return v
 }
 

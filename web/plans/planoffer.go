@@ -51,7 +51,7 @@ func (v *planView) offer(p *jobs.Planned, names map[string]string) {
 		own(at.ID, at.Takes, now, holds)
 	}
 	if len(ch.Batteries) > 0 {
-		now := "not told"
+		now := "not known"
 		if b := m.Fitted.Battery; b != nil {
 			now = hw.PackSays(b.Option + b.PartNumber)
 		}

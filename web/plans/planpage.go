@@ -55,17 +55,17 @@ func (s *pages) choose(c *echo.Context) error {
 			c,
 			id,
 			http.StatusConflict,
-			"Nothing was stored: "+overtaken.Error()+". Look at it, and choose again if yours is to stand.",
+			"Nothing was saved: "+overtaken.Error()+". Look at it, and choose again if yours is to stand.",
 			st.values,
 		)
 	}
 	if errors.Is(err, base.ErrDanger) {
-		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.",
+		return s.planPage(c, id, http.StatusConflict, "Not saved: make the machine safe first.",
 			st.values)
 	}
 	if errors.Is(err, base.ErrPlanChanged) {
 		return s.planPage(c, id, http.StatusConflict,
-			"The plan changed since this page was shown: a part, the record or the practice is another now. Nothing "+
+			"The plan has changed (a part, the record or a shop rule). Nothing "+
 				"was stored; this is the plan as it stands.", st.values)
 	}
 	if err != nil {
@@ -234,8 +234,8 @@ func (s *pages) keepWish(c *echo.Context) error {
 	err := s.Shop.KeepWish(c.Request().Context(), s.Acting(c), c.FormValue("token"), id, c.FormValue("seen"),
 		st.query.Wish)
 	if errors.Is(err, base.ErrChanged) {
-		return s.planPage(c, id, http.StatusConflict, "The wish was not kept: it was changed on the job while you had "+
-			"this page open. What you asked for is planned below, and the job's wish stands beside it: choose one.",
+		return s.planPage(c, id, http.StatusConflict, "The request was not saved: it was changed on the job while you had "+
+			"this page open. What you asked for is planned below, and the job's request is shown next to it: choose one.",
 			c.Request().PostForm)
 	}
 	if err != nil {
@@ -276,8 +276,8 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		v.Verdict, v.Why = "Done and proven "+r.State.Proven.Format("2 January")+".", provenWords(r)
 	}
 	if gb, ok := p.Today.Limit.GB.Get(); ok && p.Today.Memory != nil && p.Today.Memory.TotalGB > gb {
-		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the practice allows for this model. "+
-			"It may stay so; nothing is added to it.", p.Today.Memory.TotalGB, gb)
+		v.Above = fmt.Sprintf("The machine has %s GB, more than the %s GB that the shop rule allows for this model. "+
+			"That can stay; no memory is added.", p.Today.Memory.TotalGB, gb)
 	}
 	for _, n := range p.Plan.Notes {
 		if n.Code == hw.CodeSwollen {
@@ -338,7 +338,7 @@ func buildPlanView(p *jobs.Planned, st *planState) (planView, error) {
 		col := optionColumn(p, st, o, scale, names)
 		col.Sums, col.Letter, col.Chosen = why.Explain(o), letters[id], isChosen(r.Choice, o)
 		if col.Heading, col.Also = splitPick(picks[id]); len(p.Plan.Options) == 1 {
-			col.Heading, col.Also = "The one way", ""
+			col.Heading, col.Also = "Only option", ""
 		} else if col.Heading == "" {
 			col.Heading = "Another way"
 		}

@@ -36,17 +36,17 @@ func (s *pages) makeQuote(c *echo.Context) error {
 			st.values,
 		)
 	case errors.Is(err, base.ErrDanger):
-		return s.planPage(c, id, http.StatusConflict, "Nothing was stored: the machine is to be made safe first.", st.values)
+		return s.planPage(c, id, http.StatusConflict, "Not saved: make the machine safe first.", st.values)
 	case errors.Is(err, base.ErrPlanChanged):
 		return s.planPage(
 			c,
 			id,
 			http.StatusConflict,
-			"The plan changed since this page was shown. Nothing was stored; this is the plan as it stands.",
+			"The plan changed since this page was shown. Nothing was saved; this is the current plan.",
 			st.values,
 		)
 	case errors.As(err, &faults):
-		return s.planPage(c, id, http.StatusUnprocessableEntity, "Nothing was stored: "+faults[0].Text+".", st.values)
+		return s.planPage(c, id, http.StatusUnprocessableEntity, "Nothing was saved: "+faults[0].Text+".", st.values)
 	}
 	return err
 }

@@ -17,20 +17,20 @@ func limitWords(p *jobs.Planned) (limit, why string) {
 	l := p.Today.Limit
 	gb, ok := l.GB.Get()
 	if !ok {
-		return "not yet known", "Until " + hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) +
-			" is recorded, nothing can be called fitting."
+		return "not yet known", "Nothing can be called fitting until this is recorded: " +
+			hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
 	}
 	if l.Unreachable {
 		return gb.String() + " GB", "The stated " + l.Stated.String() + " GB cannot be reached: " + l.Arithmetic + "."
 	}
-	return gb.String() + " GB", "By practice: " +
+	return gb.String() + " GB", "Shop rule: " +
 		hw.LimitPractices.Says(p.Request.Practice.MemoryLimit.Or(hw.LimitMaker)) + "."
 }
 
 // verdictWords is the honest answer in one line, and the sums behind it.
 func verdictWords(p *jobs.Planned) (verdict, why string) {
 	if !p.Request.Asks() && p.Plan.Verdict != plan.Stop {
-		return "Nothing is wished yet.",
+		return "Nothing requested yet.",
 			"Say above how much memory or storage, which runtime or wireless is wanted, or tick what is to be done " +
 				"with it."
 	}
@@ -38,21 +38,21 @@ func verdictWords(p *jobs.Planned) (verdict, why string) {
 	case plan.Stop:
 		return "Stop.", "Nothing is planned until the pack is made safe."
 	case plan.Enough:
-		verdict = "Enough as it is."
+		verdict = "No upgrade needed."
 	case plan.Upgrade:
 		verdict = "Worth doing."
 	case plan.Partial:
-		verdict = "It helps, but does not reach all that is wanted."
+		verdict = "Helps, but does not meet the whole request."
 	case plan.ServiceOnly:
-		verdict = "The services alone: no part is planned."
+		verdict = "Services only, no parts."
 	case plan.NotKnown:
-		return "Not yet known.", "What the machine has was not told, so nothing can be called an upgrade: read it, " +
+		return "Not yet known.", "What the machine has is not known, so nothing can be called an upgrade: read it, " +
 			"or look when it is open, and enter what is in it."
 	default:
 		verdict = "Not possible as asked."
 	}
 	if p.Today.Memory == nil {
-		return verdict, "What sits in the memory sockets was not told, so the right size is not yet known."
+		return verdict, "The modules fitted are not known, so the right size is not known."
 	}
 	today := p.Today.Memory.TotalGB
 	peak, ok := p.Record.Machine.Usage.MemoryPeak.Get()
@@ -68,7 +68,7 @@ func verdictWords(p *jobs.Planned) (verdict, why string) {
 		why += "; no total that can be reached is that large."
 	}
 	if peak*10 < today*8 {
-		why += " That is below 0.8 of what is fitted: memory is not the complaint's cause."
+		why += " That is under 80 % of what is fitted: memory is not the cause of the complaint."
 	}
 	return verdict, why
 }
@@ -159,11 +159,11 @@ func memoryWords(m *plan.MemoryState) (line, sub string) {
 // other, is said to be taken.
 func batteryWords(b *plan.BatteryState, m *hw.Machine) string {
 	if b == nil {
-		return "not told"
+		return "not known"
 	}
 	words := b.Option + b.PartNumber
 	if m.Fitted.Battery == nil && !b.FullWh.IsKnown() {
-		words += ", the only pack of the model: not told"
+		words += ", the only pack of the model: not known"
 	}
 	if wh, ok := b.FullWh.Get(); ok {
 		words += ", " + wh.String() + " Wh"
@@ -178,7 +178,7 @@ func batteryWords(b *plan.BatteryState, m *hw.Machine) string {
 
 func wirelessWords(w *plan.WirelessState) string {
 	if w == nil {
-		return "not told"
+		return "not known"
 	}
 	return w.Slot + " " + hw.Standards.Says(w.Standard.Or("standard not yet known"))
 }

@@ -69,7 +69,7 @@ var sums = []sum{
 			{Name: "dlanes", Label: "Drive, lanes", Start: "4"},
 			{Name: "read", Label: "Drive reads", Unit: "MB/s", Start: "5000"},
 			{Name: "cooling", Label: "Cooling at the slot",
-				Words: append([]hw.Term[string]{{Word: "", Says: "not told"}}, hw.Coolings.Terms()...)}}, reckonLink},
+				Words: append([]hw.Term[string]{{Word: "", Says: "not known"}}, hw.Coolings.Terms()...)}}, reckonLink},
 	{"memory", "What do these modules give?",
 		"Interleaved = 2 × the smaller channel; bandwidth = MT/s × 8 bytes × channels; all run at the slowest.",
 		[]sumField{{Name: "a", Label: "Channel A", Unit: "GB, + between", Start: "8 + 16"},
@@ -244,7 +244,7 @@ func reckonLink(f *form.Form, _ string) (string, []string) {
 		lines = append(lines, fmt.Sprintf("to mind: %s: from %d MB/s on a drive needs a pad or a spreader",
 			hw.CodeHot.Row().Says, storage.HotLink))
 	case !slot.Cooling.IsKnown() && l.MBs.Or(0) >= storage.HotLink:
-		lines = append(lines, "whether it runs hot is not known: what cools the slot was not told")
+		lines = append(lines, "whether it runs hot is not known: what cools the slot is not known")
 	}
 	return fmt.Sprintf("%d MB/s", l.MBs.Or(0)), lines
 }
@@ -283,7 +283,7 @@ func reckonMemory(f *form.Form, _ string) (string, []string) {
 		sticks[i].Module.Speed = positive(slowest)
 	}
 	l := memory.Arrange(&hw.Memory{Channels: hw.Known(2), MaxSpeed: positive(slowest)}, sticks)
-	lines := []string{fmt.Sprintf("%s GB interleaved, %s GB on one channel", l.Interleaved.Or(0), l.Single.Or(0))}
+	lines := []string{fmt.Sprintf("%s GB interleaved, %s GB single-channel", l.Interleaved.Or(0), l.Single.Or(0))}
 	if l.Mode.Or("") == "asymmetric" {
 		lines = append(lines, "to mind: "+hw.CodeAsymmetric.Row().Says)
 	}

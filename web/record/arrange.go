@@ -217,7 +217,7 @@ func (s *pages) saveArrange(c *echo.Context) error {
 	again := func(status int) error {
 		v.fill(r.Chassis)
 		v.show()
-		return s.Render(c, status, "arrange", "Not stored yet", "models", v)
+		return s.Render(c, status, "arrange", "Not saved", "models", v)
 	}
 	f.Pick()
 	places := readArrange(f, r.Chassis)

@@ -258,7 +258,7 @@ func (c *compareColumn) ceiling(ch *hw.Chassis, how *base.Settings) {
 		c.Drives = append(c.Drives, b.ID+": "+hw.DriveForms.Says(b.Form)+", "+strings.Join(b.Words(), ", "))
 	}
 	if ch.Slots == nil || ch.Bays == nil {
-		c.Drives = append(c.Drives, "nobody looked for all places of drives")
+		c.Drives = append(c.Drives, "not checked for all places of drives")
 	}
 	for i := range ch.Batteries {
 		c.Pack = append(c.Pack, ch.Batteries[i].ID+": "+draw.EnergyWords(&ch.Batteries[i]))
@@ -290,7 +290,7 @@ func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
 	}
 	o := &x.Plan.Options[c.best]
 	c.Cost = hw.Money(how.Currency, o.TotalCents)
-	when := "nobody says when the parts come"
+	when := "the parts' arrival is not known"
 	if days, told := o.ReadyInDays.Get(); told && days == 0 {
 		when = "parts in stock"
 	} else if told {

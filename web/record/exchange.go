@@ -201,7 +201,7 @@ func changeOf(x records.FactChange) changeRow {
 func (r changeRow) words() string { return r.Name + ": " + r.Before + " becomes " + r.After }
 
 func (s *pages) newImport(c *echo.Context) error {
-	return s.Render(c, http.StatusOK, "import", "Take in a record", "models", importView{})
+	return s.Render(c, http.StatusOK, "import", "Import a record", "models", importView{})
 }
 
 // lookAtImport shows what a document would change; nothing is stored.
@@ -245,7 +245,7 @@ func (s *pages) importPage(c *echo.Context, text, notice string) error {
 	if notice != "" {
 		status = http.StatusConflict
 	}
-	return s.Render(c, status, "import", "Take in a record", "models", v)
+	return s.Render(c, status, "import", "Import a record", "models", v)
 }
 
 func (s *pages) takeImport(c *echo.Context) error {
@@ -262,11 +262,11 @@ func (s *pages) takeImport(c *echo.Context) error {
 	case err == nil:
 		return kit.SeeOther(c, "/models/"+id)
 	case errors.Is(err, base.ErrChanged):
-		return s.importPage(c, text, "The record changed since you looked. Nothing was stored; this is what the "+
+		return s.importPage(c, text, "The record changed since you looked. Nothing was saved; this is what the "+
 			"document would change now.")
 	case errors.As(err, &faults):
 		v := importView{Text: text, Faults: kit.DocumentFaults(faults)}
-		return s.Render(c, http.StatusUnprocessableEntity, "import", "Take in a record", "models", v)
+		return s.Render(c, http.StatusUnprocessableEntity, "import", "Import a record", "models", v)
 	}
 	return err
 }

@@ -61,7 +61,7 @@ func thingOf(path string) (key, title, what string) {
 func (v *findingsView) place(f *factFindings, ch *hw.Chassis) {
 	key, title, what := thingOf(f.Path)
 	if f.Disputed {
-		key, title, what = groupDisputed, "Disputed", "a look settles each"
+		key, title, what = groupDisputed, "Disputed", "open the machine to settle"
 	} else if i := stepAt(ch, key); i >= 0 {
 		title, what = fmt.Sprintf("%d. %s", i+1, ch.Steps[i].Does()), "step"
 	}

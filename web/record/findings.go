@@ -145,10 +145,10 @@ func findingLine(x *hw.Finding, number int, inForce bool) oneFinding {
 // said, or, where the bench disagrees with itself, another look.
 func settleWords(f evidence.Fact) string {
 	if f.InForce.Source == "bench" && f.Others[0].Source != "bench" {
-		return "The bench has seen it; set the other aside with what explains it."
+		return "Seen at the bench: set the other finding aside and say why."
 	}
 	if f.InForce.Source == "bench" {
-		return "The bench disagrees with itself: look once more, then set the wrong one aside."
+		return "Two bench findings differ: look again, then set the wrong one aside."
 	}
 	return "A look with the machine open settles it."
 }
@@ -185,7 +185,7 @@ func (s *pages) addFinding(c *echo.Context) error {
 			return kit.SeeOther(c, findingsAt(id, finding.Path))
 		case errors.Is(err, base.ErrChanged):
 			return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: -1, Adding: f,
-				Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is " +
+				Notice: "Someone else changed the record meanwhile. Nothing was saved; this is the record as it is " +
 					"now. What you typed is still here."})
 		}
 		var faults hw.Faults
@@ -222,7 +222,7 @@ func (s *pages) setAside(c *echo.Context) error {
 		return kit.SeeOther(c, findingsAt(id, path))
 	case errors.Is(err, base.ErrChanged):
 		return s.findingsPage(c, http.StatusConflict, findingsView{Wrong: finding, Reason: f.Text("reason"),
-			Notice: "Someone else changed the record meanwhile. Nothing was stored; this is the record as it is now."})
+			Notice: "Someone else changed the record meanwhile. Nothing was saved; this is the record as it is now."})
 	case errors.As(err, &faults):
 		return s.findingsPage(c, http.StatusUnprocessableEntity,
 			findingsView{Wrong: finding, Reason: f.Text("reason"), Fault: faults[0].Text})

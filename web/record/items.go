@@ -161,7 +161,7 @@ func (s *pages) saveItem(c *echo.Context) error {
 			// Someone took it out: what was typed is kept and can be added anew.
 			v.Gone, v.Action, v.ID = true, strings.TrimSuffix(v.Action, v.ID)+"new", ""
 			f.Values.Set("version", strconv.Itoa(v.Version))
-			return s.Render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
+			return s.Render(c, http.StatusConflict, "item", "Not saved", "models", v)
 		}
 	}
 	f.Pick()
@@ -183,7 +183,7 @@ func (s *pages) saveItem(c *echo.Context) error {
 			return err
 		}
 	}
-	return s.Render(c, http.StatusUnprocessableEntity, "item", "Not stored yet", "models", v)
+	return s.Render(c, http.StatusUnprocessableEntity, "item", "Not saved", "models", v)
 }
 
 // itemConflict shows the form again, with what someone else made of its fields since
@@ -201,7 +201,7 @@ func (s *pages) itemConflict(c *echo.Context, v itemView, now *hw.Chassis, versi
 	}
 	v.Changed = changes
 	v.Values.Set("version", strconv.Itoa(v.Version))
-	return s.Render(c, http.StatusConflict, "item", "Not stored yet", "models", v)
+	return s.Render(c, http.StatusConflict, "item", "Not saved", "models", v)
 }
 
 // partRowOf is one line of the record's list of parts that have a form.

@@ -57,7 +57,7 @@ func (s *pages) typeLines(c *echo.Context) error {
 	status, notice := http.StatusUnprocessableEntity, ""
 	if errors.Is(err, base.ErrChanged) {
 		status, notice = http.StatusConflict,
-			"Someone else changed the record meanwhile. Nothing was stored: look at what your line means now, and "+
+			"Someone else changed the record meanwhile. Nothing was saved: look at what your line means now, and "+
 				"keep it again."
 	} else if len(look.Faults) == 0 && len(look.Wrong) == 0 {
 		look.Wrong = kit.FaultTexts(faults)

@@ -185,7 +185,7 @@ func (s *pages) saveModel(c *echo.Context, id string) error {
 	entry := records.ModelEntry{Before: id, Version: version, Chassis: readModel(f, id), How: f.HowFor()}
 	view := s.modelForm(f, id, f.Text("/maker")+" "+f.Text("/model"), version)
 	if f.Count() > 0 {
-		return s.Render(c, http.StatusUnprocessableEntity, "modelform", "Not stored yet", "models", view)
+		return s.Render(c, http.StatusUnprocessableEntity, "modelform", "Not saved", "models", view)
 	}
 	saved, err := s.Shop.RecordModel(c.Request().Context(), s.Acting(c), f.Text("token"), entry)
 	switch {
@@ -193,9 +193,9 @@ func (s *pages) saveModel(c *echo.Context, id string) error {
 		if err := s.modelConflict(c, &view); err != nil {
 			return err
 		}
-		return s.Render(c, http.StatusConflict, "modelform", "Not stored yet", "models", view)
+		return s.Render(c, http.StatusConflict, "modelform", "Not saved", "models", view)
 	case err != nil && f.Take(err):
-		return s.Render(c, http.StatusUnprocessableEntity, "modelform", "Not stored yet", "models", view)
+		return s.Render(c, http.StatusUnprocessableEntity, "modelform", "Not saved", "models", view)
 	case err != nil:
 		return err
 	}

@@ -48,12 +48,12 @@ func TestModelForm(t *testing.T) {
 	}
 	for field, c := range map[string]struct{ value, say string }{
 		"/maker":                         {"", "the maker is missing"},
-		"/memory/channels":               {"two", "a whole number is expected"},
-		"/memory/type":                   {"DDR9", "is not known here"},
+		"/memory/channels":               {"two", "expected a whole number"},
+		"/memory/type":                   {"DDR9", "is not an option"},
 		"/memory/sockets/1/channel":      {"C", "the machine has 2, A to B"},
 		"/memory/soldered/0/capacity_gb": {"-8", "-8 is out of range"},
 		"/memory/limits/maker_gb":        {"4", "8 GB are soldered already"},
-		"/memory/sockets/1/id":           {"onboard", "is used twice"},
+		"/memory/sockets/1/id":           {"onboard", "is already used"},
 		"/memory/no_sockets":             {"yes", "1 rows of sockets are filled in"},
 		"/outline/width_mm":              {"310", "needs both width and depth"},
 	} {
@@ -103,7 +103,7 @@ func TestModelForm(t *testing.T) {
 	webtest.Request(e, "POST", "/models/sundrel-cairn-13", webtest.WithToken(changed, "changed"), webtest.SameOrigin)
 	if w := webtest.Request(e, "POST", "/models/sundrel-cairn-13", webtest.WithToken(form, "other"),
 		webtest.SameOrigin); w.Code != http.StatusConflict || !strings.Contains(w.Body.String(),
-		"the record was changed while you had it open") {
+		"changed the record while you had it open") {
 		t.Errorf("the second to save: %d", w.Code)
 	}
 }
@@ -156,11 +156,11 @@ func TestItemForms(t *testing.T) {
 			"on:": {"2026-05-01"}, "note:": {"printed beside it"}}
 	}
 	for field, c := range map[string]struct{ value, say string }{
-		"/protocols":  {"nvme, usbx", `"usbx" is not known here`},
-		"/lengths/80": {"glued", "it can be fitted, movable, none or needs:ACCESSORY"},
-		"/lanes":      {"many", "a whole number is expected"},
+		"/protocols":  {"nvme, usbx", `"usbx" is not an option`},
+		"/lengths/80": {"glued", "use fitted, movable, none or needs:ACCESSORY"},
+		"/lanes":      {"many", "expected a whole number"},
 		"/pcie_gen":   {"9", "9 is out of range"},
-		"/id":         {"m2a", "is used twice"},
+		"/id":         {"m2a", "is already used"},
 		"/excludes":   {"nowhere", "no such slot, bay or battery:ID"},
 		"/purpose":    {"", "purpose is missing"},
 		"/at/x_mm":    {"10", "needs both left and top"},
@@ -238,23 +238,23 @@ func TestLists(t *testing.T) {
 	for path, c := range map[string]struct{ say, not string }{
 		"/machines?q=ferries":           {"wath-07", "tarn-vet-03"},
 		"/machines?q=QA14-0093":         {"tarn-vet-03", "wath-07"},
-		"/machines?q=zzz":               {"No machine is like that", "wath-07"},
+		"/machines?q=zzz":               {"No machines match", "wath-07"},
 		"/models?q=qa":                  {"Quillon Aster 14", "Drover"},
 		"/models?q=PB-45":               {"Pellam Drover 15", "Aster"},
 		"/models?length=30":             {"3 of 9", "Drover"},
-		"/models?reaches=lots":          {"a number such as 8 or 14.6 is expected", ""},
+		"/models?reaches=lots":          {"expected a number such as 8 or 14.6", ""},
 		"/models?q=nothing+of+the+sort": {"No model is known to have that", "Drover"},
-		"/parts":                        {"cannot be had", "NaN"},
+		"/parts":                        {"not available", "NaN"},
 		"/machines?where=danger":        {"stopped: pack swollen", "wath-07"},
 		"/machines?where=customer":      {"waits for the customer since", "stopped:"},
-		"/machines?page=7":              {"No machine is like that", "wath-07"},
+		"/machines?page=7":              {"No machines match", "wath-07"},
 		"/models?sort=newest":           {`<rect class="small-`, ""},
-		"/customers?where=open":         {"Wath River Ferries", "No customer is like that"},
-		"/customers?where=none":         {"No customer is like that", "Wath River Ferries"},
+		"/customers?where=open":         {"Wath River Ferries", "No customers match"},
+		"/customers?where=none":         {"No customers match", "Wath River Ferries"},
 		"/jobs":                         {"YB-0001", "No job"},
-		"/jobs?where=closed":            {"No job is like that", "go on since"},
+		"/jobs?where=closed":            {"No jobs match", "go on since"},
 		"/jobs?q=ferries+browser":       {"YB-0002", "YB-0001"},
-		"/jobs?q=%25":                   {"No job is like that", "YB-0001"},
+		"/jobs?q=%25":                   {"No jobs match", "YB-0001"},
 	} {
 		body := webtest.Page(e, path)
 		if !strings.Contains(body, c.say) || (c.not != "" && strings.Contains(body, c.not)) {

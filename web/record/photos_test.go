@@ -66,7 +66,7 @@ func TestPhotos(t *testing.T) {
 	}{
 		"none":         {fields, 0, "no picture is chosen"},
 		"too many":     {fields, 9, "9 pictures at once; at most 8"},
-		"no such fact": {map[string]string{"fact": "/slots/zz"}, 1, "there is no such fact or place of this record"},
+		"no such fact": {map[string]string{"fact": "/slots/zz"}, 1, "no such fact or place of this record"},
 		"long caption": {map[string]string{"caption": strings.Repeat("x", 401)}, 1, "at most 400 characters"},
 	} {
 		files := map[string][]byte{}

@@ -98,10 +98,10 @@ func (s *pages) settle(c *echo.Context) error {
 				return err
 			}
 			f.Values.Set("version", strconv.Itoa(v.Version))
-			return s.Render(c, http.StatusConflict, "settle", "Not stored yet", "models", v)
+			return s.Render(c, http.StatusConflict, "settle", "Not saved", "models", v)
 		case !f.Take(err):
 			return err
 		}
 	}
-	return s.Render(c, http.StatusUnprocessableEntity, "settle", "Not stored yet", "models", v)
+	return s.Render(c, http.StatusUnprocessableEntity, "settle", "Not saved", "models", v)
 }

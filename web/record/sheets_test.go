@@ -48,7 +48,7 @@ func TestSettlePages(t *testing.T) {
 		}
 	}
 	if body := webtest.Page(e, at); !strings.Contains(body, "nothing: there is none") {
-		t.Error("what it was settled as is not told")
+		t.Error("what it was settled as is not known")
 	}
 }
 

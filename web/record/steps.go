@@ -122,7 +122,7 @@ func (s *pages) stepsPage(c *echo.Context, status int, notice string) error {
 			}
 		}
 	}
-	return s.Render(c, status, "steps", "The way into "+v.Name, "models", v)
+	return s.Render(c, status, "steps", "Disassembly of "+v.Name, "models", v)
 }
 
 func isSuspected(ch *hw.Chassis, name string) bool {
@@ -191,9 +191,9 @@ func (s *pages) saveSteps(c *echo.Context) error {
 		return kit.SeeOther(c, "/models/"+c.Param("id")+"/steps#"+move)
 	case errors.Is(err, base.ErrChanged):
 		return s.stepsPage(c, http.StatusConflict,
-			"Someone else changed the record meanwhile. Nothing was stored; these are the steps as they are now.")
+			"Someone else changed the record meanwhile. Nothing was saved; these are the steps as they are now.")
 	case errors.As(err, &faults):
-		return s.stepsPage(c, http.StatusUnprocessableEntity, "The order was not stored: "+faults[0].Text)
+		return s.stepsPage(c, http.StatusUnprocessableEntity, "The order was not saved: "+faults[0].Text)
 	}
 	return err
 }

@@ -120,7 +120,7 @@ func (s *pages) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 	}
 	for i := range needs.Low {
 		if !v.OnlyJobs {
-			add(&needs.Low[i], fmt.Sprintf("%d of %d free", needs.Low[i].Free(), needs.Low[i].Low))
+			add(&needs.Low[i], fmt.Sprintf("%d free, reorder level %d", needs.Low[i].Free(), needs.Low[i].Low))
 		}
 	}
 	for i := range suppliers {
@@ -132,7 +132,7 @@ func (s *pages) newOrderPage(c *echo.Context, status int, f *form.Form) error {
 		if lines[x.ID] != nil {
 			g := orderGroup{Supplier: x, Key: fmt.Sprint(x.ID), Lines: lines[x.ID]}
 			if x.Closes != "" {
-				g.Closes = "orders go out until " + x.Closes
+				g.Closes = "order cut-off " + x.Closes
 			}
 			v.Groups = append(v.Groups, g)
 		}
@@ -301,7 +301,7 @@ func (s *pages) orderPage(c *echo.Context, status int, f *form.Form) error {
 	}
 	v := orderView{Form: f, Order: o, Currency: how.Currency, Total: hw.Money(how.Currency, o.Cents), At: kit.Stamp(o.At),
 		Open: !o.Closed,
-		Due:  "no day told", Took: f.Text("took")}
+		Due:  "date not known", Took: f.Text("took")}
 	if o.Expected != "" {
 		v.Due = hw.Day(o.Expected)
 	}
@@ -313,7 +313,7 @@ func (s *pages) orderPage(c *echo.Context, status int, f *form.Form) error {
 		if l.Cents == 0 && l.N > l.Gone {
 			v.Total = hw.Money(how.Currency, o.Cents) + ", without what has no price"
 		}
-		row := orderLineRow{OrderLine: l, Price: "not told", Field: fmt.Sprintf("/n/%d", l.ID)}
+		row := orderLineRow{OrderLine: l, Price: "not known", Field: fmt.Sprintf("/n/%d", l.ID)}
 		if l.Cents > 0 {
 			row.Price, row.Sum = plainMoney(l.Cents), plainMoney(int64(l.N-l.Gone)*l.Cents)
 		}

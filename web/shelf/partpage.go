@@ -134,7 +134,7 @@ func (s *pages) fillPartForm(c *echo.Context, v *partView) error {
 		return err
 	}
 	v.Currency = how.Currency
-	v.Origins = []hw.Term[string]{{Word: string(hw.OriginPulled), Says: "out of a machine (used)"}}
+	v.Origins = []hw.Term[string]{{Word: string(hw.OriginPulled), Says: "pulled from a machine"}}
 	all, err := s.Shop.Suppliers(ctx)
 	for _, x := range all {
 		if !x.Retired || v.Is("/supplier", fmt.Sprint(x.ID)) {

@@ -59,7 +59,7 @@ func (s *pages) lookAtPrices(c *echo.Context) error {
 	}
 	defer done()
 	if len(raw) == 0 {
-		f.Fault("/list", "choose a file, or paste the rows with their head line")
+		f.Fault("/list", "choose a file, or paste rows including the header line")
 		return s.pricesStart(c, http.StatusUnprocessableEntity, f)
 	}
 	upload, err := s.Shop.KeepUpload(c.Request().Context(), raw)

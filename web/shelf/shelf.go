@@ -118,9 +118,9 @@ const mostAsideRows = 8
 
 // Choices of what is shown and how it is sorted; the first is the usual one.
 var (
-	shelfShows = []hw.Term[string]{{Word: "", Says: "all"}, {Word: "low", Says: "below the line"},
+	shelfShows = []hw.Term[string]{{Word: "", Says: "all"}, {Word: "low", Says: "below reorder level"},
 		{Word: "short", Says: "short for jobs"},
-		{Word: "free", Says: "something free"}, {Word: "coming", Says: "on order"}, {Word: "pulled", Says: "pulled"},
+		{Word: "free", Says: "in stock"}, {Word: "coming", Says: "on order"}, {Word: "pulled", Says: "pulled"},
 		{Word: "unfit", Says: "fits no recorded model"}, {Word: "brought", Says: "brought by customers"},
 		{Word: "retired", Says: "retired"}}
 	shelfSorts = []hw.Term[string]{{Word: "", Says: "as entered"}, {Word: "name", Says: "name"},
@@ -179,7 +179,7 @@ func (s *pages) shelfPage(c *echo.Context, status int, f *form.Form, entry partE
 				draw.PieceUntested: "pulled, untested",
 				draw.PieceComing:   "on order", draw.PieceMissing: "missing"}[state]})
 	}
-	return s.Render(c, status, "parts", "Shelf", "parts", v)
+	return s.Render(c, status, "parts", "Parts", "parts", v)
 }
 
 // saysShelf says in a sentence what lies there.
@@ -202,8 +202,8 @@ func saysShelf(shelf stock.Shelf) string {
 	if kinds == 0 {
 		return "Nothing is entered yet"
 	}
-	return fmt.Sprintf("%s of part: %d free, %d kept for jobs, %d pulled, %d on order. What was bought lies here at %s",
-		count(kinds, "kind", "kinds"), free, held, pulled, coming, hw.Money(shelf.Currency, cents))
+	return fmt.Sprintf("%s: %d free, %d reserved, %d pulled, %d on order. Bought stock at list price: %s",
+		count(kinds, "part", "parts"), free, held, pulled, coming, hw.Money(shelf.Currency, cents))
 }
 
 func count(n int, one, many string) string {
@@ -330,11 +330,11 @@ func toHave(l *stock.ShelfLine) string {
 	days, told := l.Part.LeadDays.Get()
 	switch {
 	case told:
-		return fmt.Sprintf("to be had in %s", count(days, "day", "days"))
+		return fmt.Sprintf("lead time %s", count(days, "day", "days"))
 	case l.Orderable:
-		return "can be ordered, no days told"
+		return "can be ordered, lead time not known"
 	}
-	return "cannot be had"
+	return "not available"
 }
 
 // plainMoney is an amount without its currency, which stands over the column.
@@ -367,7 +367,7 @@ func groupsOf(l *stock.ShelfLine) []draw.PieceGroup {
 	free := l.Free()
 	switch {
 	case l.Uncounted:
-		return []draw.PieceGroup{{State: draw.PieceFree, N: 1, Label: "there, not counted"}}
+		return []draw.PieceGroup{{State: draw.PieceFree, N: 1, Label: "in stock, not counted"}}
 	case l.Part.Pulled():
 		tested := min(l.Tested, free)
 		out = append(out, draw.PieceGroup{State: draw.PieceTested, N: tested},
@@ -387,7 +387,7 @@ func groupsOf(l *stock.ShelfLine) []draw.PieceGroup {
 		out = append(out, draw.PieceGroup{State: draw.PieceHeld, N: h.N, Label: base.Label(h.Job)})
 	}
 	for _, c := range l.Coming {
-		due := "no day told"
+		due := "date not known"
 		if c.Due != "" {
 			due = hw.Day(c.Due)
 		}

@@ -68,10 +68,10 @@ func TestShelfPages(t *testing.T) {
 			"one was bent"}, 303, ""},
 		{"no supplier", "/orders", []string{"line", "cv-d4-8", "/n/cv-d4-8", "1"}, 422, "choose whom to order from"},
 		{"no day", "/orders", []string{"supplier", "1", "group", "1", "line", "cv-d4-8", "/n/cv-d4-8", "1", "/expected",
-			"someday"}, 422, "not understood"},
+			"someday"}, 422, "not a time"},
 		{"ordered", "/orders", []string{"supplier", "1", "line", "cv-d5-16", "/n/cv-d5-16", "2", "/price/cv-d5-16",
 			"48,90"}, 303, ""},
-		{"ordered by somebody else meanwhile", "/orders",
+		{"ordered by someone else meanwhile", "/orders",
 			[]string{"supplier", "1", "line", "cv-d5-16", "/n/cv-d5-16", "2"}, 422, "look again"},
 		{"with another part at a price that is none", "/orders", []string{"supplier", "1", "group", "1", "more", "cv-d5-16",
 			"/moreprice", "dear"}, 422, "dear"},
@@ -103,7 +103,7 @@ func TestShelfPages(t *testing.T) {
 		"/parts?show=brought":    "brought-",
 		"/parts?sort=price&q=gb": "Sorted",
 		"/parts?q=YB-0004":       "Corvane 16 GB DDR5-4800",
-		"/parts?show=retired":    "No part is like that",
+		"/parts?show=retired":    "No parts match",
 		"/parts":                 "the seller is not sure",
 		"/parts/movements":       "one was bent",
 		"/parts/movements.csv":   "one was bent",
@@ -111,7 +111,7 @@ func TestShelfPages(t *testing.T) {
 		"/parts/export.csv":      "Wexcell QB-900",
 		"/orders":                "ordered 14 May 26",
 		"/orders/3/table.csv":    "48.90",
-		"/machines/wath-07":      "in this plan alone",
+		"/machines/wath-07":      "for this machine only",
 		"/machines/wath-05":      "The customer's own part",
 		"/find?code=QB-900":      "",
 		"/orders/99":             "Not found",
@@ -122,7 +122,7 @@ func TestShelfPages(t *testing.T) {
 			t.Errorf("%s: %d, it does not say %q", path, w.Code, says)
 		}
 	}
-	if strings.Contains(webtest.Page(e, "/machines/wath-05"), "in this plan alone") {
+	if strings.Contains(webtest.Page(e, "/machines/wath-05"), "for this machine only") {
 		t.Error("what one customer brings is in another's plan")
 	}
 }

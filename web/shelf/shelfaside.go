@@ -55,7 +55,7 @@ func (s *pages) orderList(shelf *stock.Shelf, how *base.Settings) orderList {
 	for i := range needs.Low {
 		n := &needs.Low[i]
 		r := row(n)
-		r.Why = fmt.Sprintf("%d of %d free", n.Free(), n.Low)
+		r.Why = fmt.Sprintf("%d free, reorder level %d", n.Free(), n.Low)
 		if len(out.Low) < mostAsideRows {
 			out.Low = append(out.Low, r)
 		}
@@ -91,7 +91,7 @@ func (s *pages) fillShelfAside(ctx context.Context, v *shelfView) error {
 }
 
 func comingOf(o *stock.Order) comingRow {
-	row := comingRow{Order: o.ID, From: o.Supplier.Name, Late: o.Late, Due: "no day told"}
+	row := comingRow{Order: o.ID, From: o.Supplier.Name, Late: o.Late, Due: "date not known"}
 	if o.Expected != "" {
 		row.Due = hw.Day(o.Expected)
 	}

@@ -74,7 +74,7 @@ func (s *pages) countPage(c *echo.Context, status int, f *form.Form) error {
 			v.Groups = append(v.Groups, g)
 		}
 	}
-	return s.Render(c, status, "count", "Count of the shelf", "parts", v)
+	return s.Render(c, status, "count", "Stock count", "parts", v)
 }
 
 // bookCount books what a count differs in. A field left open was not counted.
@@ -188,7 +188,7 @@ func (s *pages) exportPartTable(c *echo.Context) error {
 			), strconv.Itoa(l.Free()), strconv.Itoa(l.UnderWay()), strconv.Itoa(l.Low), days, l.SupplierName, l.OrderNo, l.Note})
 	}
 	out, err := exchange.WriteTable([]string{"id", "kind", "name", "price", "currency", "on the shelf", "free",
-		"on order", "low-stock line",
+		"on order", "reorder level",
 		"days", "supplier", "number there", "note"}, rows)
 	if err != nil {
 		return err

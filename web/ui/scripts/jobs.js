@@ -195,7 +195,7 @@ document.addEventListener('alpine:init', () => {
       this.stream.onmessage = (event) => this.take(JSON.parse(event.data))
       this.stream.onerror = () => {
         // A stream that is taken up again would begin at nought: what was measured stands.
-        this.lost = 'The meter does not answer any more. What was measured until then is kept.'
+        this.lost = 'Meter stopped responding. Measurements so far are saved.'
         this.end()
       }
     },

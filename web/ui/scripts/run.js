@@ -35,7 +35,7 @@
     }
     asked.onupgradeneeded = () => asked.result.createObjectStore('events', { keyPath: 'n', autoIncrement: true })
     asked.onsuccess = () => { store = asked.result; done() }
-    asked.onerror = () => { memory = 'This browser keeps nothing'; done() }
+    asked.onerror = () => { memory = 'This browser cannot save offline'; done() }
   })
   const within = (mode, act) => new Promise((done, failed) => {
     const t = store.transaction('events', mode)
@@ -46,13 +46,13 @@
   async function keep(event) {
     await opened
     if (!store) {
-      memory ||= 'This browser keeps nothing'
+      memory ||= 'This browser cannot save offline'
       return
     }
     try {
       event.n = await within('readwrite', (s) => s.add(event))
     } catch (failure) {
-      memory = failure?.name === 'QuotaExceededError' ? 'The store of this browser is full' : 'This browser keeps nothing'
+      memory = failure?.name === 'QuotaExceededError' ? 'The store of this browser is full' : 'This browser cannot save offline'
     }
   }
   async function drop(event) {
@@ -328,7 +328,7 @@
     if (net && !root.querySelector('[data-alldone] h2')?.textContent.includes('work is done')) {
       const waiting = queue.length
       net.classList.toggle('is-waiting', waiting > 0 || lost)
-      const words = waiting > 0 ? `${waiting} waiting to be sent` : 'All ticks sent'
+      const words = waiting > 0 ? `${waiting} waiting to be sent` : 'All saved'
       net.textContent = stuck !== '' ? `Not taken by the server: ${words.toLowerCase()}` : lost ? `No answer from the server: ${words.toLowerCase()}, ${memory === '' ? 'kept in this browser' : 'do not close the page'}` : words
       if (memory !== '') net.textContent += `. ${memory}: do not close the page before all is sent.`
     }
@@ -397,7 +397,7 @@
     const serial = form.querySelector('[data-serial]')
     if (serial && serial.value.trim() === '' && !form.dataset.asked) {
       form.dataset.asked = 'yes'
-      return 'serial not scanned yet; press again to go on without it'
+      return 'serial not scanned; press again to skip it'
     }
     return ''
   }

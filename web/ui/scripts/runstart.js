@@ -1,4 +1,4 @@
-// Before the first screw: a part that is scanned is ticked, and all that lies ready at once.
+// Before you start: a part that is scanned is ticked, and all that lies ready at once.
 (() => {
   const form = document.querySelector('[data-ready]')
   if (!form) return
