@@ -258,9 +258,9 @@ func dangerWords(danger string, swollen bool) (next, why string) {
 		next = "Stop: gloves, mind the edges; cover the crack, then call"
 	}
 	if danger == "" {
-		danger = "pack swollen"
+		danger = "battery swollen"
 	}
-	return next, base.UpperFirst(danger) + ": nothing is planned until it is made safe"
+	return next, base.UpperFirst(danger) + ": make it safe before anything else"
 }
 
 // Surveyed reports whether anything of a model's inside is recorded.

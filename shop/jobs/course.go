@@ -383,7 +383,7 @@ func (s *Jobs) Arrived(tx store.Tx, a base.Actor, job int64) error {
 // DangerIn is why nothing goes on before the machine is made safe: what stopped the job, or a swollen pack that is in it.
 func DangerIn(st *State, m *hw.Machine) string {
 	if st.Danger == "" && m.Fitted.Battery != nil && m.Fitted.Battery.Swollen.Or(false) {
-		return "pack swollen"
+		return "battery swollen"
 	}
 	return st.Danger
 }

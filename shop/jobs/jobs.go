@@ -57,7 +57,7 @@ func (c *Condition) Danger() string {
 	for _, x := range []struct {
 		is   bool
 		word string
-	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"}} {
+	}{{c.Swollen, "battery swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"}} {
 		if x.is {
 			words = append(words, x.word)
 		}

@@ -103,7 +103,7 @@ func TestTypedMachine(t *testing.T) {
 	b.until(`!window.leaving && document.readyState === 'complete' && !!window.Alpine && location.search === ''`)
 	b.arrow("l", 0)
 	b.keys("m2b g3x2 nvmee")
-	b.until(`document.querySelector('[data-look] .fault') !== null`)
+	b.until(`document.querySelector('[data-look] .fault')?.innerText.includes('nvmee')`)
 	has(t, b.text(), "column 10: nvmee is not a word of slot; did you mean nvme?")
 	b.keys("\r")
 	if path := eval[string](b, `location.search`); path != "" {

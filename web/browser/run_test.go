@@ -222,7 +222,7 @@ func TestFirstOpening(t *testing.T) {
 	b.follow(`!document.querySelector('main').innerText.includes('Unplug the display cable')`)
 	b.do(
 		chromedp.Evaluate[chromedp.Void](
-			`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Deep enough')).focus()`,
+			`[...document.querySelectorAll('button')].find(x => x.innerText.startsWith('Done: start')).focus()`,
 		),
 	)
 	b.follow(`!!document.querySelector('[data-run]')`)

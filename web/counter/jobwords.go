@@ -13,7 +13,7 @@ func conditionWords(c *jobs.Condition) []string {
 	for _, x := range []struct {
 		is   bool
 		word string
-	}{{c.Swollen, "pack swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"},
+	}{{c.Swollen, "battery swollen"}, {c.Hot, "hot or smelling"}, {c.Damp, "damp"}, {c.Cracked, "cracked"},
 		{c.Screws, "screws missing"}} {
 		if x.is {
 			out = append(out, x.word)

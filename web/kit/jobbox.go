@@ -100,7 +100,7 @@ func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow) JobBox {
 		b.Here = append(b.Here, BoxLine{Says: "Consents: " + given})
 	}
 	if j.Details.Condition.Looked {
-		b.Here = append(b.Here, BoxLine{Says: "Looked over"})
+		b.Here = append(b.Here, BoxLine{Says: "Inspected"})
 	}
 	b.action(j, row)
 	return b

@@ -245,7 +245,7 @@ func TestLists(t *testing.T) {
 		"/models?reaches=lots":          {"expected a number such as 8 or 14.6", ""},
 		"/models?q=nothing+of+the+sort": {"No model is known to have that", "Drover"},
 		"/parts":                        {"not available", "NaN"},
-		"/machines?where=danger":        {"stopped: pack swollen", "wath-07"},
+		"/machines?where=danger":        {"stopped: battery swollen", "wath-07"},
 		"/machines?where=customer":      {"waits for the customer since", "stopped:"},
 		"/machines?page=7":              {"No machines match", "wath-07"},
 		"/models?sort=newest":           {`<rect class="small-`, ""},

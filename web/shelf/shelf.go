@@ -175,7 +175,7 @@ func (s *pages) shelfPage(c *echo.Context, status int, f *form.Form, entry partE
 		draw.PieceMissing} {
 		v.Legend = append(v.Legend, legendMark{draw.PieceSample(state),
 			map[draw.PieceState]string{draw.PieceFree: "free",
-				draw.PieceHeld: "kept for a job", draw.PieceTested: "pulled, tested",
+				draw.PieceHeld: "reserved for a job", draw.PieceTested: "pulled, tested",
 				draw.PieceUntested: "pulled, untested",
 				draw.PieceComing:   "on order", draw.PieceMissing: "missing"}[state]})
 	}
