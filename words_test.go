@@ -14,7 +14,7 @@ import (
 
 // retired are turns that docs/words.md gave up, each with what is said instead.
 var retired = map[*regexp.Regexp]string{
-	regexp.MustCompile(`(?i)\b(some|no)body\b`):                 "someone; for what nobody knows: not known, not recorded, not checked",
+	regexp.MustCompile(`(?i)\b(some|no)body\b`):                 "someone; not known, not recorded, not checked",
 	regexp.MustCompile(`(?i)\bnot told\b`):                      "not known, not set",
 	regexp.MustCompile(`(?i)\bnot stored\b`):                    "not saved",
 	regexp.MustCompile(`(?i)nothing was stored`):                "nothing was saved",

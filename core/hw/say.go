@@ -112,14 +112,22 @@ func (p *Parts) Names() map[string]string {
 	return out
 }
 
+// Plural is the word for one, or for any other number; −1 is one less, and so one.
+func Plural(n int, one, many string) string {
+	if n == 1 || n == -1 {
+		return one
+	}
+	return many
+}
+
+// Count is a number with its word: "1 screw", "7 screws".
+func Count(n int, one, many string) string { return fmt.Sprint(n) + " " + Plural(n, one, many) }
+
 // Says is a group of screws in words, as far as it is known: "7 screws, PH0, 6 mm, M2".
 func (f *Fastener) Says() string {
 	words := []string{"screws, not counted"}
 	if n, ok := f.Count.Get(); ok {
-		words[0] = fmt.Sprint(n, " screws")
-		if n == 1 {
-			words[0] = "1 screw"
-		}
+		words[0] = Count(n, "screw", "screws")
 	}
 	if bit, ok := f.Bit.Get(); ok {
 		words = append(words, bit)

@@ -251,7 +251,8 @@ var Towards = Vocabulary[Toward]{
 }
 
 // TowardArrows are the ways as they are drawn, hinge edge up; straight up is out of the paper.
-var TowardArrows = map[Toward]string{TowardHinge: "↑", TowardFront: "↓", TowardLeft: "←", TowardRight: "→", TowardUp: "⊙"}
+var TowardArrows = map[Toward]string{TowardHinge: "↑", TowardFront: "↓", TowardLeft: "←", TowardRight: "→",
+	TowardUp: "⊙"}
 
 // LoosenOrder is in which order screws with a tightening order are loosened.
 type LoosenOrder string

@@ -29,7 +29,7 @@ func Against(o, other *Option, currency string) (gives, takes []Gain) {
 		add(false, "+"+hw.Money(currency, d), "more to pay")
 	}
 	if d := o.Risk.Points - other.Risk.Points; d != 0 {
-		add(d < 0, signed(hw.DecOf(d)), plural(d, "risk point", "risk points"))
+		add(d < 0, signed(hw.DecOf(d)), hw.Plural(d, "risk point", "risk points"))
 	}
 	if o.Memory != nil && other.Memory != nil {
 		if d := o.Memory.TotalGB - other.Memory.TotalGB; d != 0 {
@@ -49,11 +49,21 @@ func Against(o, other *Option, currency string) (gives, takes []Gain) {
 	if o.Battery != nil && other.Battery != nil {
 		is, okIs := o.Battery.RuntimeH.Get()
 		was, okWas := other.Battery.RuntimeH.Get()
-		if okIs && okWas && is != was {
-			add(is > was, signed(is-was), "h on the battery")
+		// The longer of the two may be a least figure: the difference is one then too. Where only the shorter is, which
+		// of them lasts longer is not known.
+		longer, shorter := o.Battery, other.Battery
+		if was > is {
+			longer, shorter = shorter, longer
+		}
+		of := "h on the battery"
+		if longer.AtLeast {
+			of += ", at least"
+		}
+		if okIs && okWas && is != was && (longer.AtLeast || !shorter.AtLeast) {
+			add(is > was, signed(is-was), of)
 		}
 	}
-	if is, was := standardOf(o), standardOf(other); is != was {
+	if is, was := standardOf(o), standardOf(other); is != "" && was != "" && is != was {
 		add(wireless.Rank(is) > wireless.Rank(was), hw.Standards.Says(is), "in place of "+hw.Standards.Says(was))
 	}
 	if d := o.Minutes - other.Minutes; d != 0 {
@@ -63,15 +73,18 @@ func Against(o, other *Option, currency string) (gives, takes []Gain) {
 	was, okWas := other.ReadyInDays.Get()
 	switch d := is - was; {
 	case okIs && okWas && d != 0 && is == 0:
-		add(true, signed(hw.DecOf(d)), plural(d, "day", "days")+": all in stock")
+		add(true, signed(hw.DecOf(d)), hw.Plural(d, "day", "days")+": all in stock")
 	case okIs && okWas && d != 0:
-		add(d < 0, signed(hw.DecOf(d)), plural(d, "day", "days"))
-	case okIs != okWas:
-		add(okIs, "", map[bool]string{true: "arrival date known", false: "arrival date not known"}[okIs])
+		add(d < 0, signed(hw.DecOf(d)), hw.Plural(d, "day", "days"))
+	case okIs && !okWas:
+		add(true, "", "arrival date known")
+	case okWas && !okIs:
+		add(false, "", "arrival date not known")
 	}
 	return gives, takes
 }
 
+// standardOf is the standard of an option's wireless card, "" where it is not known.
 func standardOf(o *Option) hw.Standard {
 	if o.Wireless == nil {
 		return ""
@@ -85,13 +98,6 @@ func signed(d hw.Dec) string {
 		return "−" + (-d).Tenths().String()
 	}
 	return "+" + d.Tenths().String()
-}
-
-func plural(n int, one, many string) string {
-	if n == 1 || n == -1 {
-		return one
-	}
-	return many
 }
 
 // Span is the range, in cents, of what a point of risk is worth within which an option stays the recommended one, and
@@ -186,7 +192,7 @@ func (e *Explainer) WorthFetching(p *Plan) []Fetch {
 		parts[r.Fact][r.Part] = true
 	}
 	for fact, i := range at {
-		out[i].Could = fmt.Sprintf("%d more %s fit", len(parts[fact]), plural(len(parts[fact]), "part may", "parts may"))
+		out[i].Could = fmt.Sprintf("%d more %s fit", len(parts[fact]), hw.Plural(len(parts[fact]), "part may", "parts may"))
 	}
 	best := -1
 	for i := range p.Options {
@@ -200,7 +206,7 @@ func (e *Explainer) WorthFetching(p *Plan) []Fetch {
 	for _, r := range p.Options[best].Risk.Reasons {
 		if r.Fact != "" && r.Points > 0 {
 			out = append(out, Fetch{"chassis:" + evidence.Pointer(s.ch, r.Fact), hw.FactSays(r.Fact), "once it is settled " +
-				plural(r.Points, "a point", fmt.Sprintf("%d points", r.Points)) + " of risk less", ""})
+				hw.Plural(r.Points, "a point", fmt.Sprintf("%d points", r.Points)) + " of risk less", ""})
 		}
 	}
 	return out

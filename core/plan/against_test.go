@@ -32,8 +32,16 @@ func TestAgainst(t *testing.T) {
 		"all in stock": {func(o *Option) { o.ReadyInDays = hw.Known(0) }, "gives [−7 days: all in stock] takes []"},
 		"nobody says when": {func(o *Option) { o.ReadyInDays = hw.Maybe[int]{} },
 			"gives [] takes [ arrival date not known]"},
-		"not known is not compared": {func(o *Option) { o.Battery, o.Storage, o.Memory = nil, nil, &MemoryState{TotalGB: gb(24)} },
-			"gives [] takes []"},
+		"not known is not compared": {func(o *Option) {
+			o.Battery, o.Storage, o.Memory = nil, nil, &MemoryState{TotalGB: gb(24)}
+			o.Wireless = &WirelessState{}
+		}, "gives [] takes []"},
+		"a longer runtime that is a least figure": {func(o *Option) {
+			o.Battery = &BatteryState{RuntimeH: known(9), AtLeast: true}
+		}, "gives [+2 h on the battery, at least] takes []"},
+		"a shorter one that is a least figure may be the longer": {func(o *Option) {
+			o.Battery = &BatteryState{RuntimeH: known(5), AtLeast: true}
+		}, "gives [] takes []"},
 	} {
 		o := a
 		c.change(&o)

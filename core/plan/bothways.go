@@ -112,7 +112,7 @@ func memoryWays(in Input, p *Plan) string {
 	says := func(o *Option) string {
 		words := fmt.Sprintf("%s, %s", o.Memory.Words(), hw.Money(in.Parts.Currency, o.TotalCents))
 		if n := o.Risk.Points; n > 0 {
-			words += fmt.Sprintf(", %d %s", n, plural(n, "risk point", "risk points"))
+			words += ", " + hw.Count(n, "risk point", "risk points")
 		}
 		if o.Memory.TotalGB < goal {
 			words += fmt.Sprintf(", which does not reach the %s GB", goal)

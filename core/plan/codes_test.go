@@ -393,8 +393,9 @@ const everyCode = `memory.soldered_only memory.form memory.type memory.ecc memor
 	bay.no_header bay.height bay.interface excluded not_on_variant no_place practice.no_bay practice.rotational
 	drive.rotational stock unknown drive.held_back drive.no_gain drive.hot drive.heatsink drive.boot_replaced
 	drive.raid0 drive.failing drive.keep_pad drive.encrypted drive.mbr
-	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.other_wh battery.worn battery.swollen
-	battery.not_inspected step.board_out step.glued step.seal step.live_unplug reach.not_recorded fact.assumed fact.disputed fact.defaulted part.pulled
+	drive.stated_limit drive.clean_install battery.not_listed battery.voltage battery.excluded battery.other_wh
+	battery.worn battery.swollen battery.not_inspected step.board_out step.glued step.seal step.live_unplug
+	reach.not_recorded fact.assumed fact.disputed fact.defaulted part.pulled
 	machine.not_known missing budget conflict no_part
 	beyond_maker data glued_part seal unlisted_battery stop enough partial not_possible`
 

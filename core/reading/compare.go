@@ -320,10 +320,7 @@ func ModuleWords(m *hw.Module) string {
 		}
 	}
 	if n, ok := m.Ranks.Get(); ok {
-		words += fmt.Sprintf(", %d ranks", n)
-		if n == 1 {
-			words = strings.TrimSuffix(words, "s")
-		}
+		words += ", " + hw.Count(n, "rank", "ranks")
 	}
 	return strings.TrimSpace(words)
 }

@@ -215,7 +215,7 @@ func (l *PartLine) memoryWord(text string) (means string, ok bool) {
 	}
 	set(alone.Capacity.IsKnown(), alone.Capacity.Or(0).String()+" GB", func() { m.Capacity = alone.Capacity })
 	set(alone.Count.IsKnown(), fmt.Sprintf("a kit of %d", alone.Count.Or(1)), func() { l.Part.Count = alone.Count })
-	set(alone.Ranks.IsKnown(), ranksWords(alone.Ranks.Or(0)), func() { m.Ranks = alone.Ranks })
+	set(alone.Ranks.IsKnown(), hw.Count(alone.Ranks.Or(0), "rank", "ranks"), func() { m.Ranks = alone.Ranks })
 	set(alone.ChipWidth.IsKnown(), fmt.Sprintf("chips %d bits wide", alone.ChipWidth.Or(0)), func() {})
 	rate := string(alone.Type)
 	if mts, ok := alone.SpeedMTs.Get(); ok {
@@ -236,13 +236,6 @@ func (l *PartLine) memoryWord(text string) (means string, ok bool) {
 		l.said["kind memory"] = true
 	}
 	return strings.Join(said, ", "), len(said) > 0
-}
-
-func ranksWords(n int) string {
-	if n == 1 {
-		return "1 rank"
-	}
-	return fmt.Sprintf("%d ranks", n)
 }
 
 // near is the known word nearest to one that is none.

@@ -53,7 +53,7 @@ func (s *Jobs) FirstSteps(ctx context.Context, started string) ([]FirstStep, err
 		}
 		shown := name
 		if shown == "" {
-			shown = "none told"
+			shown = "not set"
 		}
 		out = []FirstStep{
 			{"The workshop's name, who works there, benches and hours", shown, "/settings", name != ""},

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"strings"
 	"time"
+	"yembo/core/hw"
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/work"
@@ -95,11 +96,7 @@ func (s *pages) showBenchList(c *echo.Context) error {
 		g := &v.Groups[len(v.Groups)-1]
 		g.Rows = append(g.Rows, line)
 	}
-	jobs := "jobs"
-	if len(rows) == 1 {
-		jobs = "job"
-	}
-	v.Summary = fmt.Sprintf("%d open %s, %d can start now", len(rows), jobs, wanted)
+	v.Summary = fmt.Sprintf("%s, %d can start now", hw.Count(len(rows), "open job", "open jobs"), wanted)
 	how, err := s.Shop.Settings(c.Request().Context())
 	if err != nil {
 		return err

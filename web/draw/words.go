@@ -14,10 +14,7 @@ import (
 func StepWords(ch *hw.Chassis, st *hw.Step) string {
 	words := strings.TrimSuffix(st.Does(), " it")
 	if n := teardown.Screws(st); n > 0 {
-		words += ", " + strconv.Itoa(n) + " screws"
-		if n == 1 {
-			words = words[:len(words)-1]
-		}
+		words += ", " + hw.Count(n, "screw", "screws")
 		if i := ch.FastenerByID(st.Fasteners[0].Group); i >= 0 {
 			if bit, ok := ch.Fasteners[i].Bit.Get(); ok {
 				words += " " + bit

@@ -87,3 +87,23 @@ func TestBudgetWithTax(t *testing.T) {
 		t.Error("54.18 with 20 per cent of tax is above 60.00")
 	}
 }
+
+// TestGuessedAccessPoint: where the customer's access point is not known and the shop's stands in for it, the plan names
+// the guess among the facts worth fetching, until it is told.
+func TestGuessedAccessPoint(t *testing.T) {
+	e, _ := webtest.Application(t)
+	form := webtest.FieldsOf(t, webtest.Page(e, "/settings"), "/settings")
+	form.Set("/practice/access_point", "wifi5")
+	form.Set("token", "s")
+	if code, body := webtest.SendForm(e, "/settings", form); code != http.StatusSeeOther {
+		t.Fatalf("%d %s", code, body)
+	}
+	const at, guess = "/machines/tarn-vet-03?wish=1&wireless=wifi6", "stands in for it: a guess"
+	body := webtest.Page(e, at)
+	if !strings.Contains(body, guess) || strings.Contains(body, "-1 more") {
+		t.Error("the guess is not named, or counted among the others")
+	}
+	if strings.Contains(webtest.Page(e, at+"&ap=wifi6"), guess) {
+		t.Error("a guess is named where the access point is known")
+	}
+}

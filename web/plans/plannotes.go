@@ -96,7 +96,7 @@ func (v *planView) worthFetching(p *jobs.Planned, why *plan.Explainer) {
 		}
 		v.Fetch = append(v.Fetch, row)
 	}
-	v.FetchMore = len(list) - len(v.Fetch)
+	v.FetchMore = len(list) - min(len(list), maxFetch)
 }
 
 // reachAsk asks behind which step a place lies that an option changes and nobody tied to one.

@@ -157,11 +157,11 @@ func columnOf(x *jobs.ModelBeside, how *base.Settings, steps int) compareColumn 
 	if year, told := ch.Year.Get(); told {
 		sub = append(sub, fmt.Sprint(year))
 	}
-	sub = append(sub, countWords(len(facts), "fact", "facts"))
+	sub = append(sub, hw.Count(len(facts), "fact", "facts"))
 	if disputed > 0 {
 		sub = append(sub, fmt.Sprintf("%d disputed", disputed))
 	}
-	sub = append(sub, countWords(x.Machines, "machine here", "machines here"))
+	sub = append(sub, hw.Count(x.Machines, "machine here", "machines here"))
 	c.Sub = strings.Join(sub, ", ")
 	c.grades()
 	c.ceiling(ch, how)
@@ -184,13 +184,6 @@ func columnOf(x *jobs.ModelBeside, how *base.Settings, steps int) compareColumn 
 
 // Possible reports whether all that was asked can be done.
 func (c *compareColumn) Possible() bool { return c.best >= 0 }
-
-func countWords(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
-}
 
 func (c *compareColumn) grades() {
 	for i := range c.Grade.Rows {
@@ -294,7 +287,7 @@ func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
 	if days, told := o.ReadyInDays.Get(); told && days == 0 {
 		when = "parts in stock"
 	} else if told {
-		when = countWords(days, "day for the parts", "days for the parts")
+		when = hw.Count(days, "day for the parts", "days for the parts")
 	}
 	c.Asked = append(c.Asked, o.Minutes.String()+" min, "+when)
 	for _, consent := range o.Consents {
@@ -307,7 +300,7 @@ func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
 				why = append(why, r.Code.Row().Says)
 			}
 		}
-		c.Asked = append(c.Asked, countWords(o.Risk.Points, "risk point", "risk points")+": "+strings.Join(slices.Compact(why), ", "))
+		c.Asked = append(c.Asked, hw.Count(o.Risk.Points, "risk point", "risk points")+": "+strings.Join(slices.Compact(why), ", "))
 	}
 }
 

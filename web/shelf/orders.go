@@ -37,7 +37,7 @@ func (s *pages) listOrders(c *echo.Context) error {
 			continue
 		}
 		row.Due = "ordered " + kit.Stamp(o.At)
-		row.What = count(len(o.Lines), "part", "parts")
+		row.What = hw.Count(len(o.Lines), "part", "parts")
 		v.Closed = append(v.Closed, row)
 	}
 	return s.Render(c, http.StatusOK, "orders", "Orders", "parts", v)

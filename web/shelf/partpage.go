@@ -69,7 +69,7 @@ func (s *pages) offerOf(c *echo.Context, l *stock.ShelfLine, currency string) (*
 	case o.Missing:
 		v.Says = "it does not sell this part"
 	default:
-		v.Says = fmt.Sprintf("%s, %d there, %s", hw.Money(currency, o.Cents), o.Stock, count(o.Days, "day", "days"))
+		v.Says = fmt.Sprintf("%s, %d there, %s", hw.Money(currency, o.Cents), o.Stock, hw.Count(o.Days, "day", "days"))
 		if o.Cents != l.Part.PriceCents {
 			v.Says += fmt.Sprintf("; here it is kept at %s", hw.Money(currency, l.Part.PriceCents))
 		}

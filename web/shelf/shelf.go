@@ -203,14 +203,7 @@ func saysShelf(shelf stock.Shelf) string {
 		return "Nothing is entered yet"
 	}
 	return fmt.Sprintf("%s: %d free, %d reserved, %d pulled, %d on order. Bought stock at list price: %s",
-		count(kinds, "part", "parts"), free, held, pulled, coming, hw.Money(shelf.Currency, cents))
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return strconv.Itoa(n) + " " + many
+		hw.Count(kinds, "part", "parts"), free, held, pulled, coming, hw.Money(shelf.Currency, cents))
 }
 
 // shownPrice is a price as the settings say the shelf shows prices: as it is kept, or with tax.
@@ -330,7 +323,7 @@ func toHave(l *stock.ShelfLine) string {
 	days, told := l.Part.LeadDays.Get()
 	switch {
 	case told:
-		return fmt.Sprintf("lead time %s", count(days, "day", "days"))
+		return fmt.Sprintf("lead time %s", hw.Count(days, "day", "days"))
 	case l.Orderable:
 		return "can be ordered, lead time not known"
 	}
