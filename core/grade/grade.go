@@ -2,6 +2,7 @@
 package grade
 
 import (
+	"fmt"
 	"slices"
 
 	"yembo/core/hw"
@@ -78,9 +79,10 @@ func (r Row) Sum() int { return r.Points * r.Weight }
 
 // Grade is how easily a model is upgraded.
 type Grade struct {
-	Rows []Row
-	Sum  int
-	Of   int // what it could be at most
+	Rows    []Row
+	Sum     int
+	Of      int // what it could be at most
+	Unknown int // of Of, what may be added once all kinds are known
 }
 
 // Make grades a model. A kind that the model has not at all is left out: a machine without a battery is not the worse
@@ -96,16 +98,32 @@ func Make(ch *hw.Chassis, w Weights) Grade {
 		g.Rows = append(g.Rows, row)
 		g.Sum += row.Sum()
 		g.Of += Full * row.Weight
+		if !row.Known {
+			g.Unknown += Full * row.Weight
+		}
 	}
 	return g
 }
 
-// Percent is the grade out of a hundred, to the nearest.
-func (g Grade) Percent() int {
+// Percent is the grade out of a hundred, to the nearest, as far as it is known: what is not known counts nothing.
+func (g Grade) Percent() int { return g.percent(g.Sum) }
+
+// Most is what the grade may be at most: that with all that is not known as easy as can be.
+func (g Grade) Most() int { return g.percent(g.Sum + g.Unknown) }
+
+func (g Grade) percent(sum int) int {
 	if g.Of == 0 {
 		return 0
 	}
-	return (g.Sum*200 + g.Of) / (2 * g.Of)
+	return (sum*200 + g.Of) / (2 * g.Of)
+}
+
+// Words is the grade in words: "83 of 100", or "57 to 67 of 100" where a kind is not known.
+func (g Grade) Words() string {
+	if g.Unknown == 0 {
+		return fmt.Sprintf("%d of 100", g.Percent())
+	}
+	return fmt.Sprintf("%d to %d of 100", g.Percent(), g.Most())
 }
 
 // rowOf grades the easiest place of a kind; has is false where the record says that the model has none of it.
@@ -124,7 +142,6 @@ func rowOf(ch *hw.Chassis, k Kind) (row Row, has bool) {
 		told = ch.Mem().Sockets != nil
 		if told && len(places) == 0 {
 			row.Known, row.Fixed = true, true
-			row.Lost = nil
 			return row, true
 		}
 	case Drives:

@@ -42,7 +42,7 @@ func TestMake(t *testing.T) {
 			}
 			out = append(out, words)
 		}
-		return fmt.Sprintf("%s = %d of %d, %d", strings.Join(out, ", "), g.Sum, g.Of, g.Percent())
+		return fmt.Sprintf("%s = %d of %d, %s", strings.Join(out, ", "), g.Sum, g.Of, strings.TrimSuffix(g.Words(), " of 100"))
 	}
 	for name, c := range map[string]struct {
 		change func(ch *hw.Chassis)
@@ -50,18 +50,18 @@ func TestMake(t *testing.T) {
 		want   string
 	}{
 		"plain": {func(ch *hw.Chassis) {}, nil,
-			"memory d1 24vv, drives m2a 27v, battery battery 20, wireless  0 ?, cooling paste 7vvv = 78 of 100, 78"},
+			"memory d1 24vv, drives m2a 27v, battery battery 20, wireless  0 ?, cooling paste 7vvv = 78 of 100, 78 to 88"},
 		"a seal and glue": {func(ch *hw.Chassis) { ch.Steps[0].Seal, ch.Steps[5].Glued = yes, yes }, nil,
-			"memory d1 12vvssgg, drives m2a 21vss, battery battery 16ss, wireless  0 ?, cooling paste 3vvvssgg = 52 of 100, 52"},
+			"memory d1 12vvssgg, drives m2a 21vss, battery battery 16ss, wireless  0 ?, cooling paste 3vvvssgg = 52 of 100, 52 to 62"},
 		"under the board, never below none": {func(ch *hw.Chassis) {
 			ch.Memory.Sockets = ch.Memory.Sockets[1:]
 			ch.Steps[7].RemovesBoard, ch.Steps[7].Glued, ch.Steps[7].Seal = yes, yes, yes
-		}, nil, "memory d2 0vvssggbbbb, drives m2a 27v, battery battery 20, wireless  0 ?, cooling paste 7vvv = 54 of 100, 54"},
+		}, nil, "memory d2 0vvssggbbbb, drives m2a 27v, battery battery 20, wireless  0 ?, cooling paste 7vvv = 54 of 100, 54 to 64"},
 		"soldered, no pack, the shop's weights": {func(ch *hw.Chassis) {
 			ch.Memory.Sockets, ch.Batteries, ch.BatteryReach, ch.Services = []hw.Socket{}, []hw.Battery{}, "", nil
 		}, Weights{Memory: 5, Wireless: 0}, "memory  0 fixed, drives m2a 27v, wireless  0 ? = 27 of 80, 34"},
 		"nobody looked": {func(ch *hw.Chassis) { ch.Memory, ch.Slots, ch.Bays, ch.Batteries = nil, nil, nil, nil }, nil,
-			"memory  0 ?, drives  0 ?, battery  0 ?, wireless  0 ?, cooling paste 7vvv = 7 of 100, 7"},
+			"memory  0 ?, drives  0 ?, battery  0 ?, wireless  0 ?, cooling paste 7vvv = 7 of 100, 7 to 97"},
 	} {
 		ch := model()
 		c.change(ch)

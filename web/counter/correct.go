@@ -121,26 +121,6 @@ func (s *pages) editMachine(c *echo.Context) error {
 	return s.machineCorrectPage(c, http.StatusOK, form.New(url.Values{}))
 }
 
-// modelIn finds the model that a field names: by its id, code or name.
-func (s *pages) modelIn(c *echo.Context, text string) (string, error) {
-	found, err := s.Shop.Briefs(c.Request().Context(), text, maxFound)
-	if err != nil {
-		return "", err
-	}
-	for i := range found {
-		if found[i].ID == text || found[i].Name == text {
-			return found[i].ID, nil
-		}
-	}
-	if id := exactModel(found, text); id != "" {
-		return id, nil
-	}
-	if len(found) == 1 {
-		return found[0].ID, nil
-	}
-	return "", nil
-}
-
 func (s *pages) machineCorrectPage(c *echo.Context, status int, f *form.Form) error {
 	ctx := c.Request().Context()
 	r, err := s.Shop.Machine(ctx, c.Param("id"))
@@ -150,7 +130,7 @@ func (s *pages) machineCorrectPage(c *echo.Context, status int, f *form.Form) er
 	v := machineCorrectView{Form: f, Tabs: kit.TabsOf(&r, "history"), Chassis: r.Chassis}
 	model := f.Text("/chassis")
 	if asked := c.QueryParam("model"); asked != "" && status == http.StatusOK {
-		if model, err = s.modelIn(c, asked); err != nil {
+		if model, err = s.ModelNamed(c.Request().Context(), asked); err != nil {
 			return err
 		}
 		if model == "" {
@@ -170,7 +150,7 @@ func (s *pages) machineCorrectPage(c *echo.Context, status int, f *form.Form) er
 		f.Opens()
 	}
 	f.Values.Set("/chassis", v.Chassis.ID)
-	models, err := s.Shop.Briefs(ctx, "", maxProposed)
+	models, err := s.Shop.Briefs(ctx, "", kit.MaxProposed)
 	if err != nil {
 		return err
 	}
@@ -181,7 +161,7 @@ func (s *pages) machineCorrectPage(c *echo.Context, status int, f *form.Form) er
 	if err != nil {
 		return err
 	}
-	v.Customers = customers[:min(len(customers), maxProposed)]
+	v.Customers = customers[:min(len(customers), kit.MaxProposed)]
 	v.Groups, v.Variants = form.MachineGroups(v.Chassis), v.Chassis.Variants()
 	if r.JobID != 0 && r.Closed.IsZero() {
 		v.OpenJob = base.Label(r.JobID)

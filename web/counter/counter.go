@@ -27,7 +27,7 @@ type counterView struct {
 
 // counterOf asks about a machine of a model; customers are proposed while one types.
 func counterOf(f *form.Form, ch *hw.Chassis, customers []jobs.Customer) counterView {
-	return counterView{Form: f, Chassis: ch, Customers: customers[:min(len(customers), maxProposed)],
+	return counterView{Form: f, Chassis: ch, Customers: customers[:min(len(customers), kit.MaxProposed)],
 		Standards: hw.Standards.Terms(), Seals: jobs.Seals, Services: kit.ServicesOf(ch, askedServices(f, ch), f.Currency),
 		Keepable: kit.Keepable(ch, kit.KeptPlaces(f, ch)), Consents: kit.ConsentRows(kit.ConsentsOf(f))}
 }

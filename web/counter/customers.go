@@ -98,7 +98,7 @@ func (s *pages) customerPage(c *echo.Context, status int, f *form.Form) error {
 		return err
 	}
 	for _, x := range all {
-		if x.ID != id && len(v.Others) < maxProposed {
+		if x.ID != id && len(v.Others) < kit.MaxProposed {
 			v.Others = append(v.Others, x)
 		}
 	}

@@ -9,7 +9,6 @@ import (
 	"time"
 	"yembo/shop/base"
 	"yembo/shop/jobs"
-	"yembo/shop/records"
 
 	"github.com/labstack/echo/v5"
 
@@ -41,12 +40,6 @@ type intakeView struct {
 	Groups    []form.MachineGroup
 }
 
-// maxProposed is how many customers are proposed while one types.
-const maxProposed = 200
-
-// maxFound is how many models and machines are offered; more words find the others.
-const maxFound = 30
-
 // newMachine finds the model by code, sibling code or name, or a machine by its serial;
 // where one alone fits, its form comes at once.
 func (s *pages) newMachine(c *echo.Context) error {
@@ -63,7 +56,7 @@ func (s *pages) newMachine(c *echo.Context) error {
 		return s.intakeForm(c, model, machine)
 	}
 	v := findView{Query: strings.TrimSpace(c.QueryParam("q"))}
-	records, err := s.Shop.Briefs(ctx, v.Query, maxFound)
+	records, err := s.Shop.Briefs(ctx, v.Query, kit.MaxFound)
 	if err != nil {
 		return err
 	}
@@ -76,7 +69,7 @@ func (s *pages) newMachine(c *echo.Context) error {
 		if err != nil {
 			return err
 		}
-		v.Machines = machineRows(list.Machines[:min(len(list.Machines), maxFound)], s.Shop.Now())
+		v.Machines = machineRows(list.Machines[:min(len(list.Machines), kit.MaxFound)], s.Shop.Now())
 		for i := range list.Machines {
 			m := &list.Machines[i]
 			if strings.EqualFold(m.Serial, v.Query) || strings.EqualFold(m.ID, v.Query) {
@@ -84,7 +77,7 @@ func (s *pages) newMachine(c *echo.Context) error {
 					"/machines/new?model="+url.QueryEscape(m.ModelID)+"&machine="+url.QueryEscape(m.Key))
 			}
 		}
-		if exact := exactModel(records, v.Query); exact != "" {
+		if exact := kit.ModelOfCode(records, v.Query); exact != "" {
 			return kit.SeeOther(c, "/machines/new?model="+url.QueryEscape(exact))
 		}
 		if len(v.Models) == 1 && len(v.Machines) == 0 {
@@ -92,22 +85,6 @@ func (s *pages) newMachine(c *echo.Context) error {
 		}
 	}
 	return s.Render(c, http.StatusOK, "find", "Take in a machine", "machines", v)
-}
-
-// exactModel finds the one model with that very code.
-func exactModel(records []records.Brief, code string) string {
-	found := ""
-	for _, r := range records {
-		for _, own := range append([]string{r.Code}, r.Covers...) {
-			if own != "" && strings.EqualFold(own, code) {
-				if found != "" && found != r.ID {
-					return ""
-				}
-				found = r.ID
-			}
-		}
-	}
-	return found
 }
 
 func (s *pages) intakeForm(c *echo.Context, model, machine string) error {

@@ -77,7 +77,14 @@ type PlumbLine struct {
 	Class   string
 	Unknown bool
 	Marks   []PlumbMark
+	Drop    float64 // its words lie lower by so much, beside a neighbour's
 }
+
+// NameY and MinutesY are the base lines of a place's words.
+func (l PlumbLine) NameY() float64 { return l.Y + l.Drop + 18 }
+
+// MinutesY is that of the second line.
+func (l PlumbLine) MinutesY() float64 { return l.Y + l.Drop + 31 }
 
 // PlumbMark is a letter at a step that breaks a seal, makes glue give way or takes the board out.
 type PlumbMark struct {
@@ -87,31 +94,50 @@ type PlumbMark struct {
 
 // The measures of the plumb lines, in pixels.
 const (
-	plumbStep  = 15.0
-	plumbLeft  = 40.0
-	plumbPitch = 44.0
-	plumbTop   = 14.0
+	plumbStep   = 15.0
+	plumbLeft   = 40.0 // the scale of the steps
+	plumbPitch  = 44.0 // between places, where there is room
+	plumbTop    = 14.0
+	plumbWide   = 340.0
+	plumbLetter = 6.6
+	plumbWords  = 27.0 // of a name and its minutes
 )
 
-// DeepestOf is the number of steps to the deepest place of a model, so that several are drawn to one scale.
-func DeepestOf(ch *hw.Chassis) int {
-	deepest := 0
+// PlumbScale is what several models have to have room for, so that all are drawn to one scale: the steps to the deepest
+// place, and the most places.
+type PlumbScale struct{ Steps, Places int }
+
+// Fit makes room for a model.
+func (s *PlumbScale) Fit(ch *hw.Chassis) {
 	for _, t := range teardown.Targets(ch) {
-		deepest = max(deepest, teardown.DepthOf(ch, t.Reach).Steps)
+		s.Steps = max(s.Steps, teardown.DepthOf(ch, t.Reach).Steps)
 	}
-	return deepest
+	s.Places = max(s.Places, len(PlumbOf(ch, PlumbScale{}).Lines))
 }
 
-// PlumbOf draws the depth of a model's places on a scale of some steps.
-func PlumbOf(ch *hw.Chassis, steps int) *Plumb {
-	d := &Plumb{H: plumbTop + float64(steps+3)*plumbStep}
-	for n := 1; n <= steps; n += 2 {
+// lower lays the words of a place below those of its neighbour where the two would lie on each other.
+func (d *Plumb) lower(pitch float64) {
+	for i := 1; i < len(d.Lines); i++ {
+		a, b := &d.Lines[i-1], &d.Lines[i]
+		wide := plumbLetter * float64(len(a.Name)+len(b.Name)) / 2
+		if wide > pitch && math.Abs(a.Y+a.Drop-b.Y) < plumbWords {
+			b.Drop = a.Y + a.Drop + plumbWords - b.Y
+		}
+		d.H = math.Max(d.H, b.MinutesY()+4)
+	}
+}
+
+// PlumbOf draws the depth of a model's places.
+func PlumbOf(ch *hw.Chassis, scale PlumbScale) *Plumb {
+	d := &Plumb{W: plumbWide, H: plumbTop + float64(scale.Steps+3)*plumbStep}
+	for n := 1; n <= scale.Steps; n += 2 {
 		d.Rows = append(d.Rows, PlumbRow{n, plumbTop + float64(n)*plumbStep})
 	}
-	x := plumbLeft + 14
+	x := plumbLeft + 28
+	pitch := math.Min(plumbPitch, (plumbWide-x-28)/math.Max(1, float64(scale.Places-1)))
 	add := func(id, reach, class string) {
 		line := PlumbLine{X: x, Name: id, Class: class}
-		x += plumbPitch
+		x += pitch
 		depth := teardown.DepthOf(ch, reach)
 		if !depth.Known {
 			line.Unknown, line.Y = true, plumbTop+2*plumbStep
@@ -143,7 +169,7 @@ func PlumbOf(ch *hw.Chassis, steps int) *Plumb {
 	}
 	for i := range ch.Mem().Soldered {
 		d.Lines = append(d.Lines, PlumbLine{X: x, Y: plumbTop, Name: ch.Memory.Soldered[i].ID, Class: "solid"})
-		x += plumbPitch
+		x += pitch
 	}
 	pack := false
 	for _, p := range ch.Places() {
@@ -158,6 +184,6 @@ func PlumbOf(ch *hw.Chassis, steps int) *Plumb {
 	for _, s := range ch.Open() {
 		add(s.ID, s.Step, "unknown")
 	}
-	d.W = x
+	d.lower(pitch)
 	return d
 }

@@ -29,6 +29,7 @@ func KeptPlaces(f *form.Form, ch *hw.Chassis) []string {
 //	service, keep                                                any number, with the wish
 //	ap                                                           the customer's access point, with the wish
 //	limit, pairing, migration, bay, order                        in place of the shop's practice
+//	risk                                                         what a point of risk is worth
 //	pin, ban                                                     parts, any number
 //	own:PLACE                                                    keep, remove or a part
 //	with                                                         the option that is looked at, by what it does

@@ -167,3 +167,16 @@ func TookWords(m jobs.StepTimes) string {
 func AmountTyped(currency string, cents int64) string {
 	return strings.TrimSuffix(strings.ReplaceAll(hw.Amount(currency, cents), "−", "-"), ".00")
 }
+
+// ReadyWords says when an option can be had, in days of the calendar.
+func ReadyWords(days hw.Maybe[int]) string {
+	n, known := days.Get()
+	switch {
+	case !known:
+		return "not yet known"
+	case n == 0:
+		return "today"
+	default:
+		return hw.Count(n, "day", "days")
+	}
+}

@@ -3,7 +3,6 @@ package plans
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"yembo/shop/jobs"
 
 	"yembo/core/hw"
@@ -198,14 +197,7 @@ func optionColumn(p *jobs.Planned, st *planState, o *plan.Option, scale float64,
 		}
 		c.PartLines = append(c.PartLines, partLine{text, st.toggle("pin", b.Part), st.toggle("ban", b.Part)})
 	}
-	switch days, ok := o.ReadyInDays.Get(); {
-	case !ok:
-		c.Ready = "not yet known"
-	case days == 0:
-		c.Ready = "today"
-	default:
-		c.Ready = strconv.Itoa(days) + " days"
-	}
+	c.Ready = kit.ReadyWords(o.ReadyInDays)
 	c.Risks, c.Warnings = riskRows(o)
 	for _, code := range o.Consents {
 		c.Consents = append(c.Consents, code.Row().Says)

@@ -26,8 +26,8 @@ const mostCompared = 3
 // compareView is up to three models for one question: what can be replaced, how deep, how far, and what it costs.
 type compareView struct {
 	*form.Form
-	Names       []kit.PartChoice // of the models, to be chosen from
-	Chosen      []string         // what was typed, by field
+	Names       []string // of the models, to be chosen from
+	Chosen      []string // what was typed, by field
 	Asked       string
 	Head, Why   string // the verdict, and what it hangs on
 	Columns     []compareColumn
@@ -36,7 +36,6 @@ type compareView struct {
 	Wish        bool
 	NotFound    []string
 	Compare     string // the title
-	Steps       int
 	WeightWords string
 }
 
@@ -68,12 +67,20 @@ type gradeRow struct {
 	Says        string // fixed, not known
 }
 
-// memoryBar is a part of the memory that a model can hold, in GB.
+// memoryBar is a part of the memory that a model can hold; Class is solid for what is soldered, place for a socket, open
+// for one of which it is not known how much it takes.
 type memoryBar struct {
-	X, W     float64
-	Label    string
-	Soldered bool
+	GB    hw.Dec
+	X, W  float64 // px
+	Label string
+	Class string
 }
+
+// The measures of the bars of memory, px.
+const (
+	memoryWide = 296.0
+	memoryOpen = 26.0 // of a socket of which it is not known how much it takes
+)
 
 // compareModels sets models beside each other.
 func (s *pages) compareModels(c *echo.Context) error {
@@ -81,20 +88,21 @@ func (s *pages) compareModels(c *echo.Context) error {
 	f := form.Of(c, c.QueryParams())
 	v := compareView{Form: f, Compare: "Compare models"}
 	goals := hw.Goals{MemoryGB: f.Dec("memory_gb"), StorageGB: f.Dec("storage_gb")}
-	briefs, err := s.Shop.Briefs(ctx, "", 400)
+	briefs, err := s.Shop.Briefs(ctx, "", kit.MaxProposed)
 	if err != nil {
 		return err
 	}
-	known := map[string]string{}
 	for _, b := range briefs {
-		v.Names = append(v.Names, kit.PartChoice{ID: b.ID, Name: b.Name})
-		known[strings.ToLower(b.Name)], known[b.ID] = b.ID, b.ID
+		v.Names = append(v.Names, b.Name)
 	}
 	var ids []string
 	for _, typed := range kit.AtMost(mostCompared, f.Values["m"]) {
 		typed = strings.TrimSpace(typed)
 		v.Chosen = append(v.Chosen, typed)
-		id := known[strings.ToLower(typed)]
+		id, err := s.ModelNamed(ctx, typed)
+		if err != nil {
+			return err
+		}
 		switch {
 		case typed == "" || slices.Contains(ids, id):
 		case id == "":
@@ -124,21 +132,23 @@ func (v *compareView) fill(list []jobs.ModelBeside, how *base.Settings, goals hw
 	if v.Wish {
 		v.Asked = kit.WishWords(&hw.Request{Goals: goals}, nil)
 	}
+	var scale draw.PlumbScale
 	for i := range list {
-		v.Steps = max(v.Steps, draw.DeepestOf(list[i].Chassis))
+		scale.Fit(list[i].Chassis)
 	}
 	for i := range list {
-		v.Columns = append(v.Columns, columnOf(&list[i], how, v.Steps))
+		v.Columns = append(v.Columns, columnOf(&list[i], how, scale))
 	}
 	var words []string
 	for _, t := range grade.Kinds {
 		words = append(words, fmt.Sprintf("%s %d", hw.LowerFirst(t.Says), how.Grade.Of(t.Word)))
 	}
 	v.WeightWords = strings.Join(words, ", ")
+	v.drawMemory()
 	v.judge(how)
 }
 
-func columnOf(x *jobs.ModelBeside, how *base.Settings, steps int) compareColumn {
+func columnOf(x *jobs.ModelBeside, how *base.Settings, scale draw.PlumbScale) compareColumn {
 	ch := x.Chassis
 	facts := evidence.Facts(ch.Findings)
 	disputed := 0
@@ -148,7 +158,7 @@ func columnOf(x *jobs.ModelBeside, how *base.Settings, steps int) compareColumn 
 		}
 	}
 	c := compareColumn{ID: ch.ID, Name: ch.Name(), Plain: draw.PlainOf(ch), Grade: grade.Make(ch, how.Grade),
-		Plumb: draw.PlumbOf(ch, steps),
+		Plumb: draw.PlumbOf(ch, scale),
 		plan:  x.Plan, best: -1}
 	sub := []string{}
 	if ch.Code != "" {
@@ -182,8 +192,35 @@ func columnOf(x *jobs.ModelBeside, how *base.Settings, steps int) compareColumn 
 	return c
 }
 
-// Possible reports whether all that was asked can be done.
-func (c *compareColumn) Possible() bool { return c.best >= 0 }
+// Possible reports whether all that was asked can be done, or is there already.
+func (c *compareColumn) Possible() bool { return c.best >= 0 || c.enough() }
+
+// enough reports whether a machine with nothing fitted has what is asked already.
+func (c *compareColumn) enough() bool { return c.plan != nil && c.plan.Verdict == plan.Enough }
+
+// cost is what it takes to get to what is asked, with its risk counted as money, cents.
+func (c *compareColumn) cost(worth int64) int64 {
+	if c.best < 0 {
+		return 0
+	}
+	return c.plan.Options[c.best].WithRisk(worth)
+}
+
+// notKnown reports whether what cannot be done hangs on a fact that is not known.
+func (c *compareColumn) notKnown() bool {
+	return c.plan != nil && slices.ContainsFunc(c.plan.Unmet, func(u plan.Unmet) bool {
+		return u.Code == hw.CodeUnknown ||
+			u.Fact != ""
+	})
+}
+
+// misses says that a model does not get to what is asked, or that it is not known.
+func (c *compareColumn) misses(asked string) string {
+	if c.notKnown() {
+		return "of which it is not known whether it gets to " + asked
+	}
+	return "which does not get to " + asked
+}
 
 func (c *compareColumn) grades() {
 	for i := range c.Grade.Rows {
@@ -220,20 +257,16 @@ func (c *compareColumn) ceiling(ch *hw.Chassis, how *base.Settings) {
 			c.Memory = append(c.Memory, fmt.Sprintf(l.words, gb))
 		}
 	}
-	x, sum := 0.0, hw.Dec(0)
-	bar := func(gb hw.Dec, label string, soldered bool) {
-		w := gb.Float() * 3.4
-		c.MemoryBars = append(c.MemoryBars, memoryBar{x, w, label, soldered})
-		x += w
-		sum += gb
-	}
 	for i := range mem.Soldered {
-		bar(mem.Soldered[i].Capacity, mem.Soldered[i].Capacity.String(), true)
+		gb := mem.Soldered[i].Capacity
+		c.MemoryBars = append(c.MemoryBars, memoryBar{GB: gb, Label: gb.String(), Class: "solid"})
 	}
 	for i := range mem.Sockets {
+		bar := memoryBar{Label: "?", Class: "open"}
 		if gb, told := mem.Sockets[i].MaxModule.Get(); told {
-			bar(gb, gb.String(), false)
+			bar = memoryBar{GB: gb, Label: gb.String(), Class: "place"}
 		}
+		c.MemoryBars = append(c.MemoryBars, bar)
 	}
 	if _, words, ok := memory.Reachable(ch, &hw.Machine{}, how.LargestModules()); ok {
 		c.Memory = append(c.Memory, "the sockets hold "+words)
@@ -261,6 +294,35 @@ func (c *compareColumn) ceiling(ch *hw.Chassis, how *base.Settings) {
 	}
 }
 
+// drawMemory lays the bars of all models out to one scale, so that the widest has room.
+func (v *compareView) drawMemory() {
+	most, open := hw.Dec(0), 0
+	for i := range v.Columns {
+		sum, asks := hw.Dec(0), 0
+		for _, b := range v.Columns[i].MemoryBars {
+			if sum += b.GB; b.Class == "open" {
+				asks++
+			}
+		}
+		most, open = max(most, sum), max(open, asks)
+	}
+	scale := 0.0
+	if most > 0 {
+		scale = (memoryWide - float64(open)*memoryOpen) / most.Float()
+	}
+	for i := range v.Columns {
+		x := 0.0
+		for k := range v.Columns[i].MemoryBars {
+			b := &v.Columns[i].MemoryBars[k]
+			b.X, b.W = x, b.GB.Float()*scale
+			if b.Class == "open" {
+				b.W = memoryOpen
+			}
+			x += b.W
+		}
+	}
+}
+
 // asked says what the wish costs on a machine of the model in which nothing is fitted.
 func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
 	if x.Plan == nil {
@@ -272,9 +334,13 @@ func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
 		}
 	}
 	if c.best < 0 {
-		c.Cost = "Not possible."
-		if x.Plan.Verdict == plan.Enough {
+		switch {
+		case c.enough():
 			c.Cost = "Enough as it comes."
+		case c.notKnown():
+			c.Cost = "Not known."
+		default:
+			c.Cost = "Not possible."
 		}
 		for _, u := range x.Plan.Unmet {
 			c.Asked = append(c.Asked, plan.GoalSays(u.Goal)+": "+u.Text)
@@ -283,13 +349,7 @@ func (c *compareColumn) asked(x *jobs.ModelBeside, how *base.Settings) {
 	}
 	o := &x.Plan.Options[c.best]
 	c.Cost = hw.Money(how.Currency, o.TotalCents)
-	when := "the parts' arrival is not known"
-	if days, told := o.ReadyInDays.Get(); told && days == 0 {
-		when = "parts in stock"
-	} else if told {
-		when = hw.Count(days, "day for the parts", "days for the parts")
-	}
-	c.Asked = append(c.Asked, o.Minutes.String()+" min, "+when)
+	c.Asked = append(c.Asked, o.Minutes.String()+" min; parts here: "+kit.ReadyWords(o.ReadyInDays))
 	for _, consent := range o.Consents {
 		c.Asked = append(c.Asked, "asks for a consent: "+consent.Row().Says)
 	}
@@ -309,17 +369,16 @@ func (v *compareView) judge(how *base.Settings) {
 	if len(v.Columns) == 0 {
 		return
 	}
-	best := 0
+	best, worth := 0, how.Practice.RiskCents.Or(hw.UsualRiskCents)
 	for i := range v.Columns {
 		a, b := &v.Columns[i], &v.Columns[best]
 		switch {
-		case v.Wish && (a.best >= 0) != (b.best >= 0):
-			if a.best >= 0 {
+		case v.Wish && a.Possible() != b.Possible():
+			if a.Possible() {
 				best = i
 			}
-		case v.Wish && a.best >= 0:
-			worth := how.Practice.RiskCents.Or(hw.UsualRiskCents)
-			if a.plan.Options[a.best].WithRisk(worth) < b.plan.Options[b.best].WithRisk(worth) {
+		case v.Wish && a.Possible():
+			if a.cost(worth) < b.cost(worth) {
 				best = i
 			}
 		case a.Grade.Percent() > b.Grade.Percent():
@@ -329,28 +388,35 @@ func (v *compareView) judge(how *base.Settings) {
 	c := &v.Columns[best]
 	v.Head = c.Name
 	if len(v.Columns) == 1 {
-		v.Head = fmt.Sprintf("%s: %d of 100", c.Name, c.Grade.Percent())
+		v.Head = c.Name + ": " + c.Grade.Words()
 	}
 	var why []string
 	if len(v.Columns) > 1 {
 		for i := range v.Columns {
 			x := &v.Columns[i]
-			words := fmt.Sprintf("%s %d of 100", x.Name, x.Grade.Percent())
+			words := x.Name + " " + x.Grade.Words()
 			switch {
+			case v.Wish && x.enough():
+				words += ", with " + v.Asked + " as it comes"
 			case v.Wish && x.best >= 0:
 				words += ", " + v.Asked + " for " + x.Cost
 			case v.Wish:
-				words += ", which does not get to " + v.Asked
+				words += ", " + x.misses(v.Asked)
 			}
 			why = append(why, words)
 		}
 	}
-	if v.Wish && c.best < 0 {
-		v.Head = "None of them gets to " + v.Asked
+	switch {
+	case v.Wish && !c.Possible() && slices.ContainsFunc(v.Columns, func(x compareColumn) bool { return x.notKnown() }):
+		v.Head = "Not known of any whether it gets to " + v.Asked
 		if len(v.Columns) == 1 {
-			v.Head = c.Name + " does not get to " + v.Asked
+			v.Head = "Not known whether " + c.Name + " gets to " + v.Asked
 		}
-	} else if v.Wish {
+	case v.Wish && !c.Possible() && len(v.Columns) == 1:
+		v.Head = c.Name + " does not get to " + v.Asked
+	case v.Wish && !c.Possible():
+		v.Head = "None of them gets to " + v.Asked
+	case v.Wish && c.best >= 0:
 		for _, consent := range c.plan.Options[c.best].Consents {
 			if consent == hw.ConsentBeyondMaker {
 				v.Head += ", if the maker's limit may be passed"
