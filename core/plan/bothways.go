@@ -11,7 +11,6 @@ import (
 // this plan that goes it.
 func BothWays(in Input, p *Plan) []string {
 	var out []string
-	cur := in.Parts.Currency
 	if words := memoryWays(in, p); words != "" {
 		out = append(out, words)
 	}
@@ -23,26 +22,8 @@ func BothWays(in Input, p *Plan) []string {
 		}
 		return nil
 	}
-	inBay := func(o *Option, bay bool) bool {
-		for _, a := range o.Actions {
-			if a.Part == "" || a.Do == DoKeep {
-				continue
-			}
-			if i := in.Chassis.BayByID(a.Place); i >= 0 && bay {
-				return true
-			}
-			if i := in.Chassis.SlotByID(a.Place); i >= 0 && !bay && in.Chassis.Slots[i].Purpose == hw.ForStorage {
-				return true
-			}
-		}
-		return false
-	}
-	bay, slot := cheapest(func(o *Option) bool { return inBay(o, true) && !inBay(o, false) }),
-		cheapest(func(o *Option) bool { return inBay(o, false) && !inBay(o, true) })
-	if bay != nil && slot != nil {
-		out = append(out, fmt.Sprintf("A drive in the bay: %s and %s min, and the bay is taken. In an M.2 slot: %s "+
-			"and %s min, and the bay stays free for a pack or a second drive.",
-			hw.Money(cur, bay.TotalCents), bay.Minutes, hw.Money(cur, slot.TotalCents), slot.Minutes))
+	if words := driveWays(in, p); words != "" {
+		out = append(out, words)
 	}
 	if o := cheapest(func(o *Option) bool { return o.Migration != nil }); o != nil {
 		minutes := "its minutes are not known"
@@ -80,32 +61,22 @@ func memoryWays(in Input, p *Plan) string {
 	if !asked {
 		return ""
 	}
-	worth := in.Request.Practice.RiskCents.Or(hw.UsualRiskCents)
-	best := func(goes func(o *Option) bool) *Option {
-		var found *Option
-		for i := range p.Options {
-			o := &p.Options[i]
-			if o.Memory == nil || len(o.Missing) > 0 || !memoryAlone(in, o) || !goes(o) {
-				continue
-			}
-			switch {
-			case found == nil:
-			case o.Memory.TotalGB >= goal && found.Memory.TotalGB >= goal:
-				if o.WithRisk(worth) >= found.WithRisk(worth) {
-					continue
-				}
-			case o.Memory.TotalGB <= found.Memory.TotalGB:
-				continue
-			}
-			found = o
+	inSocket := func(place string) bool { return in.Chassis.SocketByID(place) >= 0 }
+	reached := func(o *Option) (hw.Dec, bool) {
+		if o.Memory == nil {
+			return 0, false
 		}
-		return found
+		return o.Memory.TotalGB, true
 	}
 	does := func(o *Option, do string) bool {
-		return slices.ContainsFunc(o.Actions, func(a Action) bool { return a.Do == do && in.Chassis.SocketByID(a.Place) >= 0 })
+		return slices.ContainsFunc(o.Actions, func(a Action) bool { return a.Do == do && inSocket(a.Place) })
 	}
-	keep := best(func(o *Option) bool { return does(o, DoAdd) && !does(o, DoReplace) && !does(o, DoRemove) })
-	equal := best(func(o *Option) bool { return does(o, DoReplace) && o.Memory.Mode.Or("") == "dual" })
+	keep := bestWay(in, p, goal, reached, inSocket, func(o *Option) bool {
+		return does(o, DoAdd) && !does(o, DoReplace) && !does(o, DoRemove)
+	})
+	equal := bestWay(in, p, goal, reached, inSocket, func(o *Option) bool {
+		return does(o, DoReplace) && o.Memory.Mode.Or("") == "dual"
+	})
 	if keep == nil || equal == nil || keep.Memory.TotalGB < goal && equal.Memory.TotalGB < goal {
 		return ""
 	}
@@ -123,7 +94,68 @@ func memoryWays(in Input, p *Plan) string {
 		says(equal), hw.Pairings.Says(in.Request.Practice.Pairing.Or(hw.PairAny)))
 }
 
-// memoryAlone reports whether an option changes nothing but memory.
-func memoryAlone(in Input, o *Option) bool {
-	return !slices.ContainsFunc(o.Actions, func(a Action) bool { return a.Do != DoKeep && in.Chassis.SocketByID(a.Place) < 0 })
+// driveWays sets a drive in the bay beside one in an M.2 slot, where nothing else changes and both reach the wish.
+func driveWays(in Input, p *Plan) string {
+	goal, asked := in.Request.Goals.StorageGB.Get()
+	if !asked {
+		return ""
+	}
+	ch := in.Chassis
+	inBay := func(place string) bool { return ch.BayByID(place) >= 0 }
+	inSlot := func(place string) bool {
+		i := ch.SlotByID(place)
+		return i >= 0 && ch.Slots[i].Purpose == hw.ForStorage
+	}
+	reached := func(o *Option) (hw.Dec, bool) {
+		if o.Storage == nil {
+			return 0, false
+		}
+		return o.Storage.TotalGB, true
+	}
+	way := func(is func(place string) bool) *Option {
+		o := bestWay(in, p, goal, reached, is, func(o *Option) bool {
+			return slices.ContainsFunc(o.Actions, func(a Action) bool { return a.Part != "" && a.Do != DoKeep })
+		})
+		if o == nil || o.Storage.TotalGB < goal {
+			return nil
+		}
+		return o
+	}
+	bay, slot := way(inBay), way(inSlot)
+	if bay == nil || slot == nil {
+		return ""
+	}
+	cur := in.Parts.Currency
+	return fmt.Sprintf("A drive in the bay: %s and %s min, and the bay is taken. In an M.2 slot: %s and %s min, and the bay "+
+		"stays free for a pack or a second drive.", hw.Money(cur, bay.TotalCents), bay.Minutes, hw.Money(cur, slot.TotalCents),
+		slot.Minutes)
+}
+
+// bestWay is of the options that go a way and change nothing but at such places the one that reaches the goal for the
+// least money with its risk counted as money; where none does, the one that comes furthest. It is nil where no option
+// goes that way.
+func bestWay(in Input, p *Plan, goal hw.Dec, reached func(o *Option) (hw.Dec, bool), at func(place string) bool,
+	goes func(o *Option) bool) *Option {
+	worth := in.Request.Practice.RiskCents.Or(hw.UsualRiskCents)
+	var found *Option
+	var most hw.Dec
+	for i := range p.Options {
+		o := &p.Options[i]
+		gb, known := reached(o)
+		elsewhere := slices.ContainsFunc(o.Actions, func(a Action) bool { return a.Do != DoKeep && !at(a.Place) })
+		if !known || len(o.Missing) > 0 || elsewhere || !goes(o) {
+			continue
+		}
+		switch {
+		case found == nil:
+		case gb >= goal && most >= goal:
+			if o.WithRisk(worth) >= found.WithRisk(worth) {
+				continue
+			}
+		case gb <= most:
+			continue
+		}
+		found, most = o, gb
+	}
+	return found
 }

@@ -86,6 +86,13 @@ func TestStories(t *testing.T) {
 				Wireless: &hw.Card{Key: hw.Known("A+E"), Length: hw.Known(30), Interface: "pcie", Standard: "wifi6", Antennas: hw.Known(2)}})
 		}, []string{"Memory alone, both ways. Keep and add: 40 GB", "€117.96",
 			"Replace with equal ones: 32 GB, all interleaved, €125.36"}, nil},
+		"a drive in the bay or in a slot, with no other part's price in either": {func(in *Input) {
+			in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(1000)), Wireless: hw.Known[hw.Standard]("wifi6")}
+		}, []string{"A drive in the bay: €94.56 and", "In an M.2 slot: €64.56 and"}, nil},
+		"a slot that does not reach the wish is no way beside the bay": {func(in *Input) {
+			in.Request.Goals = hw.Goals{StorageGB: hw.Known(gb(2000))}
+			in.Request.Keep = []string{"dimm1"}
+		}, nil, []string{"A drive in the bay"}},
 		"a failing boot drive, and memory wanted": {func(in *Input) {
 			bootInSlot(in)
 			in.Machine.Fitted.Drives[0].Failing = hw.Known(true)
