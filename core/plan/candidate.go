@@ -48,8 +48,16 @@ var flagOf = map[hw.Code]uint32{
 	hw.CodeBatteryNotListed: fUnlisted, hw.CodeOtherWh: fOtherWh, hw.CodePulled: fPulled, hw.CodeCustomerPart: fCustomer,
 }
 
-// risks is table 10, and pointsOf the points by flag: that of bit i at i.
-var risks, pointsOf = hw.Risks(), flagPoints()
+// risks is table 10, riskFlags the flag of each of its rows, 0 for one that has none, and pointsOf the points by flag:
+// that of bit i at i.
+var risks, riskFlags, pointsOf = hw.Risks(), rowFlags(), flagPoints()
+
+func rowFlags() (out []uint32) {
+	for _, row := range hw.Risks() {
+		out = append(out, flagOf[row.Code])
+	}
+	return out
+}
 
 func flagPoints() (out [32]int) {
 	for _, row := range hw.Risks() {

@@ -210,7 +210,11 @@ func noWorseSets(all []*ranked) *noWorse {
 	for d := 1; d < worths; d++ {
 		seen := map[int64]bool{}
 		for i := range all {
-			if v := all[i].worth[d]; !seen[v] {
+			v := all[i].worth[d]
+			if i > 0 && v == all[i-1].worth[d] {
+				continue // as most are, where they are sorted by what they are worth
+			}
+			if !seen[v] {
 				seen[v] = true
 				s.values[d] = append(s.values[d], v)
 			}

@@ -108,10 +108,7 @@ func (s *search) plan(ctx context.Context, groups [kinds][]group, p *Plan) error
 		reach.merge(reached[1+i])
 	}
 	kept := fr.options()
-	p.Options = make([]Option, 0, len(kept))
-	for i := range kept {
-		p.Options = append(p.Options, s.option(&kept[i], i))
-	}
+	p.Options = s.writeOptions(kept)
 	p.Picks, p.rivals = s.pick(kept, p.Options)
 	base := s.conclude(p, kept)
 	p.Notes = append(p.Notes, s.optionNotes(kept)...)

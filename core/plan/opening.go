@@ -47,11 +47,10 @@ func (s *search) findOpening(key openingKey) opening {
 			continue
 		}
 		p := &s.places[i]
-		way := teardown.WayTo(s.ch, p.id)
-		if way == teardown.NotRecorded {
+		if p.way == teardown.NotRecorded {
 			flags |= fNoReach
 		}
-		reaches = append(reaches, way)
+		reaches = append(reaches, p.way)
 		work += p.swap
 		switch {
 		case key.removed&(1<<i) != 0:

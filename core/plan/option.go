@@ -2,15 +2,40 @@ package plan
 
 import (
 	"fmt"
+	"runtime"
 	"slices"
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 
 	"yembo/core/evidence"
 	"yembo/core/hw"
 	"yembo/core/teardown"
 )
+
+// fewOptions are those that one hand writes out faster than several share them.
+const fewOptions = 64
+
+// writeOptions writes out what was kept, in its order, with as many hands as there are processors.
+func (s *search) writeOptions(kept []found) []Option {
+	out := make([]Option, len(kept))
+	hands := max(1, min(runtime.GOMAXPROCS(0), len(kept)/fewOptions))
+	var done sync.WaitGroup
+	for h := range hands {
+		own := s
+		if h > 0 {
+			own = s.hand()
+		}
+		done.Go(func() {
+			for i := h * len(kept) / hands; i < (h+1)*len(kept)/hands; i++ {
+				out[i] = own.option(&kept[i], i)
+			}
+		})
+	}
+	done.Wait()
+	return out
+}
 
 // option writes out one kept combination in full.
 func (s *search) option(f *found, number int) Option {
@@ -67,22 +92,14 @@ func (s *search) actions(o *Option, f *found) {
 		case c == unchanged:
 			continue
 		case c == remove:
-			a.Do, a.Out = DoRemove, s.fittedWords(p)
+			a.Do, a.Out = DoRemove, p.sits
 		case p.occupied:
-			a.Do, a.Part, a.Out = DoReplace, s.parts[c].ID, s.fittedWords(p)
+			a.Do, a.Part, a.Out = DoReplace, s.parts[c].ID, p.sits
 		default:
 			a.Do, a.Part = DoAdd, s.parts[c].ID
 		}
 		o.Actions = append(o.Actions, a)
 	}
-}
-
-// fittedWords names what sits in a place, for the work card.
-func (s *search) fittedWords(p *place) string {
-	if p.kind == kNone {
-		return s.m.Fitted.Drives[p.fitted].Drive.Words()
-	}
-	return allKinds[p.kind].sits(s, p)
 }
 
 // counted adds pieces of a part to a list of few.
@@ -205,9 +222,9 @@ func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 		o.Risk.Points += row.Points
 		asked = append(asked, row.Consent)
 	}
-	for _, row := range risks {
-		switch flag := flagOf[row.Code]; {
-		case flag != 0 && flags&flag != 0:
+	for i, row := range risks {
+		switch {
+		case flags&riskFlags[i] != 0:
 			add(row, "")
 		case row.Code == hw.CodeFactAssumed:
 			for i := range facts {
@@ -234,7 +251,7 @@ func (s *search) risk(o *Option, f *found, flags uint32, down []bool) {
 func (s *search) wayWarns(o *Option, f *found) {
 	var places []string
 	for i := range s.places {
-		if f.changed&(1<<i) != 0 && teardown.WayTo(s.ch, s.places[i].id) == teardown.NotRecorded {
+		if f.changed&(1<<i) != 0 && s.places[i].way == teardown.NotRecorded {
 			places = append(places, s.places[i].id)
 		}
 	}

@@ -114,6 +114,7 @@ func (s *search) hand() *search {
 	own := *s
 	own.accessoryCost, own.providers = map[needs]accessory{}, map[supplyKey]supply{}
 	own.openings, own.factCache = map[openingKey]opening{}, map[factKey][]evidence.Fact{}
+	own.afters = map[*candidate]*after{}
 	return &own
 }
 

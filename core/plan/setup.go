@@ -25,12 +25,14 @@ type place struct {
 	kind     int
 	bay      bool
 	occupied bool
-	optical  bool // an optical drive sits there
-	keep     bool // to be left as it is
-	raid     bool // its drive is one of a striped volume, and stays
-	fitted   int  // index in the machine's list of what is fitted
+	optical  bool   // an optical drive sits there
+	keep     bool   // to be left as it is
+	raid     bool   // its drive is one of a striped volume, and stays
+	fitted   int    // index in the machine's list of what is fitted
+	sits     string // what it names on the work card, where it is occupied
 	prefix   string
 	swap     hw.Minutes
+	way      string // the step that it lies behind, teardown.NotRecorded where nobody said
 }
 
 // search holds everything that stays the same during one plan.
@@ -122,6 +124,7 @@ func newSearch(in Input) (*search, error) {
 		return nil, err
 	}
 	s.readToday()
+	s.nameFitted()
 	s.listExclusions()
 	s.readWays()
 	s.wish()
@@ -141,6 +144,7 @@ func (s *search) listPlaces() {
 	add := func(p place) {
 		p.keep = p.keep || slices.Contains(s.in.Request.Keep, p.id)
 		p.swap = teardown.Swap(p.Takes)
+		p.way = teardown.WayTo(s.ch, p.id)
 		s.kindOf[p.kind] = append(s.kindOf[p.kind], len(s.places))
 		s.placeIndex[p.id] = len(s.places)
 		s.places = append(s.places, p)
@@ -155,6 +159,19 @@ func (s *search) listPlaces() {
 	}
 	add(place{Place: hw.Place{Kind: hw.InPack, Takes: hw.KindBattery, Reach: s.ch.BatteryReach}, id: hw.BatteryPlace,
 		kind: kBattery, prefix: "/battery"})
+}
+
+// nameFitted names what sits in the places, for the work card.
+func (s *search) nameFitted() {
+	for i := range s.places {
+		switch p := &s.places[i]; {
+		case !p.occupied:
+		case p.kind == kNone:
+			p.sits = s.m.Fitted.Drives[p.fitted].Drive.Words()
+		default:
+			p.sits = allKinds[p.kind].sits(s, p)
+		}
+	}
 }
 
 // findFitted finds what sits in a place.

@@ -1,10 +1,12 @@
 package plan
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
 	"yembo/core/hw"
+	"yembo/core/wireless"
 )
 
 // socketed is the commonest machine of all: two sockets on two channels, 8 GB in one of them, and no limit on record.
@@ -206,4 +208,93 @@ func TestNothingVanishes(t *testing.T) {
 			}
 		}
 	}
+}
+
+// TestUnusedReasons: where a part is said to give no more than what is there, or to be dearer than the budget, plain
+// enumeration finds no complete option with it alone of its kind that gives more; and each of the reasons turns up.
+func TestUnusedReasons(t *testing.T) {
+	cases := uint64(1500)
+	if testing.Short() {
+		cases = 150
+	}
+	turns := map[string]int{"the budget is": 0, "no more than is in it": 0, "no more than what it would replace": 0,
+		"are in use on the drive": 0, "lasts no longer": 0, "no faster there": 0, "no option with it is better": 0}
+	for seed := range cases {
+		in := newGen(seed).input(9)
+		why, err := NewExplainer(in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := Make(t.Context(), in)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if p.Verdict == Stop || p.Verdict == Enough || p.Verdict == ServiceOnly {
+			continue
+		}
+		list := why.Unused(p)
+		if len(list) == 0 {
+			continue
+		}
+		gains := gainsAlone(t, in)
+		for _, v := range list {
+			known := false
+			for turn := range turns {
+				if strings.Contains(v.Text, turn) {
+					turns[turn]++
+					known = true
+				}
+			}
+			if !known || gains[v.Place] && !strings.Contains(v.Text, "no option with it is better") {
+				t.Errorf("seed %d: %s: %s", seed, v.Place, v.Text)
+			}
+		}
+	}
+	for turn, n := range turns {
+		if n == 0 && !testing.Short() {
+			t.Errorf("no part was said: %s", turn)
+		}
+	}
+}
+
+// gainsAlone are the parts with which, and with no other part of their kind, a complete combination gives more of their
+// kind than the machine has today.
+func gainsAlone(t *testing.T, in Input) map[string]bool {
+	t.Helper()
+	_, all := enumerate(t, in)
+	s, err := newSearch(in)
+	if err != nil {
+		t.Fatal(err)
+	}
+	out := map[string]bool{}
+	for i := range all {
+		if all[i].missing {
+			continue
+		}
+		var of [kinds][]string
+		for _, c := range all[i].choice {
+			if c < remove {
+				k := kindIndex(s.parts[c].Kind)
+				if id := s.parts[c].ID; !slices.Contains(of[k], id) {
+					of[k] = append(of[k], id)
+				}
+			}
+		}
+		values := &all[i].values
+		more := [kinds]bool{
+			kMemory:   -values[3] > capped(s.todayMemory, s.goals.MemoryGB),
+			kDrive:    -values[4] > capped(s.todayStorage, s.goals.StorageGB),
+			kWireless: -values[6] > int64(wireless.Effective(s.todayWifi, s.practice.AccessPoint)),
+		}
+		if s.todayRuntime != nil {
+			today, _ := s.todayRuntime.Float64()
+			more[kBattery] = -values[5] > int64(min(today, 2*s.goals.RuntimeH.Or(0).Float())*1e9)
+		}
+		for k := range kinds {
+			if more[k] && len(of[k]) == 1 {
+				out[of[k][0]] = true
+			}
+		}
+	}
+	return out
 }
