@@ -120,7 +120,8 @@ func (s *search) noMore(k int, x *hw.Part) string {
 			return "it lasts no longer than the pack in it"
 		}
 	case kWireless:
-		if ap := s.practice.AccessPoint; wireless.Effective(wireless.Rank(x.Wireless.Standard), ap) <= wireless.Effective(s.todayWifi, ap) {
+		there := s.practice.AccessPoint
+		if wireless.Effective(wireless.Rank(x.Wireless.Standard), there) <= wireless.Effective(s.todayWifi, there) {
 			return "it is no faster there than the card in it"
 		}
 	}
