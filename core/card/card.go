@@ -222,7 +222,8 @@ func (m *maker) ways(s *teardown.Sheet) {
 		st := &ch.Steps[ch.StepByID(id)]
 		if id == trial {
 			c.Up = append(c.Up, Step{Kind: StepTrial, Does: "Trial start, with the cover off",
-				How: []string{"charger in, hands and tools away, then start it", "it sees what was fitted, or the mend is still near",
+				How: []string{"charger in, hands and tools away, then start it",
+					"it must see what was fitted: what it does not see is mended now, with the cover off",
 					"off again, charger out, before the next step"}})
 		}
 		step := Step{ID: id}

@@ -98,6 +98,17 @@ document.addEventListener('DOMContentLoaded', () => {
   if (wrong) wrong.focus()
 })
 
+// Where a drawing is wider than the screen, what is planned in it comes into view.
+document.addEventListener('DOMContentLoaded', () => {
+  document.querySelectorAll('.drawing').forEach((box) => {
+    const marks = [...box.querySelectorAll('.planned, [data-at=freshmark]')].map((mark) => mark.getBoundingClientRect())
+    if (marks.length === 0 || box.scrollWidth <= box.clientWidth) return
+    const left = Math.min(...marks.map((mark) => mark.left))
+    const right = Math.max(...marks.map((mark) => mark.right))
+    box.scrollLeft = (left + Math.min(right, left + box.clientWidth)) / 2 - box.getBoundingClientRect().left - box.clientWidth / 2
+  })
+})
+
 // On a phone a table is rows of labelled lines, the first words what matters: each cell gets the name
 // of its column, which the styles show there.
 document.addEventListener('DOMContentLoaded', () => {
