@@ -2,6 +2,7 @@ package browser
 
 import (
 	"bytes"
+	"os"
 	"regexp"
 	"slices"
 	"strings"
@@ -193,6 +194,24 @@ func TestNarrow(t *testing.T) {
 		}
 	}
 	b.quiet()
+}
+
+// TestLongerWords holds the pages where each word is longer by 40 % and accented, as in another language.
+func TestLongerWords(t *testing.T) {
+	longer, err := os.ReadFile("testdata/longer.js")
+	if err != nil {
+		t.Fatal(err)
+	}
+	b := open(t, application(t, true))
+	for _, width := range []int64{1280, 390} {
+		b.do(chromedp.EmulateViewport(width, 844))
+		for _, p := range pages {
+			b.visit(p)
+			for _, what := range eval[[]string](b, string(longer)) {
+				t.Errorf("%s at %d px: %s", p, width, what)
+			}
+		}
+	}
 }
 
 // controls are the headings, fields and buttons of a page that can be seen, but those that only a wide page wants.
