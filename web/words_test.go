@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"net/url"
 	"regexp"
-	"slices"
 	"strings"
 	"testing"
 
@@ -39,27 +38,8 @@ func TestWords(t *testing.T) {
 		url.Values{"text": {"dimm1 max48 @seller"}, "version": {"1"}, "token": {"l"}}, webtest.SameOrigin); w.Code >= 400 {
 		t.Fatalf("a line: %d", w.Code)
 	}
-	seen, todo := map[string]bool{}, []string{"/"}
-	said := map[string]string{}
-	for len(todo) > 0 && len(seen) < 1500 {
-		path := todo[0]
-		todo = todo[1:]
-		if seen[path] || strings.HasPrefix(path, "/static/") || strings.HasPrefix(path, "/shorthand") {
-			continue // the page of the shorthand shows what is typed
-		}
-		seen[path] = true
-		w := webtest.Request(e, "GET", path, nil, nil)
-		if w.Code != http.StatusOK || !strings.HasPrefix(w.Header().Get("Content-Type"), "text/html") {
-			continue
-		}
-		body := w.Body.String()
-		for _, m := range hrefs.FindAllStringSubmatch(body, -1) {
-			next := html.UnescapeString(m[1])
-			if base, query, _ := strings.Cut(next, "?"); query == "" || strings.Count(query, "&") == 0 &&
-				!slices.Contains([]string{"/machines/" + strings.TrimPrefix(base, "/machines/")}, base) {
-				todo = append(todo, next)
-			}
-		}
+	pages, said := crawled(e, 1500), map[string]string{}
+	for path, body := range pages {
 		text := anyTag.ReplaceAllString(body, " ")
 		for _, m := range spoken.FindAllStringSubmatch(body, -1) {
 			text += " \n" + m[1]
@@ -79,10 +59,36 @@ func TestWords(t *testing.T) {
 			}
 		}
 	}
-	if len(seen) < 100 {
-		t.Errorf("only %d pages were read", len(seen))
+	if len(pages) < 100 {
+		t.Errorf("only %d pages were read", len(pages))
 	}
 	for word, where := range said {
 		t.Errorf("%s on %s", word, where)
 	}
+}
+
+// crawled are the pages that links lead to from the first, so many at most.
+func crawled(e http.Handler, most int) map[string]string {
+	out, seen, todo := map[string]string{}, map[string]bool{}, []string{"/"}
+	for len(todo) > 0 && len(out) < most {
+		path := todo[0]
+		todo = todo[1:]
+		if seen[path] || strings.HasPrefix(path, "/static/") || strings.HasPrefix(path, "/shorthand") {
+			continue // the page of the shorthand shows what is typed
+		}
+		seen[path] = true
+		w := webtest.Request(e, "GET", path, nil, nil)
+		if w.Code != http.StatusOK || !strings.HasPrefix(w.Header().Get("Content-Type"), "text/html") {
+			continue
+		}
+		out[path] = w.Body.String()
+		for _, m := range hrefs.FindAllStringSubmatch(out[path], -1) {
+			next := html.UnescapeString(m[1])
+			if base, query, _ := strings.Cut(next, "?"); query == "" || strings.Count(query, "&") == 0 &&
+				!strings.HasPrefix(base, "/machines/") {
+				todo = append(todo, next)
+			}
+		}
+	}
+	return out
 }

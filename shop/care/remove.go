@@ -99,7 +99,7 @@ func (r *Removal) ofModel(tx store.Tx) error {
 		return err
 	}
 	for _, m := range machines[:min(len(machines), 5)] {
-		r.stop("/machines/"+m.ID+"/correct", "%s is one of it: correct which model that is, or remove it first", m.Tag)
+		r.stop("/machines/"+m.ID+"/correct", "%s is of this model: correct which model it is, or remove it first", m.Tag)
 	}
 	if more := len(machines) - 5; more > 0 {
 		r.stop("/machines?q="+row.Code, "%d more are of it", more)

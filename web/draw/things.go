@@ -1,6 +1,9 @@
 package draw
 
-import "yembo/core/hw"
+import (
+	"cmp"
+	"yembo/core/hw"
+)
 
 // Thing is one movable thing: where it lies, in mm, and how it is drawn.
 type Thing struct {
@@ -62,7 +65,7 @@ func Things(ch *hw.Chassis, l *Layout) []Thing {
 		}
 	}
 	for i := range ch.Shapes {
-		add("shapes", ch.Shapes[i].ID, ch.Shapes[i].What, "shape", ch.Shapes[i].At)
+		add("shapes", ch.Shapes[i].ID, cmp.Or(ch.Shapes[i].What, "shape"), "shape", ch.Shapes[i].At)
 	}
 	for _, x := range ch.Open() {
 		add("suspected", x.ID, "not yet seen", "suspected", x.At)

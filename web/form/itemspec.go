@@ -293,8 +293,8 @@ func (s ItemSpec) Words(item doc.Tree) string {
 		case map[string]any:
 			if f.Kind == "condition" {
 				out = append(out, fmt.Sprintf("%s %v is %v", label, x["place"], x["state"]))
-			} else {
-				out = append(out, hw.LengthList(x))
+			} else if lengths := hw.LengthList(x); lengths != "" {
+				out = append(out, lengths)
 			}
 		default:
 			out = append(out, strings.TrimSpace(label+" "+fmt.Sprint(x)+" "+hw.UnitOf(f.Name)))

@@ -1,6 +1,7 @@
 package plans
 
 import (
+	"cmp"
 	"fmt"
 	"net/url"
 	"slices"
@@ -161,7 +162,7 @@ func batteryWords(b *plan.BatteryState, m *hw.Machine) string {
 	if b == nil {
 		return "not known"
 	}
-	words := b.Option + b.PartNumber
+	words := cmp.Or(b.Option+b.PartNumber, "a pack")
 	if m.Fitted.Battery == nil && !b.FullWh.IsKnown() {
 		words += ", the only pack of the model: not known"
 	}
