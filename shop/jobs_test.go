@@ -257,7 +257,7 @@ func TestMachineList(t *testing.T) {
 		t.Fatal(err)
 	}
 	for i, want := range []string{"", "", "serial PD15-9 is there", "no customer", "no record of the model \"Heron 3\"",
-		"neither serial nor machine id", "wath-07 is taken"} {
+		"neither serial nor machine tag", "wath-07 is taken"} {
 		if (rows[i].Fault == "") != (want == "") || !strings.Contains(rows[i].Fault, want) {
 			t.Errorf("line %d: %q, want %q", rows[i].Line, rows[i].Fault, want)
 		}

@@ -40,7 +40,7 @@ func TestOneJobABench(t *testing.T) {
 			case err == nil:
 				put++
 			case !errors.As(err, &faults) || faults[0].Pointer != "/bench" || !strings.Contains(faults[0].Text,
-				"on it"):
+				"in use"):
 				t.Errorf("job %d: %v", id, err)
 			}
 		})

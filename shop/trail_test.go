@@ -127,6 +127,7 @@ func TestParseTalk(t *testing.T) {
 		"mail agreed: yes":                                             "mail|||yes|[]",
 		"mail: consents: glued":                                        "mail||||[glued_part]",
 		"phone desk: at 9:30; agreed: at 10:15":                        "phone|desk|at 9:30|at 10:15|[]",
+		"phone: consents: a glued part is loosened, a seal is broken":  "phone||||[glued_part seal]",
 		"smoke signal":                                                 "/talk: column 1: begin with",
 		"phone Farrow: yes; consents: seal, sael": "/talk: column 36: \"sael\" is no consent: " +
 			"beyond, unproven, data",

@@ -353,7 +353,7 @@ func (s *search) whichRule(ctx context.Context, k int, p *Plan) (Unmet, error) {
 		rule{s.striped(), hw.CodeRaid0, func(in *Input) { in.noRaid = true },
 			func() string { return "it would do if the drives of the striped volume (RAID 0) were taken apart" }},
 		rule{true, hw.CodeStock, func(in *Input) { in.allInStock = part }, func() string {
-			return fmt.Sprintf("there is a %s that would do, but it cannot be had", hw.PartKinds.Says(part))
+			return fmt.Sprintf("there is a %s that would do, but it is not available", hw.PartKinds.Says(part))
 		}})
 	for _, rule := range rules {
 		if !rule.holds {

@@ -94,7 +94,7 @@ func Own(ctx context.Context, in Input, at map[string]string) (Option, []hw.Verd
 	f.missing = acc.missing
 	for i, name := range s.needNames {
 		if needs[i] > 0 && s.supplied(name, int(needs[i])).missing {
-			o.refuse("", hw.CodeMissing, "%d × %s is needed, which cannot be had", needs[i],
+			o.refuse("", hw.CodeMissing, "%d × %s needed, not available", needs[i],
 				strings.ReplaceAll(name, "-", " "))
 		}
 	}

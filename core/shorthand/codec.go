@@ -88,8 +88,16 @@ func (c choice) read(text string) (any, string, bool) {
 			return o.value, o.says, true
 		}
 	}
+	for _, o := range c {
+		if o.says != "" && strings.EqualFold(spoken(o.says), text) {
+			return o.value, o.says, true
+		}
+	}
 	return nil, "", false
 }
+
+// spoken is how what a page says is typed as one word: cooling pad is cooling-pad.
+func spoken(says string) string { return strings.Join(strings.Fields(says), "-") }
 
 func (c choice) write(value any) string {
 	for _, o := range c {

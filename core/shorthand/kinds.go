@@ -189,7 +189,7 @@ func table() []*kind {
 				{"close_hint", "on closing", `close:"front first"`, text{"close:", "closing: %s", anyText}},
 				{"cautions", "cautions", "mind:do_not_force", list{"mind:", "mind %s", false}}, fUse, fMinutes,
 				{"isolates_power", "power", "iso",
-					choice{{"iso", true, "isolates power"}, {"noiso", false, "does not isolate"}}},
+					choice{{"iso", true, "disconnects power"}, {"noiso", false, "does not disconnect"}}},
 				{"live_risk", "live plug", "live", choice{{"live", true, "live plug"}, {"nolive", false, "not live"}}},
 				{"glued", "glue", "glue", choice{{"glue", true, "glued"}, {"noglue", false, "not glued"}}}, fSeal,
 				{"removes_board", "board", "board-out",

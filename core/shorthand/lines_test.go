@@ -403,3 +403,42 @@ func casesOf(t *testing.T, name string) []aCase {
 	}
 	return out
 }
+
+// TestPageTerms: what the pages call a value is understood where it is typed, as one word with dashes, and means the same.
+func TestPageTerms(t *testing.T) {
+	typed := 0
+	for _, k := range kinds {
+		for _, f := range k.fields {
+			var options choice
+			switch c := f.codec.(type) {
+			case choice:
+				options = c
+			case some:
+				options = c.choice
+			}
+			for _, o := range options {
+				read := false
+				for _, first := range k.fields {
+					value, means, ok := first.codec.read(spoken(o.says))
+					if !ok {
+						continue
+					}
+					if e, is := value.(entryOf); is {
+						value = e.value
+					}
+					read = true
+					if typed++; first.name != f.name || value != o.value && means != o.says {
+						t.Errorf("%s: %q of %s is read as %v of %s", k.word, o.says, f.name, value, first.name)
+					}
+					break
+				}
+				if !read {
+					t.Errorf("%s: %q of %s is not understood", k.word, o.says, f.name)
+				}
+			}
+		}
+	}
+	if typed < 60 {
+		t.Errorf("only %d terms were typed", typed)
+	}
+}

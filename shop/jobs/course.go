@@ -168,7 +168,7 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	}
 	if taken != "" {
 		return hw.Faults{{Pointer: "/bench",
-			Text: fmt.Sprintf("bench %d has %s on it: take that off first, or use the other", m.Bench, taken)}}
+			Text: fmt.Sprintf("bench %d is in use by %s: free it, or choose another bench", m.Bench, taken)}}
 	}
 	how, err := base.SettingsIn(tx)
 	if err != nil {
@@ -301,7 +301,7 @@ func onBench(tx store.Tx, bench int, but int64) (string, error) {
 			return "", fmt.Errorf("the job %s: %w", base.Label(jobs[i].ID), err)
 		}
 		if jobs[i].ID != but && st.Running != nil && st.Bench == bench {
-			return base.Label(jobs[i].ID) + ", " + jobs[i].Machine.Tag + ",", nil
+			return base.Label(jobs[i].ID) + ", " + jobs[i].Machine.Tag, nil
 		}
 	}
 	return "", nil

@@ -371,7 +371,7 @@ func recordOf(row *store.Machine, job *store.Job, ch *hw.Chassis) (MachineRecord
 	return out, nil
 }
 
-// freeID makes a machine id from the customer's name and the next free number.
+// freeID makes a machine tag from the customer's name and the next free number.
 func freeID(tx store.Tx, customer string) (string, error) {
 	stem := slug.Make(customer, "machine")
 	for n := 1; n < 10_000; n++ {

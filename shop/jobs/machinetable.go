@@ -20,7 +20,7 @@ import (
 
 // Columns of a machine list, in the order in which they are offered.
 var Columns = []struct{ Name, Words string }{
-	{"customer", "customer"}, {"model", "model, its code or id"}, {"serial", "serial"}, {"id", "machine id"},
+	{"customer", "customer"}, {"model", "model, its code or id"}, {"serial", "serial"}, {"id", "machine tag"},
 	{"contact", "contact"},
 }
 
@@ -127,13 +127,13 @@ func (l *ListedMachine) settle(model string, byWord map[string]string, taken map
 	case l.Model == "":
 		l.Fault = "no record of the model " + strconv.Quote(model)
 	case l.Serial == "" && l.ID == "":
-		l.Fault = "neither serial nor machine id: it could not be told from another"
+		l.Fault = "neither serial nor machine tag: it could not be told from another"
 	case l.ID != "" && l.ID != slug.Of(l.ID):
-		l.Fault = "the machine id has more than lower-case letters, digits and single dashes"
+		l.Fault = "the machine tag has more than lower-case letters, digits and single dashes"
 	case l.ID != "" && !hasLetter(l.ID):
-		l.Fault = "the machine id " + l.ID + " has no letter: it would be taken for a number of Yembo's own"
+		l.Fault = "the machine tag " + l.ID + " has no letter: it would be taken for a number of Yembo's own"
 	case l.ID != "" && taken["id "+l.ID]:
-		l.Fault = "the machine id " + l.ID + " is taken"
+		l.Fault = "the machine tag " + l.ID + " is taken"
 	case l.Serial != "" && taken["serial "+l.Model+" "+l.Serial]:
 		l.Fault = "a machine of this model with serial " + l.Serial + " is there"
 	default:

@@ -19,7 +19,7 @@ type Talk struct {
 //	phone J. Farrow: the drive comes first; agreed: 1 TB; consents: seal, data
 //
 // The first word says how it was held, what stands before the colon with whom, then what was said.
-// After "agreed:" stands what was agreed, after "consents:" which were given, by their short names.
+// After "agreed:" stands what was agreed, after "consents:" which were given, by their short names or as the pages say them.
 // A semicolon parts them. A consent is never read out of free words. The error is hw.Faults at
 // /talk with the column.
 func ParseTalk(line string) (Talk, error) {
@@ -86,7 +86,9 @@ func (t *Talk) take(piece string, fault func(int, string) error) error {
 	at := len(name) + 1
 	for _, word := range strings.SplitAfter(text, ",") {
 		short := strings.ToLower(strings.Trim(word, " ,"))
-		i := slices.IndexFunc(hw.Consents, func(row hw.ConsentRow) bool { return row.Short == short })
+		i := slices.IndexFunc(hw.Consents, func(row hw.ConsentRow) bool {
+			return row.Short == short || strings.EqualFold(row.Says, short)
+		})
 		switch {
 		case short == "":
 		case i < 0:

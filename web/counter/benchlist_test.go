@@ -11,6 +11,7 @@ import (
 	"yembo/shop/jobs"
 
 	"yembo/core/hw"
+	"yembo/web/form"
 	"yembo/web/kit"
 )
 
@@ -90,6 +91,17 @@ func TestTimeWords(t *testing.T) {
 		}
 		if words != want {
 			t.Errorf("%v is %q, want %q", at, words, want)
+		}
+	}
+	// What the pages say of a promise can be typed as one.
+	for hours := range 400 {
+		at := now.Add(time.Duration(hours) * time.Hour)
+		words, _ := promisedWords(now, at)
+		if got, err := form.Promise(words, now); err != nil || kit.DayNumber(got) != kit.DayNumber(at) {
+			t.Errorf("typed, %q is %v, %v", words, got, err)
+		}
+		if got, err := form.Promise(kit.Stamp(at), now); err != nil || !got.Equal(at) {
+			t.Errorf("typed, %q is %v, %v", kit.Stamp(at), got, err)
 		}
 	}
 }

@@ -59,7 +59,7 @@ func (s *pages) showKnown(c *echo.Context) error {
 		}
 		v.Jobs = append(v.Jobs, row)
 	}
-	return s.Render(c, http.StatusOK, "known", "Known of "+k.Name, "customers", v)
+	return s.Render(c, http.StatusOK, "known", "Data held on "+k.Name, "customers", v)
 }
 
 // exportKnown writes the same as a document, with the pictures.

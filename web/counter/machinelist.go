@@ -103,7 +103,7 @@ func (s *pages) listPage(c *echo.Context, status int, f *form.Form, upload int64
 func proposeColumns(head []string) map[string]int {
 	out := map[string]int{}
 	for _, x := range []struct{ name, words string }{
-		{"serial", "serial"}, {"id", "machine id|asset|tag|inventory|id"}, {"customer", "customer|owner|client|name"},
+		{"serial", "serial"}, {"id", "machine tag|machine id|asset|tag|inventory|id"}, {"customer", "customer|owner|client|name"},
 		{"contact", "contact|phone|mail"}, {"model", "model|code|type"}} {
 		for _, word := range strings.Split(x.words, "|") {
 			for i, h := range head {

@@ -77,7 +77,7 @@ var Items = []ItemSpec{
 		{"id", "Id", "such as dimm1", "id", nil}, {"form", "Form", "", "choice", hw.ModuleForms.Terms()},
 		{"channel", "Channel", "A", "text", nil},
 		{"channels", "or several channels", "A, B", "list", nil}, {"max_module_gb", "Largest module", "GB", "dec", nil},
-		{"reach", "Behind the step", "", "choice", nil},
+		{"reach", "Reached after step", "", "choice", nil},
 		{"advice", "Advice for whoever works there", "lift the left edge first", "list", nil},
 		{"firmware", "From this firmware on", "1.14", "text", nil}}},
 	{List: "memory/soldered", Name: "soldered memory", Verb: "Add soldered memory", Placed: true, Fields: []FieldSpec{
@@ -104,7 +104,7 @@ var Items = []ItemSpec{
 		{"accepts_only", "Firmware takes only", "part numbers", "list", nil},
 		{"excludes", "Not together with", "place ids, battery:ID", "list", nil},
 		{"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
-		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil},
+		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Reached after step", "", "choice", nil},
 		{"carry_over", "Moves to the new part", "screw, pad", "list", nil},
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
 		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()},
@@ -121,7 +121,7 @@ var Items = []ItemSpec{
 		{"caddy", "Caddy", "fitted, not used, needs caddy", "held", nil},
 		{"excludes", "Not together with", "place ids, battery:ID", "list", nil},
 		{"stated_max_gb", "Maker's stated largest", "GB", "dec", nil},
-		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Behind the step", "", "choice", nil},
+		{"only_on", "Only on the configuration", "", "text", nil}, {"reach", "Reached after step", "", "choice", nil},
 		{"carry_over", "Moves to the new part", "screw, pad", "list", nil},
 		{"fixing/bit", "Held by: bit", "PH0", "text", nil}, {"fixing/screw", "Held by: screw", "M2x3", "text", nil},
 		{"fixing/from", "That screw", "", "choice", hw.FixingsFrom.Terms()},
@@ -152,7 +152,7 @@ var Items = []ItemSpec{
 		"fasteners": {"Screws and plugs", "cover-long 4, cover-short 2, with PH0"},
 		"cautions": {
 			"Care",
-			"hot glue; isolates power",
+			"hot glue; disconnects power",
 		}, "when": {"Not always", "only on the way in where bay25 empty"}}, Fields: []FieldSpec{
 		{"id", "Id", "such as cover", "id", nil}, {"verb", "What is done", "", "choice", hw.VerbWords().Terms()},
 		{
@@ -168,7 +168,7 @@ var Items = []ItemSpec{
 		{"connector", "Plug", "", "choice", hw.Connectors.Terms()}, {"start_at", "Starts at", "", "text", nil},
 		{"close_hint", "On closing", "", "text", nil},
 		{"cautions", "Cautions", "do not force, hot glue", "list", hw.Cautions.Terms()},
-		{"minutes", "Minutes", "", "dec", nil}, {"isolates_power", "Isolates power", "", "yesno", yesTerms},
+		{"minutes", "Minutes", "", "dec", nil}, {"isolates_power", "Disconnects power", "", "yesno", yesTerms},
 		{"live_risk", "Live plug", "", "yesno", yesTerms}, {"glued", "Glued", "", "yesno", yesTerms},
 		{"seal", "Breaks a seal", "", "yesno", yesTerms},
 		{"removes_board", "Takes the main board out", "", "yesno", yesTerms},
@@ -181,7 +181,7 @@ var Items = []ItemSpec{
 		{"consumables", "Uses", "thermal pads, tape", "list", nil}}},
 	{List: "services", Name: "service", Verb: "Add a service", Fields: []FieldSpec{
 		{"id", "Id", "such as repaste", "id", nil}, {"name", "Name", "", "text", nil},
-		{"reach", "Behind the step", "", "choice", nil}, {"minutes", "Minutes", "", "dec", nil},
+		{"reach", "Reached after step", "", "choice", nil}, {"minutes", "Minutes", "", "dec", nil},
 		{"tools", "Tools", "brush", "list", nil}, {"consumables", "Consumables", "thermal paste, swabs", "list", nil},
 		{"carry", "Moves over", "modules, clock cell", "list", nil},
 		{"changes_security", "Changes what drives are locked to", "", "yesno", yesTerms}}},

@@ -96,7 +96,7 @@ func TestSteps(t *testing.T) {
 	body := webtest.Page(e, "/models/marrowby-osier-14/steps?t=m2a&t=dimm1&t=nothing")
 	for _, want := range []string{"22.1 min down, the work and back; 1 bit change, 1 flip",
 		"begun at the front, the short clips break", "(R. Okell, 18 Apr 26)",
-		"loosen 3 2 4 1 (the printed order reversed: it unloads evenly); tighten 1 4 2 3, in rounds", "isolates power",
+		"loosen 3 2 4 1 (the printed order reversed: it unloads evenly); tighten 1 4 2 3, in rounds", "disconnects power",
 		"board out", "differs only in length from"} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the steps do not say %q", want)

@@ -139,7 +139,7 @@ func stepMarks(st *hw.Step) []string {
 	for _, m := range []struct {
 		holds bool
 		words string
-	}{{st.IsolatesPwr.Or(false), "isolates power"}, {st.LiveRisk.Or(false), "live plug"},
+	}{{st.IsolatesPwr.Or(false), "disconnects power"}, {st.LiveRisk.Or(false), "live plug"},
 		{teardown.Sealed(st), "breaks a seal"}, {teardown.Glued(st), "glue"}, {teardown.BoardOut(st), "board out"}} {
 		if m.holds {
 			out = append(out, m.words)

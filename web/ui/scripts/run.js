@@ -329,7 +329,7 @@
       const waiting = queue.length
       net.classList.toggle('is-waiting', waiting > 0 || lost)
       const words = waiting > 0 ? `${waiting} waiting to be sent` : 'All saved'
-      net.textContent = stuck !== '' ? `Not taken by the server: ${words.toLowerCase()}` : lost ? `No answer from the server: ${words.toLowerCase()}, ${memory === '' ? 'kept in this browser' : 'do not close the page'}` : words
+      net.textContent = stuck !== '' ? `Not taken by the server: ${words.toLowerCase()}` : lost ? `Server not reachable: ${words.toLowerCase()}, ${memory === '' ? 'kept in this browser' : 'do not close the page'}` : words
       if (memory !== '') net.textContent += `. ${memory}: do not close the page before all is sent.`
     }
     if (next !== renderedNext) {
