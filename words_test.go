@@ -14,19 +14,19 @@ import (
 
 // retired are turns that docs/words.md gave up, each with what is said instead.
 var retired = map[*regexp.Regexp]string{
-	regexp.MustCompile(`(?i)\b(some|no)body\b`):                 "someone; not known, not recorded, not checked",
-	regexp.MustCompile(`(?i)\bnot told\b`):                      "not known, not set",
-	regexp.MustCompile(`(?i)\bnot stored\b`):                    "not saved",
-	regexp.MustCompile(`(?i)nothing was stored`):                "nothing was saved",
-	regexp.MustCompile(`(?i)\bby practice\b`):                   "shop rule",
-	regexp.MustCompile(`(?i)\bmaker's figure\b`):                "maker's limit",
-	regexp.MustCompile(`(?i)\bcontroller's figure\b`):           "controller's limit",
-	regexp.MustCompile(`(?i)\ball the same\b`):                  "anyway",
-	regexp.MustCompile(`(?i)\bcomes about\b`):                   "workings",
-	regexp.MustCompile(`(?i)\blow-stock line\b`):                "reorder level",
-	regexp.MustCompile(`(?i)\b(is|are) like that\b`):            "no … match",
-	regexp.MustCompile(`(?i)\bkept for (it|this job)`):          "reserved",
-	regexp.MustCompile(`\b(is is|the the|go go|to to|of of)\b`): "a word once",
+	regexp.MustCompile(`(?i)\b(some|no)body\b`):                               "someone; not known, not recorded, not checked",
+	regexp.MustCompile(`(?i)\bnot told\b`):                                    "not known, not set",
+	regexp.MustCompile(`(?i)\bnot stored\b`):                                  "not saved",
+	regexp.MustCompile(`(?i)nothing was stored`):                              "nothing was saved",
+	regexp.MustCompile(`(?i)\bby practice\b`):                                 "shop rule",
+	regexp.MustCompile(`(?i)\bmaker's figure\b`):                              "maker's limit",
+	regexp.MustCompile(`(?i)\bcontroller's figure\b`):                         "controller's limit",
+	regexp.MustCompile(`(?i)\ball the same\b`):                                "anyway",
+	regexp.MustCompile(`(?i)\bcomes about\b`):                                 "workings",
+	regexp.MustCompile(`(?i)\blow-stock line\b`):                              "reorder level",
+	regexp.MustCompile(`(?i)\b(is|are) like that\b`):                          "no … match",
+	regexp.MustCompile(`(?i)\b(comma between|kept for (it|this job|jobs))\b`): "reserved; separated by commas",
+	regexp.MustCompile(`\b(is is|the the|go go|to to|of of)\b`):               "a word once",
 }
 
 // saysOf are the texts of a file of Go, as far as they are no paths, words of forms or patterns: those with a blank.
@@ -74,7 +74,7 @@ func TestRetiredWords(t *testing.T) {
 				return err
 			}
 			check(path, action.ReplaceAllStringFunc(string(raw), func(a string) string {
-				return strings.Join(regexp.MustCompile(`"[^"]* [^"]*"`).FindAllString(a, -1), " ")
+				return strings.Join(regexp.MustCompile(`"[^"]*"`).FindAllString(a, -1), "\n")
 			}))
 		case strings.HasPrefix(path, "web/ui/scripts/"):
 			raw, err := os.ReadFile(path)

@@ -390,7 +390,7 @@ const (
 
 // ECCUses is the table of them.
 var ECCUses = Vocabulary[ECCUse]{{ECCNone, "no ECC", "no-ecc", nil}, {ECCSupported, "ECC or none", "ecc", nil},
-	{ECCRequired, "ECC alone", "ecc-required", []string{"ecc-only"}}}
+	{ECCRequired, "ECC only", "ecc-required", []string{"ecc-only"}}}
 
 // ClockedUse is how a machine stands to modules with a clock driver of their own.
 type ClockedUse string

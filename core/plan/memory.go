@@ -289,7 +289,7 @@ func (s *search) explainMemory(sticks []memory.Stick) []Term {
 		if s.limit.Arithmetic != "" {
 			words += ", " + s.limit.Arithmetic
 		}
-		out = append(out, Term{"Limit in force", words})
+		out = append(out, Term{"Current limit", words})
 	}
 	return out
 }

@@ -66,7 +66,7 @@ func (s *pages) countPage(c *echo.Context, status int, f *form.Form) error {
 				Pieces: draw.PiecesOf(&l.Part,
 					groupsOf(l))}
 			if l.Held > 0 {
-				row.Kept = fmt.Sprintf("%d of them kept for jobs", l.Held)
+				row.Kept = fmt.Sprintf("%d of them reserved", l.Held)
 			}
 			g.Rows = append(g.Rows, row)
 		}
