@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"image/jpeg"
+	"slices"
 	"time"
 
 	"yembo/core/hw"
@@ -20,30 +21,49 @@ import (
 	"yembo/store"
 )
 
-// SeedDemo fills an empty store with the demo workshop.
+// SeedDemo fills an empty store with the demo workshop as it is today, without its past.
 func (s *Shop) SeedDemo(ctx context.Context) error {
-	data, err := demo.Load(s.ahead())
+	data, err := s.SeedShop(ctx)
 	if err != nil {
 		return err
 	}
-	a := base.Actor{Name: demo.Technician}
-	var ids []int64
-	err = s.Store.Update(ctx, func(tx store.Tx) error {
+	return s.SeedToday(ctx, data)
+}
+
+// SeedShop enters what the demo workshop has had since it opened: its settings, its models with their photos, its shelf.
+func (s *Shop) SeedShop(ctx context.Context) (*demo.Data, error) {
+	data, err := demo.Load(s.ahead())
+	if err != nil {
+		return nil, err
+	}
+	a, then := base.Actor{Name: demo.Technician}, s.then(demo.Opened)
+	return data, s.Store.Update(ctx, func(tx store.Tx) error {
 		if err := base.PutSettings(tx, demoSettings(data)); err != nil {
 			return err
 		}
 		for _, ch := range data.Models {
-			if err := s.AddModelIn(tx, a, ch, "/id", base.Event{What: "recorded"}); err != nil {
+			if err := then.AddModelIn(tx, a, ch, "/id", base.Event{What: "recorded"}); err != nil {
 				return fmt.Errorf("demo model %s: %w", ch.ID, err)
 			}
 		}
 		for i := range data.Photos {
-			if err := s.seedPhoto(tx, &data.Photos[i]); err != nil {
+			if err := then.seedPhoto(tx, &data.Photos[i]); err != nil {
 				return fmt.Errorf("demo photo %s: %w", data.Photos[i].File, err)
 			}
 		}
-		if err := s.seedShelf(tx, a, data); err != nil {
-			return err
+		return s.seedShelf(tx, a, data)
+	})
+}
+
+// SeedToday enters the machines that are in the demo workshop today, with what happened to them.
+func (s *Shop) SeedToday(ctx context.Context, data *demo.Data) error {
+	a := base.Actor{Name: demo.Technician}
+	var ids []int64
+	err := s.Store.Update(ctx, func(tx store.Tx) error {
+		for _, o := range data.Shelf.Orders {
+			if err := s.seedOrder(tx, a, &o); err != nil {
+				return fmt.Errorf("demo order: %w", err)
+			}
 		}
 		for i := range data.Jobs {
 			j := &data.Jobs[i]
@@ -68,7 +88,7 @@ func (s *Shop) SeedDemo(ctx context.Context) error {
 
 // seedShelf enters the demo's suppliers and parts, with what is under way.
 func (s *Shop) seedShelf(tx store.Tx, a base.Actor, data *demo.Data) error {
-	before := s.then(demo.Day.AddDate(0, 0, -3).Add(9 * time.Hour))
+	before := s.then(demo.Opened)
 	suppliers := map[string]int64{}
 	for _, x := range data.Shelf.Suppliers {
 		id, err := before.SaveSupplierIn(tx, a, stock.Supplier{Name: x.Name, Contact: x.Contact, Days: hw.Known(x.Days),
@@ -102,29 +122,37 @@ func (s *Shop) seedShelf(tx store.Tx, a base.Actor, data *demo.Data) error {
 			return fmt.Errorf("demo part %s: %w", p.ID, err)
 		}
 	}
-	for _, o := range data.Shelf.Orders {
-		var lines []stock.Wanted
-		for part, n := range o.Lines {
-			row, err := tx.Part(part)
-			if err != nil {
-				return err
-			}
-			p, err := stock.ReadPart(&row)
-			if err != nil {
-				return err
-			}
-			lines = append(lines, stock.Wanted{Part: part, N: n, Cents: p.PriceCents})
-		}
-		due, err := time.Parse(time.DateOnly, o.Expected)
+	return nil
+}
+
+// seedOrder places one of the demo's orders that are under way.
+func (s *Shop) seedOrder(tx store.Tx, a base.Actor, o *demo.Order) error {
+	suppliers, err := tx.Suppliers()
+	if err != nil {
+		return err
+	}
+	at := slices.IndexFunc(suppliers, func(x store.Supplier) bool { return x.Name == o.From })
+	if at < 0 {
+		return fmt.Errorf("no supplier %s", o.From)
+	}
+	var lines []stock.Wanted
+	for part, n := range o.Lines {
+		row, err := tx.Part(part)
 		if err != nil {
 			return err
 		}
-		if _, err := s.then(o.At).PlaceOrderIn(tx, a, suppliers[o.From], lines, s.moved(due).Format(time.DateOnly),
-			""); err != nil {
-			return fmt.Errorf("demo order: %w", err)
+		p, err := stock.ReadPart(&row)
+		if err != nil {
+			return err
 		}
+		lines = append(lines, stock.Wanted{Part: part, N: n, Cents: p.PriceCents})
 	}
-	return nil
+	due, err := time.Parse(time.DateOnly, o.Expected)
+	if err != nil {
+		return err
+	}
+	_, err = s.then(o.At).PlaceOrderIn(tx, a, suppliers[at].ID, lines, s.moved(due).Format(time.DateOnly), "")
+	return err
 }
 
 // ahead is how far the demo's own day lies before this one.

@@ -50,12 +50,15 @@ type Shelf struct {
 	Low    map[string]int      // by part
 	From   map[string][]string // parts by supplier, where that is not the usual one
 	Usual  string
-	Orders []struct {
-		From, Expected string
-		At             time.Time
-		Lines          map[string]int
-	}
+	Orders []Order
 	Tested map[string]int
+}
+
+// Order is an order that is under way: to whom, when it is expected and was placed, how many of each part.
+type Order struct {
+	From, Expected string
+	At             time.Time
+	Lines          map[string]int
 }
 
 // Photo is a picture on a model record, drawn for the demo. Its files are kept as
@@ -69,6 +72,9 @@ type Photo struct {
 // Day is the day that the demo's jobs are told for; a demo that starts on another day has
 // them moved there.
 var Day = time.Date(2026, 5, 14, 0, 0, 0, 0, time.UTC)
+
+// Opened is when the demo's workshop began to keep its books.
+var Opened = time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)
 
 // Job is a machine with its customer and what is wanted, and what happened since.
 type Job struct {
