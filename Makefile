@@ -3,10 +3,13 @@
 export CGO_ENABLED = 0
 GO ?= go
 
-.PHONY: demo test check race bench hard assets screenshots tools fuzz
+.PHONY: demo demo-past test check race bench hard assets screenshots tools fuzz
 
 demo: ## start on demo data
 	$(GO) run ./cmd/yembo demo
+
+demo-past: ## let the ten weeks behind the demo happen anew, after a change of its data
+	YEMBO_PAST=$(CURDIR)/shop/past/past.db.gz $(GO) test -count=1 -v -run TestMakePast ./shop/past
 
 test: tools check ## everything that has to pass
 	$(GO) test -timeout 30m ./...

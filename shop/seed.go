@@ -23,11 +23,10 @@ import (
 
 // SeedDemo fills an empty store with the demo workshop as it is today, without its past.
 func (s *Shop) SeedDemo(ctx context.Context) error {
-	data, err := s.SeedShop(ctx)
-	if err != nil {
+	if _, err := s.SeedShop(ctx); err != nil {
 		return err
 	}
-	return s.SeedToday(ctx, data)
+	return s.SeedToday(ctx)
 }
 
 // SeedShop enters what the demo workshop has had since it opened: its settings, its models with their photos, its shelf.
@@ -56,10 +55,14 @@ func (s *Shop) SeedShop(ctx context.Context) (*demo.Data, error) {
 }
 
 // SeedToday enters the machines that are in the demo workshop today, with what happened to them.
-func (s *Shop) SeedToday(ctx context.Context, data *demo.Data) error {
+func (s *Shop) SeedToday(ctx context.Context) error {
+	data, err := demo.Load(s.ahead())
+	if err != nil {
+		return err
+	}
 	a := base.Actor{Name: demo.Technician}
 	var ids []int64
-	err := s.Store.Update(ctx, func(tx store.Tx) error {
+	err = s.Store.Update(ctx, func(tx store.Tx) error {
 		for _, o := range data.Shelf.Orders {
 			if err := s.seedOrder(tx, a, &o); err != nil {
 				return fmt.Errorf("demo order: %w", err)

@@ -2,13 +2,17 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"io/fs"
 	"log/slog"
 	"net"
 	"os"
+	"path/filepath"
 	"runtime/debug"
 	"time"
 	"yembo/shop/base"
+	"yembo/shop/past"
 
 	"yembo/shop"
 	"yembo/shop/demo"
@@ -67,18 +71,24 @@ func (c *demoCmd) Run(ctx context.Context) error {
 		}
 		defer os.RemoveAll(dir)
 	}
+	_, err := os.Stat(filepath.Join(dir, store.File))
+	fresh := errors.Is(err, fs.ErrNotExist)
+	if fresh {
+		if err := past.Unpack(dir); err != nil {
+			return err
+		}
+	}
 	s, err := store.Serve(dir)
 	if err != nil {
 		return err
 	}
 	defer s.Close()
 	sh := shop.New(s, now)
-	models, err := sh.ModelCount(ctx)
-	if err != nil {
-		return err
-	}
-	if models == 0 {
-		if err := sh.SeedDemo(ctx); err != nil {
+	if fresh {
+		if err := past.Move(ctx, s, now()); err != nil {
+			return err
+		}
+		if err := sh.SeedToday(ctx); err != nil {
 			return err
 		}
 	}

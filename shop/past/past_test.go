@@ -1,34 +1,58 @@
 package past_test
 
 import (
+	"bytes"
+	"compress/gzip"
+	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
 	"yembo/shop"
+	"yembo/shop/demo"
 	"yembo/shop/past"
 	"yembo/store"
 )
 
-func TestSeed(t *testing.T) {
-	st, err := store.Open(t.TempDir())
+// TestMakePast lets the past happen, and packs the data file that it leaves where YEMBO_PAST says (make demo-past).
+func TestMakePast(t *testing.T) {
+	to := os.Getenv("YEMBO_PAST")
+	if to == "" {
+		t.Skip("make demo-past makes it")
+	}
+	dir := t.TempDir()
+	st, err := store.Open(dir)
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer st.Close()
-	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
+	now := demo.Day.Add(8 * time.Hour)
 	sh := shop.New(st, func() time.Time { return now })
-	begun := time.Now()
 	data, err := sh.SeedShop(t.Context())
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Log("shop", time.Since(begun))
 	if err := past.Seed(t.Context(), sh, data, now); err != nil {
 		t.Fatal(err)
 	}
-	t.Log("past", time.Since(begun))
-	if err := sh.SeedToday(t.Context(), data); err != nil {
+	small := filepath.Join(t.TempDir(), "small.db")
+	if err := store.Backup(t.Context(), dir, small); err != nil {
 		t.Fatal(err)
 	}
-	t.Log("today", time.Since(begun))
+	raw, err := os.ReadFile(small)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out bytes.Buffer
+	z, _ := gzip.NewWriterLevel(&out, gzip.BestCompression)
+	if _, err := z.Write(raw); err != nil {
+		t.Fatal(err)
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(to, out.Bytes(), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	t.Logf("%d KB, packed %d KB", len(raw)/1024, out.Len()/1024)
 }
