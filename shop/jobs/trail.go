@@ -205,10 +205,16 @@ func (j *JobRecord) trail(moved []store.Movement, now time.Time) Trail {
 	}
 	t.span(kind, from, t.Until)
 	pass(StationIn, j.TakenIn, j.takenBy())
-	for i := len(j.Readings) - 1; i >= 0; i-- {
-		if r := &j.Readings[i]; r.JobID == j.JobID {
-			pass(StationRead, r.At, r.By)
+	// The first reading counts, and none that was taken to prove the work.
+	opened := passed[StationOpened].At
+	first := -1
+	for i := range j.Readings {
+		if r := &j.Readings[i]; r.JobID == j.JobID && (first < 0 || r.At.Before(j.Readings[first].At)) {
+			first = i
 		}
+	}
+	if first >= 0 && (opened.IsZero() || j.Readings[first].At.Before(opened)) {
+		pass(StationRead, j.Readings[first].At, j.Readings[first].By)
 	}
 	if j.Choice != nil {
 		pass(StationPlanned, j.ChosenAt, j.ChosenBy)

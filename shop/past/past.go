@@ -84,13 +84,15 @@ func (p *shopPast) day(n int, day time.Time) error {
 	}
 	done := 0
 	for _, j := range p.jobs {
-		p.later(20 * time.Minute)
 		ready, err := p.ready(j)
 		if err != nil {
 			return err
 		}
 		if !ready || done == 2 || j.since.Equal(day) && n < workDays-1 {
 			continue
+		}
+		if begins := day.Add(10*time.Hour + 10*time.Minute + time.Duration(done)*3*time.Hour); p.now.Before(begins) {
+			p.now = begins
 		}
 		done++
 		if err := p.work(j); err != nil {

@@ -31,11 +31,14 @@ func Unpack(dir string) error {
 	if err != nil {
 		return err
 	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return err
+	}
 	return os.WriteFile(filepath.Join(dir, store.File), raw, 0o600)
 }
 
 // What the dates of a data file look like: a time in UTC, a day, a day as a sentence says it.
-var dates = regexp.MustCompile(`\b(20[0-9]{2}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}:[0-9]{2})(\.[0-9]+)?(\+00:00|Z)` +
+var dates = regexp.MustCompile(`\b(20[0-9]{2}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}:[0-9]{2})(\.[0-9]+)?(\+00:00|Z| \+0000 UTC)` +
 	`|\b20[0-9]{2}-[0-9]{2}-[0-9]{2}\b|\b[0-9]{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)\b`)
 
 // Move brings the past to before another day: by whole weeks, so that nobody worked on a Sunday, and by the clock of that
