@@ -160,7 +160,7 @@ func (s *Shop) seedOrder(tx store.Tx, a base.Actor, o *demo.Order) error {
 
 // ahead is how far the demo's own day lies before this one.
 func (s *Shop) ahead() time.Duration {
-	last := s.lastOpen()
+	last := demo.LastOpen(s.Now())
 	return time.Date(last.Year(), last.Month(), last.Day(), 0, 0, 0, 0, time.UTC).Sub(demo.Day)
 }
 
@@ -180,78 +180,28 @@ func (s *Shop) then(at time.Time) *Shop {
 func (s *Shop) moved(at time.Time) time.Time {
 	const early = 8 * time.Hour // nothing of the demo's day was before
 	now := s.Now()
-	asOf := s.lastOpen()
+	asOf := demo.LastOpen(s.Now())
 	clock := time.Duration(at.Hour())*time.Hour + time.Duration(at.Minute())*time.Minute
 	day := time.Date(at.Year(), at.Month(), at.Day(), 0, 0, 0, 0, time.UTC)
 	then := demo.Day.Add(demo.Clock)
 	switch {
 	case day.Equal(demo.Day) && !at.After(then):
 		ago := then.Sub(at)
-		if open := asOf.Sub(midnight(asOf).Add(early)); open < demo.Clock-early {
+		if open := asOf.Sub(demo.Midnight(asOf).Add(early)); open < demo.Clock-early {
 			ago = time.Duration(float64(ago) * float64(open) / float64(demo.Clock-early))
 		}
 		return asOf.Add(-ago).Truncate(time.Minute)
 	case day.Before(demo.Day):
-		return onDay(stepped(asOf, -workingDays(day, demo.Day)), clock)
+		return demo.OnDay(demo.Stepped(asOf, -demo.WorkingDays(day, demo.Day)), clock)
 	}
 	next := now
 	if now.Sub(asOf) > 0 {
-		next = stepped(asOf, 1)
+		next = demo.Stepped(asOf, 1)
 	}
-	if midnight(next).Before(midnight(now)) {
+	if demo.Midnight(next).Before(demo.Midnight(now)) {
 		next = now
 	}
-	return onDay(stepped(next, workingDays(demo.Day, day)), clock)
-}
-
-// lastOpen is when the shop was open last: now, or when it closed. The first minutes of a day are too few to show anything.
-func (s *Shop) lastOpen() time.Time {
-	const opens, closes = 9*time.Hour + 20*time.Minute, 18 * time.Hour
-	now := s.Now()
-	day := midnight(now)
-	if closed(now) || now.Before(day.Add(opens)) {
-		return onDay(stepped(now, -1), closes)
-	}
-	if end := onDay(now, closes); now.After(end) {
-		return end
-	}
-	return now
-}
-
-func closed(day time.Time) bool {
-	return day.Weekday() == time.Saturday || day.Weekday() == time.Sunday
-}
-
-func midnight(t time.Time) time.Time { return onDay(t, 0) }
-
-// onDay is a time of the clock on the day of another time.
-func onDay(t time.Time, clock time.Duration) time.Time {
-	return time.Date(t.Year(), t.Month(), t.Day(), int(clock/time.Hour), int(clock%time.Hour/time.Minute), 0, 0, t.Location())
-}
-
-// stepped is so many working days after a day, or before it.
-func stepped(day time.Time, n int) time.Time {
-	step := 1
-	if n < 0 {
-		step = -1
-	}
-	for ; n != 0; n -= step {
-		for day = day.AddDate(0, 0, step); closed(day); {
-			day = day.AddDate(0, 0, step)
-		}
-	}
-	return day
-}
-
-// workingDays is how many working days lie from one day to a later one.
-func workingDays(from, to time.Time) int {
-	n := 0
-	for from = from.AddDate(0, 0, 1); !from.After(to); from = from.AddDate(0, 0, 1) {
-		if !closed(from) {
-			n++
-		}
-	}
-	return n
+	return demo.OnDay(demo.Stepped(next, demo.WorkingDays(demo.Day, day)), clock)
 }
 
 // seedJob stores a job of the demo with what was chosen for it.

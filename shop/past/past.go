@@ -16,7 +16,7 @@ import (
 // How much lies behind the shop.
 const (
 	workDays = 50 // ten weeks
-	lastDays = 5  // at the end of them nothing new is taken in, so that all is done when today begins
+	lastDays = 4  // at the end of them nothing new is taken in, so that all is done when today begins
 )
 
 // shopPast is the shop while its past happens: its clock stands where the next thing does.
