@@ -88,7 +88,7 @@ func (c *demoCmd) Run(ctx context.Context) error {
 		if err := past.Move(ctx, s, now()); err != nil {
 			return err
 		}
-		if err := sh.SeedToday(ctx); err != nil {
+		if err := errors.Join(sh.SeedToday(ctx), past.Today(ctx, sh)); err != nil {
 			return err
 		}
 	}

@@ -94,6 +94,18 @@ func (f Floor) WorkdaysAfter(from time.Time, n int) time.Time {
 	return day.Add(time.Duration(min(f.Closes, 17)) * time.Hour)
 }
 
+// Worked is how long work goes on that began at one time until another: nights and closed days are no part of it.
+func (f Floor) Worked(from, to time.Time) time.Duration {
+	f = f.OrUsual()
+	var all time.Duration
+	for ; to.Format(time.DateOnly) > from.Format(time.DateOnly); from = AtHour(from.AddDate(0, 0, 1), f.Opens) {
+		if f.Days.Has(from.Weekday()) {
+			all += max(0, AtHour(from, f.Closes).Sub(from))
+		}
+	}
+	return all + max(0, to.Sub(from))
+}
+
 // ReadyDay is when work can be ready that is agreed now: the working day after its parts are here, which takes some
 // days of the calendar, and after a bench is free, which takes some working days.
 func (f Floor) ReadyDay(now time.Time, partDays, benchDays int) time.Time {

@@ -26,8 +26,8 @@ const (
 	Address = "Slip Lane 3\nHarrow Fell\n015 550 100"
 )
 
-// Technicians are who works at its two benches.
-var Technicians = []string{Technician, "T. Ansty"}
+// Technicians are who works there.
+var Technicians = []string{Technician, "T. Ansty", "C. Wray"}
 
 //go:embed *.json photos
 var files embed.FS

@@ -417,7 +417,7 @@ func schedule(rows []BenchRow, now time.Time, floor base.Floor) {
 			if end.After(free[r.Bench-1]) {
 				free[r.Bench-1] = end
 			}
-			if left := int(r.End().Sub(now).Round(time.Minute).Minutes()); r.Minutes.IsKnown() && left >= 0 {
+			if left := int((r.takes() - floor.Worked(r.Start, now)).Round(time.Minute).Minutes()); r.Minutes.IsKnown() && left >= 0 {
 				r.Why += fmt.Sprintf(", %d min left", left)
 			} else if r.Minutes.IsKnown() {
 				r.Why += fmt.Sprintf(", %d min over the plan", -left)

@@ -1,6 +1,7 @@
 package past_test
 
 import (
+	"errors"
 	"strings"
 	"testing"
 	"time"
@@ -28,7 +29,7 @@ func demoAt(t *testing.T, now time.Time) *shop.Shop {
 		t.Fatal(err)
 	}
 	sh := shop.New(st, func() time.Time { return now })
-	if err := sh.SeedToday(t.Context()); err != nil {
+	if err := errors.Join(sh.SeedToday(t.Context()), past.Today(t.Context(), sh)); err != nil {
 		t.Fatal(err)
 	}
 	return sh
