@@ -194,6 +194,9 @@ func (s *Shop) moved(at time.Time) time.Time {
 	case day.Before(demo.Day):
 		return demo.OnDay(demo.Stepped(asOf, -demo.WorkingDays(day, demo.Day)), clock)
 	}
+	if day.Equal(demo.Day) && now.Equal(asOf) {
+		return promised(now, at.Sub(then))
+	}
 	next := now
 	if now.Sub(asOf) > 0 {
 		next = demo.Stepped(asOf, 1)
@@ -202,6 +205,16 @@ func (s *Shop) moved(at time.Time) time.Time {
 		next = now
 	}
 	return demo.OnDay(demo.Stepped(next, demo.WorkingDays(demo.Day, day)), clock)
+}
+
+// promised is a time that lies so far ahead of now, to ten minutes: the next working day where the shop closes before.
+func promised(now time.Time, ahead time.Duration) time.Time {
+	const last, first = 17*time.Hour + 30*time.Minute, 9 * time.Hour
+	clock := now.Add(ahead+10*time.Minute-1).Sub(demo.Midnight(now)) / (10 * time.Minute) * (10 * time.Minute)
+	if clock <= last {
+		return demo.OnDay(now, clock)
+	}
+	return demo.OnDay(demo.Stepped(now, 1), first+clock-last)
 }
 
 // seedJob stores a job of the demo with what was chosen for it.

@@ -42,6 +42,9 @@ func TestDemo(t *testing.T) {
 	for name, now := range map[string]time.Time{
 		"at night":       time.Date(2026, 12, 2, 3, 0, 0, 0, time.UTC),
 		"in the morning": time.Date(2026, 12, 2, 9, 30, 0, 0, east),
+		"just open":      time.Date(2026, 12, 2, 9, 21, 0, 0, time.UTC),
+		"after noon":     time.Date(2026, 12, 2, 14, 40, 0, 0, time.UTC),
+		"nearly closed":  time.Date(2026, 12, 4, 17, 55, 0, 0, time.UTC),
 		"on a Sunday":    time.Date(2027, 2, 28, 14, 0, 0, 0, time.UTC),
 	} {
 		t.Run(name, func(t *testing.T) {
