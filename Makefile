@@ -14,12 +14,14 @@ demo-past: ## let the ten weeks behind the demo happen anew, after a change of i
 test: tools check ## everything that has to pass
 	$(GO) test -timeout 30m ./...
 
-check: ## formatting, vet, staticcheck, built assets, classes of the pages
+check: ## formatting, vet, staticcheck, built assets, licences, classes of the pages
 	@test -z "$$(gofmt -l .)" || { echo "not formatted:"; gofmt -l .; exit 1; }
 	$(GO) vet ./...
 	$(GO) tool staticcheck ./...
 	sh scripts/assets.sh
 	@git diff --exit-code --stat -- web/ui/static || { echo "web/ui/static is stale: run make assets and commit it"; exit 1; }
+	sh scripts/licences.sh cmd/yembo/licences.txt
+	@git diff --exit-code --stat -- cmd/yembo/licences.txt || { echo "licences.txt was stale: commit it"; exit 1; }
 	$(GO) test ./web/ui
 
 tools: node_modules/.package-lock.json

@@ -22,7 +22,8 @@ func (s *Store) Rewrite(ctx context.Context, change func(text string) string) er
 			}
 		}
 		var tables []string
-		const own = `SELECT name FROM sqlite_schema WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%' AND name NOT LIKE 'sqlite_%'`
+		const own = `SELECT name FROM sqlite_schema WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%'
+AND name NOT LIKE 'sqlite_%'`
 		if err := db.Raw(own).Scan(&tables).Error; err != nil {
 			return err
 		}

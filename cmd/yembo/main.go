@@ -26,6 +26,7 @@ type commands struct {
 	Backup   backupCmd   `cmd:"" help:"Copy a data folder into one file, also while it is served."`
 	Restore  restoreCmd  `cmd:"" help:"Restore a copy into a data folder; what was there is kept next to it."`
 	Supplier supplierCmd `cmd:"" help:"Start a simulated supplier's service, for trying out."`
+	Licences licencesCmd `cmd:"" help:"Print the licences of all that ships in the program."`
 	Check    checkCmd    `cmd:"" help:"Check a data folder for damage."`
 	Decode   decodeCmd   `cmd:"" help:"Read memory labels and M.2 size codes; prints one JSON object a line."`
 }

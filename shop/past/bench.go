@@ -160,7 +160,8 @@ func (p *shopPast) prove(j *pastJob, a base.Actor) error {
 		}
 		if total, known := pr.Total(); known {
 			p.later(50 * time.Minute)
-			if err := note(work.Tests(jobs.MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total, Errors: hw.Known(0)})); err != nil {
+			if err := note(work.Tests(jobs.MemoryTest{Tool: "memory tester", Passes: 2, TotalGB: total,
+				Errors: hw.Known(0)})); err != nil {
 				return err
 			}
 		}

@@ -141,7 +141,8 @@ func (p *shopPast) offer(j *pastJob) error {
 	}
 	var prints []string
 	take := func(o *plan.Option) {
-		if print := jobs.Fingerprint(*o); len(prints) < 2 && len(o.Missing) == 0 && !p.pulled(o) && (len(prints) == 0 || prints[0] != print) {
+		if print := jobs.Fingerprint(*o); len(prints) < 2 && len(o.Missing) == 0 && !p.pulled(o) && (len(prints) == 0 ||
+			prints[0] != print) {
 			prints = append(prints, print)
 		}
 	}

@@ -38,9 +38,10 @@ func Unpack(dir string) error {
 }
 
 // What the dates of a data file look like: a time in UTC, a day, a day as a sentence says it.
-var dates = regexp.MustCompile(`\b(20[0-9]{2}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}:[0-9]{2})(\.[0-9]+)?(\+00:00|Z| \+0000 UTC)` +
-	`|\b20[0-9]{2}-[0-9]{2}-[0-9]{2}\b` +
-	`|\b(?:(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun) )?[0-9]{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)\b`)
+var dates = regexp.MustCompile(
+	`\b(20[0-9]{2}-[0-9]{2}-[0-9]{2}[ T][0-9]{2}:[0-9]{2}:[0-9]{2})(\.[0-9]+)?(\+00:00|Z| \+0000 UTC)` +
+		`|\b20[0-9]{2}-[0-9]{2}-[0-9]{2}\b` +
+		`|\b(?:(?:Mon|Tue|Wed|Thu|Fri|Sat|Sun) )?[0-9]{1,2} (?:Jan|Feb|Mar|Apr|May|Jun|Jul|Aug|Sep|Oct|Nov|Dec)\b`)
 
 // Move brings the past to before another day: each working day of it to the one that lies as far before, on the clock of that
 // day's place.
