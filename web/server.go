@@ -17,6 +17,7 @@ import (
 	"yembo/web/bench"
 	"yembo/web/counter"
 	"yembo/web/form"
+	"yembo/web/guide"
 	"yembo/web/kit"
 	"yembo/web/money"
 	"yembo/web/plans"
@@ -75,7 +76,7 @@ func New(cfg Config) (*echo.Echo, error) {
 	)
 	e.GET("/find", (&pages{site}).find)
 	for _, area := range []func(*echo.Group, *kit.Site){kit.Routes, record.Routes, plans.Routes, counter.Routes,
-		shelf.Routes, money.Routes, bench.Routes} {
+		shelf.Routes, money.Routes, bench.Routes, guide.Routes} {
 		area(e.Group(""), site)
 	}
 	return e, nil

@@ -157,7 +157,7 @@ var pages = []string{"/", "/machines", "/machines/import", "/machines/wath-07/re
 	"/jobs/6/proof", "/jobs/4/proof", "/jobs/6/report", "/jobs/8/bill", "/jobs", "/invoices", "/customers", "/customers/2",
 	"/models", "/models/quillon-aster-14", "/models/pellam-drover-15", "/models/quillon-block-2",
 	"/models/quillon-aster-14/edit", "/models/quillon-block-2/suspected/third-slot",
-	"/models/pellam-drover-15/findings", "/models/new",
+	"/models/pellam-drover-15/findings", "/models/new", "/guide/plan", "/guide?q=pack",
 	"/models/marrowby-osier-14", "/models/marrowby-osier-14/arrange", "/models/marrowby-osier-14/photos",
 	"/models/marrowby-osier-14/sheet", "/models/marrowby-osier-14/bench",
 	"/models/quillon-aster-14/parts/slots/m2a", "/models/quillon-aster-14/parts/steps/new",
