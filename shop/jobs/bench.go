@@ -229,22 +229,23 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 		row.chosen(&r, lacks, today)
 	}
 	if row.Class != ClassDone {
-		row.Data = dataWords(r.Machine)
+		row.Data = strings.Join(DataFirst(r.Machine), "; ")
 	}
 	return row
 }
 
-// dataWords say what of a machine's data comes before anything else: a drive that is failing.
-func dataWords(m *hw.Machine) string {
+// DataFirst says for each drive that is failing what of its data comes before anything else.
+func DataFirst(m *hw.Machine) []string {
+	var out []string
 	for i := range m.Fitted.Drives {
 		switch d := &m.Fitted.Drives[i]; {
 		case d.Unreadable.Or(false):
-			return "The drive in " + d.Place + " cannot be read: ask what of it is to be saved"
+			out = append(out, "The drive in "+d.Place+" cannot be read: ask what of it is to be saved")
 		case d.Fails():
-			return "The drive in " + d.Place + " is failing: image it before anything else"
+			out = append(out, "The drive in "+d.Place+" is failing: image it before anything else")
 		}
 	}
-	return ""
+	return out
 }
 
 // dangerWords are the caution that comes before everything else.

@@ -137,6 +137,9 @@ func (s *Hands) needsOf(ctx context.Context, j *jobs.JobRecord, d *RunDoc) (need
 	add := func(kind NeedKind, id, says, under string, codes ...string) {
 		needs = append(needs, Need{kind, string(kind) + ":" + id, says, under, codes})
 	}
+	for _, says := range jobs.DataFirst(d.Machine) {
+		add(NeedBackup, says, says, "the image is made and opened once, or the customer does without, in writing")
+	}
 	if d.Option != nil {
 		names := map[string]*hw.Part{}
 		for i := range d.Parts.Parts {

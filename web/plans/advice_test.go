@@ -11,7 +11,7 @@ import (
 	"yembo/web/webtest"
 )
 
-// TestAdviceOfData: a failing drive is said first of all on the plan, on the job and on the bench list, and its
+// TestAdviceOfData: a failing drive is said first of all on plan, job, bench list, card and before the work, and its
 // replacement is put into the wish by one press, beside what is wished for already.
 func TestAdviceOfData(t *testing.T) {
 	e, _ := webtest.Application(t)
@@ -20,9 +20,9 @@ func TestAdviceOfData(t *testing.T) {
 	const first = "The drive in m2a is failing: image it before anything else"
 	body := webtest.Page(e, at)
 
-	note, table := strings.Index(body, first), strings.Index(body, `id="rows"`)
-	if note < 0 || note > table {
-		t.Error("the plan does not say it before the options")
+	note, verdict := strings.Index(body, first), strings.Index(body, "Worth doing")
+	if note < 0 || note > verdict {
+		t.Error("the plan does not say it before its verdict")
 	}
 	link := regexp.MustCompile(`href="([^"]*)" data-at="replace"`).FindStringSubmatch(body)
 	if link == nil {
@@ -34,7 +34,13 @@ func TestAdviceOfData(t *testing.T) {
 		t.Errorf("the wish is not what it was and the drive: %s", link[1])
 	}
 	job := regexp.MustCompile(`href="(/jobs/[0-9]+)"`).FindStringSubmatch(body)[1]
-	for _, page := range []string{job, "/"} {
+	_, rest, _ := strings.Cut(body, `name="option" value="`)
+	option, _, _ := strings.Cut(rest, `"`)
+	if w := webtest.Request(e, "POST", at+"/choice", url.Values{"option": {option}, "token": {"c"}},
+		webtest.SameOrigin); w.Code != http.StatusSeeOther {
+		t.Fatalf("choosing: %d", w.Code)
+	}
+	for _, page := range []string{job, "/", at + "/card", job + "/run"} {
 		if !strings.Contains(webtest.Page(e, page), first) {
 			t.Errorf("%s does not say it", page)
 		}

@@ -24,6 +24,7 @@ type cardView struct {
 	Customer, Contact, Complaint             string
 	Paper                                    string // a4 or letter
 	Does, Minutes, Total, Memory             string
+	Data                                     []string // of drives that are failing: before anything else
 	Consents                                 []string // that are still open
 	Warnings                                 []plan.Warning
 	Cautions                                 []string
@@ -113,6 +114,7 @@ func buildCard(ctx context.Context, p *jobs.Planned) (cardView, error) {
 		Contact: r.Contact, Complaint: r.Complaint, Minutes: o.Minutes.String(),
 		Total: hw.Money(r.Choice.Currency, o.TotalCents),
 		Does:  kit.ChosenWords(r.Choice), ChosenBy: r.ChosenBy, ChosenAt: kit.Stamp(r.ChosenAt), Warnings: o.Warnings,
+		Data: jobs.DataFirst(r.Machine),
 		Gone: true}
 	if r.JobID != 0 {
 		v.Job = base.Label(r.JobID)
