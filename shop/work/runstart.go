@@ -124,8 +124,14 @@ func (s *Hands) docOf(tx store.Tx, r *jobs.MachineRecord) (*RunDoc, error) {
 // needsOf lists what has to lie ready.
 func (s *Hands) needsOf(ctx context.Context, j *jobs.JobRecord, d *RunDoc) (needs []Need, first bool, p *run.Plan, reach error,
 	err error) {
+	add := func(kind NeedKind, id, says, under string, codes ...string) {
+		needs = append(needs, Need{kind, string(kind) + ":" + id, says, under, codes})
+	}
+	for _, says := range jobs.DataFirst(d.Machine) {
+		add(NeedBackup, says, says, "the image is made and opened once, or the customer does without, in writing")
+	}
 	if d.First {
-		return nil, true, nil, nil, nil
+		return needs, true, nil, nil, nil
 	}
 	p, err = run.Make(ctx, d.input())
 	if isReach(err) {
@@ -133,12 +139,6 @@ func (s *Hands) needsOf(ctx context.Context, j *jobs.JobRecord, d *RunDoc) (need
 	}
 	if err != nil {
 		return nil, false, nil, nil, err
-	}
-	add := func(kind NeedKind, id, says, under string, codes ...string) {
-		needs = append(needs, Need{kind, string(kind) + ":" + id, says, under, codes})
-	}
-	for _, says := range jobs.DataFirst(d.Machine) {
-		add(NeedBackup, says, says, "the image is made and opened once, or the customer does without, in writing")
 	}
 	if d.Option != nil {
 		names := map[string]*hw.Part{}
