@@ -180,7 +180,7 @@ func (s *Shop) then(at time.Time) *Shop {
 func (s *Shop) moved(at time.Time) time.Time {
 	const early = 8 * time.Hour // nothing of the demo's day was before
 	now := s.Now()
-	asOf := demo.LastOpen(s.Now())
+	asOf := demo.LastOpen(now)
 	clock := time.Duration(at.Hour())*time.Hour + time.Duration(at.Minute())*time.Minute
 	day := time.Date(at.Year(), at.Month(), at.Day(), 0, 0, 0, 0, time.UTC)
 	then := demo.Day.Add(demo.Clock)
@@ -200,9 +200,6 @@ func (s *Shop) moved(at time.Time) time.Time {
 	next := now
 	if now.Sub(asOf) > 0 {
 		next = demo.Stepped(asOf, 1)
-	}
-	if demo.Midnight(next).Before(demo.Midnight(now)) {
-		next = now
 	}
 	return demo.OnDay(demo.Stepped(next, demo.WorkingDays(demo.Day, day)), clock)
 }

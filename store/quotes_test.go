@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"strings"
 	"testing"
 	"time"
 )
@@ -46,6 +47,21 @@ func TestNeverChanged(t *testing.T) {
 				}
 				return nil
 			}())
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	// The demo's dates are moved in all of it, and what is guarded is guarded afterwards.
+	moves := func(text string) string { return strings.ReplaceAll(text, `"told":"x"`, `"told":"y"`) }
+	if err := s.Rewrite(t.Context(), moves); err != nil {
+		t.Fatal(err)
+	}
+	err = s.View(t.Context(), func(tx Tx) error {
+		q, err := tx.Quote(1)
+		if !strings.Contains(string(q.Doc), `"told":"y"`) {
+			t.Errorf("rewritten, the quote says %s", q.Doc)
+		}
+		return err
 	})
 	if err != nil {
 		t.Fatal(err)

@@ -22,8 +22,8 @@ func (s *Store) Rewrite(ctx context.Context, change func(text string) string) er
 			}
 		}
 		var tables []string
-		const own = `SELECT name FROM sqlite_schema WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%'
-AND name NOT LIKE 'sqlite_%'`
+		// The tables of a search index are its own.
+		const own = `SELECT name FROM pragma_table_list WHERE schema = 'main' AND type = 'table' AND name NOT LIKE 'sqlite_%'`
 		if err := db.Raw(own).Scan(&tables).Error; err != nil {
 			return err
 		}

@@ -46,6 +46,14 @@ func (d *FittedDrive) Fails() bool {
 	return d.Drive.Form != FormOptical && (d.Failing.Or(false) || d.Unreadable.Or(false))
 }
 
+// DataFirst says of a drive that fails what of its data comes before anything else.
+func (d *FittedDrive) DataFirst() string {
+	if d.Unreadable.Or(false) {
+		return "the drive in " + d.Place + " cannot be read: ask what of it is to be saved before anything else"
+	}
+	return "the drive in " + d.Place + " is failing: image it before anything else"
+}
+
 // FittedBattery is the pack in the machine: one of the model's (option) or an
 // unlisted one by its part number.
 type FittedBattery struct {

@@ -140,3 +140,11 @@ func (f *Fastener) Says() string {
 	}
 	return strings.Join(words, ", ")
 }
+
+func UpperFirst(s string) string {
+	r := []rune(s)
+	if len(r) > 0 {
+		r[0] = unicode.ToUpper(r[0])
+	}
+	return string(r)
+}

@@ -138,12 +138,7 @@ func wornText(full, design hw.Dec) string {
 }
 
 // failingText says of a failing drive what comes first.
-func failingText(d *hw.FittedDrive) string {
-	if d.Unreadable.Or(false) {
-		return "the drive in " + d.Place + " cannot be read: replace it, and ask what of it is to be saved before anything else"
-	}
-	return "the drive in " + d.Place + " is failing: image it before anything else, then replace it"
-}
+func failingText(d *hw.FittedDrive) string { return d.DataFirst() + ", then replace it" }
 
 // failingFact is the fact that says so.
 func failingFact(d *hw.FittedDrive) string {

@@ -162,17 +162,23 @@ func TestQuietReport(t *testing.T) {
 // TestSecondReports reads variants that the fixtures do not have.
 func TestSecondReports(t *testing.T) {
 	nvme := "10000:e1:00.0 Non-Volatile memory controller: Vendor Device 0001 (prog-if 02 [NVM Express])\n"
-	for in, want := range map[string]string{
-		nvme + "\tCapabilities: <access denied>\n": `"links":[{"address":"10000:e1:00.0","class":"nvme"}]`,
-		"0000:01:00.0 0108: 1234:0001\n\tCapabilities: [70] Express Endpoint\n\t\tLnkCap:\tSpeed 99GT/s, Width x4\n":                                           `"links":[{"address":"01:00.0","class":"nvme","cap_lanes":4}]`,
-		"00:17.0 SATA controller: Vendor Device 0001\n\tCapabilities: <access denied>\n":                                                                       `{"format":"yembo.observed/1","from":["lspci"]}`,
-		`{"smartctl":{"exit_status":2,"messages":[{"string":"no permission"}]},"device":{"name":"/dev/sda"}}`:                                                  `{"format":"yembo.observed/1","from":["smartctl"]}`,
-		`{"smartctl":{},"device":{"protocol":"ATA"},"model_name":"B","ata_smart_attributes":{"table":[{"id":233,"name":"Unknown_SSD_Attribute","value":70}]}}`: `"wear_percent":30`,
-		`{"critical_warning":0,"percentage_used":2,"temperature":300}`:                                                                                         `"drives":[{"interface":"nvme","wear_percent":2,"temperature_c":27,"healthy":true}]`,
-		`{"sn":"A","mn":"B1"}{"sn":"B","mn":"B1"}{"critical_warning":0,"percent_used":2,"temperature":300}`:                                                    `{"interface":"nvme","wear_percent":2,"temperature_c":27,"healthy":true}]`,
+	for _, c := range [][2]string{
+		{nvme + "\tCapabilities: <access denied>\n", `"links":[{"address":"10000:e1:00.0","class":"nvme"}]`},
+		{"0000:01:00.0 0108: 1234:0001\n\tCapabilities: [70] Express Endpoint\n\t\tLnkCap:\tSpeed 99GT/s, Width x4\n",
+			`"links":[{"address":"01:00.0","class":"nvme","cap_lanes":4}]`},
+		{"00:17.0 SATA controller: Vendor Device 0001\n\tCapabilities: <access denied>\n",
+			`{"format":"yembo.observed/1","from":["lspci"]}`},
+		{`{"smartctl":{"exit_status":2,"messages":[{"string":"no permission"}]},"device":{"name":"/dev/sda"}}`,
+			`{"format":"yembo.observed/1","from":["smartctl"]}`},
+		{`{"smartctl":{},"device":{"protocol":"ATA"},"model_name":"B",` +
+			`"ata_smart_attributes":{"table":[{"id":233,"name":"Unknown_SSD_Attribute","value":70}]}}`, `"wear_percent":30`},
+		{`{"critical_warning":0,"percentage_used":2,"temperature":300}`,
+			`"drives":[{"interface":"nvme","wear_percent":2,"temperature_c":27,"healthy":true}]`},
+		{`{"sn":"A","mn":"B1"}{"sn":"B","mn":"B1"}{"critical_warning":0,"percent_used":2,"temperature":300}`,
+			`{"interface":"nvme","wear_percent":2,"temperature_c":27,"healthy":true}]`},
 	} {
-		if got := document(t, []byte(in)); !strings.Contains(got, want) {
-			t.Errorf("%s\nis %s\nwant %s", in, got, want)
+		if got := document(t, []byte(c[0])); !strings.Contains(got, c[1]) {
+			t.Errorf("%s\nis %s\nwant %s", c[0], got, c[1])
 		}
 	}
 }
@@ -184,7 +190,8 @@ func TestContradictions(t *testing.T) {
 		t,
 		[]byte(first),
 		[]byte(
-			`{"id":"x","class":"system","children":[{"id":"memory","class":"memory","capacity":68719476736,"children":[{"id":"bank","class":"memory","slot":"A","size":17179869184,"clock":3200000000}]}]}`,
+			`{"id":"x","class":"system","children":[{"id":"memory","class":"memory","capacity":68719476736,`+
+				`"children":[{"id":"bank","class":"memory","slot":"A","size":17179869184,"clock":3200000000}]}]}`,
 		),
 		[]byte(`{"MaxCapacityEx":67108864,"MemoryDevices":1}`),
 	)

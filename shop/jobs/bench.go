@@ -238,11 +238,8 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 func DataFirst(m *hw.Machine) []string {
 	var out []string
 	for i := range m.Fitted.Drives {
-		switch d := &m.Fitted.Drives[i]; {
-		case d.Unreadable.Or(false):
-			out = append(out, "The drive in "+d.Place+" cannot be read: ask what of it is to be saved")
-		case d.Fails():
-			out = append(out, "The drive in "+d.Place+" is failing: image it before anything else")
+		if d := &m.Fitted.Drives[i]; d.Fails() {
+			out = append(out, hw.UpperFirst(d.DataFirst()))
 		}
 	}
 	return out

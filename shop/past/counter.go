@@ -3,6 +3,7 @@ package past
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"yembo/core/hw"
@@ -70,7 +71,8 @@ func (p *shopPast) takeIn(n int) error {
 	if err := json.Unmarshal(raw, &m); err != nil {
 		return err
 	}
-	m.ID, m.Serial = fmt.Sprintf("%s-%02d", by.tags, 20+n), fmt.Sprintf("%s-%05d", serialOf(like.Machine.Serial), 30000+n*137)
+	begins, _, _ := strings.Cut(like.Machine.Serial, "-")
+	m.ID, m.Serial = fmt.Sprintf("%s-%02d", by.tags, 20+n), fmt.Sprintf("%s-%05d", begins, 30000+n*137)
 	kind := wanted(&like.Wish.Goals)
 	says := complaints[kind]
 	in := jobs.Intake{Machine: &m, Agreement: jobs.Agreement{Customer: by.name, Contact: by.contact,
@@ -106,16 +108,6 @@ func wanted(g *hw.Goals) hw.PartKind {
 		return hw.KindMemory
 	}
 	return hw.KindDrive
-}
-
-// serialOf is what the serials of a model begin with.
-func serialOf(serial string) string {
-	for i, r := range serial {
-		if r == '-' {
-			return serial[:i]
-		}
-	}
-	return serial
 }
 
 // read keeps a reading of the simulated machine.

@@ -15,7 +15,7 @@ import (
 
 // How much lies behind the shop.
 const (
-	workDays = 50 // ten weeks
+	WorkDays = 50 // ten weeks
 	lastDays = 4  // at the end of them nothing new is taken in, so that all is done when today begins
 )
 
@@ -32,11 +32,11 @@ type shopPast struct {
 	events  int
 }
 
-// Seed lets the weeks before until happen in a shop that has its models and its shelf.
-func Seed(ctx context.Context, sh *shop.Shop, data *demo.Data, until time.Time) error {
+// Seed lets so many working days before until happen in a shop that has its models and its shelf.
+func Seed(ctx context.Context, sh *shop.Shop, data *demo.Data, until time.Time, days int) error {
 	p := &shopPast{ctx: ctx, random: rand.New(rand.NewPCG(7, 26)), data: data, opening: map[string]int{}}
 	p.s = shop.New(sh.Store, func() time.Time { return p.now })
-	days := daysBefore(until, workDays)
+	first := demo.Midnight(until)
 	shelf, err := p.s.Shelf(ctx)
 	if err != nil {
 		return err
@@ -44,37 +44,24 @@ func Seed(ctx context.Context, sh *shop.Shop, data *demo.Data, until time.Time) 
 	for _, l := range shelf.Lines {
 		p.opening[l.ID] = l.Shelf
 	}
-	for n, day := range days {
-		if err := p.day(n, day); err != nil {
+	for n := range days {
+		day := demo.Stepped(first, n-days)
+		if err := p.day(n, days-1-n, day); err != nil {
 			return fmt.Errorf("the demo's %s: %w", day.Format("2 Jan"), err)
 		}
 	}
 	return nil
 }
 
-// daysBefore are the last n working days before a time, the first one first.
-func daysBefore(until time.Time, n int) []time.Time {
-	out := make([]time.Time, n)
-	day := time.Date(until.Year(), until.Month(), until.Day(), 0, 0, 0, 0, until.Location())
-	for n > 0 {
-		day = day.AddDate(0, 0, -1)
-		if day.Weekday() != time.Saturday && day.Weekday() != time.Sunday {
-			n--
-			out[n] = day
-		}
-	}
-	return out
-}
-
 // day is a working day: what comes is booked in, a machine is taken in and quoted, two are worked on, what they used is
 // ordered again.
-func (p *shopPast) day(n int, day time.Time) error {
+func (p *shopPast) day(n, left int, day time.Time) error {
 	p.now = day.Add(8*time.Hour + 40*time.Minute)
 	if err := p.deliveries(day); err != nil {
 		return err
 	}
 	p.now = day.Add(9*time.Hour + time.Duration(5+p.random.IntN(40))*time.Minute)
-	if n < workDays-lastDays {
+	if left >= lastDays {
 		if err := p.takeIn(n); err != nil {
 			return err
 		}
@@ -88,7 +75,7 @@ func (p *shopPast) day(n int, day time.Time) error {
 		if err != nil {
 			return err
 		}
-		if !ready || done == 2 || j.since.Equal(day) && n < workDays-1 {
+		if !ready || done == 2 || j.since.Equal(day) && left > 0 {
 			continue
 		}
 		if begins := day.Add(10*time.Hour + 10*time.Minute + time.Duration(done)*3*time.Hour); p.now.Before(begins) {

@@ -397,7 +397,7 @@ func (v *proofView) verdict(p *work.Proof) {
 	default:
 		v.Verdict = "Everything is as planned"
 	}
-	v.VerdictUnder = kit.UpperFirst(same) + "."
+	v.VerdictUnder = hw.UpperFirst(same) + "."
 	if p.Run == nil && v.Signed == nil {
 		v.VerdictUnder += " No work is noted at the bench yet."
 	}
@@ -412,7 +412,7 @@ func (v *proofView) fillFirst(p *work.Proof) {
 		v.First = append(v.First, x)
 	}
 	for _, m := range p.Doc.Met {
-		x := metView{Code: m.Code, Says: kit.UpperFirst(m.Code.Row().Says), At: m.At.Format("15:04"), By: m.By, Try: m.Code.Row().Try}
+		x := metView{Code: m.Code, Says: hw.UpperFirst(m.Code.Row().Says), At: m.At.Format("15:04"), By: m.By, Try: m.Code.Row().Try}
 		if m.Mended != nil {
 			x.Mended = m.Mended.Format("15:04")
 		}

@@ -23,7 +23,7 @@ func measureOf(m *proof.Measure) measureView {
 	x := measureView{
 		Measure:    *m,
 		Slope:      draw.SlopeOf(m, j),
-		Judgement:  kit.UpperFirst(proof.Judgeds.Says(j.Judged)),
+		Judgement:  hw.UpperFirst(proof.Judgeds.Says(j.Judged)),
 		BeforeRuns: runsText(m.Before.Runs),
 		AfterRuns:  runsText(m.After.Runs),
 		Better:     map[bool]string{true: "less is better", false: "more is better"}[m.Less],
@@ -63,7 +63,7 @@ func measureOf(m *proof.Measure) measureView {
 			under = append(under, side.name+" "+proof.Froms.Says(side.From))
 		}
 	}
-	x.Under = kit.UpperFirst(strings.Join(under, "; "))
+	x.Under = hw.UpperFirst(strings.Join(under, "; "))
 	if len(j.Odd) > 0 {
 		x.Odd = "Far from the others: " + strings.Join(j.Odd, ", ") + ". A typing error? Enter the runs of that side again."
 	}

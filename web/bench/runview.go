@@ -233,7 +233,7 @@ func (s *pages) runView(c *echo.Context, r *work.Run, shown string) runView {
 		v.Ended = kit.Stamp(r.Ended)
 	}
 	for _, b := range st.EndBars() {
-		v.EndBars = append(v.EndBars, kit.UpperFirst(b.Says))
+		v.EndBars = append(v.EndBars, hw.UpperFirst(b.Says))
 	}
 	letters := draw.Letters(p.Chassis)
 	for i := range p.Steps {
@@ -282,7 +282,7 @@ func stepView(r *work.Run, i int, letters map[string]string) runStep {
 		v.Side = hw.Sides.Says(x.Side)
 	}
 	for _, c := range x.Danger {
-		v.Danger = append(v.Danger, kit.UpperFirst(hw.Cautions.Says(c)))
+		v.Danger = append(v.Danger, hw.UpperFirst(hw.Cautions.Says(c)))
 		v.Mind = slices.DeleteFunc(slices.Clone(v.Mind), func(m string) bool { return m == hw.Cautions.Says(c) })
 	}
 	if tick, done := st.Done[x.Key]; done {

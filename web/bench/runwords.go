@@ -60,9 +60,9 @@ func (v *runView) asks(p *run.Plan, st *run.State) {
 		}
 		x := runAsk{
 			Path:     a.Path,
-			Name:     kit.UpperFirst(hw.FactSays(a.Path)),
+			Name:     hw.UpperFirst(hw.FactSays(a.Path)),
 			Place:    a.Place,
-			How:      kit.UpperFirst(a.How),
+			How:      hw.UpperFirst(a.How),
 			From:     a.From,
 			Until:    a.Until,
 			Field:    spec,
@@ -165,7 +165,7 @@ func eventWords(p *run.Plan, e *run.Event) string {
 		made := hw.Step{Verb: d.Verb, Part: d.Part}
 		return "Put in: " + hw.LowerFirst(made.Does())
 	case run.Found:
-		return kit.UpperFirst(hw.FactSays(d.Path)) + ": " + hw.ValueWords(d.Path, d.Value)
+		return hw.UpperFirst(hw.FactSays(d.Path)) + ": " + hw.ValueWords(d.Path, d.Value)
 	case run.Later:
 		return "Left for the next opening: " + hw.FactSays(d.Path)
 	case run.Solved:
@@ -176,7 +176,7 @@ func eventWords(p *run.Plan, e *run.Event) string {
 		}
 		return "Left out of the model's record"
 	case run.Differs:
-		words := kit.UpperFirst(run.Whats.Says(d.What))
+		words := hw.UpperFirst(run.Whats.Says(d.What))
 		switch {
 		case d.What == run.OtherCount:
 			words = fmt.Sprintf("%d screws %s", d.N, draw.Letters(p.Chassis)[d.Group])
@@ -191,7 +191,7 @@ func eventWords(p *run.Plan, e *run.Event) string {
 		case d.Skip:
 			return "Left out: " + d.Why
 		case d.Rest != "":
-			return kit.UpperFirst(run.Rests.Says(d.Rest)) + ": " + d.Why
+			return hw.UpperFirst(run.Rests.Says(d.Rest)) + ": " + d.Why
 		}
 	case run.Paused, run.Resumed, run.Ended: // they change nothing here
 	}

@@ -33,7 +33,8 @@ func TestArranging(t *testing.T) {
 	// dimm2 is dragged down onto m2b; its left edge snaps to dimm1's.
 	middle := eval[[]float64](
 		b,
-		`(() => { const r = document.querySelector('[data-thing="memory/sockets/dimm2"] rect').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`,
+		`(() => { const r = document.querySelector('[data-thing="memory/sockets/dimm2"] rect').getBoundingClientRect()
+		return [r.x + r.width / 2, r.y + r.height / 2] })()`,
 	)
 	b.drag(middle[0], middle[1], middle[0]+1, middle[1]+50)
 	b.until(`document.querySelector('[data-told]').innerText.includes('dimm2 and m2b overlap by')`)
@@ -64,7 +65,8 @@ func TestScrews(t *testing.T) {
 	b.visit("/models/pellam-drover-15/arrange")
 	group := eval[string](
 		b,
-		`[...document.querySelectorAll('[data-screws]')].find((row) => Number(row.dataset.count) >= 5 && row.dataset.count < 60).dataset.screws`,
+		`[...document.querySelectorAll('[data-screws]')].find(
+		(row) => Number(row.dataset.count) >= 5 && row.dataset.count < 60).dataset.screws`,
 	)
 	field := `[name="/fasteners/` + group + `/at"]`
 	places := func() int {
@@ -102,7 +104,8 @@ func TestScrews(t *testing.T) {
 	}
 	at := eval[[]float64](
 		b,
-		`(() => { const r = document.querySelector('[data-screwlayer] circle').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`,
+		`(() => { const r = document.querySelector('[data-screwlayer] circle').getBoundingClientRect()
+		return [r.x + r.width / 2, r.y + r.height / 2] })()`,
 	)
 	b.drag(at[0], at[1], at[0]+60, at[1])
 	b.checked()
@@ -138,7 +141,8 @@ func TestRecordSheet(t *testing.T) {
 	b.visit("/models/marrowby-osier-14/bench")
 	b.checked()
 	has(t, b.text(), "DDR4 SO-DIMM up to 16 GB", "To find out while it is open")
-	if small := eval[int](b, `[...document.querySelectorAll('.bench .button, [data-at=places48] a')].filter(e => e.closest('.actions') && e.getBoundingClientRect().height < 48).length`); small > 0 {
+	if small := eval[int](b, `[...document.querySelectorAll('.bench .button, [data-at=places48] a')].filter(
+		e => e.closest('.actions') && e.getBoundingClientRect().height < 48).length`); small > 0 {
 		t.Errorf("%d buttons of the bench view are lower than 48 px", small)
 	}
 }

@@ -99,7 +99,11 @@ func TestIntake(t *testing.T) {
 	}
 	b.do(
 		chromedp.Evaluate[chromedp.Void](
-			`document.querySelector('[name=pasted]').value = '# dmidecode 3.4\n\nHandle 0x0001, DMI type 16, 23 bytes\nPhysical Memory Array\n\tUse: System Memory\n\tMaximum Capacity: 64 GB\n\nHandle 0x0002, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n\tForm Factor: SODIMM\n\tType: DDR4\n\tSpeed: 2667 MT/s\n\tRank: 1\n\tLocator: DIMM 1\n\nHandle 0x0003, DMI type 17, 40 bytes\nMemory Device\n\tSize: No Module Installed\n\tLocator: DIMM 2\n'`,
+			`document.querySelector('[name=pasted]').value = '# dmidecode 3.4\n\n' +
+				'Handle 0x0001, DMI type 16, 23 bytes\nPhysical Memory Array\n\tUse: System Memory\n\tMaximum Capacity: 64 GB\n\n' +
+				'Handle 0x0002, DMI type 17, 40 bytes\nMemory Device\n\tSize: 8 GB\n' +
+				'\tForm Factor: SODIMM\n\tType: DDR4\n\tSpeed: 2667 MT/s\n\tRank: 1\n\tLocator: DIMM 1\n\n' +
+				'Handle 0x0003, DMI type 17, 40 bytes\nMemory Device\n\tSize: No Module Installed\n\tLocator: DIMM 2\n'`,
 		),
 	)
 	b.tabTo(`button[value="read"]`)
@@ -202,7 +206,8 @@ func TestSignature(t *testing.T) {
 	b.visit("/machines/wath-07/readings")
 	b.do(chromedp.Evaluate[chromedp.Void](`(() => {
 		const files = new DataTransfer()
-		files.items.add(new File(['Device: /org/freedesktop/UPower/devices/battery_BAT0\n  power supply: yes\n  battery\n    present: yes\n    energy-full: 20 Wh\n    energy-full-design: 45 Wh\n    charge-cycles: 900\n'], 'power.txt'))
+		files.items.add(new File(['Device: /org/freedesktop/UPower/devices/battery_BAT0\n' +
+			'  power supply: yes\n  battery\n    present: yes\n    energy-full: 20 Wh\n    energy-full-design: 45 Wh\n    charge-cycles: 900\n'], 'power.txt'))
 		const form = document.querySelector('form[x-data=drop]')
 		form.dispatchEvent(new DragEvent('drop', {dataTransfer: files, bubbles: true, cancelable: true}))
 	})()`))

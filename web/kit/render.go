@@ -25,7 +25,7 @@ type pages struct{ byName map[string]*template.Template }
 func loadPages(a *assets) (*pages, error) {
 	funcs := template.FuncMap{
 		"asset": a.url, "day": hw.Day, "stamp": Stamp, "money": hw.Money, "source": sourceWords,
-		"dict": dict, "join": strings.Join, "upper": UpperFirst, "gb": GBWords, "sentence": Sentence, "ownfield": isOwnField,
+		"dict": dict, "join": strings.Join, "upper": hw.UpperFirst, "gb": GBWords, "sentence": Sentence, "ownfield": isOwnField,
 		"caution": cautionWords, "measure": hw.FieldSays, "fieldname": FieldName,
 		"add":      func(a, b int) int { return a + b },
 		"add2":     func(a, b float64) float64 { return a + b },
@@ -198,14 +198,6 @@ func GBWords(m hw.Maybe[hw.Dec]) string {
 
 // sourceWords says how a fact is known; its mark stands without any source too.
 func sourceWords(source any) string { return hw.Sources.Says(hw.Source(fmt.Sprint(source))) }
-
-func UpperFirst(s string) string {
-	r := []rune(s)
-	if len(r) > 0 {
-		r[0] = unicode.ToUpper(r[0])
-	}
-	return string(r)
-}
 
 // Sentence gives a text a capital letter and a full stop.
 func Sentence(text string) string {
