@@ -207,7 +207,8 @@ func TestSignature(t *testing.T) {
 	b.do(chromedp.Evaluate[chromedp.Void](`(() => {
 		const files = new DataTransfer()
 		files.items.add(new File(['Device: /org/freedesktop/UPower/devices/battery_BAT0\n' +
-			'  power supply: yes\n  battery\n    present: yes\n    energy-full: 20 Wh\n    energy-full-design: 45 Wh\n    charge-cycles: 900\n'], 'power.txt'))
+			'  power supply: yes\n  battery\n    present: yes\n    energy-full: 20 Wh\n' +
+			'    energy-full-design: 45 Wh\n    charge-cycles: 900\n'], 'power.txt'))
 		const form = document.querySelector('form[x-data=drop]')
 		form.dispatchEvent(new DragEvent('drop', {dataTransfer: files, bubbles: true, cancelable: true}))
 	})()`))
