@@ -171,7 +171,11 @@ func (r *Removal) jobStops(tx store.Tx, row *store.Job) error {
 		return err
 	}
 	if money > 0 {
-		r.stop(page, "%s has a quote that was shown, an invoice or a payment: close it instead", base.Label(row.ID))
+		says := "%s has a quote that was shown, an invoice or a payment: close it instead"
+		if row.ClosedAt != nil {
+			says = "%s has a quote that was shown, an invoice or a payment: it stays as it was closed"
+		}
+		r.stop(page, says, base.Label(row.ID))
 	}
 	holds, err := tx.HoldsOf(row.ID)
 	held, fitted := 0, 0
@@ -179,7 +183,10 @@ func (r *Removal) jobStops(tx store.Tx, row *store.Job) error {
 		held += h.N
 		fitted += h.Fitted
 	}
-	if fitted > 0 {
+	switch {
+	case fitted > 0 && row.ClosedAt != nil:
+		r.stop(page+"#parts", "%s has %d parts fitted: it stays as it was closed", base.Label(row.ID), fitted)
+	case fitted > 0:
 		r.stop(page+"#parts", "%s has %d parts fitted: put them back on the shelf first, or close the job", base.Label(row.ID), fitted)
 	}
 	if held > 0 {
@@ -260,44 +267,51 @@ func (s *Care) Remove(ctx context.Context, a base.Actor, token, kind, id string)
 		if err != nil {
 			return "", err
 		}
-		if len(r.Against) > 0 {
-			var faults hw.Faults
-			for _, o := range r.Against {
-				faults = append(faults, hw.Fault{Text: o.Says})
-			}
-			return "", faults
+		return r.ID, s.removeIn(tx, a, &r)
+	})
+	return err
+}
+
+// removeIn is Remove within a transaction.
+func (s *Care) removeIn(tx store.Tx, a base.Actor, r *Removal) error {
+	if len(r.Against) > 0 {
+		var faults hw.Faults
+		for _, o := range r.Against {
+			faults = append(faults, hw.Fault{Text: o.Says})
 		}
-		now := s.Now()
-		var jobs []store.Job
-		switch kind {
-		case base.KindMachine:
-			if jobs, err = tx.JobsOf(r.ID); err != nil {
-				return "", err
-			}
-			if err := tx.BroughtParts(r.ID, now, a.Name, false); err != nil {
-				return "", err
-			}
-		case base.KindJob:
-			n, _ := strconv.ParseInt(r.ID, 10, 64) // removal() read it
-			row, err := tx.Job(n)
-			if err != nil {
-				return "", err
-			}
-			return r.ID, s.removeJob(tx, a, &row, now)
-		case base.KindModel:
-			err = tx.Unlist(r.ID)
+		return faults
+	}
+	now := s.Now()
+	switch r.Kind {
+	case base.KindMachine:
+		jobs, err := tx.JobsOf(r.ID)
+		if err != nil {
+			return err
+		}
+		if err := tx.BroughtParts(r.ID, now, a.Name, false); err != nil {
+			return err
 		}
 		for i := range jobs {
 			if err := s.removeJob(tx, a, &jobs[i], now); err != nil {
-				return "", err
+				return err
 			}
 		}
-		if err := errors.Join(err, tx.Remove(kind, r.ID, now, a.Name)); err != nil {
-			return "", err
+	case base.KindJob:
+		n, _ := strconv.ParseInt(r.ID, 10, 64) // removal() read it
+		row, err := tx.Job(n)
+		if err != nil {
+			return err
 		}
-		return r.ID, s.NoteEvent(tx, a, kind, r.ID, base.Event{What: "removed", Kind: base.EventRemoved}, nil)
-	})
-	return err
+		return s.removeJob(tx, a, &row, now)
+	case base.KindModel:
+		if err := tx.Unlist(r.ID); err != nil {
+			return err
+		}
+	}
+	if err := tx.Remove(r.Kind, r.ID, now, a.Name); err != nil {
+		return err
+	}
+	return s.NoteEvent(tx, a, r.Kind, r.ID, base.Event{What: "removed", Kind: base.EventRemoved}, nil)
 }
 
 // removeJob removes a job, and lets go what is kept for it.

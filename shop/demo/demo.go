@@ -26,6 +26,10 @@ const (
 	Address = "Slip Lane 3\nHarrow Fell\n015 550 100"
 )
 
+// Samples are the models that a new shop can take in to look around with: a notebook with soldered memory and one socket,
+// one with a slot and a bay, and a mini PC.
+var Samples = map[string]bool{"quillon-aster-14": true, "marrowby-osier-14": true, "quillon-block-2": true}
+
 // Technicians are who works there.
 var Technicians = []string{Technician, "T. Ansty", "C. Wray"}
 

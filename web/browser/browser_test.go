@@ -43,12 +43,18 @@ var at = time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC)
 func application(t *testing.T, seed bool) string {
 	t.Helper()
 	t.Parallel() // each journey has its own server and its own window
-	clock := func() time.Time { return at }
 	name, fill := demo.Workshop, func(s *store.Store) error { return shop.New(s, clock).SeedDemo(t.Context()) }
 	if !seed { // an empty shop asks for its name
 		name, fill = web.NoName, func(*store.Store) error { return nil }
 	}
-	sh := shop.New(storetest.Open(t, name, fill), clock)
+	return serving(t, shop.New(storetest.Open(t, name, fill), clock), name)
+}
+
+func clock() time.Time { return at }
+
+// serving serves a shop until the test ends, and tells where.
+func serving(t *testing.T, sh *shop.Shop, name string) string {
+	t.Helper()
 	e, err := web.New(web.Config{Shop: sh, Workshop: name, Actor: base.Actor{Name: demo.Technician},
 		MeterEvery: 20 * time.Millisecond,
 		Log:        slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})

@@ -1,6 +1,7 @@
 package browser
 
 import (
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -9,6 +10,13 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+
+	"yembo/shop"
+	"yembo/shop/demo"
+	"yembo/shop/past"
+	"yembo/store"
+	"yembo/store/storetest"
+	"yembo/web"
 )
 
 // TestPictures writes the pictures of docs/screenshots when YEMBO_SCREENSHOTS names
@@ -18,16 +26,10 @@ func TestPictures(t *testing.T) {
 	if dir == "" {
 		t.Skip("make screenshots sets YEMBO_SCREENSHOTS")
 	}
-	b := open(t, application(t, true))
+	b := open(t, serving(t, withPast(t), demo.Workshop))
 	take := func(name string) {
 		t.Helper()
-		png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
-		if err != nil {
-			t.Fatal(err)
-		}
-		if err := os.WriteFile(filepath.Join(dir, name+".png"), png, 0o644); err != nil {
-			t.Fatal(err)
-		}
+		b.picture(filepath.Join(dir, name+".png"))
 	}
 	shot := func(path, name string, w, h int64) {
 		t.Helper()
@@ -36,12 +38,16 @@ func TestPictures(t *testing.T) {
 		b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 		take(name)
 	}
-	shot("/", "bench", 1280, 960)
-	shot("/jobs/8", "job", 1280, 1000)
+	job := func(machine string) string {
+		b.visit("/")
+		return eval[string](b, `[...document.querySelectorAll('.mach a')].find(a => a.innerText === '`+machine+`').pathname`)
+	}
+	shot("/", "bench", 1280, 1100)
+	shot(job("tarn-vet-04"), "job", 1280, 1000)
 	b.do(chromedp.EmulateViewport(1280, 1300))
 	for {
 		b.visit("/parts")
-		if !strings.Contains(b.text(), "is worked out now") {
+		if !strings.Contains(b.text(), "Working out fit and benefit") {
 			break
 		}
 	}
@@ -58,12 +64,13 @@ func TestPictures(t *testing.T) {
 	shot("/models/marrowby-osier-14/sheet", "sheet", 900, 1250)
 	shot("/models/marrowby-osier-14/steps", "steps", 1280, 1000)
 	shot("/models/marrowby-osier-14/mat", "mat", 1280, 960)
-	b.visit("/jobs/6/run")
+	ferry, deck := job("wath-05"), job("wath-08")
+	b.visit(ferry + "/run")
 	b.press(`[data-allhere]`)
 	b.press(`button[name="/bench"][value="2"]`)
 	b.until(`!!document.querySelector('[data-run] [data-step]:not([hidden])')`)
 	b.throughRun()
-	b.visit("/jobs/6/proof")
+	b.visit(ferry + "/proof")
 	for _, m := range [][2]string{{"94 96 95", "52 53 51"}} {
 		b.fill("/before", m[0])
 		b.fill("/after", m[1])
@@ -73,13 +80,13 @@ func TestPictures(t *testing.T) {
 	b.enter("Read the simulated machine", "")
 	b.press(`input[name=fault][value=unseated]`)
 	b.enter("Read it", `document.body.innerText.includes('a module is not seen')`)
-	shot("/jobs/6/proof", "proof", 1280, 1300)
-	b.visit("/jobs/6")
+	shot(ferry+"/proof", "proof", 1280, 1300)
+	b.visit(ferry)
 	b.enter("Take off the bench", `!document.body.innerText.includes('Take off the bench')`)
-	b.visit("/machines/10")
+	b.visit("/machines/wath-08")
 	b.tabTo(`form[action$="/choice"] button`)
 	b.follow(`location.pathname.endsWith('/card')`)
-	b.visit("/jobs/10/run")
+	b.visit(deck + "/run")
 	b.press(`[data-allhere]`)
 	b.fill("/why", "the customer said yes at the counter")
 	b.press(`button[name="/bench"][value="2"]`)
@@ -123,11 +130,11 @@ func TestPictures(t *testing.T) {
 	b.keys(" ")
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	take("draw")
-	b.visit("/machines/8")
+	b.visit("/machines/tarn-vet-04")
 	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('[form="quoteform"]:not(:checked)')[0].click()`))
 	b.tabTo(`#quoteform button`)
 	b.follow(`location.pathname.startsWith('/quotes/')`)
-	shot("/quotes/1", "quote", 1280, 1330)
+	shot(eval[string](b, `location.pathname`), "quote", 1280, 1330)
 	b.scheme("dark")
 	shot("/models/pellam-hurdle-16", "model-dark", 1280, 1000)
 	b.scheme("light")
@@ -137,4 +144,49 @@ func TestPictures(t *testing.T) {
 	b.follow(`location.pathname.endsWith('/card')`)
 	b.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.blur()`))
 	take("card")
+
+	// What is in the guide alone lies beside its chapters.
+	dir = filepath.Join(dir, "..", "guide")
+	b.do(chromedp.EmulateViewport(1280, 620))
+	b.visit("/settings")
+	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('h2')].find(h => h.innerText === 'Backups').scrollIntoView()`))
+	take("settings")
+	shot(job("p-lathom-01"), "danger", 1280, 700)
+	b = open(t, serving(t, shop.New(storetest.Open(t, web.NoName, func(*store.Store) error { return nil }), clock), web.NoName))
+	b.visit("/")
+	b.keys("Gaunt and Daughter\tA. Gaunt")
+	b.arrow("Enter", ctrl)
+	b.until(`!!document.querySelector('[data-at=firststeps]')`)
+	shot("/", "getting-started", 1280, 640)
+}
+
+// withPast is the demo's shop with the ten weeks behind it.
+func withPast(t *testing.T) *shop.Shop {
+	t.Helper()
+	folder := t.TempDir()
+	if err := past.Unpack(folder); err != nil {
+		t.Fatal(err)
+	}
+	s, err := store.Open(folder)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	sh := shop.New(s, clock)
+	if err := errors.Join(past.Move(t.Context(), s, at), sh.SeedToday(t.Context()), past.Today(t.Context(), sh)); err != nil {
+		t.Fatal(err)
+	}
+	return sh
+}
+
+// picture writes what the window shows into a file.
+func (b *tab) picture(file string) {
+	b.t.Helper()
+	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		b.t.Fatal(err)
+	}
+	if err := os.WriteFile(file, png, 0o644); err != nil {
+		b.t.Fatal(err)
+	}
 }

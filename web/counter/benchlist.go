@@ -27,6 +27,7 @@ type benchView struct {
 	Total   int
 	ToAsk   []work.ToAsk
 	First   []jobs.FirstStep // of a new shop, nil where they are done
+	Samples bool             // there are sample records
 }
 
 type benchGroup struct {
@@ -70,6 +71,11 @@ func (s *pages) showBenchList(c *echo.Context) error {
 	if v.First, err = s.Shop.FirstSteps(ctx, started); err != nil {
 		return err
 	}
+	samples, err := s.Shop.Samples(ctx)
+	if err != nil {
+		return err
+	}
+	v.Samples = samples.Models+samples.Parts > 0
 	if v.ToAsk, err = s.Shop.ToAsk(c.Request().Context()); err != nil {
 		return err
 	}

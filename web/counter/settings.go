@@ -33,6 +33,7 @@ type settingsView struct {
 	Whens                                  []hw.Term[string]
 	Copies                                 care.Copies
 	CopyAge                                string
+	Skipped                                bool // a first step
 }
 
 // largestField is a row of the table of largest modules.
@@ -78,6 +79,9 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 	}
 	if v.CopyAge = "none yet"; !v.Copies.Newest.IsZero() {
 		v.CopyAge = "the newest is of " + kit.Stamp(v.Copies.Newest)
+	}
+	if v.Skipped, err = s.Shop.FirstStepsSkipped(c.Request().Context()); err != nil {
+		return err
 	}
 	return s.Render(c, status, "settings", "Settings", "settings", v)
 }

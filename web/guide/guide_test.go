@@ -7,9 +7,12 @@ import (
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
+	"yembo/core/hw"
 	"yembo/web/guide"
 	"yembo/web/webtest"
 )
@@ -56,6 +59,72 @@ func TestWordsExist(t *testing.T) {
 	}
 	if named < 50 {
 		t.Errorf("only %d words are named", named)
+	}
+}
+
+var (
+	anchor  = regexp.MustCompile(`<h2 id="([^"]+)"`)
+	toTerm  = regexp.MustCompile(`(?:"term" dict "to" "|/guide/glossary#)([a-z0-9-]+)"|\{"[a-z]+", "[^"]+\?",\s+"[^"]+", "([a-z0-9-]+)"`)
+	picture = regexp.MustCompile(`src="(/guide/pictures/[^"]+)"`)
+	risk    = regexp.MustCompile(`<tr>\s*<td>([^<]+)</td>\s*<td>(\d+)</td>`)
+)
+
+// TestGlossary: each word that a page explains has its entry, each entry is led to from a page, the points of risk are those
+// that are reckoned with, and each chapter has a picture that is there.
+func TestGlossary(t *testing.T) {
+	e, _ := webtest.Application(t)
+	entries := map[string]bool{}
+	for _, x := range guide.Chapters() {
+		shown := picture.FindAllStringSubmatch(string(x.HTML), -1)
+		if len(shown) == 0 {
+			t.Errorf("%s has no picture", x.Name)
+		}
+		for _, m := range shown {
+			if w := webtest.Directly(e, m[1]); w.Code != http.StatusOK || w.Header().Get("Content-Type") != "image/png" {
+				t.Errorf("%s shows %s, which is not there", x.Name, m[1])
+			}
+		}
+		if x.Name != "glossary" {
+			continue
+		}
+		for _, m := range anchor.FindAllStringSubmatch(string(x.HTML), -1) {
+			entries[m[1]] = false
+		}
+		rows := risk.FindAllStringSubmatch(string(x.HTML), -1)
+		for _, r := range hw.Risks() {
+			if !slices.ContainsFunc(rows, func(m []string) bool {
+				return html.UnescapeString(m[1]) == r.Says && m[2] == strconv.Itoa(r.Points)
+			}) {
+				t.Errorf("the glossary does not give %q %d points", r.Says, r.Points)
+			}
+		}
+		if len(rows) != len(hw.Risks()) {
+			t.Errorf("%d risks are told, there are %d", len(rows), len(hw.Risks()))
+		}
+	}
+	for _, pages := range []string{"../ui/templates/*/*.html", "../plans/*.go"} {
+		files, err := filepath.Glob(pages)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, file := range files {
+			raw, err := os.ReadFile(file)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, m := range toTerm.FindAllStringSubmatch(string(raw), -1) {
+				to := m[1] + m[2]
+				if _, there := entries[to]; !there {
+					t.Errorf("%s leads to %q, which the glossary does not have", file, to)
+				}
+				entries[to] = true
+			}
+		}
+	}
+	for entry, led := range entries {
+		if !led {
+			t.Errorf("no page leads to %q", entry)
+		}
 	}
 }
 

@@ -14,8 +14,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 	"github.com/yuin/goldmark"
+	"github.com/yuin/goldmark/extension"
+	"github.com/yuin/goldmark/parser"
 
 	"yembo/docs/guide"
+	"yembo/docs/screenshots"
 	"yembo/web/kit"
 )
 
@@ -39,7 +42,11 @@ func Routes(g *echo.Group, site *kit.Site) {
 	s := &pages{site, Chapters()}
 	g.GET("/guide", s.index)
 	g.GET("/guide/:chapter", s.show)
+	g.GET("/guide/pictures/:name", s.picture)
 }
+
+// written reads Markdown with tables; each heading has its own words as its anchor.
+var written = goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAutoHeadingID()))
 
 // Chapters reads the chapters, in their order. They ship with the program: one that cannot be read stops it at the start.
 func Chapters() []Chapter {
@@ -54,7 +61,7 @@ func Chapters() []Chapter {
 			panic(err)
 		}
 		var page bytes.Buffer
-		if err := goldmark.Convert(raw, &page); err != nil {
+		if err := written.Convert(raw, &page); err != nil {
 			panic(fmt.Errorf("guide %s: %w", file, err))
 		}
 		number, name, _ := strings.Cut(strings.TrimSuffix(file, ".md"), "-")
@@ -64,10 +71,28 @@ func Chapters() []Chapter {
 		}
 		title, _, _ := strings.Cut(strings.TrimPrefix(string(raw), "# "), "\n")
 		// goldmark escapes what it does not write itself, and the chapters are the program's own.
-		out = append(out, Chapter{n, name, title, template.HTML(page.String()), string(raw)})
+		shown := pictures.ReplaceAllString(page.String(), `src="/guide/pictures/$1" loading="lazy"`)
+		out = append(out, Chapter{n, name, title, template.HTML(shown), string(raw)})
 	}
 	slices.SortFunc(out, func(a, b Chapter) int { return a.Number - b.Number })
 	return out
+}
+
+// pictures are where the chapters name them: beside themselves, or among those of the main views.
+var pictures = regexp.MustCompile(`src="(?:\.\./screenshots/)?([a-z-]+\.png)"`)
+
+// picture sends a picture of the guide.
+func (s *pages) picture(c *echo.Context) error {
+	name := c.Param("name")
+	for _, from := range []fs.FS{guide.Chapters, screenshots.Pictures} {
+		raw, err := fs.ReadFile(from, name)
+		if err != nil || !strings.HasSuffix(name, ".png") {
+			continue
+		}
+		c.Response().Header().Set("Cache-Control", "private, max-age=3600")
+		return c.Blob(http.StatusOK, "image/png", raw)
+	}
+	return echo.ErrNotFound
 }
 
 // about says which chapter a page asks for, by how its address begins; the first that fits holds.
@@ -129,7 +154,7 @@ func (s *pages) show(c *echo.Context) error {
 }
 
 // plain is a line without the marks of its text.
-var plain = strings.NewReplacer("**", "", "`", "", "# ", "", "- ", "")
+var plain = strings.NewReplacer("**", "", "`", "", "# ", "", "- ", "", "#", "", " | ", " ", "| ", "")
 
 // search finds the paragraphs with all the words that are asked for.
 func search(chapters []Chapter, query string) []Found {
@@ -137,6 +162,9 @@ func search(chapters []Chapter, query string) []Found {
 	var out []Found
 	for _, x := range chapters {
 		for _, part := range regexp.MustCompile(`\n\n|\n(?:- |[0-9]+\. )`).Split(x.text, -1) {
+			if strings.HasPrefix(part, "![") {
+				continue // a picture
+			}
 			low := strings.ToLower(part)
 			if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(low, w) }) {
 				continue

@@ -27,7 +27,7 @@ func loadPages(a *assets) (*pages, error) {
 		"asset": a.url, "day": hw.Day, "stamp": Stamp, "money": hw.Money, "source": sourceWords,
 		"dict": dict, "join": strings.Join, "upper": hw.UpperFirst, "gb": GBWords, "sentence": Sentence, "ownfield": isOwnField,
 		"caution": cautionWords, "measure": hw.FieldSays, "fieldname": FieldName,
-		"add":      func(a, b int) int { return a + b },
+		"add": func(a, b int) int { return a + b }, "count": hw.Count,
 		"add2":     func(a, b float64) float64 { return a + b },
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}

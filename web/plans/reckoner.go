@@ -23,9 +23,9 @@ import (
 
 // sum is one of them.
 type sum struct {
-	ID, Title, Rule string
-	Fields          []sumField
-	work            func(f *form.Form, currency string) (answer string, lines []string)
+	ID, Title, Rule, Term string // Term is where the glossary tells of it, "" where it does not
+	Fields                []sumField
+	work                  func(f *form.Form, currency string) (answer string, lines []string)
 }
 
 type sumField struct {
@@ -48,11 +48,11 @@ type reckonerView struct{ Sums []sumView }
 // example that works, so that the page shows what each sum does.
 var sums = []sum{
 	{"label", "What does this label say?",
-		"Memory labels of three generations, in the standard's form and in trade forms; M.2 size codes.",
+		"Memory labels of three generations, in the standard's form and in trade forms; M.2 size codes.", "rank",
 		[]sumField{{Name: "label", Label: "Label or code", Start: "16GB 2Rx8 PC4-3200AA-SE1-11", Wide: true}},
 		reckonLabel},
 	{"fit", "Does this M.2 drive fit that slot?",
-		"Key, then length, protocol and thickness, each against what the slot has; the first that fails is the answer.",
+		"Key, then length, protocol and thickness, each against what the slot has; the first that fails is the answer.", "key",
 		[]sumField{{Name: "code", Label: "Size code", Start: "2280-D2-M"},
 			{Name: "speaks", Label: "Speaks", Words: hw.DriveInterfaces.Terms()},
 			{Name: "key", Label: "Slot's key", Words: plainTerms("M", "B", "E")},
@@ -64,6 +64,7 @@ var sums = []sum{
 			{Name: "below", Label: "Room below", Unit: "mm", Start: "0"}}, reckonFit},
 	{"link", "What does this link carry?",
 		"Generation and lanes are the lower of slot and drive; a lane carries 250, 500, 985, 1969 or 3938 MB/s.",
+		"generation-and-lanes",
 		[]sumField{{Name: "sgen", Label: "Slot, generation", Start: "3"},
 			{Name: "slanes", Label: "Slot, lanes", Start: "2"}, {Name: "dgen", Label: "Drive, generation", Start: "4"},
 			{Name: "dlanes", Label: "Drive, lanes", Start: "4"},
@@ -71,32 +72,32 @@ var sums = []sum{
 			{Name: "cooling", Label: "Cooling at the slot",
 				Words: append([]hw.Term[string]{{Word: "", Says: "not known"}}, hw.Coolings.Terms()...)}}, reckonLink},
 	{"memory", "What do these modules give?",
-		"Interleaved = 2 × the smaller channel; bandwidth = MT/s × 8 bytes × channels; all run at the slowest.",
+		"Interleaved = 2 × the smaller channel; bandwidth = MT/s × 8 bytes × channels; all run at the slowest.", "interleaved",
 		[]sumField{{Name: "a", Label: "Channel A", Unit: "GB, + between", Start: "8 + 16"},
 			{Name: "b", Label: "Channel B", Unit: "GB", Start: "8"},
 			{Name: "speeds", Label: "Speeds", Unit: "MT/s, separated by commas", Start: "3200, 2666"}}, reckonMemory},
-	{"wh", "How much does this pack hold?", "Wh = V × Ah; mAh ÷ 1000 = Ah.",
+	{"wh", "How much does this pack hold?", "Wh = V × Ah; mAh ÷ 1000 = Ah.", "health",
 		[]sumField{{Name: "volts", Label: "Nominal", Unit: "V", Start: "11.4"},
 			{Name: "charge", Label: "Charge", Unit: "mAh, or Ah below 100", Start: "4605"}}, reckonWh},
-	{"runtime", "How long does it last?", "0.95 × Wh ÷ mean draw in W.",
+	{"runtime", "How long does it last?", "0.95 × Wh ÷ mean draw in W.", "runtime",
 		[]sumField{{Name: "holds_wh", Label: "Holds", Unit: "Wh", Start: "39.2"},
 			{Name: "draw", Label: "Draws", Unit: "W", Start: "8.4"}}, reckonRuntime},
 	{"clone", "How long does the copy take?",
-		"Used ÷ (0.7 × the slowest of old read, new write and the enclosure); no copy above 0.9 of the new drive.",
+		"Used ÷ (0.7 × the slowest of old read, new write and the enclosure); no copy above 0.9 of the new drive.", "copying",
 		[]sumField{{Name: "used", Label: "Used", Unit: "GB", Start: "431"},
 			{Name: "to", Label: "New drive", Unit: "GB", Start: "1000"},
 			{Name: "oldread", Label: "Old reads", Unit: "MB/s", Start: "540"},
 			{Name: "newwrite", Label: "New writes", Unit: "MB/s", Start: "4200"}}, reckonClone},
-	{"price", "What does a GB cost?", "Price ÷ capacity.",
+	{"price", "What does a GB cost?", "Price ÷ capacity.", "",
 		[]sumField{{Name: "price", Label: "Price", Start: "79.90"},
 			{Name: "size", Label: "Capacity", Unit: "GB", Start: "1000"}}, reckonPrice},
-	{"gib", "What will the system show?", "Drives are sold in GB of 10^9 bytes and shown in GiB of 2^30.",
+	{"gib", "What will the system show?", "Drives are sold in GB of 10^9 bytes and shown in GiB of 2^30.", "",
 		[]sumField{{Name: "gb", Label: "Sold as", Unit: "GB", Start: "512"}}, reckonGiB},
-	{"full", "When is the drive full?", "(Capacity − used) ÷ growth a month.",
+	{"full", "When is the drive full?", "(Capacity − used) ÷ growth a month.", "",
 		[]sumField{{Name: "cap", Label: "Capacity", Unit: "GB", Start: "512"},
 			{Name: "inuse", Label: "Used", Unit: "GB", Start: "431"},
 			{Name: "grows", Label: "Grows by", Unit: "GB a month", Start: "9"}}, reckonFull},
-	{"labour", "What does the work cost?", "Minutes × rate ÷ 60; the way back counts 0.8 of the way in.",
+	{"labour", "What does the work cost?", "Minutes × rate ÷ 60; the way back counts 0.8 of the way in.", "labour",
 		[]sumField{{Name: "way", Label: "Way in", Unit: "min", Start: "9.5"},
 			{Name: "swaps", Label: "Swaps", Unit: "min", Start: "2"},
 			{Name: "rate", Label: "Rate", Unit: "an hour", Start: "48"}}, reckonLabour},
