@@ -37,7 +37,7 @@ func (s *Shop) SeedShop(ctx context.Context) (*demo.Data, error) {
 	}
 	a, then := base.Actor{Name: demo.Technician}, s.then(demo.Opened)
 	return data, s.Store.Update(ctx, func(tx store.Tx) error {
-		if err := base.PutSettings(tx, demoSettings(data)); err != nil {
+		if err := base.PutSettings(tx, demoSettings(data), then.Now()); err != nil {
 			return err
 		}
 		for _, ch := range data.Models {

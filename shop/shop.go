@@ -9,6 +9,7 @@ import (
 	"yembo/shop/billing"
 	"yembo/shop/care"
 	"yembo/shop/jobs"
+	"yembo/shop/people"
 	"yembo/shop/records"
 	"yembo/shop/stock"
 	"yembo/shop/work"
@@ -24,6 +25,7 @@ type Shop struct {
 	*billing.Billing
 	*work.Hands
 	*care.Care
+	*people.People
 }
 
 // New returns the workshop on an open store. now is the clock.
@@ -34,5 +36,5 @@ func New(s *store.Store, now func() time.Time) *Shop {
 	j := jobs.New(r, shelf)
 	money, hands := billing.New(j), work.New(j)
 	shelf.Jobs, j.Bills, j.Runs = j, money, hands
-	return &Shop{b, r, shelf, j, money, hands, care.New(j)}
+	return &Shop{b, r, shelf, j, money, hands, care.New(j), people.New(b)}
 }

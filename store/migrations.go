@@ -150,6 +150,24 @@ var migrations = []*gormigrate.Migration{
 		`DROP INDEX machines_customer`, `CREATE INDEX machines_customer ON machines(customer_id, removed_at)`,
 		`DROP INDEX jobs_customer`, `CREATE INDEX jobs_customer ON jobs(customer_id, removed_at, closed_at)`,
 		`CREATE INDEX parts_there ON parts(retired_at, removed_at)`)},
+	// Who works here is on record, on which screens, in which browsers they signed in, and a journal that nothing changes. Whom
+	// the settings named comes along, the first as the owner.
+	{ID: "0018", Migrate: statements(
+		`CREATE TABLE people (
+			id INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, initials TEXT NOT NULL, role TEXT NOT NULL, rights TEXT NOT NULL,
+			password TEXT NOT NULL, pin TEXT NOT NULL, left_at DATETIME, version INTEGER NOT NULL, created_at DATETIME NOT NULL)`,
+		`CREATE TABLE screens (
+			id INTEGER PRIMARY KEY, name TEXT NOT NULL, bench INTEGER NOT NULL, key_hash TEXT NOT NULL UNIQUE, by TEXT NOT NULL,
+			last_by TEXT NOT NULL, seen_at DATETIME, struck_at DATETIME, created_at DATETIME NOT NULL)`,
+		`CREATE TABLE sessions (token TEXT PRIMARY KEY, data BLOB NOT NULL, expiry DATETIME NOT NULL)`,
+		`CREATE TABLE journal (
+			id INTEGER PRIMARY KEY, at DATETIME NOT NULL, by TEXT NOT NULL, screen TEXT NOT NULL, what TEXT NOT NULL, kind TEXT NOT NULL)`,
+		`CREATE TRIGGER journal_kept BEFORE UPDATE ON journal BEGIN SELECT RAISE(ABORT, 'the journal is never changed'); END`,
+		`CREATE TRIGGER journal_whole BEFORE DELETE ON journal BEGIN SELECT RAISE(ABORT, 'the journal is never changed'); END`,
+		`ALTER TABLE histories ADD COLUMN screen TEXT NOT NULL DEFAULT ''`,
+		`INSERT INTO people (name, initials, role, rights, password, pin, version, created_at)
+			SELECT n.value, '', CASE n.key WHEN 0 THEN 'owner' ELSE 'technician' END, '', '', '', 1, CURRENT_TIMESTAMP
+			FROM settings s, json_each(CAST(s.value AS TEXT), '$.technicians') n WHERE s.name = 'shop' GROUP BY n.value ORDER BY n.key`)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -98,6 +98,7 @@ type History struct {
 	Event  string // of which kind it is, where the application looks for it again
 	Data   string // what it needs then
 	Before []byte // nil for a new record
+	Screen string // that it was done at, "" for a browser of somebody's own
 }
 
 // Submission remembers a form that was taken, so that sending it twice stores one

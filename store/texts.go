@@ -71,11 +71,15 @@ var Columns = columns(map[string]string{
 	"counters":  "name none",
 	"customers": "name person told, contact person told, removed_by shop",
 	"finds":     "by shop, kind none, wanted person, gives person, model_id none, machine_id none, doubt person",
-	"histories": "by shop, kind none, record none, what person told, before person, event none, data shop",
-	"holds":     "part_id none",
-	"invoices":  "doc law told, currency none, by shop",
+	"histories": "by shop, kind none, record none, what person told, before person, event none, data shop, " +
+		"screen none",
+	"holds":    "part_id none",
+	"invoices": "doc law told, currency none, by shop",
 	"jobs": "machine_id none, complaint person told, wish shop, choice shop, " +
 		"chosen_by shop, details person told, state person told, removed_by shop",
+	"journal": "by shop, screen shop, what shop, kind none",
+	"people":  "name shop, initials shop, role none, rights none, password none, pin none",
+	"screens": "name shop, key_hash none, by shop, last_by shop", "sessions": "token none, data none",
 	"machines":   "id none, model_id none, serial person told, doc person told, tag person told, removed_by shop",
 	"migrations": "id none", "machine_numbers": "machine_id none", "machine_words": "words none", "model_words": "words shop",
 	"model_briefs": "id none, maker shop, model shop, code shop, kind none, brief shop",

@@ -92,7 +92,7 @@ func forgetful(t *testing.T, seed uint64, share float64) *echo.Echo {
 	t.Cleanup(func() { st.Close() })
 	sh, a := shop.New(st, clock), base.Actor{Name: "T"}
 	err = sh.Store.Update(t.Context(), func(tx store.Tx) error {
-		if err := base.PutSettings(tx, base.DefaultSettings()); err != nil {
+		if err := base.PutSettings(tx, base.DefaultSettings(), time.Now()); err != nil {
 			return err
 		}
 		for i, ch := range data.Models {

@@ -11,8 +11,8 @@ import (
 	"yembo/store"
 )
 
-// Actor is the person who acts.
-type Actor struct{ Name string }
+// Actor is the person who acts, and the shared screen that they do it at, "" for a browser of their own.
+type Actor struct{ Name, Screen string }
 
 // Base is the data of a workshop and its clock.
 type Base struct {

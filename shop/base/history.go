@@ -40,7 +40,7 @@ const (
 // NoteEvent writes an event to the history of a record; before is the record as it was, nil where nothing is kept of it.
 func (s *Base) NoteEvent(tx store.Tx, a Actor, kind, record string, e Event, before []byte) error {
 	row := store.History{At: s.Now(), By: a.Name, Kind: kind, Record: record, What: e.What, Event: e.Kind, Data: e.Data,
-		Before: before}
+		Before: before, Screen: a.Screen}
 	if e.Job != 0 {
 		row.JobID = &e.Job
 	}

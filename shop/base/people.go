@@ -4,9 +4,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"yembo/core/hw"
+	"yembo/store"
 )
 
 // Limits of what is told of the shop.
@@ -27,6 +29,61 @@ func NamesIn(text string) []string {
 		}
 	}
 	return out
+}
+
+// Roles of people.
+const (
+	Owner      = "owner"
+	Technician = "technician"
+	Counter    = "counter"
+)
+
+// namesOfPeople are the names of who works here.
+func namesOfPeople(tx store.Tx) ([]string, error) {
+	all, err := tx.People()
+	var out []string
+	for i := range all {
+		if all[i].LeftAt == nil {
+			out = append(out, all[i].Name)
+		}
+	}
+	return out, err
+}
+
+// putNames brings who works here in line with a list of names: who is new on it is a technician, the first of all the owner;
+// who is not on it any more has left, unless they can sign in, which is changed where people are.
+func putNames(tx store.Tx, names []string, now time.Time) error {
+	all, err := tx.People()
+	if err != nil {
+		return err
+	}
+	for i := range all {
+		p := &all[i]
+		on := slices.Contains(names, p.Name)
+		if on == (p.LeftAt == nil) || !on && (p.Password != "" || p.PIN != "") {
+			continue
+		}
+		if p.LeftAt = nil; !on {
+			p.LeftAt = &now
+		}
+		if err := tx.SavePerson(p); err != nil {
+			return err
+		}
+	}
+	owned := slices.ContainsFunc(all, func(p store.Person) bool { return p.Role == Owner && p.LeftAt == nil })
+	for _, name := range names {
+		if slices.ContainsFunc(all, func(p store.Person) bool { return p.Name == name }) {
+			continue
+		}
+		role := Technician
+		if !owned {
+			role, owned = Owner, true
+		}
+		if err := tx.SavePerson(&store.Person{Name: name, Role: role, CreatedAt: now}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func checkTechnicians(faults *hw.Faults, names []string) {

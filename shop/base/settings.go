@@ -187,7 +187,7 @@ func (f Floor) check(faults *hw.Faults) {
 type Settings struct {
 	// Workshop is its name in the head of each page and on prints; "" leaves that to how it was started.
 	Workshop string `json:"workshop,omitempty"`
-	// Technicians are who works here, as the history names them.
+	// Technicians are the names of who works here, as the history has them; the people on record are the truth of them.
 	Technicians []string `json:"technicians,omitempty"`
 	// Address stands on prints, a line each.
 	Address    string      `json:"address,omitempty"`
@@ -266,13 +266,16 @@ func DefaultSettings() Settings {
 func SettingsIn(tx store.Tx) (Settings, error) {
 	out := DefaultSettings()
 	raw, err := tx.Setting(SettingsName)
-	if err != nil || raw == nil {
+	if err != nil {
 		return out, err
 	}
-	if err := json.Unmarshal(raw, &out); err != nil {
-		return out, fmt.Errorf("the shop's settings: %w", err)
+	if raw != nil {
+		if err := json.Unmarshal(raw, &out); err != nil {
+			return out, fmt.Errorf("the shop's settings: %w", err)
+		}
 	}
-	return out, nil
+	out.Technicians, err = namesOfPeople(tx)
+	return out, err
 }
 
 // Settings returns the shop's settings.
@@ -334,7 +337,7 @@ func (s *Base) SetLoosen(ctx context.Context, a Actor, way string) error {
 			return err
 		}
 		now.Loosen = way
-		if err := PutSettings(tx, now); err != nil {
+		if err := PutSettings(tx, now, s.Now()); err != nil {
 			return err
 		}
 		return s.Note(tx, a, kindSetting, SettingsName, "practice: heat sinks are loosened "+way, before)
@@ -408,7 +411,7 @@ func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 		case bytes.Equal(before, after):
 			return nil
 		}
-		if err := PutSettings(tx, next); err != nil {
+		if err := PutSettings(tx, next, s.Now()); err != nil {
 			return err
 		}
 		return s.Note(tx, a, kindSetting, SettingsName, "settings changed", before)
@@ -425,7 +428,7 @@ func (s *Base) SetUp(ctx context.Context, a Actor, was, next Settings) error {
 		if err != nil {
 			return err
 		}
-		return PutSettings(tx, now)
+		return PutSettings(tx, now, s.Now())
 	})
 }
 
@@ -444,8 +447,12 @@ func (s *Base) Untouched(ctx context.Context) (bool, error) {
 	return untouched, err
 }
 
-// PutSettings stores the settings.
-func PutSettings(tx store.Tx, v Settings) error {
+// PutSettings stores the settings, and brings who works here in line with the names that they have.
+func PutSettings(tx store.Tx, v Settings, now time.Time) error {
+	if err := putNames(tx, v.Technicians, now); err != nil {
+		return err
+	}
+	v.Technicians = nil
 	raw, err := json.Marshal(v)
 	if err != nil {
 		return err

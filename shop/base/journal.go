@@ -1,0 +1,35 @@
+package base
+
+import (
+	"context"
+
+	"yembo/store"
+)
+
+// What the journal tells of.
+const (
+	JournalSign    = "sign"    // signing in and out, tries that failed
+	JournalRights  = "rights"  // people, what they may, lending a PIN
+	JournalScreens = "screens" // enrolled, struck off
+	JournalData    = "data"    // exports, forgetting, restoring, copies, links made
+)
+
+// NoteJournal writes a line of the journal. It names no customer: the journal is kept when a customer is forgotten.
+func (s *Base) NoteJournal(tx store.Tx, a Actor, kind, what string) error {
+	return tx.Create(&store.JournalLine{At: s.Now(), By: a.Name, Screen: a.Screen, Kind: kind, What: what})
+}
+
+// TellJournal is NoteJournal in a transaction of its own.
+func (s *Base) TellJournal(ctx context.Context, a Actor, kind, what string) error {
+	return s.Store.Update(ctx, func(tx store.Tx) error { return s.NoteJournal(tx, a, kind, what) })
+}
+
+// Journal lists the newest lines of the journal in which a text stands, at most so many.
+func (s *Base) Journal(ctx context.Context, find string, most int) ([]store.JournalLine, error) {
+	var out []store.JournalLine
+	err := s.Store.View(ctx, func(tx store.Tx) (err error) {
+		out, err = tx.Journal(find, most)
+		return err
+	})
+	return out, err
+}
