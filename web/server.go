@@ -20,6 +20,7 @@ import (
 	"yembo/web/guide"
 	"yembo/web/kit"
 	"yembo/web/money"
+	"yembo/web/people"
 	"yembo/web/plans"
 	"yembo/web/record"
 	"yembo/web/shelf"
@@ -45,26 +46,48 @@ func New(cfg Config) (*echo.Echo, error) {
 	if err != nil {
 		return nil, err
 	}
+	e := outside(cfg, site)
+	e.Use(site.CheckHost)
+	inside(e, cfg, site)
+	e.GET("/find", (&pages{site}).find)
+	for _, area := range []func(*echo.Group, *kit.Site){kit.Routes, record.Routes, plans.Routes, counter.Routes,
+		shelf.Routes, money.Routes, bench.Routes, guide.Routes, people.Routes} {
+		area(e.Group(""), site)
+	}
+	return e, nil
+}
+
+// outside is a server with what every request goes through before anything is looked at.
+func outside(cfg Config, site *kit.Site) *echo.Echo {
 	e := echo.New()
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = site.HandleError
-	e.Pre(kit.Asked)
+	e.Pre(kit.Asked, site.Forwarded)
 	e.Use(
 		middleware.RequestID(),
 		site.LogRequests(),
 		middleware.SecureWithConfig(middleware.SecureConfig{ContentSecurityPolicy: policy,
 			ContentTypeNosniff: "nosniff",
 			XFrameOptions:      "DENY", ReferrerPolicy: "same-origin"}),
+		site.OverTLS,
 		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512,
 			Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}),
 		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
-		kit.CheckHost,
+	)
+	return e
+}
+
+// inside adds what looks at what comes in: its size, its form, who sent it.
+func inside(e *echo.Echo, cfg Config, site *kit.Site) {
+	e.Use(
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: kit.MaxBody, Skipper: kit.IsUpload}),
 		middleware.BodyLimitWithConfig(middleware.BodyLimitConfig{LimitBytes: kit.MaxUpload,
 			Skipper: func(c *echo.Context) bool { return !kit.IsUpload(c) }}),
 		kit.ReadForm,
 		middleware.CSRFWithConfig(middleware.CSRFConfig{TokenLookup: "form:" + kit.CSRFField + ",header:" + echo.HeaderXCSRFToken,
-			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSameSite: http.SameSiteStrictMode}),
+			CookieName: "yembo_csrf", CookiePath: "/", CookieHTTPOnly: true, CookieSecure: cfg.Secure,
+			CookieSameSite: http.SameSiteStrictMode}),
+		site.Guard,
 		kit.WithContent,
 		func(next echo.HandlerFunc) echo.HandlerFunc {
 			return func(c *echo.Context) error {
@@ -74,11 +97,20 @@ func New(cfg Config) (*echo.Echo, error) {
 			}
 		},
 	)
-	e.GET("/find", (&pages{site}).find)
-	for _, area := range []func(*echo.Group, *kit.Site){kit.Routes, record.Routes, plans.Routes, counter.Routes,
-		shelf.Routes, money.Routes, bench.Routes, guide.Routes} {
-		area(e.Group(""), site)
+}
+
+// NewPublic returns the customers' door: the pages that links of quotes lead to, with what they are drawn with, and nothing
+// else of the shop.
+func NewPublic(cfg Config) (*echo.Echo, error) {
+	site, err := kit.NewSite(cfg)
+	if err != nil {
+		return nil, err
 	}
+	site.Outside = true
+	e := outside(cfg, site)
+	inside(e, cfg, site)
+	kit.StaticRoutes(e.Group(""), site)
+	money.LinkRoutes(e.Group("/q"), site)
 	return e, nil
 }
 

@@ -25,6 +25,8 @@ type commands struct {
 	Import   importCmd   `cmd:"" help:"Import model records into a data folder from documents or zips."`
 	Backup   backupCmd   `cmd:"" help:"Copy a data folder into one file, also while it is served."`
 	Restore  restoreCmd  `cmd:"" help:"Restore a copy into a data folder; what was there is kept next to it."`
+	People   peopleCmd   `cmd:"" help:"Who works here: list, add, give a password; for the one who is locked out."`
+	Journal  journalCmd  `cmd:"" help:"Print the journal of a data folder: who signed in, rights, exports, copies."`
 	Supplier supplierCmd `cmd:"" help:"Start a simulated supplier's service, for trying out."`
 	Licences licencesCmd `cmd:"" help:"Print the licences of all that ships in the program."`
 	Check    checkCmd    `cmd:"" help:"Check a data folder for damage."`

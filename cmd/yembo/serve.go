@@ -6,10 +6,8 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"net"
 	"os"
 	"path/filepath"
-	"runtime/debug"
 	"time"
 	"yembo/shop/base"
 	"yembo/shop/past"
@@ -21,8 +19,8 @@ import (
 )
 
 type serveCmd struct {
+	listenAs
 	Data     string `default:"data" help:"Folder of the data file; made when missing."`
-	Addr     string `default:"127.0.0.1:8423" help:"Address to listen on: loopback, until there are accounts."`
 	Workshop string `default:"Workshop" help:"Name of the workshop, in the head of each page."`
 	Name     string `default:"Technician" help:"Who works here, in the history of each record."`
 	Backups  string `help:"Folder for daily copies of the data; the settings name it where this does not." type:"path"`
@@ -45,11 +43,11 @@ func (c *serveCmd) Run(ctx context.Context) error {
 	}
 	sh := shop.New(s, time.Now)
 	go sh.Tend(ctx, c.Backups)
-	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: c.Workshop, Actor: base.Actor{Name: c.Name}})
+	return c.serve(ctx, s.Dir, web.Config{Shop: sh, Workshop: c.Workshop, Actor: base.Actor{Name: c.Name}})
 }
 
 type demoCmd struct {
-	Addr string `default:"127.0.0.1:8423" help:"Address to listen on, loopback only."`
+	listenAs
 	Now  string `help:"Fix the clock, for pictures and tests: 2026-05-14T11:20."`
 	Data string `help:"Keep the demo's data in this folder (empty: a new one each time, removed at the end)."`
 }
@@ -92,33 +90,5 @@ func (c *demoCmd) Run(ctx context.Context) error {
 			return err
 		}
 	}
-	return serve(ctx, c.Addr, web.Config{Shop: sh, Workshop: demo.Workshop, Actor: base.Actor{Name: demo.Technician}})
-}
-
-// memoryLimit is the memory, in bytes, past which it is cleared of what nobody uses any more, at the
-// cost of time: whatever is sent, a small machine goes on.
-const memoryLimit = 160 << 20
-
-// serve listens, says where, and runs until the context ends.
-func serve(ctx context.Context, addr string, cfg web.Config) error {
-	host, _, err := net.SplitHostPort(addr)
-	if err != nil {
-		return fmt.Errorf("--addr %s: an address such as 127.0.0.1:8423 is expected", addr)
-	}
-	if !web.Loopback(host) {
-		return fmt.Errorf("--addr %s: only this machine's own address is served (127.0.0.1 or localhost), because "+
-			"there are no accounts yet", addr)
-	}
-	cfg.Log = slog.New(slog.NewTextHandler(os.Stderr, nil))
-	e, err := web.New(cfg)
-	if err != nil {
-		return err
-	}
-	l, err := net.Listen("tcp", addr)
-	if err != nil {
-		return err
-	}
-	debug.SetMemoryLimit(memoryLimit)
-	fmt.Printf("Yembo is at http://%s (Ctrl-C stops it)\n", l.Addr())
-	return web.Serve(ctx, e, l)
+	return c.serve(ctx, s.Dir, web.Config{Shop: sh, Workshop: demo.Workshop, Actor: base.Actor{Name: demo.Technician}})
 }

@@ -2,6 +2,7 @@ package base
 
 import (
 	"context"
+	"time"
 
 	"yembo/store"
 )
@@ -24,11 +25,20 @@ func (s *Base) TellJournal(ctx context.Context, a Actor, kind, what string) erro
 	return s.Store.Update(ctx, func(tx store.Tx) error { return s.NoteJournal(tx, a, kind, what) })
 }
 
+// JournalLine is one line of the journal.
+type JournalLine struct {
+	At                     time.Time
+	By, Screen, What, Kind string
+}
+
 // Journal lists the newest lines of the journal in which a text stands, at most so many.
-func (s *Base) Journal(ctx context.Context, find string, most int) ([]store.JournalLine, error) {
-	var out []store.JournalLine
-	err := s.Store.View(ctx, func(tx store.Tx) (err error) {
-		out, err = tx.Journal(find, most)
+func (s *Base) Journal(ctx context.Context, find string, most int) ([]JournalLine, error) {
+	var out []JournalLine
+	err := s.Store.View(ctx, func(tx store.Tx) error {
+		rows, err := tx.Journal(find, most)
+		for _, r := range rows {
+			out = append(out, JournalLine{r.At, r.By, r.Screen, r.What, r.Kind})
+		}
 		return err
 	})
 	return out, err

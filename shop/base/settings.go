@@ -40,6 +40,17 @@ func checkService(faults *hw.Faults, address string) {
 	}
 }
 
+// checkPublic refuses an address for customers that leads nowhere.
+func checkPublic(faults *hw.Faults, address string) {
+	if address == "" {
+		return
+	}
+	u, err := url.Parse(address)
+	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.Path != "" || u.RawQuery != "" || u.User != nil {
+		faults.Add("/public_address", hw.FaultChoice, strconv.Quote(address), "an address such as https://quotes.example")
+	}
+}
+
 // checkBackups says what stands against a folder for the daily copies.
 func (s *Base) checkBackups(faults *hw.Faults, folder string) {
 	fault := func(text string) { *faults = append(*faults, hw.Fault{Pointer: "/backups", Text: text}) }
@@ -219,6 +230,10 @@ type Settings struct {
 	SupplierService string `json:"supplier_service,omitempty"`
 	// Backups is the folder that daily copies of the data go into, "" for none.
 	Backups string `json:"backups,omitempty"`
+	// PINMinutes is after how many minutes a shared screen asks again who works there; 0 is as usual.
+	PINMinutes int `json:"pin_minutes,omitempty"`
+	// PublicAddress stands in the links of customers, "" where none is served to them.
+	PublicAddress string `json:"public_address,omitempty"`
 	// Pricing is how quotes and invoices are made.
 	Pricing Pricing `json:"pricing,omitzero"`
 	// Grade is how much each kind counts in how easily a model is upgraded, where it is not as usual.
@@ -244,6 +259,18 @@ func (v *Settings) TrialOf() card.TrialWhen {
 		return card.TrialMore
 	}
 	return v.Trial
+}
+
+// usualPINMinutes is after how long a shared screen asks again who works there.
+const usualPINMinutes = 5
+
+// PINAfter is after how long a shared screen asks again who works there.
+func (v *Settings) PINAfter() time.Duration {
+	minutes := v.PINMinutes
+	if minutes == 0 {
+		minutes = usualPINMinutes
+	}
+	return time.Duration(minutes) * time.Minute
 }
 
 // PaperOf is the paper that sheets print on.
@@ -372,6 +399,10 @@ func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	checkGrade(&faults, next.Grade)
 	s.checkBackups(&faults, next.Backups)
 	checkService(&faults, next.SupplierService)
+	checkPublic(&faults, next.PublicAddress)
+	if next.PINMinutes < 0 || next.PINMinutes > 240 {
+		faults.Add("/pin_minutes", hw.FaultRange, strconv.Itoa(next.PINMinutes), "1 to 240 minutes")
+	}
 	next.Floor.check(&faults)
 	if next.WarrantyMonths < 0 || next.WarrantyMonths > 120 {
 		faults.Add("/warranty", hw.FaultRange, strconv.Itoa(next.WarrantyMonths), "0 to 120 months")

@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"time"
 	"unicode"
 	"unicode/utf8"
@@ -25,12 +24,13 @@ type People struct {
 	codes codes
 	// hashing lets one password be hashed at a time: each takes 64 MB.
 	hashing sync.Mutex
-	// asks says that somebody has a password, so that everybody has to sign in; it is worked out anew after a change.
-	asks, known atomic.Bool
 }
 
 // New returns the use cases.
 func New(b *base.Base) *People { return &People{Base: b} }
+
+// SessionStore keeps the sessions of browsers in the data file.
+func (s *People) SessionStore() store.Sessions { return store.Sessions{Store: s.Store} }
 
 // Member is somebody who works here, or did.
 type Member struct {
@@ -100,17 +100,11 @@ func (s *People) Person(ctx context.Context, id int64) (Member, error) {
 
 // Secured reports whether people have to sign in: somebody who works here has a password.
 func (s *People) Secured(ctx context.Context) (bool, error) {
-	if s.known.Load() {
-		return s.asks.Load(), nil
-	}
 	all, err := s.People(ctx)
 	if err != nil {
 		return false, err
 	}
-	asks := slices.ContainsFunc(all, func(m Member) bool { return m.Left == nil && m.HasPassword })
-	s.asks.Store(asks)
-	s.known.Store(true)
-	return asks, nil
+	return slices.ContainsFunc(all, func(m Member) bool { return m.Left == nil && m.HasPassword }), nil
 }
 
 // Entry is what is told of somebody. Password and PIN are "" where they stay as they are.
@@ -220,7 +214,6 @@ func (s *People) SavePerson(ctx context.Context, a base.Actor, token string, e E
 		}
 		return fmt.Sprint(row.ID), s.NoteJournal(tx, a, base.JournalRights, changes(&was, &row))
 	})
-	s.known.Store(false)
 	return err
 }
 

@@ -126,6 +126,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 		next.Backups = f.Text("/backups")
 	}
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
+	next.PINMinutes, next.PublicAddress = f.Whole("/pin_minutes").Or(0), strings.TrimSuffix(f.Text("/public_address"), "/")
 	next.ShelfTax = f.Is("/shelf_tax", "yes")
 	next.MeasuredTimes, next.Trial = f.Is("/measured", "yes"), form.Choose(f, "/trial", card.TrialWhens).Or("")
 	if next.Trial == card.TrialMore && how.Trial == "" {

@@ -6,6 +6,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 	"unicode"
@@ -53,15 +54,50 @@ func Asked(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-// CheckHost answers only for this machine's own names: a page elsewhere that lets
+// Forwarded takes a proxy's word for where a request comes from and by which name it was asked; anybody else's counts for
+// nothing.
+func (s *Site) Forwarded(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		r := c.Request()
+		from := net.ParseIP(Address(c))
+		if from != nil && slices.ContainsFunc(s.Proxies, from.Equal) {
+			// The last address is the one that the proxy itself saw; what stands before it, anybody may have written.
+			chain := strings.Split(r.Header.Get("X-Forwarded-For"), ",")
+			if ip := net.ParseIP(strings.TrimSpace(chain[len(chain)-1])); ip != nil {
+				r.RemoteAddr = net.JoinHostPort(ip.String(), "0")
+			}
+			if host := r.Header.Get("X-Forwarded-Host"); host != "" {
+				r.Host = host
+			}
+		}
+		for _, name := range []string{"X-Forwarded-For", "X-Forwarded-Host", "X-Forwarded-Proto", "Forwarded", "X-Real-Ip"} {
+			r.Header.Del(name)
+		}
+		return next(c)
+	}
+}
+
+// OverTLS tells browsers to come by TLS alone, and that nothing of this is for other sites.
+func (s *Site) OverTLS(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		if s.Secure {
+			h := c.Response().Header()
+			h.Set("Strict-Transport-Security", "max-age=15552000")
+			h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		}
+		return next(c)
+	}
+}
+
+// CheckHost answers only for this machine's own names and those that it was told: a page elsewhere that lets
 // its name point here gets a bare page with nothing on it.
-func CheckHost(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *Site) CheckHost(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		host := c.Request().Host
 		if name, _, err := net.SplitHostPort(host); err == nil {
 			host = name
 		}
-		if !Loopback(host) {
+		if !Loopback(host) && !slices.Contains(s.Hosts, strings.ToLower(trimBrackets(host))) {
 			return c.HTML(http.StatusMisdirectedRequest,
 				"<!doctype html><html lang=\"en\"><title>Not served here</title>"+
 					"<p>Yembo answers only for this machine's own name.</p></html>")

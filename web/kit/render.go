@@ -16,6 +16,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
 	"yembo/web/ui"
 )
 
@@ -27,7 +28,10 @@ func loadPages(a *assets) (*pages, error) {
 		"asset": a.url, "day": hw.Day, "stamp": Stamp, "money": hw.Money, "source": sourceWords,
 		"dict": dict, "join": strings.Join, "upper": hw.UpperFirst, "gb": GBWords, "sentence": Sentence, "ownfield": isOwnField,
 		"caution": cautionWords, "measure": hw.FieldSays, "fieldname": FieldName,
-		"add": func(a, b int) int { return a + b }, "count": hw.Count,
+		"add": func(a, b int) int { return a + b }, "count": hw.Count, "digits": func() []int {
+			return []int{1, 2, 3, 4, 5, 6,
+				7, 8, 9}
+		},
 		"add2":     func(a, b float64) float64 { return a + b },
 		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
 	}
@@ -75,6 +79,8 @@ type frame struct {
 	Public   bool     // shown to a customer: nothing of the shop's own
 	Found    string   // what the code was that led to the page
 	Notices  []string // what everybody has to know of the data folder
+	SignedIn bool     // somebody is
+	Screen   string   // that is shared, "" for a browser of somebody's own
 	View     any
 }
 
@@ -135,11 +141,17 @@ func (s *Site) Render(c *echo.Context, status int, page, title, section string, 
 		Token:    rand.Text(),
 		Bare:     bare[page],
 		Found:    foundBy(c),
-		Public:   page == "link",
+		Public:   page == "link" || s.Outside,
 		Notices:  s.Shop.Notices(),
 	}
 	if c.Request().Method != http.MethodGet {
 		f.Path = "/"
+	}
+	if v := VisitorOf(c); v != nil {
+		f.SignedIn = true
+		if v.Screen != nil {
+			f.Screen = v.Screen.Name
+		}
 	}
 	if token, ok := c.Get("csrf").(string); ok {
 		f.CSRF = token
@@ -151,7 +163,11 @@ func (s *Site) Render(c *echo.Context, status int, page, title, section string, 
 	if err := t.ExecuteTemplate(&out, "layout", f); err != nil {
 		return err
 	}
-	return c.HTMLBlob(status, out.Bytes())
+	shown := out.Bytes()
+	if v := VisitorOf(c); v != nil && v.Role != base.Owner {
+		shown = withoutWhatMayNot(shown, v)
+	}
+	return c.HTMLBlob(status, shown)
 }
 
 // RenderPart writes one part of a page, for a script that puts it in its place.

@@ -98,6 +98,8 @@ func pricingTyped(how *base.Settings) url.Values {
 	values.Set("/pricing/days", strconv.Itoa(p.Days()))
 	values.Set("/pricing/round", fmt.Sprint(max(p.RoundTo, 1)))
 	values.Set("/pricing/law", p.Law)
+	values.Set("/public_address", how.PublicAddress)
+	values.Set("/pin_minutes", strconv.Itoa(int(how.PINAfter().Minutes())))
 	if p.RoundCash {
 		values.Set("/pricing/cash", "yes")
 	}
@@ -152,6 +154,9 @@ func (s *Site) WorkshopName(how *base.Settings) string {
 func (s *Site) Acting(c *echo.Context) base.Actor { return s.ActingIn(c, s.Settings(c)) }
 
 func (s *Site) ActingIn(c *echo.Context, how *base.Settings) base.Actor {
+	if v := VisitorOf(c); v != nil {
+		return v.actor()
+	}
 	if len(how.Technicians) == 0 {
 		return s.Actor
 	}
@@ -165,6 +170,9 @@ func (s *Site) ActingIn(c *echo.Context, how *base.Settings) base.Actor {
 
 // others are those who work here beside the one at this screen.
 func (s *Site) others(c *echo.Context, how *base.Settings) []string {
+	if VisitorOf(c) != nil {
+		return nil // who signed in is nobody else
+	}
 	me := s.ActingIn(c, how).Name
 	return slices.DeleteFunc(slices.Clone(how.Technicians), func(name string) bool { return name == me })
 }

@@ -4,11 +4,13 @@ package kit
 
 import (
 	"log/slog"
+	"net"
 	"net/http"
 	"strings"
 	"time"
 	"yembo/shop/base"
 
+	"github.com/alexedwards/scs/v2"
 	"github.com/labstack/echo/v5"
 
 	"yembo/shop"
@@ -20,6 +22,11 @@ type Config struct {
 	Workshop string     // the name in the head of each page
 	Actor    base.Actor // who acts, until there are accounts
 	Log      *slog.Logger
+	// Secure says that pages go over TLS alone; Hosts are the names that are answered to beside this machine's own.
+	Secure bool
+	Hosts  []string
+	// Proxies are those whose word is taken for where a request comes from, and by which name.
+	Proxies []net.IP
 	// MeterEvery is how often the power meter is read; 0 is once a second.
 	MeterEvery time.Duration
 }
@@ -30,8 +37,11 @@ const NoName = "Workshop"
 // Site is what the pages of every area stand on: the shop, the templates, what ships with them.
 type Site struct {
 	Config
-	assets *assets
-	pages  *pages
+	assets   *assets
+	pages    *pages
+	sessions *scs.SessionManager
+	// Outside says that customers alone are answered: a page says nothing of the shop's inside.
+	Outside bool
 	// looking lets one file that came in be looked at at a time.
 	looking chan struct{}
 }
@@ -43,6 +53,7 @@ func NewSite(cfg Config) (*Site, error) {
 		cfg.Shop.Called = cfg.Workshop
 	}
 	var err error
+	s.sessions = newSessions(cfg.Shop.SessionStore(), cfg.Secure)
 	if s.assets, err = loadAssets(); err != nil {
 		return nil, err
 	}
@@ -69,9 +80,12 @@ func (s *Site) ByNumber(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
+// StaticRoutes hangs what pages are drawn with into a group.
+func StaticRoutes(g *echo.Group, s *Site) { g.GET("/static/*", s.assets.serve) }
+
 // Routes hangs what ships with the pages, the theme and long work into a group.
 func Routes(g *echo.Group, s *Site) {
-	g.GET("/static/*", s.assets.serve)
+	StaticRoutes(g, s)
 	g.GET("/favicon.ico", func(c *echo.Context) error {
 		url, err := s.assets.url("favicon.svg")
 		if err != nil {

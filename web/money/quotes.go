@@ -39,6 +39,7 @@ type quoteView struct {
 	Since    []string
 	Versions []kit.VersionRow
 	LinkKey  string // of a link that was made just now
+	LinkAt   string // the address for customers before it, "" where none is set
 	Linked   bool
 	Newest   bool
 	Invoice  bool // there is something to charge
@@ -80,6 +81,7 @@ func (s *pages) quotePage(c *echo.Context, status int, f *form.Form, key string)
 		Ways:     billing.AnswerWays[:3].Terms(),
 		Since:    q.Since,
 		LinkKey:  key,
+		LinkAt:   s.Settings(c).PublicAddress,
 		Linked:   q.Linked,
 		Newest:   q.Newest,
 	}
@@ -186,6 +188,9 @@ func (s *pages) freezeQuote(c *echo.Context) error {
 		key, err := s.Shop.LinkQuote(ctx, s.Acting(c), id, revision)
 		if err != nil {
 			return s.answerQuotePage(c, f, id, err)
+		}
+		if err := s.Shop.TellJournal(ctx, s.Acting(c), base.JournalData, fmt.Sprintf("link to quote %d made", id)); err != nil {
+			return err
 		}
 		return s.quotePage(c, http.StatusOK, form.New(url.Values{}), key)
 	case "unlink":

@@ -39,11 +39,16 @@ func Routes(g *echo.Group, site *kit.Site) {
 	g.GET("/invoices/:invoice", s.showInvoice)
 	g.GET("/invoices/:invoice/document", s.invoiceDocument)
 	g.POST("/invoices/:invoice/cancel", s.cancelInvoice)
+	LinkRoutes(g.Group("/q"), site)
+}
 
+// LinkRoutes hangs what a customer sees by a link into a group.
+func LinkRoutes(linked *echo.Group, site *kit.Site) {
+	s := &pages{Site: site}
 	// What a customer sees by a link: asked no faster than somebody reads, so that keys are not tried.
 	// Wrong keys are counted by the address they come from, a right one by itself: whoever tries keys locks
 	// nobody out.
-	linked := g.Group("/q", middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{IdentifierExtractor: s.linkAsker,
+	linked.Use(middleware.RateLimiterWithConfig(middleware.RateLimiterConfig{IdentifierExtractor: s.linkAsker,
 		Store: middleware.NewRateLimiterMemoryStoreWithConfig(
 			middleware.RateLimiterMemoryStoreConfig{Rate: linkRate, Burst: linkBurst, ExpiresIn: time.Hour})}))
 	linked.GET("/:key", s.showLink)

@@ -48,6 +48,17 @@ document.addEventListener('alpine:init', () => {
     },
   }))
 
+  // pin: the digits of a shared screen, for who has no keys there.
+  Alpine.data('pin', () => ({
+    type(event) {
+      this.$refs.pin.value = (this.$refs.pin.value + event.currentTarget.dataset.digit).slice(0, 8)
+    },
+    clear() {
+      this.$refs.pin.value = ''
+      this.$refs.pin.focus()
+    },
+  }))
+
   // rows: a list with spare rows that stay folded until asked for.
   Alpine.data('rows', () => ({
     shown: 0,
