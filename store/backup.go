@@ -130,6 +130,16 @@ func Restore(ctx context.Context, file, dir string, now time.Time) (kept string,
 	if err := copyFile(file, fresh); err != nil {
 		return "", errors.Join(err, ignoreMissing(os.Remove(fresh)))
 	}
+	// Whoever signed in before the copy was made, and was put out since, is not in again.
+	err = with(fresh, func(db *gorm.DB) error {
+		if !db.Migrator().HasTable("sessions") {
+			return nil // of a version that had none
+		}
+		return db.Exec("DELETE FROM sessions").Error
+	})
+	if err != nil {
+		return "", err
+	}
 	if _, err := os.Stat(path); err == nil {
 		// What waits in the log beside the file goes into it, so that nothing of it is left
 		// behind for the copy.

@@ -4,8 +4,6 @@ import (
 	"context"
 	"errors"
 	"time"
-
-	"gorm.io/gorm"
 )
 
 // Person is somebody who works here. What they did stays theirs when they have left.
@@ -167,8 +165,3 @@ func (s Sessions) Commit(token string, data []byte, expiry time.Time) error {
 
 // Delete is DeleteCtx without a context.
 func (s Sessions) Delete(token string) error { return s.DeleteCtx(context.Background(), token) }
-
-// EndSessions ends all sessions, as after a restore.
-func (t Tx) EndSessions() error {
-	return t.db.Session(&gorm.Session{AllowGlobalUpdate: true}).Delete(&Session{}).Error
-}

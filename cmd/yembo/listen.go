@@ -18,7 +18,7 @@ import (
 
 // listenAs is where and how pages are served; demo and serve share it.
 type listenAs struct {
-	Addr        string   `help:"Address to listen on. Another than this machine's own needs a person with a password." default:"127.0.0.1:8423"`
+	Addr        string   `help:"Address; others than this machine's own need a person with a password." default:"127.0.0.1:8423"`
 	Host        []string `help:"Further names that are answered to, such as bench.lan."`
 	TLS         string   `name:"tls" help:"self: make a certificate in the data folder." enum:",self" default:""`
 	TLSCert     string   `name:"tls-cert" help:"A certificate, PEM." type:"path"`

@@ -99,7 +99,7 @@ func TestVerbs(t *testing.T) {
 			"\"m2_code\",\"width_mm\":22", "3200 MHz is read as 3200 MT/s"},
 		"decode what is none": {[]string{"decode", "hello"}, 2, "", "column 1"},
 		"another address": {[]string{"serve", "--data", t.TempDir(), "--addr", "0.0.0.0:0"}, 2, "",
-			"because there are no accounts yet"},
+			"while no one has a password"},
 		"a clock that is none": {[]string{"demo", "--now", "noon"}, 2, "", "2026-05-14T11:20 is expected"},
 		"no such verb":         {[]string{"dance"}, 2, "", "dance"},
 	} {

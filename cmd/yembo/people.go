@@ -18,8 +18,8 @@ import (
 // peopleCmd is for the one who is locked out: whoever has the data folder may let people in.
 type peopleCmd struct {
 	List     peopleListCmd     `cmd:"" help:"List who works here."`
-	Add      peopleAddCmd      `cmd:"" help:"Add somebody."`
-	Password peoplePasswordCmd `cmd:"" help:"Give somebody a new password, which is read from the standard input."`
+	Add      peopleAddCmd      `cmd:"" help:"Add a person."`
+	Password peoplePasswordCmd `cmd:"" help:"Give a person a new password, which is read from the standard input."`
 }
 
 type peopleListCmd struct {

@@ -361,6 +361,10 @@ func (s *pages) syncRun(c *echo.Context) error {
 			return err
 		}
 		e.Ago = time.Duration(min(max(x.Ago, 0), int64(14*24*time.Hour/time.Millisecond))) * time.Millisecond
+		if me := kit.VisitorOf(c); me != nil && x.By != "" && x.By != me.Name {
+			// What a colleague ticked goes in as theirs, when they are here with their PIN.
+			return s.AskFor(c, x.By)
+		}
 		if slices.Contains(how.Technicians, x.By) {
 			e.By = x.By
 		}

@@ -152,6 +152,8 @@ func TestPictures(t *testing.T) {
 	b.do(chromedp.Evaluate[chromedp.Void](`[...document.querySelectorAll('h2')].find(h => h.innerText === 'Backups').scrollIntoView()`))
 	take("settings")
 	shot(job("p-lathom-01"), "danger", 1280, 700)
+	b.secure()
+	shot("/people", "people", 1280, 900)
 	b = open(t, serving(t, shop.New(storetest.Open(t, web.NoName, func(*store.Store) error { return nil }), clock), web.NoName))
 	b.visit("/")
 	b.keys("Gaunt and Daughter\tA. Gaunt")

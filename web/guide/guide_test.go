@@ -133,7 +133,8 @@ func TestGuide(t *testing.T) {
 	e, _ := webtest.Application(t)
 	for from, want := range map[string]string{"/jobs/3/run": "bench", "/jobs/3": "counter", "/machines/wath-07": "plan",
 		"/machines/new": "counter", "/machines/wath-07/readings": "proof", "/parts/count": "shelf", "/jobs/3/bill": "money",
-		"/": "counter", "/nowhere": "first-day", "/models/x/steps": "record", "/reckoner": "glossary", "/settings": "copies"} {
+		"/": "counter", "/nowhere": "first-day", "/models/x/steps": "record", "/reckoner": "glossary", "/settings": "copies",
+		"/people/3": "people"} {
 		at := webtest.Directly(e, "/guide?from="+from).Header().Get("Location")
 		if at != "/guide/"+want || webtest.Directly(e, at).Code != http.StatusOK {
 			t.Errorf("%s leads to %q", from, at)

@@ -108,6 +108,7 @@ var about = []struct {
 	{regexp.MustCompile(`^/(models|shorthand)\b`), "record"},
 	{regexp.MustCompile(`^/(parts|orders|suppliers)\b`), "shelf"},
 	{regexp.MustCompile(`^/reckoner\b`), "glossary"},
+	{regexp.MustCompile(`^/(people|screens|signin|enrol|journal)\b`), "people"},
 	{regexp.MustCompile(`^/settings\b`), "copies"},
 	{regexp.MustCompile(`^/welcome\b`), "first-day"},
 }

@@ -76,7 +76,7 @@ type frame struct {
 	CSRF     string
 	Token    string   // makes a form sent twice store one thing
 	Bare     bool     // a print sheet: no head
-	Public   bool     // shown to a customer: nothing of the shop's own
+	Public   bool     // shown to a customer, or to who is not known yet: nothing of the shop's own
 	Found    string   // what the code was that led to the page
 	Notices  []string // what everybody has to know of the data folder
 	SignedIn bool     // somebody is
@@ -141,7 +141,7 @@ func (s *Site) Render(c *echo.Context, status int, page, title, section string, 
 		Token:    rand.Text(),
 		Bare:     bare[page],
 		Found:    foundBy(c),
-		Public:   page == "link" || s.Outside,
+		Public:   page == "link" || page == "signin" || page == "enrol" || s.Outside,
 		Notices:  s.Shop.Notices(),
 	}
 	if c.Request().Method != http.MethodGet {

@@ -84,7 +84,10 @@
     clearTimeout(again)
     try {
       for (;;) {
-        const batch = queue.filter((e) => !e.photo).slice(0, 100)
+        // What two people ticked goes as each one's: first what was ticked first, by one of them.
+        const ticks = queue.filter((e) => !e.photo)
+        const other = ticks.findIndex((e) => e.by !== ticks[0].by)
+        const batch = ticks.slice(0, other < 0 ? 100 : Math.min(other, 100))
         if (batch.length === 0) break
         const answer = await fetch(base + '/sync', { method: 'POST', headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-CSRF-Token': root.dataset.csrf }, body: JSON.stringify({ events: batch.map((e) => ({ client: e.client, run: Number(e.run ?? 0), ago: ago(e), by: e.by, fields: e.fields })) }) })
         if (!answer.ok) {
@@ -113,6 +116,10 @@
   async function refusedWhole(answer) {
     if (answer.status >= 500 || answer.status === 429) throw new Error(String(answer.status))
     const told = await answer.json().catch(() => ({}))
+    if (answer.status === 401 && ![...root.querySelectorAll('textarea, input[type=text]')].some((field) => field.value !== '')) {
+      // Nothing typed is lost by going: what was ticked is kept in this browser.
+      window.location.assign(`/signin?back=${encodeURIComponent(base)}${told.person ? `&person=${told.person}` : ''}`)
+    }
     stuck = [told.title, told.text, ...(told.faults ?? [])].filter(Boolean).join(': ') || `Not taken (${answer.status})`
     lost = false
   }
