@@ -173,6 +173,21 @@ func TestSigningIn(t *testing.T) {
 		t.Error("what was typed before signing in is not on the job")
 	}
 
+	// What a colleague ticked on this screen waits for them; the browser is told whose PIN is asked for.
+	ticks := httptest.NewRequest("POST", "http://localhost/jobs/4/run/sync",
+		strings.NewReader(`{"events": [{"client": "c1", "by": "T. Ansty", "fields": {"kind": "note", "text": "x"}}]}`))
+	ticks.Header.Set("Content-Type", "application/json")
+	ticks.Header.Set("Accept", "application/json")
+	ticks.Header.Set("X-CSRF-Token", b.jar["yembo_csrf"])
+	webtest.SameOrigin(ticks)
+	for name, value := range b.jar {
+		ticks.AddCookie(&http.Cookie{Name: name, Value: value})
+	}
+	told := httptest.NewRecorder()
+	if e.ServeHTTP(told, ticks); told.Code != http.StatusUnauthorized || !strings.Contains(told.Body.String(), `"person":2`) {
+		t.Errorf("ticks of a colleague go in as another's: %d %s", told.Code, told.Body)
+	}
+
 	code, err := cfg.Shop.NewCode(ctx, base.Actor{Name: "R. Okell"}, "Counter", 0, 2)
 	if err != nil {
 		t.Fatal(err)
@@ -222,18 +237,18 @@ func TestSigningIn(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	var told strings.Builder
+	var journal strings.Builder
 	for _, l := range lines {
-		fmt.Fprintf(&told, "%s at %s: %s\n", l.By, l.Screen, l.What)
+		fmt.Fprintf(&journal, "%s at %s: %s\n", l.By, l.Screen, l.What)
 	}
 	for _, want := range []string{"wrong password of R. Okell", "R. Okell at : password", "C. Wray at Counter: PIN",
 		"T. Ansty at Counter: PIN lent to C. Wray, once: plan upgrades", "screen Counter struck off"} {
-		if !strings.Contains(told.String(), want) {
-			t.Errorf("the journal does not tell %q:\n%s", want, told.String())
+		if !strings.Contains(journal.String(), want) {
+			t.Errorf("the journal does not tell %q:\n%s", want, journal.String())
 		}
 	}
 	for _, no := range []string{secret, pinWray, pinAnsty, "something else", "Farrow"} {
-		if strings.Contains(told.String(), no) {
+		if strings.Contains(journal.String(), no) {
 			t.Errorf("the journal tells %q", no)
 		}
 	}
