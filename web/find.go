@@ -12,11 +12,38 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/exchange/photo"
 	"yembo/web/kit"
 )
 
-// scanView is the page for a code, with one that was not found.
-type scanView struct{ Code string }
+// scanView is the page for a code, with one that was not found, or why a picture told none.
+type scanView struct{ Code, Fault string }
+
+// readCode opens what the code is that a picture shows.
+func (s *pages) readCode(c *echo.Context) error {
+	again := func(says string) error {
+		return s.Render(c, http.StatusUnprocessableEntity, "scan", "Scan", "", scanView{Fault: says})
+	}
+	file, err := c.FormFile("photo")
+	if err != nil {
+		return again("No picture was sent: take one of the code, or choose one.")
+	}
+	raw, err := kit.ReadUpload(file, photo.MaxBytes)
+	if err != nil {
+		return err
+	}
+	code, err := photo.Code(c.Request().Context(), raw)
+	var refused photo.Refused
+	switch {
+	case errors.As(err, &refused):
+		return again(kit.Sentence(refused.Error()))
+	case err != nil:
+		return err
+	case code == "" || len(code) > 200 || !kit.IsText(code):
+		return again("No code was found in the picture: closer, straight, without a shadow; or type what stands below it.")
+	}
+	return kit.SeeOther(c, "/find?code="+url.QueryEscape(code))
+}
 
 // find opens what a code is that was scanned or typed: the number of a quote or an invoice, a job's label, a
 // machine's tag or serial, a
@@ -94,5 +121,5 @@ func (s *pages) find(c *echo.Context) error {
 	if jobs.Found > 0 {
 		return kit.SeeOther(c, "/jobs?q="+url.QueryEscape(code))
 	}
-	return s.Render(c, http.StatusNotFound, "scan", "Not found", "", scanView{code})
+	return s.Render(c, http.StatusNotFound, "scan", "Not found", "", scanView{Code: code})
 }

@@ -50,6 +50,7 @@ func New(cfg Config) (*echo.Echo, error) {
 	e.Use(site.CheckHost)
 	inside(e, cfg, site)
 	e.GET("/find", (&pages{site}).find)
+	e.POST("/find", (&pages{site}).readCode)
 	for _, area := range []func(*echo.Group, *kit.Site){kit.Routes, record.Routes, plans.Routes, counter.Routes,
 		shelf.Routes, money.Routes, bench.Routes, guide.Routes, people.Routes} {
 		area(e.Group(""), site)

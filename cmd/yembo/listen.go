@@ -92,7 +92,7 @@ func (l *listenAs) serve(ctx context.Context, dir string, cfg web.Config) error 
 	if err != nil {
 		return fmt.Errorf("--addr %s: an address such as 127.0.0.1:8423 is expected", l.Addr)
 	}
-	if !web.Loopback(host) || l.Public != "" {
+	if !web.Loopback(host) || l.Public != "" || len(l.BehindProxy) > 0 {
 		if err := answersOthers(ctx, cfg.Shop); err != nil {
 			return err
 		}

@@ -43,7 +43,10 @@ func WithContent(next echo.HandlerFunc) echo.HandlerFunc {
 // maxInMemory is how much of sent files is held in memory; the rest lies in temporary files.
 const maxInMemory = 256 << 10
 
-// typedIn lists what was typed into a form that was sent, without what the pages put there.
+// secrets are the fields whose content is shown on no page, and is no part of a sum that is kept: a sum is quickly tried.
+var secrets = append([]string{"/password", "/pin"}, letIn...)
+
+// typedIn lists what was typed into a form that was sent, without what the pages put there and without secrets.
 func typedIn(r *http.Request) []form.Field {
 	values := map[string][]string{}
 	for name, list := range r.PostForm {
@@ -57,7 +60,7 @@ func typedIn(r *http.Request) []form.Field {
 	var out []form.Field
 	for _, name := range SortedKeys(values) {
 		if slices.Contains([]string{"csrf", "token", "version", "seen", "trace"}, name) ||
-			strings.HasPrefix(name, "then:") || strings.HasPrefix(name, "was:") {
+			strings.HasPrefix(name, "then:") || strings.HasPrefix(name, "was:") || slices.Contains(secrets, name) {
 			continue
 		}
 		for _, value := range values[name] {

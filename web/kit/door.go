@@ -208,6 +208,7 @@ const MaxUpload = 64 << 20
 func IsUpload(c *echo.Context) bool {
 	path := c.Request().URL.Path
 	brings := path == "/models/import" || path == "/machines/import" || path == "/parts/import" ||
+		path == "/find" ||
 		strings.HasSuffix(path, "/photos") ||
 		strings.Contains(path, "/suspected/") || strings.HasSuffix(path, "/readings")
 	return c.Request().Method == http.MethodPost && brings

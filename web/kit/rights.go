@@ -15,7 +15,8 @@ var rights = map[string]people.Right{
 	"POST /enrol": people.Open, "GET /q/:key": people.Open, "POST /q/:key": people.Open,
 	"GET /guide": people.None, "GET /guide/:chapter": people.None, "GET /guide/pictures/:name": people.None,
 
-	"GET /": people.None, "GET /find": people.None, "GET /reckoner": people.None, "GET /shorthand": people.None,
+	"GET /": people.None, "GET /find": people.None,
+	"POST /find": people.None, "GET /reckoner": people.None, "GET /shorthand": people.None,
 	"GET /underway/:id": people.None, "POST /underway/:id/stop": people.None, "POST /who": people.None,
 	"GET /welcome": people.Prices, "POST /welcome": people.Prices, "POST /firststeps": people.Prices, "GET /samples": people.Record,
 	"POST /samples": people.Record, "GET /settings": people.None, "POST /settings": people.Prices,

@@ -252,6 +252,11 @@ func TestSigningIn(t *testing.T) {
 			t.Errorf("the journal tells %q", no)
 		}
 	}
+	stale := url.Values{"token": {"p1"}, "version": {"1"}, "/name": {"T. Ansty"}, "/role": {"technician"},
+		"/password": {"a new long one"}}
+	if w := b.do("POST", "/people/2", stale); w.Code != http.StatusConflict || strings.Contains(w.Body.String(), "a new long one") {
+		t.Errorf("a person changed meanwhile: %d, or the password is shown", w.Code)
+	}
 	if w := b.do("POST", "/signout", url.Values{}); w.Code != http.StatusSeeOther {
 		t.Errorf("signing out: %d", w.Code)
 	}
