@@ -22,7 +22,7 @@ type People struct {
 	*base.Base
 	tries tries
 	codes codes
-	// hashing lets one password be hashed at a time: each takes 64 MB.
+	// hashing lets one password be hashed at a time: each takes 46 MB.
 	hashing sync.Mutex
 }
 
