@@ -28,11 +28,12 @@ func TestCheck(t *testing.T) {
 	}
 	defer db.Close()
 	for sql, want := range map[string]string{
-		`UPDATE models SET doc = CAST(replace(CAST(doc AS TEXT), '"channels":2', '"channels":"two"') AS BLOB) WHERE id = 'quillon-aster-14'`: "model quillon-aster-14",
-		`UPDATE machines SET doc = CAST('{' AS BLOB) WHERE tag = 'wath-07'`:                                                                  "machine ",
-		`UPDATE jobs SET wish = CAST('{"goals":{"memory_gb":-1}}' AS BLOB) WHERE id = 1`:                                                     "job YB-0001",
-		`UPDATE photos SET "full" = x'ffd8' WHERE id = 1`:                                                                                    "photo 1",
-		`UPDATE stocks SET shelf = shelf + 1 WHERE part_id = 'cv-d4-8'`:                                                                      "its movements come to",
+		`UPDATE models SET doc = CAST(replace(CAST(doc AS TEXT), '"channels":2', '"channels":"two"') AS BLOB)
+			WHERE id = 'quillon-aster-14'`: "model quillon-aster-14",
+		`UPDATE machines SET doc = CAST('{' AS BLOB) WHERE tag = 'wath-07'`:              "machine ",
+		`UPDATE jobs SET wish = CAST('{"goals":{"memory_gb":-1}}' AS BLOB) WHERE id = 1`: "job YB-0001",
+		`UPDATE photos SET "full" = x'ffd8' WHERE id = 1`:                                "photo 1",
+		`UPDATE stocks SET shelf = shelf + 1 WHERE part_id = 'cv-d4-8'`:                  "its movements come to",
 		`UPDATE parts SET doc = CAST('{"id":"x","kind":"memory","name":"y",
 "price_cents":-1}' AS BLOB) WHERE id = 'hl-w6'`: "part hl-w6: memory is missing",
 	} {

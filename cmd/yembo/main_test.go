@@ -12,6 +12,8 @@ import (
 	"testing"
 	"time"
 
+	"filippo.io/age"
+
 	"yembo/exchange"
 )
 
@@ -254,4 +256,80 @@ func TestPartsInAndOut(t *testing.T) {
 		t.Errorf("another currency: %d %s", status, errs)
 	}
 	sound(t, dir)
+}
+
+// TestPeople: who is locked out is let in at the machine itself, and the journal tells of it.
+func TestPeople(t *testing.T) {
+	dir := t.TempDir()
+	for _, x := range []struct {
+		typed  string
+		args   []string
+		status int
+		says   string // on either stream
+	}{
+		{"", []string{"people", "add", "A. Gaunt", "--role", "owner"}, 0, ""},
+		{"", []string{"people", "add", "a. gaunt"}, 2, "another has this name"},
+		{"short\n", []string{"people", "password", "A. Gaunt"}, 2, "10 to 200 characters"},
+		{"\n", []string{"people", "password", "A. Gaunt"}, 2, "no password was given"},
+		{"a few good words\n", []string{"people", "password", "nobody"}, 2, "no nobody works here"},
+		{"a few good words\n", []string{"people", "password", "a. gaunt"}, 0, ""},
+		{"", []string{"people", "list"}, 0, "A. Gaunt\towner\tpassword\n"},
+		{"", []string{"journal"}, 0, "command line\t\tA. Gaunt: new password\n"},
+		{"", []string{"journal", "--find", "no such"}, 0, ""},
+	} {
+		var out bytes.Buffer
+		c := command(append(x.args, "--data", dir)...)
+		c.Stdin, c.Stdout, c.Stderr = strings.NewReader(x.typed), &out, &out
+		if err := c.Run(); err != nil && c.ProcessState == nil {
+			t.Fatal(err)
+		}
+		if c.ProcessState.ExitCode() != x.status || !strings.Contains(out.String(), x.says) {
+			t.Errorf("%v: status %d, %q; want %d, %q", x.args, c.ProcessState.ExitCode(), out.String(), x.status, x.says)
+		}
+	}
+}
+
+// TestEncryptedCopy: a copy for a key cannot be read without it, and comes back with it, without who was signed in.
+func TestEncryptedCopy(t *testing.T) {
+	key, err := age.GenerateX25519Identity()
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := t.TempDir()
+	keyFile, copied, back := filepath.Join(dir, "key"), filepath.Join(dir, "copy.age"), filepath.Join(dir, "back")
+	data := filepath.Join(dir, "data")
+	if err := os.WriteFile(keyFile, []byte(key.String()+"\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, errs, status := yembo(t, "people", "add", "A. Gaunt", "--data", data); status != 0 {
+		t.Fatal(errs)
+	}
+	if _, errs, status := yembo(t, "backup", copied, "--data", data, "--for", "age1nonsense"); status != 2 ||
+		!strings.Contains(errs, "an age recipient is expected") {
+		t.Errorf("for nobody: %d %s", status, errs)
+	}
+	if _, errs, status := yembo(t, "backup", copied, "--data", data, "--for", key.Recipient().String()); status != 0 {
+		t.Fatal(errs)
+	}
+	raw, err := os.ReadFile(copied)
+	if err != nil || bytes.Contains(raw, []byte("SQLite format")) || bytes.Contains(raw, []byte("A. Gaunt")) {
+		t.Errorf("the copy can be read as it is, %v", err)
+	}
+	if _, errs, status := yembo(t, "backup", copied, "--data", data, "--for", key.Recipient().String()); status != 2 {
+		t.Errorf("a copy that is there is written over: %d %s", status, errs)
+	}
+	if _, errs, status := yembo(t, "restore", copied, "--data", back); status != 2 || !strings.Contains(errs, "it is encrypted") {
+		t.Errorf("without the key: %d %s", status, errs)
+	}
+	if _, errs, status := yembo(t, "restore", copied, "--data", back, "--key", keyFile); status != 0 {
+		t.Fatal(errs)
+	}
+	if out, _, _ := yembo(t, "people", "list", "--data", back); !strings.Contains(out, "A. Gaunt") {
+		t.Errorf("what came back: %q", out)
+	}
+	for _, folder := range []string{data, back} {
+		if left, err := filepath.Glob(filepath.Join(folder, ".yembo-copy-*")); err != nil || len(left) > 0 {
+			t.Errorf("a readable copy is left: %v %v", left, err)
+		}
+	}
 }

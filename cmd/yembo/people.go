@@ -40,71 +40,67 @@ type peoplePasswordCmd struct {
 // atTheMachine is who acts on the command line.
 var atTheMachine = base.Actor{Name: "command line"}
 
-func openShop(dir string) (*shop.Shop, func() error, error) {
+// inShop does something with the shop of a data folder, also while it is served.
+func inShop(dir string, do func(s *shop.Shop) error) error {
 	s, err := store.Open(dir)
 	if err != nil {
-		return nil, nil, err
+		return err
 	}
-	return shop.New(s, time.Now), s.Close, nil
+	return errors.Join(do(shop.New(s, time.Now)), s.Close())
 }
 
 // Run prints a line a person.
 func (c *peopleListCmd) Run(ctx context.Context) error {
-	s, done, err := openShop(c.Data)
-	if err != nil {
-		return err
-	}
-	defer done()
-	all, err := s.People.People(ctx)
-	if err != nil {
-		return err
-	}
-	for _, m := range all {
-		var has []string
-		for what, is := range map[string]bool{"has left": m.Left != nil, "password": m.HasPassword, "PIN": m.HasPIN} {
-			if is {
-				has = append(has, what)
-			}
+	return inShop(c.Data, func(s *shop.Shop) error {
+		all, err := s.People.People(ctx)
+		if err != nil {
+			return err
 		}
-		fmt.Printf("%s\t%s\t%s\n", m.Name, m.Role, strings.Join(has, ", "))
-	}
-	return nil
+		for _, m := range all {
+			var has []string
+			if m.HasPassword {
+				has = append(has, "password")
+			}
+			if m.HasPIN {
+				has = append(has, "PIN")
+			}
+			if m.Left != nil {
+				has = append(has, "has left")
+			}
+			fmt.Printf("%s\t%s\t%s\n", m.Name, m.Role, strings.Join(has, ", "))
+		}
+		return nil
+	})
 }
 
 // Run adds a person.
 func (c *peopleAddCmd) Run(ctx context.Context) error {
-	s, done, err := openShop(c.Data)
-	if err != nil {
-		return err
-	}
-	defer done()
-	return s.SavePerson(ctx, atTheMachine, "", people.Entry{Name: c.Name, Role: c.Role})
+	return inShop(c.Data, func(s *shop.Shop) error {
+		return s.SavePerson(ctx, atTheMachine, "", people.Entry{Name: c.Name, Role: c.Role})
+	})
 }
 
 // Run gives a person a password.
 func (c *peoplePasswordCmd) Run(ctx context.Context) error {
-	s, done, err := openShop(c.Data)
-	if err != nil {
-		return err
-	}
-	defer done()
-	all, err := s.People.People(ctx)
-	if err != nil {
-		return err
-	}
-	for _, m := range all {
-		if !strings.EqualFold(m.Name, c.Name) {
-			continue
+	return inShop(c.Data, func(s *shop.Shop) error {
+		all, err := s.People.People(ctx)
+		if err != nil {
+			return err
 		}
-		fmt.Fprintf(os.Stderr, "New password of %s: ", m.Name)
-		line, err := bufio.NewReader(os.Stdin).ReadString('\n')
-		if line = strings.TrimRight(line, "\r\n"); line == "" {
-			return errors.Join(errors.New("no password was given"), err)
+		for _, m := range all {
+			if !strings.EqualFold(m.Name, c.Name) {
+				continue
+			}
+			fmt.Fprintf(os.Stderr, "New password of %s: ", m.Name)
+			line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+			if line = strings.TrimRight(line, "\r\n"); line == "" {
+				return errors.Join(errors.New("no password was given"), err)
+			}
+			return s.SavePerson(ctx, atTheMachine, "", people.Entry{ID: m.ID, Version: m.Version, Name: m.Name, Initials: m.Initials,
+				Role: m.Role, Password: line, Leaves: m.Left != nil})
 		}
-		return s.SavePerson(ctx, atTheMachine, "", people.Entry{ID: m.ID, Version: m.Version, Name: m.Name, Initials: m.Initials,
-			Role: m.Role, Password: line, Leaves: m.Left != nil})
-	}
-	return fmt.Errorf("no %s works here: see yembo people list --data %s", c.Name, c.Data)
+		return fmt.Errorf("no %s works here: see yembo people list --data %s", c.Name, c.Data)
+	})
 }
 
 type journalCmd struct {
@@ -114,14 +110,11 @@ type journalCmd struct {
 
 // Run prints the journal, the newest line first.
 func (c *journalCmd) Run(ctx context.Context) error {
-	s, done, err := openShop(c.Data)
-	if err != nil {
+	return inShop(c.Data, func(s *shop.Shop) error {
+		lines, err := s.Journal(ctx, c.Find, 1_000_000)
+		for _, l := range lines {
+			fmt.Printf("%s\t%s\t%s\t%s\n", l.At.Format(time.RFC3339), l.By, l.Screen, l.What)
+		}
 		return err
-	}
-	defer done()
-	lines, err := s.Journal(ctx, c.Find, 1_000_000)
-	for _, l := range lines {
-		fmt.Printf("%s\t%s\t%s\t%s\n", l.At.Format(time.RFC3339), l.By, l.Screen, l.What)
-	}
-	return err
+	})
 }

@@ -51,16 +51,17 @@ func namesOfPeople(tx store.Tx) ([]string, error) {
 }
 
 // putNames brings who works here in line with a list of names: who is new on it is a technician, the first of all the owner;
-// who is not on it any more has left, unless they can sign in, which is changed where people are.
+// who is not on it any more has left. Once somebody can sign in, people are changed where they are alone: a right to set prices
+// is none to let people in.
 func putNames(tx store.Tx, names []string, now time.Time) error {
 	all, err := tx.People()
-	if err != nil {
+	if err != nil || slices.ContainsFunc(all, func(p store.Person) bool { return p.LeftAt == nil && p.Password != "" }) {
 		return err
 	}
 	for i := range all {
 		p := &all[i]
 		on := slices.Contains(names, p.Name)
-		if on == (p.LeftAt == nil) || !on && (p.Password != "" || p.PIN != "") {
+		if on == (p.LeftAt == nil) {
 			continue
 		}
 		if p.LeftAt = nil; !on {

@@ -37,7 +37,8 @@ func skippedIn(tx store.Tx) ([]string, error) {
 	if err != nil || raw == nil {
 		return nil, err
 	}
-	return out, json.Unmarshal(raw, &out)
+	err = json.Unmarshal(raw, &out)
+	return out, err
 }
 
 // SkipFirstStep leaves one of the first steps out of what a new shop is told; "" tells all of them again.

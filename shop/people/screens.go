@@ -26,14 +26,6 @@ type Screen struct {
 	Seen   *time.Time
 }
 
-// Where is the page that a screen opens on.
-func (x *Screen) Where() string {
-	if x.Bench > 0 {
-		return "/"
-	}
-	return "/machines/new"
-}
-
 // Code lets one screen in, once, for ten minutes.
 type Code struct {
 	Text  string // eight letters

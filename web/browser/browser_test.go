@@ -345,7 +345,9 @@ func (b *tab) checked() {
 		found, err := chromedp.Run(
 			b.ctx,
 			chromedp.Evaluate[string](`axe.run(document, {resultTypes: ['violations'], ...`+rules+`}).then(
-			r => r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join('; ')).join('\n'))`, chromedp.EvalAwaitPromise),
+			r => r.violations.map(v => v.id + ': ' + v.nodes.map(
+				n => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).slice(0, 3).join('; ')).join('\n'))`,
+				chromedp.EvalAwaitPromise),
 		)
 		if err != nil {
 			b.t.Fatal(err)

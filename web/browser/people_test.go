@@ -69,7 +69,7 @@ func TestPeople(t *testing.T) {
 	tablet.keys(ownersPIN)
 	tablet.enter("Do it this once", `location.pathname.endsWith('/card')`)
 	tablet.visit("/people")
-	has(t, tablet.text(), "People, rights and screens: that may R. Okell")
+	has(t, tablet.text(), "People, rights and screens: only R. Okell may do this")
 
 	owner.visit("/journal")
 	has(t, owner.text(), "PIN lent to C. Wray, once: plan upgrades", "screen enrolled")

@@ -34,6 +34,7 @@ type settingsView struct {
 	Copies                                 care.Copies
 	CopyAge                                string
 	Skipped                                bool // a first step
+	SignedIn                               bool // then people are changed where they are
 }
 
 // largestField is a row of the table of largest modules.
@@ -73,7 +74,8 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 		Ways: []hw.Term[string]{{Word: base.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: base.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(), Trials: card.TrialWhens.Terms(),
-		Largest: largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies()}
+		Largest: largestFields(how.LargestModules()), Saved: saved, Copies: s.Shop.Copies(),
+		SignedIn: kit.VisitorOf(c) != nil}
 	for i := range min(len(how.Pricing.Fixed)+2, base.MostFixed) {
 		v.Fixed = append(v.Fixed, i)
 	}
@@ -119,7 +121,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 		return s.settingsPage(c, http.StatusConflict, f, false)
 	}
 	next := how
-	readWorkshop(f, &how, &next)
+	readWorkshop(f, &how, &next, kit.VisitorOf(c) != nil)
 	next.Pricing = readPricing(f)
 	next.Loosen = f.Choice("/loosen", []string{base.LoosenReversed, base.LoosenPrinted}).Or("")
 	if !s.Shop.Copies().Fixed {

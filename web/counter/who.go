@@ -26,8 +26,9 @@ func (s *pages) setWho(c *echo.Context) error {
 // welcomeView asks what a new shop is called, who works there, and what an hour costs.
 type welcomeView struct {
 	*form.Form
-	Days   []dayChoice
-	Papers []hw.Term[string]
+	Days     []dayChoice
+	Papers   []hw.Term[string]
+	SignedIn bool // then people are changed where they are
 }
 
 // dayChoice is a day of the week on a form.
@@ -60,7 +61,7 @@ func (s *pages) showWelcome(c *echo.Context) error {
 }
 
 func (s *pages) welcomePage(c *echo.Context, status int, f *form.Form) error {
-	return s.Render(c, status, "welcome", "Your workshop", "", welcomeView{f, weekDays(), kit.Papers})
+	return s.Render(c, status, "welcome", "Your workshop", "", welcomeView{f, weekDays(), kit.Papers, kit.VisitorOf(c) != nil})
 }
 
 // welcome keeps what was told of a new shop; where it is left for later, nothing but that.
@@ -76,7 +77,7 @@ func (s *pages) welcome(c *echo.Context) error {
 	}
 	next := how
 	if !f.Is("do", "later") {
-		readWorkshop(f, &how, &next)
+		readWorkshop(f, &how, &next, kit.VisitorOf(c) != nil)
 		if next.Workshop == "" {
 			f.Fault("/workshop", "a name is missing: it stands in the head of pages and on prints")
 		}
@@ -99,9 +100,12 @@ func (s *pages) welcome(c *echo.Context) error {
 	return s.welcomePage(c, http.StatusUnprocessableEntity, f)
 }
 
-// readWorkshop reads what a form tells of the workshop and its money.
-func readWorkshop(f *form.Form, how, next *base.Settings) {
-	next.Workshop, next.Technicians = f.Text("/workshop"), base.NamesIn(f.Values.Get("/technicians"))
+// readWorkshop reads what a form tells of the workshop and its money; who works there only while nobody has to sign in.
+func readWorkshop(f *form.Form, how, next *base.Settings, signedIn bool) {
+	next.Workshop = f.Text("/workshop")
+	if !signedIn {
+		next.Technicians = base.NamesIn(f.Values.Get("/technicians"))
+	}
 	next.Address = f.Text("/address")
 	f.Currency = strings.ToUpper(f.Text("/currency"))
 	next.Currency, next.LabourRate, next.TaxPercent = strings.ToUpper(

@@ -63,8 +63,9 @@ func TestWordsExist(t *testing.T) {
 }
 
 var (
-	anchor  = regexp.MustCompile(`<h2 id="([^"]+)"`)
-	toTerm  = regexp.MustCompile(`(?:"term" dict "to" "|/guide/glossary#)([a-z0-9-]+)"|\{"[a-z]+", "[^"]+\?",\s+"[^"]+", "([a-z0-9-]+)"`)
+	anchor = regexp.MustCompile(`<h2 id="([^"]+)"`)
+	toTerm = regexp.MustCompile(`(?:"term" dict "to" "|/guide/glossary#)([a-z0-9-]+)"|` +
+		`\{"[a-z]+", "[^"]+\?",\s+"[^"]+", "([a-z0-9-]+)"`) // of a template, or of a sum of the reckoner
 	picture = regexp.MustCompile(`src="(/guide/pictures/[^"]+)"`)
 	risk    = regexp.MustCompile(`<tr>\s*<td>([^<]+)</td>\s*<td>(\d+)</td>`)
 )

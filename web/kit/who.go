@@ -74,7 +74,7 @@ func (s *Site) Guard(next echo.HandlerFunc) echo.HandlerFunc {
 			return next(c) // nobody signs in at the customers' door
 		}
 		r := c.Request()
-		right, named := RightOf(r.Method, c.Path(), r.PostForm)
+		right, named := RightOf(r.Method, c.Path(), r.Form)
 		switch {
 		case named:
 		case c.Path() == "":
@@ -193,8 +193,8 @@ func (s *Site) comes(c *echo.Context, screen *people.Screen) (who *Visitor, last
 		return nil, last, nil
 	case err != nil:
 		return nil, last, err
-	case m.Left != nil:
-		return nil, last, nil
+	case m.Left != nil, s.sessions.GetString(ctx, "stamp") != m.Stamp():
+		return nil, last, nil // they have left, or the password or PIN that they came in with is another by now
 	}
 	touched := time.Unix(s.sessions.GetInt64(ctx, "touched"), 0)
 	if screen != nil && time.Since(touched) > s.Settings(c).PINAfter() {
@@ -255,7 +255,7 @@ func (s *Site) signsIn(c *echo.Context, screen *people.Screen) (*Visitor, error)
 	if err != nil {
 		return nil, err
 	}
-	if err := s.startSession(c, m.ID, screen); err != nil {
+	if err := s.startSession(c, &m, screen); err != nil {
 		return nil, err
 	}
 	at.Name = m.Name
@@ -268,13 +268,14 @@ func (s *Site) signsIn(c *echo.Context, screen *people.Screen) (*Visitor, error)
 }
 
 // startSession begins a session for a person: its token is a new one.
-func (s *Site) startSession(c *echo.Context, person int64, screen *people.Screen) error {
+func (s *Site) startSession(c *echo.Context, m *people.Member, screen *people.Screen) error {
 	ctx := c.Request().Context()
 	if err := s.sessions.RenewToken(ctx); err != nil {
 		return err
 	}
 	now := time.Now().Unix()
-	s.sessions.Put(ctx, "person", person)
+	s.sessions.Put(ctx, "person", m.ID)
+	s.sessions.Put(ctx, "stamp", m.Stamp())
 	s.sessions.Put(ctx, "since", now)
 	s.sessions.Put(ctx, "touched", now)
 	s.sessions.Put(ctx, "from", Address(c))
@@ -328,6 +329,10 @@ func (s *Site) SignedIn(ctx context.Context) ([]SignedIn, error) {
 	if err != nil {
 		return nil, err
 	}
+	screens, err := s.Shop.Screens(ctx)
+	if err != nil {
+		return nil, err
+	}
 	var out []SignedIn
 	for _, token := range slices.Sorted(maps.Keys(all)) {
 		_, values, err := s.sessions.Codec.Decode(all[token])
@@ -338,15 +343,17 @@ func (s *Site) SignedIn(ctx context.Context) ([]SignedIn, error) {
 		from, _ := values["from"].(string)
 		x := SignedIn{ID: token, From: from, Since: time.Unix(number("since"), 0), Seen: time.Unix(number("touched"), 0)}
 		for i := range who {
-			if who[i].ID == number("person") {
+			if stamp, _ := values["stamp"].(string); who[i].ID == number("person") && stamp == who[i].Stamp() && who[i].Left == nil {
 				x.Name = who[i].Name
 			}
 		}
-		if x.Name == "" {
-			continue
+		for i := range screens {
+			if screens[i].ID == number("screen") {
+				x.Screen = screens[i].Name
+			}
 		}
-		if number("screen") != 0 {
-			x.Screen = "shared screen"
+		if x.Name == "" || x.Screen == "" && number("screen") != 0 {
+			continue // it opens nothing any more
 		}
 		out = append(out, x)
 	}

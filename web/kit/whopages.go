@@ -165,7 +165,7 @@ func (s *Site) refuse(c *echo.Context, who *Visitor, right people.Right, why err
 	}
 	if strings.Contains(r.Header.Get("Accept"), "application/json") {
 		return c.JSON(http.StatusForbidden, map[string]any{"title": "Not yours to do",
-			"text": fmt.Sprintf("%s: that may %s.", v.Says, strings.Join(v.Who, ", "))})
+			"text": fmt.Sprintf("%s: only %s may do this.", v.Says, strings.Join(v.Who, ", "))})
 	}
 	return s.Render(c, http.StatusForbidden, "refused", "Not yours to do", "", v)
 }

@@ -45,6 +45,8 @@ type browser struct {
 	t   *testing.T
 	e   *echo.Echo
 	jar map[string]string
+
+	last *httptest.ResponseRecorder
 }
 
 func (b *browser) do(method, path string, form url.Values) *httptest.ResponseRecorder {
@@ -58,6 +60,7 @@ func (b *browser) do(method, path string, form url.Values) *httptest.ResponseRec
 			r.AddCookie(&http.Cookie{Name: name, Value: value})
 		}
 	})
+	b.last = w
 	for _, c := range w.Result().Cookies() {
 		b.jar[c.Name] = c.Value
 	}
@@ -65,7 +68,7 @@ func (b *browser) do(method, path string, form url.Values) *httptest.ResponseRec
 }
 
 func newBrowser(t *testing.T, e *echo.Echo) *browser {
-	b := &browser{t, e, map[string]string{}}
+	b := &browser{t: t, e: e, jar: map[string]string{}}
 	b.do("GET", "/signin", nil)
 	return b
 }
@@ -88,7 +91,7 @@ func TestRights(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	at := newBrowser(t, e)
+	at := newBrowser(t, e) // a bench on which work goes on opens there
 	if w := at.do("POST", "/enrol", url.Values{"code": {code.Shown()}}); w.Code != http.StatusSeeOther {
 		t.Fatalf("the screen is not enrolled: %d", w.Code)
 	}
@@ -98,6 +101,9 @@ func TestRights(t *testing.T) {
 		face := url.Values{"~person": {fmt.Sprint(roles[role].ID)}, "~pin": {pin}}
 		if w := b.do("POST", "/signin", face); w.Code != http.StatusSeeOther {
 			t.Fatalf("%s is not let in: %d", role, w.Code)
+		}
+		if to := b.last.Header().Get("Location"); to != "/jobs/4/run" {
+			t.Errorf("the screen of bench 1 opens on %s", to)
 		}
 		as[role] = b
 	}
@@ -256,6 +262,43 @@ func TestSigningIn(t *testing.T) {
 		"/password": {"a new long one"}}
 	if w := b.do("POST", "/people/2", stale); w.Code != http.StatusConflict || strings.Contains(w.Body.String(), "a new long one") {
 		t.Errorf("a person changed meanwhile: %d, or the password is shown", w.Code)
+	}
+	export := b.do("GET", "/parts/export.csv", nil)
+	if told, err := cfg.Shop.Journal(ctx, "exported: /parts/export.csv", 5); err != nil || export.Code != http.StatusOK ||
+		len(told) != 1 {
+		t.Errorf("an export, %d: %v, %v", export.Code, told, err)
+	}
+	// Who works here is not changed by the settings any more: a right to set prices lets nobody in.
+	how, err := cfg.Shop.Settings(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	next := how
+	next.Technicians = []string{"E. Vil"}
+	if err := cfg.Shop.SaveSettings(ctx, base.Actor{Name: "C. Wray"}, how, next); err != nil {
+		t.Fatal(err)
+	}
+	if all, err := cfg.Shop.People.People(ctx); err != nil || len(all) != 3 || all[1].Left != nil {
+		t.Errorf("the settings let people in: %+v, %v", all, err)
+	}
+	other := newBrowser(t, e)
+	if w := other.do("POST", "/signin", url.Values{"~name": {"R. Okell"}, "~password": {secret}}); w.Code != http.StatusSeeOther {
+		t.Fatalf("a second browser: %d", w.Code)
+	}
+	me, err := cfg.Shop.Person(ctx, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := cfg.Shop.SavePerson(ctx, base.Actor{Name: "command line"}, "", people.Entry{ID: 1, Version: me.Version, Name: me.Name,
+		Role: me.Role, Password: "another lantern"}); err != nil {
+		t.Fatal(err)
+	}
+	if w := other.do("GET", "/jobs", nil); w.Code != http.StatusSeeOther {
+		t.Errorf("a session outlives the password that began it: %d", w.Code)
+	}
+	again := url.Values{"~name": {"R. Okell"}, "~password": {"another lantern"}}
+	if w := b.do("POST", "/signin", again); w.Code != http.StatusSeeOther {
+		t.Fatalf("the new password: %d", w.Code)
 	}
 	if w := b.do("POST", "/signout", url.Values{}); w.Code != http.StatusSeeOther {
 		t.Errorf("signing out: %d", w.Code)

@@ -1,11 +1,13 @@
 package people
 
 import (
+	"fmt"
 	"net/http"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/shop/jobs"
 	"yembo/shop/people"
 	"yembo/web/kit"
 )
@@ -35,7 +37,29 @@ func (s *pages) signIn(c *echo.Context) error {
 	if back := kit.Within(c.FormValue("back")); back != "/" || v.Screen == nil {
 		return kit.SeeOther(c, back)
 	}
-	return kit.SeeOther(c, v.Screen.Where())
+	page, err := s.opensOn(c, v.Screen)
+	if err != nil {
+		return err
+	}
+	return kit.SeeOther(c, page)
+}
+
+// opensOn is the page that a shared screen opens on: intake at the counter, at a bench the work that goes on there, else the
+// bench list.
+func (s *pages) opensOn(c *echo.Context, x *people.Screen) (string, error) {
+	if x.Bench == 0 {
+		return "/machines/new", nil
+	}
+	rows, err := s.Shop.BenchList(c.Request().Context())
+	if err != nil {
+		return "", err
+	}
+	for i := range rows {
+		if rows[i].Class == jobs.ClassRunning && rows[i].Bench == x.Bench {
+			return fmt.Sprintf("/jobs/%d/run", rows[i].JobID), nil
+		}
+	}
+	return "/", nil
 }
 
 func (s *pages) signOut(c *echo.Context) error {
@@ -55,7 +79,7 @@ func (s *pages) askEnrol(c *echo.Context) error {
 const enrolled = 10 * 365 * 24 * time.Hour
 
 func (s *pages) enrol(c *echo.Context) error {
-	key, screen, err := s.Shop.Enrol(c.Request().Context(), c.FormValue("code"), kit.Address(c))
+	key, _, err := s.Shop.Enrol(c.Request().Context(), c.FormValue("code"), kit.Address(c))
 	if err != nil {
 		says := kit.WhyNot(err)
 		if says == "" {
@@ -66,10 +90,5 @@ func (s *pages) enrol(c *echo.Context) error {
 	}
 	c.SetCookie(&http.Cookie{Name: kit.ScreenCookie, Value: key, Path: "/", MaxAge: int(enrolled / time.Second), HttpOnly: true,
 		Secure: s.Secure, SameSite: http.SameSiteLaxMode})
-	return s.first(c, screen)
-}
-
-// first leads a screen that was just enrolled to who works at it.
-func (s *pages) first(c *echo.Context, screen people.Screen) error {
-	return kit.SeeOther(c, "/signin?back="+screen.Where())
+	return kit.SeeOther(c, "/signin")
 }

@@ -123,7 +123,7 @@ document.addEventListener('DOMContentLoaded', () => {
 // On a phone a table is rows of labelled lines, the first words what matters: each cell gets the name
 // of its column, which the styles show there.
 document.addEventListener('DOMContentLoaded', () => {
-  document.querySelectorAll('.scroll > table:not(.benchlist)').forEach((table) => {
+  document.querySelectorAll('.scroll > table:not(.benchlist, [data-asis])').forEach((table) => {
     // Of an option its letter, of today the word alone: their names stand in the first row.
     const nameOf = (cell) => {
       const mark = cell.querySelector('[data-at=optmark]')

@@ -17,6 +17,7 @@
   const show = (mark, there) => there ? mark.removeAttribute('display') : mark.setAttribute('display', 'none')
   let shown = steps.findIndex((step) => !step.hidden)
   let lost = false // the server did not answer last time
+  let whose = '' // where who ticked gives their PIN
   let stuck = '' // why the server does not take what is sent, "" where it does
   let memory = '' // why the browser keeps nothing, "" where it does
 
@@ -116,10 +117,11 @@
   async function refusedWhole(answer) {
     if (answer.status >= 500 || answer.status === 429) throw new Error(String(answer.status))
     const told = await answer.json().catch(() => ({}))
-    if (answer.status === 401 && ![...root.querySelectorAll('textarea, input[type=text]')].some((field) => field.value !== '')) {
+    if (answer.status === 401 && !told.person && ![...root.querySelectorAll('textarea, input[type=text]')].some((field) => field.value !== '')) {
       // Nothing typed is lost by going: what was ticked is kept in this browser.
-      window.location.assign(`/signin?back=${encodeURIComponent(base)}${told.person ? `&person=${told.person}` : ''}`)
+      window.location.assign(`/signin?back=${encodeURIComponent(base)}`)
     }
+    whose = answer.status === 401 ? `/signin?back=${encodeURIComponent(base)}&person=${told.person ?? ''}` : ''
     stuck = [told.title, told.text, ...(told.faults ?? [])].filter(Boolean).join(': ') || `Not taken (${answer.status})`
     lost = false
   }
@@ -331,6 +333,9 @@
     if (no) {
       no.hidden = stuck === ''
       no.querySelector('[data-stuckwords]').textContent = stuck
+      const way = no.querySelector('[data-whose]')
+      way.hidden = whose === ''
+      way.href = whose
     }
     if (net && !root.querySelector('[data-alldone] h2')?.textContent.includes('work is done')) {
       const waiting = queue.length
