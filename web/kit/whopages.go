@@ -79,7 +79,7 @@ func (s *Site) AskFor(c *echo.Context, name string) error {
 	if err != nil {
 		return err
 	}
-	told := map[string]any{"title": "These ticks are " + name + "'s",
+	told := map[string]any{"title": "Ticks of " + name + " wait",
 		"text": "They stay in this browser until " + name + " gives the PIN here."}
 	for i := range all {
 		if all[i].Name == name {

@@ -118,6 +118,9 @@ func TestRights(t *testing.T) {
 		}
 		seen++
 		named[right] = true
+		if right.Says() == "" && right != people.None && right != people.Open {
+			t.Errorf("%s %s asks for %q, which is no row of the table", r.Method, r.Path, right)
+		}
 		if right == people.Open {
 			continue
 		}
