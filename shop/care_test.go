@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"context"
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
@@ -10,6 +11,8 @@ import (
 	"yembo/shop"
 
 	"yembo/store"
+
+	"filippo.io/age"
 )
 
 // TestDailyCopy: one copy a day goes into the folder of the settings; where it cannot, or the
@@ -63,7 +66,37 @@ func TestDailyCopy(t *testing.T) {
 	if err := store.CheckFile(ctx, copies[0]); err != nil {
 		t.Error(err)
 	}
-	at = at.Add(time.Hour) // the newest was made just now, by the clock of the disk: three days back
+	// A recipient named on a day whose copy is there in plain: it is encrypted, and the plain one goes.
+	key, err := age.GenerateX25519Identity()
+	if err != nil {
+		t.Fatal(err)
+	}
+	was, err := s.Settings(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	next := was
+	if next.CopiesFor = "age1nobody"; s.SaveSettings(ctx, okell, was, next) == nil {
+		t.Error("a recipient that is none is taken")
+	}
+	if next.CopiesFor = key.Recipient().String(); s.SaveSettings(ctx, okell, was, next) != nil {
+		t.Error("a recipient is refused")
+	}
+	at = at.Add(-24 * time.Hour)
+	s.CopyDaily(ctx)
+	s.CopyDaily(ctx)
+	if _, err := os.Stat(copies[2]); !errors.Is(err, os.ErrNotExist) || s.Copies().Failed != "" {
+		t.Errorf("the plain copy is left beside the encrypted one: %v %q", err, s.Copies().Failed)
+	}
+	plain, done, err := store.Unseal(copies[2]+".age", t.TempDir(), key)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer done()
+	if err := store.CheckFile(ctx, plain); err != nil {
+		t.Error(err)
+	}
+	at = at.Add(25 * time.Hour) // the newest was made just now, by the clock of the disk: three days back
 	if n := s.Notices(); !strings.Contains(strings.Join(n, " "), "newest copy of the data is 3 days old") {
 		t.Errorf("an old copy is not known: %q", n)
 	}

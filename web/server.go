@@ -46,7 +46,7 @@ func New(cfg Config) (*echo.Echo, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := outside(cfg, site)
+	e := outside(cfg, site, kit.ShopLimits)
 	e.Use(site.CheckHost)
 	inside(e, cfg, site)
 	e.GET("/find", (&pages{site}).find)
@@ -59,7 +59,7 @@ func New(cfg Config) (*echo.Echo, error) {
 }
 
 // outside is a server with what every request goes through before anything is looked at.
-func outside(cfg Config, site *kit.Site) *echo.Echo {
+func outside(cfg Config, site *kit.Site, limits kit.Limits) *echo.Echo {
 	e := echo.New()
 	e.Logger = cfg.Log
 	e.HTTPErrorHandler = site.HandleError
@@ -71,6 +71,7 @@ func outside(cfg Config, site *kit.Site) *echo.Echo {
 			ContentTypeNosniff: "nosniff",
 			XFrameOptions:      "DENY", ReferrerPolicy: "same-origin"}),
 		site.OverTLS,
+		kit.Limit(limits),
 		middleware.GzipWithConfig(middleware.GzipConfig{MinLength: 512,
 			Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}),
 		middleware.RecoverWithConfig(middleware.RecoverConfig{DisableStackAll: true}),
@@ -108,7 +109,7 @@ func NewPublic(cfg Config) (*echo.Echo, error) {
 		return nil, err
 	}
 	site.Outside = true
-	e := outside(cfg, site)
+	e := outside(cfg, site, kit.CustomersLimits)
 	inside(e, cfg, site)
 	kit.StaticRoutes(e.Group(""), site)
 	money.LinkRoutes(e.Group("/q"), site)

@@ -121,3 +121,36 @@ func forwarded(t *testing.T, site *kit.Site, from, chain, host string) (string, 
 	e.ServeHTTP(httptest.NewRecorder(), r)
 	return gotFrom, gotHost
 }
+
+// TestLimit: whoever asks too fast is told to wait, with the whole of their network, and stops nobody else; this machine
+// itself never is; and all together are answered no faster than a shop can.
+func TestLimit(t *testing.T) {
+	e := echo.New()
+	e.Use(kit.Limit(kit.Limits{Rate: 0.001, Burst: 5, AllRate: 0.001, AllBurst: 12}))
+	e.GET("/", func(c *echo.Context) error { return c.NoContent(http.StatusOK) })
+	answered := func(from string, times int) (n int) {
+		for range times {
+			r := httptest.NewRequest("GET", "http://localhost/", nil)
+			r.RemoteAddr = from
+			w := httptest.NewRecorder()
+			if e.ServeHTTP(w, r); w.Code == http.StatusOK {
+				n++
+			} else if w.Code != http.StatusTooManyRequests || w.Header().Get("Retry-After") == "" {
+				t.Errorf("%s: %d", from, w.Code)
+			}
+		}
+		return n
+	}
+	for _, x := range []struct {
+		from        string
+		times, want int
+	}{
+		{"10.0.0.1:1", 9, 5}, {"127.0.0.1:1", 50, 50}, {"[::1]:1", 50, 50},
+		{"[2001:db8:1:1::1]:1", 3, 3}, {"[2001:db8:1:1::2]:1", 9, 2}, // one network
+		{"10.0.0.2:1", 9, 2}, // the twelve of all are used up
+	} {
+		if got := answered(x.from, x.times); got != x.want {
+			t.Errorf("%s: %d of %d were answered, not %d", x.from, got, x.times, x.want)
+		}
+	}
+}

@@ -1,12 +1,13 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"filippo.io/age"
@@ -16,61 +17,58 @@ import (
 )
 
 type backupCmd struct {
-	File string `arg:"" help:"The file to write; one that is there is not written over."`
-	Data string `default:"data" help:"Folder of the data file."`
-	For  string `help:"Encrypt it for an age recipient (age1…), so that only who has the key can read it."`
+	File       string `arg:"" help:"The file to write; one that is there is not written over."`
+	Data       string `default:"data" help:"Folder of the data file."`
+	For        string `help:"Encrypt it for an age recipient (age1…), so that only who has the key can read it." xor:"for"`
+	Passphrase bool   `help:"Encrypt it with a passphrase, which is read from the standard input." xor:"for"`
 }
 
 func (c *backupCmd) Run(ctx context.Context) error {
-	if c.For != "" {
-		if err := c.encrypted(ctx); err != nil {
+	var to age.Recipient
+	var err error
+	how := "with a passphrase"
+	switch {
+	case c.For != "":
+		how = "for " + c.For
+		if to, err = store.Recipient(c.For); err != nil {
+			return fault{"--for", err}
+		}
+	case c.Passphrase:
+		phrase, err := asked("Passphrase of the copy: ")
+		if err == nil && len(phrase) < leastPhrase {
+			err = fmt.Errorf("a passphrase of %d characters or more is expected: whoever finds the copy can try for years", leastPhrase)
+		}
+		if err != nil {
 			return fault{c.File, err}
 		}
-		fmt.Printf("%s is a valid copy of %s, encrypted for %s\n", c.File, c.Data, c.For)
+		if to, err = age.NewScryptRecipient(phrase); err != nil {
+			return fault{c.File, err}
+		}
+	default:
+		if err := store.Backup(ctx, c.Data, c.File); err != nil {
+			return fault{c.File, err}
+		}
+		fmt.Printf("%s is a valid copy of %s\n", c.File, c.Data)
 		return nil
 	}
-	if err := store.Backup(ctx, c.Data, c.File); err != nil {
+	if err := store.BackupFor(ctx, c.Data, c.File, to); err != nil {
 		return fault{c.File, err}
 	}
-	fmt.Printf("%s is a valid copy of %s\n", c.File, c.Data)
+	fmt.Printf("%s is a valid copy of %s, encrypted %s\n", c.File, c.Data, how)
 	return nil
 }
 
-// encrypted makes a copy in a folder of its own, which goes when the encrypted one is whole.
-func (c *backupCmd) encrypted(ctx context.Context) error {
-	to, err := age.ParseX25519Recipient(c.For)
-	if err != nil {
-		return fmt.Errorf("--for: an age recipient is expected, such as age-keygen prints: %w", err)
+// leastPhrase is how many characters a passphrase of a copy has at least.
+const leastPhrase = 12
+
+// asked reads a line that is asked for.
+func asked(prompt string) (string, error) {
+	fmt.Fprint(os.Stderr, prompt)
+	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if line = strings.TrimRight(line, "\r\n"); line == "" {
+		return "", errors.Join(errors.New("nothing was typed"), err)
 	}
-	dir, err := os.MkdirTemp(c.Data, ".yembo-copy-") // the other disk never has it in plain
-	if err != nil {
-		return err
-	}
-	defer os.RemoveAll(dir)
-	plain := filepath.Join(dir, store.File)
-	if err := store.Backup(ctx, c.Data, plain); err != nil {
-		return err
-	}
-	in, err := os.Open(plain)
-	if err != nil {
-		return err
-	}
-	defer in.Close()
-	out, err := os.OpenFile(c.File, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
-	if err != nil {
-		return err
-	}
-	w, err := age.Encrypt(out, to)
-	if err == nil {
-		_, err = io.Copy(w, in)
-	}
-	if err == nil {
-		err = w.Close()
-	}
-	if err = errors.Join(err, out.Sync(), out.Close()); err != nil {
-		return errors.Join(err, os.Remove(c.File))
-	}
-	return nil
+	return line, nil
 }
 
 type restoreCmd struct {
@@ -79,58 +77,37 @@ type restoreCmd struct {
 	Key  string `type:"existingfile" help:"The file with the age key that an encrypted copy was made for."`
 }
 
-// ageBegins is how an encrypted copy begins.
-const ageBegins = "age-encryption.org/v1"
-
 // readable is a copy as it can be read: itself, or what is in it in a folder of its own, which done removes.
 func (c *restoreCmd) readable() (file string, done func(), err error) {
-	in, err := os.Open(c.File)
-	if err != nil {
-		return "", nil, err
+	sealed, phrase, err := store.Sealed(c.File)
+	if err != nil || !sealed {
+		return c.File, func() {}, err
 	}
-	defer in.Close()
-	head := make([]byte, len(ageBegins))
-	if _, err := io.ReadFull(in, head); err != nil || string(head) != ageBegins {
-		return c.File, func() {}, nil // store.Restore says what is wrong with it
-	}
-	if c.Key == "" {
+	var keys []age.Identity
+	switch {
+	case phrase:
+		text, err := asked("Passphrase of the copy: ")
+		if err != nil {
+			return "", nil, err
+		}
+		key, err := age.NewScryptIdentity(text)
+		if err != nil {
+			return "", nil, err
+		}
+		keys = append(keys, key)
+	case c.Key == "":
 		return "", nil, errors.New("it is encrypted: --key names the file with the key that it was made for")
+	default:
+		raw, err := os.Open(c.Key)
+		if err != nil {
+			return "", nil, err
+		}
+		defer raw.Close()
+		if keys, err = age.ParseIdentities(raw); err != nil {
+			return "", nil, fmt.Errorf("--key %s: %w", c.Key, err)
+		}
 	}
-	raw, err := os.Open(c.Key)
-	if err != nil {
-		return "", nil, err
-	}
-	defer raw.Close()
-	keys, err := age.ParseIdentities(raw)
-	if err != nil {
-		return "", nil, fmt.Errorf("--key %s: %w", c.Key, err)
-	}
-	if _, err := in.Seek(0, io.SeekStart); err != nil {
-		return "", nil, err
-	}
-	plain, err := age.Decrypt(in, keys...)
-	if err != nil {
-		return "", nil, err
-	}
-	if err := os.MkdirAll(c.Data, 0o700); err != nil {
-		return "", nil, err
-	}
-	dir, err := os.MkdirTemp(c.Data, ".yembo-copy-")
-	if err != nil {
-		return "", nil, err
-	}
-	done = func() { os.RemoveAll(dir) }
-	file = filepath.Join(dir, store.File)
-	out, err := os.OpenFile(file, os.O_WRONLY|os.O_CREATE|os.O_EXCL, 0o600)
-	if err == nil {
-		_, err = io.Copy(out, plain)
-		err = errors.Join(err, out.Close())
-	}
-	if err != nil {
-		done()
-		return "", nil, fmt.Errorf("it cannot be decrypted whole: %w", err)
-	}
-	return file, done, nil
+	return store.Unseal(c.File, c.Data, keys...)
 }
 
 func (c *restoreCmd) Run(ctx context.Context) error {
@@ -147,7 +124,13 @@ func (c *restoreCmd) Run(ctx context.Context) error {
 	if kept != "" {
 		fmt.Printf("what was there is kept as %s\n", kept)
 	}
-	return nil
+	return inShop(c.Data, func(s *shop.Shop) error {
+		n, err := s.ForgetAgain(ctx, atTheMachine)
+		if n > 0 {
+			fmt.Printf("%d of those who asked to be forgotten since the copy was made were in it, and are forgotten again\n", n)
+		}
+		return err
+	})
 }
 
 type checkCmd struct {

@@ -270,7 +270,7 @@ func TestPeople(t *testing.T) {
 		{"", []string{"people", "add", "A. Gaunt", "--role", "owner"}, 0, ""},
 		{"", []string{"people", "add", "a. gaunt"}, 2, "another has this name"},
 		{"short\n", []string{"people", "password", "A. Gaunt"}, 2, "10 to 200 characters"},
-		{"\n", []string{"people", "password", "A. Gaunt"}, 2, "no password was given"},
+		{"\n", []string{"people", "password", "A. Gaunt"}, 2, "nothing was typed"},
 		{"a few good words\n", []string{"people", "password", "nobody"}, 2, "no nobody works here"},
 		{"a few good words\n", []string{"people", "password", "a. gaunt"}, 0, ""},
 		{"", []string{"people", "list"}, 0, "A. Gaunt\towner\tpassword\n"},
@@ -326,6 +326,26 @@ func TestEncryptedCopy(t *testing.T) {
 	}
 	if out, _, _ := yembo(t, "people", "list", "--data", back); !strings.Contains(out, "A. Gaunt") {
 		t.Errorf("what came back: %q", out)
+	}
+	phrased := filepath.Join(dir, "phrase.age")
+	for _, x := range []struct {
+		typed  string
+		args   []string
+		status int
+		says   string
+	}{
+		{"short\n", []string{"backup", phrased, "--data", data, "--passphrase"}, 2, "12 characters or more"},
+		{"", []string{"backup", phrased, "--data", data, "--passphrase"}, 2, "nothing was typed"},
+		{"ferry boat lantern\n", []string{"backup", phrased, "--data", data, "--passphrase"}, 0, ""},
+		{"ferry boat candle\n", []string{"restore", phrased, "--data", back}, 2, "incorrect passphrase"},
+		{"ferry boat lantern\n", []string{"restore", phrased, "--data", back}, 0, ""},
+	} {
+		c := command(x.args...)
+		c.Stdin = strings.NewReader(x.typed)
+		said, err := c.CombinedOutput()
+		if c.ProcessState.ExitCode() != x.status || !strings.Contains(string(said), x.says) {
+			t.Errorf("%v with %q: %v %s", x.args, x.typed, err, said)
+		}
 	}
 	for _, folder := range []string{data, back} {
 		if left, err := filepath.Glob(filepath.Join(folder, ".yembo-copy-*")); err != nil || len(left) > 0 {

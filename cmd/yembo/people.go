@@ -1,11 +1,9 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
-	"os"
 	"strings"
 	"time"
 
@@ -91,10 +89,9 @@ func (c *peoplePasswordCmd) Run(ctx context.Context) error {
 			if !strings.EqualFold(m.Name, c.Name) {
 				continue
 			}
-			fmt.Fprintf(os.Stderr, "New password of %s: ", m.Name)
-			line, err := bufio.NewReader(os.Stdin).ReadString('\n')
-			if line = strings.TrimRight(line, "\r\n"); line == "" {
-				return errors.Join(errors.New("no password was given"), err)
+			line, err := asked(fmt.Sprintf("New password of %s: ", m.Name))
+			if err != nil {
+				return err
 			}
 			return s.SavePerson(ctx, atTheMachine, "", people.Entry{ID: m.ID, Version: m.Version, Name: m.Name, Initials: m.Initials,
 				Role: m.Role, Password: line, Leaves: m.Left != nil})

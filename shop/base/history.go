@@ -55,10 +55,12 @@ func (s *Base) Note(tx store.Tx, a Actor, kind, record, what string, before []by
 
 // Change is one line of a record's history.
 type Change struct {
-	ID   int64
-	At   time.Time
-	By   string
-	What string
+	ID int64
+	At time.Time
+	By string
+	// Screen is the shared screen at which it was done, "" for a browser of their own.
+	Screen string
+	What   string
 	// Event is the kind of it where it is looked for again, with its data.
 	Event, Data string
 	JobID       int64 // that it belongs to, 0 for none
@@ -81,7 +83,7 @@ func HistoryIn(tx store.Tx, kind, record string) ([]Change, error) {
 
 // ChangeOf reads a change out of its row.
 func ChangeOf(r *store.History) Change {
-	c := Change{ID: r.ID, At: r.At, By: r.By, What: r.What, Event: r.Event, Data: r.Data,
+	c := Change{ID: r.ID, At: r.At, By: r.By, Screen: r.Screen, What: r.What, Event: r.Event, Data: r.Data,
 		Restorable: r.Kind == KindModel && r.Before != nil || r.Event == EventCorrected && r.Before != nil}
 	if r.JobID != nil {
 		c.JobID = *r.JobID

@@ -230,6 +230,8 @@ type Settings struct {
 	SupplierService string `json:"supplier_service,omitempty"`
 	// Backups is the folder that daily copies of the data go into, "" for none.
 	Backups string `json:"backups,omitempty"`
+	// CopiesFor is the age recipient that daily copies are encrypted for, "" for copies in plain.
+	CopiesFor string `json:"copies_for,omitempty"`
 	// PINMinutes is after how many minutes a shared screen asks again who works there; 0 is as usual.
 	PINMinutes int `json:"pin_minutes,omitempty"`
 	// PublicAddress stands in the links of customers, "" where none is served to them.
@@ -398,6 +400,12 @@ func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	checkPractice(&faults, &next.Practice)
 	checkGrade(&faults, next.Grade)
 	s.checkBackups(&faults, next.Backups)
+	if next.CopiesFor != "" {
+		if _, err := store.Recipient(next.CopiesFor); err != nil {
+			faults = append(faults, hw.Fault{Pointer: "/copies_for",
+				Text: "an age recipient is expected: it begins with age1 and is printed when a key is made"})
+		}
+	}
 	checkService(&faults, next.SupplierService)
 	checkPublic(&faults, next.PublicAddress)
 	if next.PINMinutes < 0 || next.PINMinutes > 240 {

@@ -25,6 +25,7 @@ type care struct {
 	purged  time.Time // when what was removed long ago was last removed for good
 	// unscrubbed says that what was forgotten is removed, and its bytes are still in the file.
 	unscrubbed bool
+	watch      watch
 }
 
 // clockGrace is how far the clock may stand behind what was noted last: two machines' clocks differ.
@@ -76,12 +77,17 @@ func (s *Care) Tend(ctx context.Context, folder string) {
 		s.care.mu.Unlock()
 	}
 	s.purgeDaily(ctx)
-	tick := time.NewTicker(15 * time.Minute)
+	tick, look := time.NewTicker(15*time.Minute), time.NewTicker(watchEvery)
 	defer tick.Stop()
+	defer look.Stop()
 	for {
+		s.care.mu.Lock()
+		s.care.watch.look(s.Store, time.Now())
+		s.care.mu.Unlock()
 		select {
 		case <-ctx.Done():
 			return
+		case <-look.C:
 		case <-tick.C:
 			s.CopyDaily(ctx)
 			s.purgeDaily(ctx)
@@ -111,7 +117,7 @@ func (s *Care) CopyDaily(ctx context.Context) {
 	}
 	var newest time.Time
 	if err == nil && folder != "" {
-		newest, err = copyInto(ctx, s.Store.Dir, folder, s.Now())
+		newest, err = copyInto(ctx, s.Store.Dir, folder, how.CopiesFor, s.Now())
 	}
 	s.care.mu.Lock()
 	defer s.care.mu.Unlock()
@@ -121,41 +127,72 @@ func (s *Care) CopyDaily(ctx context.Context) {
 	}
 }
 
-// copyInto makes today's copy in a folder, and returns when the newest one there was made.
-func copyInto(ctx context.Context, data, folder string, now time.Time) (time.Time, error) {
+// copyInto makes today's copy in a folder, encrypted where it is for a recipient, and returns when the newest one there
+// was made.
+func copyInto(ctx context.Context, data, folder, recipient string, now time.Time) (time.Time, error) {
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return time.Time{}, err
 	}
-	today := filepath.Join(folder, copyName(now))
-	if _, err := os.Stat(today); errors.Is(err, os.ErrNotExist) {
-		if err := store.Backup(ctx, data, today); err != nil {
-			newest, _ := newestCopy(folder)
-			return newest, err
-		}
+	if err := copyToday(ctx, data, filepath.Join(folder, copyName(now)), recipient); err != nil {
+		newest, _ := newestCopy(folder)
+		return newest, err
 	}
 	entries, err := os.ReadDir(folder)
 	if err != nil {
 		return time.Time{}, err
 	}
 	var days []time.Time
+	of := map[time.Time][]string{}
 	for _, e := range entries {
 		if day, ok := copyDay(e.Name()); ok {
 			days = append(days, day)
+			of[day] = append(of[day], e.Name())
 		}
 	}
 	for _, day := range outdated(days, now) {
-		if err := os.Remove(filepath.Join(folder, copyName(day))); err != nil {
-			return time.Time{}, err
+		for _, name := range of[day] {
+			if err := os.Remove(filepath.Join(folder, name)); err != nil && !errors.Is(err, os.ErrNotExist) {
+				return time.Time{}, err
+			}
 		}
 	}
 	return newestCopy(folder)
 }
 
+// copyToday makes a copy where it is not there yet. One that was made in plain before a recipient was named goes once
+// the encrypted one is there.
+func copyToday(ctx context.Context, data, file, recipient string) error {
+	made := file
+	if recipient != "" {
+		made += sealedEnd
+	}
+	if _, err := os.Stat(made); err == nil || !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	if recipient == "" {
+		return store.Backup(ctx, data, made)
+	}
+	to, err := store.Recipient(recipient)
+	if err != nil {
+		return err
+	}
+	if err := store.BackupFor(ctx, data, made, to); err != nil {
+		return err
+	}
+	if err := os.Remove(file); !errors.Is(err, os.ErrNotExist) {
+		return err
+	}
+	return nil
+}
+
+// sealedEnd ends the name of an encrypted copy.
+const sealedEnd = ".age"
+
 func copyName(day time.Time) string { return "yembo-" + day.Format(time.DateOnly) + ".db" }
 
 // copyDay is the day of a daily copy; ok is false for any other file.
 func copyDay(name string) (day time.Time, ok bool) {
-	text, isDB := strings.CutSuffix(name, ".db")
+	text, isDB := strings.CutSuffix(strings.TrimSuffix(name, sealedEnd), ".db")
 	text, isOurs := strings.CutPrefix(text, "yembo-")
 	day, err := time.Parse(time.DateOnly, text)
 	return day, err == nil && isDB && isOurs
@@ -241,6 +278,11 @@ func (s *Care) Notices() []string {
 	}
 	if !s.care.tended {
 		return out
+	}
+	for _, told := range []string{s.care.watch.leap, s.care.watch.full} {
+		if told != "" {
+			out = append(out, told)
+		}
 	}
 	if s.Store.Empty() {
 		out = append(out, "This is a new, empty data folder: "+s.Store.Dir+". If there should be records here, stop "+

@@ -29,3 +29,23 @@ func TestOutdated(t *testing.T) {
 		t.Errorf("kept are %s, not %s", got, want)
 	}
 }
+
+// TestWatched: a clock that was set and a disk that is nearly full are told; a machine that slept over the weekend is not.
+func TestWatched(t *testing.T) {
+	for name, x := range map[string]struct {
+		told string
+		says string // "" where nothing is to be told
+	}{
+		"a minute went by":    {leapOf(time.Minute, time.Minute), ""},
+		"slept over a week":   {leapOf(7*24*time.Hour, time.Minute), ""},
+		"set back by an hour": {leapOf(-59*time.Minute, time.Minute), "set back by 1 h 0 min"},
+		"empty battery":       {leapOf(400*24*time.Hour, time.Minute), "put forward by 399 days"},
+		"room enough":         {fullOf(2<<30, 1<<30), ""},
+		"no second data file": {fullOf(1<<30-1, 1<<30), "1023 MB are free, and 1024 MB are wanted"},
+		"a small data file":   {fullOf(299<<20, 1<<20), "300 MB are wanted"},
+	} {
+		if (x.told == "") != (x.says == "") || !strings.Contains(x.told, x.says) {
+			t.Errorf("%s: %q", name, x.told)
+		}
+	}
+}

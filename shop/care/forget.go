@@ -48,7 +48,7 @@ func (s *Care) ForgetCustomer(ctx context.Context, a base.Actor, id int64, seria
 func (s *Care) KeptCopies() []string {
 	var out []string
 	for _, pattern := range []string{filepath.Join(s.Store.Dir, "yembo-before-*.db"), filepath.Join(s.Store.Dir, "yembo-of-*.db"),
-		filepath.Join(s.Copies().Folder, "yembo-*.db")} {
+		filepath.Join(s.Copies().Folder, "yembo-*.db"), filepath.Join(s.Copies().Folder, "yembo-*.db"+sealedEnd)} {
 		if found, err := filepath.Glob(pattern); err == nil && filepath.Dir(pattern) != "." {
 			out = append(out, found...)
 		}
@@ -59,11 +59,13 @@ func (s *Care) KeptCopies() []string {
 
 // ForgetRecords removes what is held of a person from every record, and notes that the bytes wait.
 func (s *Care) ForgetRecords(ctx context.Context, a base.Actor, id int64, serials bool) error {
-	return s.Store.Update(ctx, func(tx store.Tx) error {
+	var who store.Customer
+	err := s.Store.Update(ctx, func(tx store.Tx) error {
 		row, err := tx.Customer(id)
 		if err != nil {
 			return err
 		}
+		who = row
 		row.Name, row.Contact = fmt.Sprintf("%s %d", Nobody, id), ""
 		if err := tx.SaveCustomer(&row); err != nil {
 			return err
@@ -102,6 +104,10 @@ func (s *Care) ForgetRecords(ctx context.Context, a base.Actor, id int64, serial
 		}
 		return s.Note(tx, a, base.KindCustomer, fmt.Sprint(id), "personal data removed on request", nil)
 	})
+	if err != nil {
+		return err
+	}
+	return s.keepForgotten(&who, serials)
 }
 
 // forgetJob leaves of a job what was agreed for the machine and how it came, in no one's words.

@@ -30,6 +30,7 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/paper", how.PaperOf())
 	set("/loosen", how.Loosen)
 	set("/backups", how.Backups)
+	set("/copies_for", how.CopiesFor)
 	set("/supplier_service", how.SupplierService)
 	set("/workshop", how.Workshop)
 	set("/technicians", strings.Join(how.Technicians, ", "))

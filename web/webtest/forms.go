@@ -84,7 +84,7 @@ func Sent(t *testing.T, e *echo.Echo, path string, fields url.Values, files map[
 	if err := w.Close(); err != nil {
 		t.Fatal(err)
 	}
-	r := httptest.NewRequest("POST", "http://localhost"+path, &body)
+	r := fromHere("POST", "http://localhost"+path, &body)
 	r.Header.Set("Content-Type", w.FormDataContentType())
 	SameOrigin(r)
 	out := httptest.NewRecorder()
@@ -189,7 +189,7 @@ func Upload(t *testing.T, e *echo.Echo, path string, fields map[string]string,
 		}
 	}
 	form.Close()
-	r := httptest.NewRequest("POST", "http://localhost"+path, &body)
+	r := fromHere("POST", "http://localhost"+path, &body)
 	r.Header.Set("Content-Type", form.FormDataContentType())
 	SameOrigin(r)
 	w := httptest.NewRecorder()
