@@ -8,6 +8,7 @@ out=web/ui/static
 mkdir -p "$out/fonts"
 node_modules/.bin/tailwindcss -i web/ui/styles/app.css -o "$out/app.css" --minify 2>/dev/null
 cp node_modules/@alpinejs/csp/dist/cdn.min.js "$out/alpine.js"
+cp node_modules/@zxing/browser/umd/zxing-browser.min.js "$out/zxing.js"
 cp node_modules/@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2 "$out/fonts/atkinson.woff2"
 cp node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff2 "$out/fonts/plexmono-400.woff2"
 cp node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-600-normal.woff2 "$out/fonts/plexmono-600.woff2"

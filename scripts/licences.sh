@@ -20,7 +20,8 @@ licence() {
 	licence "Go standard library" "$("$go" env GOROOT)"
 	GOOS=linux GOARCH=amd64 "$go" list -deps -f '{{with .Module}}{{if not .Main}}{{.Path}} {{.Dir}}{{end}}{{end}}' ./cmd/yembo |
 		sort -u | while read -r name dir; do licence "$name" "$dir"; done
-	for name in @alpinejs/csp @vue/reactivity @vue/shared tailwindcss @fontsource-variable/atkinson-hyperlegible-next @fontsource/ibm-plex-mono; do
+	for name in @alpinejs/csp @vue/reactivity @vue/shared tailwindcss @fontsource-variable/atkinson-hyperlegible-next @fontsource/ibm-plex-mono @zxing/browser \
+		@zxing/library; do
 		licence "$name" "node_modules/$name"
 	done
 } >"$out.part"

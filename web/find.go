@@ -21,7 +21,11 @@ type scanView struct{ Code, Fault string }
 
 // readCode opens what the code is that a picture shows.
 func (s *pages) readCode(c *echo.Context) error {
+	plain := strings.Contains(c.Request().Header.Get("Accept"), "application/json") // a page wants it for one of its fields
 	again := func(says string) error {
+		if plain {
+			return c.JSON(http.StatusUnprocessableEntity, map[string]string{"text": says})
+		}
 		return s.Render(c, http.StatusUnprocessableEntity, "scan", "Scan", "", scanView{Fault: says})
 	}
 	file, err := c.FormFile("photo")
@@ -41,6 +45,9 @@ func (s *pages) readCode(c *echo.Context) error {
 		return err
 	case code == "" || len(code) > 200 || !kit.IsText(code):
 		return again("No code was found in the picture: closer, straight, without a shadow; or type what stands below it.")
+	}
+	if plain {
+		return c.JSON(http.StatusOK, map[string]string{"code": code})
 	}
 	return kit.SeeOther(c, "/find?code="+url.QueryEscape(code))
 }

@@ -100,6 +100,10 @@ func (s *Site) Guard(next echo.HandlerFunc) echo.HandlerFunc {
 		if err != nil {
 			return err
 		}
+		// An empty name asks for the page with a password, with what was typed.
+		if r.Method == http.MethodPost && r.PostForm.Has(FieldWho) && r.PostForm.Get(FieldWho) == "" {
+			return s.AskWho(c, screen, last, nil)
+		}
 		if r.Method == http.MethodPost && (r.PostForm.Has(FieldPerson) || r.PostForm.Has(FieldWho)) {
 			if who, err = s.signsIn(c, screen); err != nil {
 				return s.AskWho(c, screen, last, err)

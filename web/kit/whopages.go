@@ -28,6 +28,8 @@ type WhoView struct {
 	Kept     []form.Field
 	Files    bool // the form had files, which have to be chosen again
 	Password bool // it is asked for, not a PIN
+	Open     *OpenView
+	Seen     string // when the screen was used last
 }
 
 // AskWho shows the page that asks who comes, with what was typed kept in it.
@@ -67,6 +69,15 @@ func (s *Site) AskWho(c *echo.Context, screen *people.Screen, last string, why e
 			if all[i].Left == nil && all[i].HasPIN {
 				v.People = append(v.People, all[i])
 			}
+		}
+	}
+	if screen != nil {
+		var err error
+		if v.Open, err = s.openOn(r.Context(), screen.Bench); err != nil {
+			return err
+		}
+		if screen.Seen != nil {
+			v.Seen = Stamp(*screen.Seen)
 		}
 	}
 	v.Password = len(v.People) == 0 || r.URL.Query().Get("with") == "password" || r.PostForm.Has(FieldWho)

@@ -59,6 +59,29 @@ document.addEventListener('alpine:init', () => {
     },
   }))
 
+  // waiting: what was ticked without the network and waits in this browser for whoever ticked it.
+  Alpine.data('waiting', () => ({
+    count: 0,
+    names: [],
+    get told() {
+      const ticks = this.count === 1 ? '1 tick waits' : `${this.count} ticks wait`
+      return `${ticks} on this screen${this.names.length ? ', of ' + this.names.join(', ') : ''}`
+    },
+    async init() {
+      const known = await window.indexedDB?.databases?.().catch(() => [])
+      if (!known?.some((d) => d.name === 'yembo bench')) return
+      const asked = window.indexedDB.open('yembo bench')
+      asked.onsuccess = () => {
+        const all = asked.result.transaction('events').objectStore('events').getAll()
+        all.onsuccess = () => {
+          this.count = all.result.length
+          this.names = [...new Set(all.result.map((e) => e.by).filter(Boolean))]
+          asked.result.close()
+        }
+      }
+    },
+  }))
+
   // rows: a list with spare rows that stay folded until asked for.
   Alpine.data('rows', () => ({
     shown: 0,
