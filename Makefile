@@ -44,7 +44,7 @@ else
 endif
 
 hard: ## killed, without room, many at once, hostile forms, files that do damage, forgetting; some minutes
-	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 40m -run 'TestKilled|TestInvoicesKilled|TestRunKilled|TestSignKilled|TestFull|TestAtOnce|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo
+	YEMBO_HARD=1 $(GO) test -count=1 -v -timeout 40m -run 'TestKilled|TestInvoicesKilled|TestRunKilled|TestSignKilled|TestFull|TestAtOnce|TestManyPeople|TestHostile|TestBombs|TestManyBombs' ./cmd/yembo
 	$(GO) test -count=1 -v -run 'TestForgotten|TestChangesHands|TestLastPieces|TestMovementsSumUp' ./shop
 	$(GO) test -count=1 -v -run 'TestBackup|TestRestore|TestMoved|TestOldCopyKept' ./store
 

@@ -65,6 +65,12 @@ func serving(t *testing.T, dir string, before ...string) *program {
 		c = exec.Command(args[0], args[1:]...)
 		c.Env = append(os.Environ(), "YEMBO_IS_THE_COMMAND=yes")
 	}
+	return started(t, c)
+}
+
+// started starts the application by a command, and waits until it says where it is.
+func started(t *testing.T, c *exec.Cmd) *program {
+	t.Helper()
 	p := &program{cmd: c, out: &bytes.Buffer{}}
 	c.Stderr = p.out
 	says, err := c.StdoutPipe()

@@ -5,6 +5,7 @@ package browser
 
 import (
 	"context"
+	"crypto/tls"
 	"encoding/json"
 	"errors"
 	"flag"
@@ -29,6 +30,7 @@ import (
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
+	"github.com/labstack/echo/v5"
 
 	"yembo/shop"
 	"yembo/shop/demo"
@@ -53,12 +55,16 @@ func application(t *testing.T, seed bool) string {
 
 func clock() time.Time { return at }
 
+// configured is how the shop of a test is served.
+func configured(t *testing.T, sh *shop.Shop, name string) web.Config {
+	return web.Config{Shop: sh, Workshop: name, Actor: base.Actor{Name: demo.Technician}, MeterEvery: 20 * time.Millisecond,
+		Log: slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))}
+}
+
 // serving serves a shop until the test ends, and tells where.
 func serving(t *testing.T, sh *shop.Shop, name string) string {
 	t.Helper()
-	e, err := web.New(web.Config{Shop: sh, Workshop: name, Actor: base.Actor{Name: demo.Technician},
-		MeterEvery: 20 * time.Millisecond,
-		Log:        slog.New(slog.NewTextHandler(testLog{t}, &slog.HandlerOptions{Level: slog.LevelError}))})
+	e, err := web.New(configured(t, sh, name))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -66,6 +72,48 @@ func serving(t *testing.T, sh *shop.Shop, name string) string {
 	if err != nil {
 		t.Fatal(err)
 	}
+	served(t, e, l)
+	return "http://" + l.Addr().String()
+}
+
+// overTLS serves a shop as one with tablets is, by TLS with a certificate of its own, and tells where; door is the
+// customers' own.
+func overTLS(t *testing.T) (at, door string) {
+	t.Helper()
+	t.Parallel()
+	sh := shop.New(storetest.Open(t, demo.Workshop, func(s *store.Store) error {
+		return shop.New(s,
+			clock).SeedDemo(t.Context())
+	}), clock)
+	own, err := web.OwnCertificate(t.TempDir(), []string{"127.0.0.1"}, time.Now())
+	if err != nil {
+		t.Fatal(err)
+	}
+	cfg := configured(t, sh, demo.Workshop)
+	cfg.Secure = true
+	inside, err := web.New(cfg)
+	if err != nil {
+		t.Fatal(err)
+	}
+	outside, err := web.NewPublic(cfg)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var addresses [2]string
+	for i, e := range []*echo.Echo{inside, outside} {
+		l, err := tls.Listen("tcp", "127.0.0.1:0", &tls.Config{Certificates: []tls.Certificate{own}})
+		if err != nil {
+			t.Fatal(err)
+		}
+		served(t, e, l)
+		addresses[i] = "https://" + l.Addr().String()
+	}
+	return addresses[0], addresses[1]
+}
+
+// served serves pages until the test ends.
+func served(t *testing.T, e *echo.Echo, l net.Listener) {
+	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan error, 1)
 	go func() { done <- web.Serve(ctx, e, l) }()
@@ -75,7 +123,6 @@ func serving(t *testing.T, sh *shop.Shop, name string) string {
 			t.Error(err)
 		}
 	})
-	return "http://" + l.Addr().String()
 }
 
 // answers are the statuses of pages that ask somebody for something: faults, a change meanwhile, who comes, who may.
@@ -111,7 +158,9 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 	}
 	alloc, _ := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Flag("disable-quic", true),
-		chromedp.Flag("disable-component-update", true))...)
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("ignore-certificate-errors", true), // of a shop that made its own
+	)...)
 	ctx, stop := chromedp.NewContext(alloc)
 	stopBrowser = stop
 	return ctx, chromedp.Do(ctx)
@@ -160,7 +209,7 @@ func open(t *testing.T, base string) *tab {
 		if e.Entry.Level != "error" || answers.MatchString(e.Entry.Text) {
 			return ""
 		}
-		return "log: " + e.Entry.Text
+		return "log: " + e.Entry.Text + " " + e.Entry.URL
 	})
 	if _, err := chromedp.Call(ctx, cdplog.Enable, cdp.Empty{}); err != nil {
 		t.Fatal(err)

@@ -178,11 +178,9 @@ func TestMeter(t *testing.T) {
 	}
 }
 
-// TestSignature: what is drawn with the pointer is kept as strokes, and stands on the job
-// and on its sheet; a file that is dropped on the readings is read.
-func TestSignature(t *testing.T) {
-	b := open(t, application(t, true))
-	b.visit("/jobs/2")
+// signs draws a signature in two strokes on a job's page.
+func (b *tab) signs(name string) {
+	b.t.Helper()
 	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('details:has([data-at=signpad]) summary').click()`))
 	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[data-at=signpad]').scrollIntoView({block: 'center'})`))
 	x := eval[float64](b, `document.querySelector('[data-at=signpad]').getBoundingClientRect().left`)
@@ -190,8 +188,16 @@ func TestSignature(t *testing.T) {
 	b.drag(x+20, y+20, x+200, y+90)
 	b.drag(x+220, y+90, x+330, y+30)
 	b.tabTo(field("/signer"))
-	b.keys("J. Farrow")
+	b.keys(name)
 	b.follow(`document.querySelector('svg.signature') !== null`)
+}
+
+// TestSignature: what is drawn with the pointer is kept as strokes, and stands on the job
+// and on its sheet; a file that is dropped on the readings is read.
+func TestSignature(t *testing.T) {
+	b := open(t, application(t, true))
+	b.visit("/jobs/2")
+	b.signs("J. Farrow")
 	b.checked()
 	path := eval[string](b, `document.querySelector('svg.signature path').getAttribute('d')`)
 	if n := strings.Count(path, "M"); n != 2 {
