@@ -76,6 +76,10 @@ func TestDailyCopy(t *testing.T) {
 		t.Fatal(err)
 	}
 	next := was
+	if next.ServeAt = "0.0.0.0:8423"; s.SaveSettings(ctx, okell, was, next) == nil {
+		t.Error("other machines are answered before anyone has a password")
+	}
+	next = was
 	if next.CopiesFor = "age1nobody"; s.SaveSettings(ctx, okell, was, next) == nil {
 		t.Error("a recipient that is none is taken")
 	}

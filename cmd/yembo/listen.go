@@ -18,7 +18,7 @@ import (
 
 // listenAs is where and how pages are served; demo and serve share it.
 type listenAs struct {
-	Addr        string   `help:"Address; others than this machine's own need a person with a password." default:"127.0.0.1:8423"`
+	Addr        string   `help:"Address; as the settings say, else 127.0.0.1:8423; others' need a password."`
 	Host        []string `help:"Further names that are answered to, such as bench.lan."`
 	TLS         string   `name:"tls" help:"self: make a certificate in the data folder." enum:",self" default:""`
 	TLSCert     string   `name:"tls-cert" help:"A certificate, PEM." type:"path"`
@@ -88,6 +88,17 @@ const memoryLimit = 160 << 20
 
 // serve listens, says where, and runs until the context ends.
 func (l *listenAs) serve(ctx context.Context, dir string, cfg web.Config) error {
+	if l.Addr == "" {
+		how, err := cfg.Shop.Settings(ctx)
+		if err != nil {
+			return err
+		}
+		if l.Addr = how.ServeAt; l.Addr == "" {
+			l.Addr = "127.0.0.1:8423"
+		} else if how.OwnTLS && l.TLSCert == "" && len(l.BehindProxy) == 0 {
+			l.TLS = "self"
+		}
+	}
 	host, _, err := net.SplitHostPort(l.Addr)
 	if err != nil {
 		return fmt.Errorf("--addr %s: an address such as 127.0.0.1:8423 is expected", l.Addr)

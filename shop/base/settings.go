@@ -8,8 +8,6 @@ import (
 	"fmt"
 	"net"
 	"net/url"
-	"os"
-	"path/filepath"
 	"strconv"
 	"strings"
 	"time"
@@ -38,51 +36,6 @@ func checkService(faults *hw.Faults, address string) {
 		faults.Add("/supplier_service", hw.FaultConflict, u.Hostname()+" is another machine",
 			"no request leaves this one: 127.0.0.1")
 	}
-}
-
-// checkPublic refuses an address for customers that leads nowhere.
-func checkPublic(faults *hw.Faults, address string) {
-	if address == "" {
-		return
-	}
-	u, err := url.Parse(address)
-	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.Path != "" || u.RawQuery != "" || u.User != nil {
-		faults.Add("/public_address", hw.FaultChoice, strconv.Quote(address), "an address such as https://quotes.example")
-	}
-}
-
-// checkBackups says what stands against a folder for the daily copies.
-func (s *Base) checkBackups(faults *hw.Faults, folder string) {
-	fault := func(text string) { *faults = append(*faults, hw.Fault{Pointer: "/backups", Text: text}) }
-	switch {
-	case folder == "":
-	case !filepath.IsAbs(folder):
-		fault("a whole path, from the root of the disk: " + filepath.Join(string(filepath.Separator), "mnt", "copies"))
-	case filepath.Clean(folder) == s.Store.Dir:
-		fault("that is the data folder itself: choose another, best on another disk")
-	default:
-		if err := os.MkdirAll(folder, 0o700); err != nil {
-			fault("it cannot be made: " + cause(err))
-			return
-		}
-		try, err := os.CreateTemp(folder, ".yembo-try-")
-		if err != nil {
-			fault("nothing can be written there: " + cause(err))
-			return
-		}
-		if err := errors.Join(try.Close(), os.Remove(try.Name())); err != nil {
-			fault("nothing can be written there: " + cause(err))
-		}
-	}
-}
-
-// cause is what the system says of a path, without the path.
-func cause(err error) string {
-	var at *os.PathError
-	if errors.As(err, &at) {
-		return at.Err.Error()
-	}
-	return err.Error()
 }
 
 // Terms are how the shop charges, as a quote is made with them.
@@ -234,6 +187,10 @@ type Settings struct {
 	CopiesFor string `json:"copies_for,omitempty"`
 	// PINMinutes is after how many minutes a shared screen asks again who works there; 0 is as usual.
 	PINMinutes int `json:"pin_minutes,omitempty"`
+	// ServeAt is the address at which Yembo answers from its next start, "" for this machine alone; OwnTLS says that it
+	// does with a certificate of its own.
+	ServeAt string `json:"serve_at,omitempty"`
+	OwnTLS  bool   `json:"own_tls,omitempty"`
 	// PublicAddress stands in the links of customers, "" where none is served to them.
 	PublicAddress string `json:"public_address,omitempty"`
 	// Pricing is how quotes and invoices are made.
@@ -408,6 +365,9 @@ func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	}
 	checkService(&faults, next.SupplierService)
 	checkPublic(&faults, next.PublicAddress)
+	if err := s.checkServeAt(ctx, &faults, next.ServeAt); err != nil {
+		return err
+	}
 	if next.PINMinutes < 0 || next.PINMinutes > 240 {
 		faults.Add("/pin_minutes", hw.FaultRange, strconv.Itoa(next.PINMinutes), "1 to 240 minutes")
 	}

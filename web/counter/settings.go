@@ -127,6 +127,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")
 	}
+	next.ServeAt, next.OwnTLS = f.Text("/serve_at"), f.Is("/own_tls", "yes")
 	next.CopiesFor = f.Text("/copies_for")
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
 	next.PINMinutes, next.PublicAddress = f.Whole("/pin_minutes").Or(0), strings.TrimSuffix(f.Text("/public_address"), "/")

@@ -31,6 +31,7 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/loosen", how.Loosen)
 	set("/backups", how.Backups)
 	set("/copies_for", how.CopiesFor)
+	set("/serve_at", how.ServeAt)
 	set("/supplier_service", how.SupplierService)
 	set("/workshop", how.Workshop)
 	set("/technicians", strings.Join(how.Technicians, ", "))
@@ -55,6 +56,9 @@ func SettingsTyped(how *base.Settings) url.Values {
 	}
 	if how.Simulated {
 		set("/simulated", "yes")
+	}
+	if how.OwnTLS {
+		set("/own_tls", "yes")
 	}
 	if how.MeasuredTimes {
 		set("/measured", "yes")

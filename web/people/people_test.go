@@ -281,6 +281,19 @@ func TestSigningIn(t *testing.T) {
 	if err := cfg.Shop.SaveSettings(ctx, base.Actor{Name: "C. Wray"}, how, next); err != nil {
 		t.Fatal(err)
 	}
+	how, err = cfg.Shop.Settings(ctx)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if next = how; how.ServeAt != "" {
+		t.Fatal("it answers others before it was told to")
+	}
+	for address, ok := range map[string]bool{"0.0.0.0": false, "0.0.0.0:99999": false, "0.0.0.0:8423": true} {
+		next.ServeAt = address
+		if err := cfg.Shop.SaveSettings(ctx, base.Actor{Name: "R. Okell"}, how, next); (err == nil) != ok {
+			t.Errorf("other machines are answered at %q: %v", address, err)
+		}
+	}
 	if all, err := cfg.Shop.People.People(ctx); err != nil || len(all) != 3 || all[1].Left != nil {
 		t.Errorf("the settings let people in: %+v, %v", all, err)
 	}
