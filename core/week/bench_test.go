@@ -1,0 +1,37 @@
+package week
+
+import (
+	"slices"
+	"testing"
+	"time"
+)
+
+// BenchmarkExact is the best schedule of eight jobs on two benches by three people, over forty requests at random; the longest
+// of them is told beside the mean.
+func BenchmarkExact(b *testing.B) {
+	var all []time.Duration
+	for b.Loop() {
+		for seed := range uint64(40) {
+			r := atRandom(seed, size{jobs: 8, stretches: 3, benches: 2, people: 3, days: 3, plain: true})
+			began := time.Now()
+			if _, err := Make(b.Context(), r); err != nil {
+				b.Fatal(err)
+			}
+			all = append(all, time.Since(began))
+		}
+	}
+	slices.Sort(all)
+	b.ReportMetric(float64(all[len(all)/2].Milliseconds()), "ms/median")
+	b.ReportMetric(float64(all[len(all)*95/100].Milliseconds()), "ms/p95")
+	b.ReportMetric(float64(all[len(all)-1].Milliseconds()), "ms/longest")
+}
+
+// BenchmarkLarge is a good schedule of sixty jobs on four benches.
+func BenchmarkLarge(b *testing.B) {
+	r := atRandom(1, size{jobs: 60, stretches: 3, benches: 4, people: 5, days: 12, plain: true})
+	for b.Loop() {
+		if _, err := Make(b.Context(), r); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

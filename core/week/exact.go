@@ -1,0 +1,534 @@
+package week
+
+import "slices"
+
+// Limits of the exact search: arrays of these sizes, and so many states at most.
+const (
+	maxJobs    = 16
+	maxBenches = 4
+	maxPeople  = 6
+	mostStates = 400_000
+	mostDates  = 9 // that an opening is tried on
+)
+
+// search finds the best schedule of some jobs: stretches are appended one after the other, each as early as those before it
+// on its bench and in its person's hands let it. Of two states with the same stretches done, one that has all benches and
+// people free no later and costs no more is as good as the other (a forward dynamic programme with dominance; the bound is each
+// open job alone from here). Costs never fall when a job ends later, so the best schedule is the least one of some order.
+type search struct {
+	q     *problem
+	jobs  []*job
+	best  Objective
+	known bool // best is one that is known: what is no better is left
+	any   bool // any schedule will do
+	left  int  // states that may still be kept
+	// alone is what a job that is not begun costs at a bench by a person, by when these are free.
+	alone []map[uint64]Objective
+
+	// What follows is used again and again, by one state after the other.
+	rest     [maxJobs]Objective
+	branches []branch
+	tried    node
+	steps    []step
+}
+
+// progress is how far each job is, and what binds it: states of one progress are compared.
+type progress struct {
+	next  [maxJobs]uint8
+	asked [maxJobs]uint8 // bench and person of a job under way
+	limit [maxJobs]int32 // by when a machine that stands open is closed
+	held  [maxBenches]int8
+}
+
+// node is a state of the search.
+type node struct {
+	progress
+	end    [maxJobs]int32 // of the last stretch of a job under way
+	bench  [maxBenches]int32
+	person [maxPeople]int32
+	sum    Objective
+	parent *node
+	steps  []step // appended since
+}
+
+// step is a stretch that was appended.
+type step struct {
+	job, stretch, b, p int
+	at                 slot
+}
+
+const unheld = -1
+
+// layerOf are the states with so many stretches done, those of one progress together, in the order in which they were found:
+// one request has one answer.
+type layerOf struct {
+	at    map[progress]int
+	lists [][]*node
+}
+
+// solve returns the best places of jobs, nil where there are none better than what is known; whole is false where the search
+// was given up.
+func (s *search) solve() (places []*place, whole bool) {
+	if len(s.jobs) > maxJobs || len(s.q.r.Benches) > maxBenches || len(s.q.r.People) > maxPeople {
+		return nil, false
+	}
+	s.left, s.alone = mostStates, make([]map[uint64]Objective, len(s.jobs)*maxBenches*maxPeople)
+	for i := range s.alone {
+		s.alone[i] = map[uint64]Objective{}
+	}
+	first := &node{}
+	for b := range first.held {
+		first.held[b] = unheld
+	}
+	for i := range s.q.r.Benches {
+		first.bench[i] = int32(s.q.now)
+	}
+	for i := range s.q.r.People {
+		first.person[i] = int32(s.q.now)
+	}
+	// What is under way comes before all else.
+	for i, j := range s.jobs {
+		if j.started && !s.append(first, i, j.startedB, j.startedP, s.q.underWay(j)) {
+			return nil, true
+		}
+	}
+	var found *node
+	layer := []*node{first}
+	for len(layer) > 0 {
+		next := &layerOf{at: map[progress]int{}}
+		for _, n := range layer {
+			if s.done(n) {
+				if !s.known || n.sum.less(&s.best) {
+					found, s.best, s.known = n, n.sum, true
+				}
+				if s.any {
+					return s.places(n), true
+				}
+				continue
+			}
+			s.expand(n, func(c *node) { s.keep(next, c) })
+			if s.left < 0 {
+				return nil, false
+			}
+		}
+		layer = layer[:0:0]
+		for _, list := range next.lists {
+			layer = append(layer, list...)
+		}
+	}
+	if found == nil {
+		return nil, true
+	}
+	return s.places(found), true
+}
+
+func (s *search) done(n *node) bool {
+	for i, j := range s.jobs {
+		if int(n.next[i]) < len(j.stretches) {
+			return false
+		}
+	}
+	return true
+}
+
+// places reads the places off a state in which all is done.
+func (s *search) places(n *node) []*place {
+	out := make([]*place, len(s.jobs))
+	for ; n != nil; n = n.parent {
+		for _, x := range n.steps {
+			if out[x.job] == nil {
+				out[x.job] = &place{x.b, x.p, make([]slot, len(s.jobs[x.job].stretches))}
+			}
+			out[x.job].at[x.stretch] = x.at
+		}
+	}
+	return out
+}
+
+// branch is a state with one stretch more, which begins at start; off is by when that leaves bench and hands to others.
+type branch struct {
+	*node      // nil where it cannot become better than what is known
+	start, off int
+}
+
+// expand appends the next stretch of each job, in each way there is, but for those that begin when another could be done
+// already and be in nobody's way: whatever is done later, that one would be as well done first (Giffler and Thompson's active
+// schedules).
+func (s *search) expand(n *node, keep func(*node)) {
+	all := s.branches[:0]
+	idle := never
+	s.restOf(n)
+	for i, j := range s.jobs {
+		k := int(n.next[i])
+		if k == len(j.stretches) {
+			continue
+		}
+		first := len(all)
+		done := 0 // by when it would be done and off the bench, wherever it is
+		try := func(b, p int) {
+			had := len(all)
+			all = s.expandAt(n, i, b, p, all)
+			switch {
+			case len(all) == had || j.stretches[k].opens >= 0:
+				done = never
+			default:
+				done = max(done, all[had].off)
+			}
+		}
+		if k > 0 {
+			try(int(n.asked[i]>>4), int(n.asked[i]&15))
+		} else {
+			for _, b := range j.benches {
+				for _, p := range j.people {
+					try(b, p)
+				}
+			}
+		}
+		if len(all) > first {
+			idle = min(idle, done)
+		}
+	}
+	for _, x := range all {
+		if x.node != nil && x.start < idle {
+			keep(x.node)
+		}
+	}
+	s.branches = all
+}
+
+// restOf works out what each open job of a state costs at least: in what follows from it, none costs less.
+func (s *search) restOf(n *node) {
+	for i, j := range s.jobs {
+		s.rest[i] = Objective{}
+		if k := int(n.next[i]); !s.any && k < len(j.stretches) {
+			s.rest[i], _ = s.openCost(n, i, k)
+		}
+	}
+}
+
+// hopeless reports whether a state that follows from the one whose rest is known, by a stretch of job i, is no better than
+// what is known.
+func (s *search) hopeless(c *node, i, b, p int) bool {
+	if !s.known || s.any {
+		return false
+	}
+	sum := c.sum
+	for k := range s.jobs {
+		if k != i {
+			sum = sum.plus(s.rest[k])
+		}
+	}
+	if int(c.next[i]) < len(s.jobs[i].stretches) {
+		cost, possible := s.aloneFrom(c, i, b, p)
+		if !possible {
+			return true
+		}
+		sum = sum.plus(cost)
+	}
+	return !sum.less(&s.best)
+}
+
+// off is by when a stretch that was appended leaves bench and hands to others, never where it begins a stay that goes on.
+func (s *search) off(c *node, i, k, b int) int {
+	last := c.steps[len(c.steps)-1].at.e
+	switch {
+	case !s.jobs[i].stretches[k].stay:
+		return last
+	case c.held[b] != unheld:
+		return never
+	}
+	return max(last, int(c.bench[b]))
+}
+
+// expandAt is expand at one bench by one person. An opening may have to begin on a later date to be closed on it.
+func (s *search) expandAt(n *node, i, b, p int, all []branch) []branch {
+	j, k := s.jobs[i], int(n.next[i])
+	x := &j.stretches[k]
+	from := int(n.end[i])
+	if k == 0 {
+		from = j.release
+	}
+	if x.stay {
+		if n.held[b] != unheld {
+			return all
+		}
+		from = max(from, int(n.bench[b]))
+	}
+	if x.hands {
+		from = max(from, int(n.person[p]))
+	}
+	for range mostDates {
+		at := s.q.earliest(p, x, from)
+		if k == 0 && j.pin != never {
+			if from > j.pin {
+				return all
+			}
+			if at = s.q.earliest(p, x, j.pin); at.s != j.pin {
+				return all
+			}
+		}
+		if at.e >= never {
+			return all
+		}
+		midnight := 0
+		if x.opens >= 0 {
+			midnight = s.q.z.midnight(at.s)
+		}
+		if x.opens < 0 || s.closes(j, k, p, at, midnight) {
+			c := &s.tried
+			*c = *n
+			c.parent, c.steps = n, s.steps[:0]
+			if s.append(c, i, b, p, at) {
+				x := branch{start: at.s, off: s.off(c, i, k, b)}
+				if s.steps = c.steps; !s.hopeless(c, i, b, p) {
+					x.node = &node{}
+					*x.node = *c
+					x.steps = slices.Clone(c.steps)
+				}
+				all = append(all, x)
+			}
+		}
+		if x.opens < 0 || k == 0 && j.pin != never || midnight >= never {
+			return all
+		}
+		from = midnight
+	}
+	return all
+}
+
+// closes reports whether a machine that is opened is closed by midnight, if nothing comes between.
+func (s *search) closes(j *job, k, p int, at slot, midnight int) bool {
+	for i := k + 1; i <= j.stretches[k].opens && at.e <= midnight; i++ {
+		at = s.q.earliest(p, &j.stretches[i], at.e)
+	}
+	return at.e <= midnight
+}
+
+// append adds a stretch to a state, and the waits behind it that bind nobody; ok is false where a machine would stand open.
+func (s *search) append(c *node, i, b, p int, at slot) (ok bool) {
+	j := s.jobs[i]
+	for {
+		k := int(c.next[i])
+		x := &j.stretches[k]
+		if x.opened >= 0 && at.e > int(c.limit[i]) {
+			return false
+		}
+		if x.opens >= 0 {
+			c.limit[i] = int32(s.q.z.midnight(at.s))
+		}
+		if k == 0 && j.Danger {
+			c.sum.Danger += at.s - s.q.now
+		}
+		if x.stay {
+			c.held[b] = int8(i)
+		}
+		if x.last {
+			c.held[b] = unheld
+			c.bench[b] = int32(at.e + s.q.clear)
+		}
+		if x.hands {
+			c.person[p] = int32(at.e)
+		}
+		c.steps = append(c.steps, step{i, k, b, p, at})
+		c.next[i]++
+		c.end[i] = int32(at.e)
+		c.asked[i] = uint8(b<<4 | p)
+		if x.opened >= 0 && j.stretches[x.opened].opens == k {
+			c.limit[i] = 0
+		}
+		if k == len(j.stretches)-1 {
+			s.q.costEnd(&c.sum, j, b, p, at.e)
+			c.asked[i], c.end[i], c.limit[i] = 0, 0, 0
+			return true
+		}
+		y := &j.stretches[k+1]
+		if y.hands || y.stay || y.opens >= 0 {
+			return true
+		}
+		if at = s.q.earliest(p, y, at.e); at.e >= never {
+			return false
+		}
+	}
+}
+
+// keep adds a state to a layer, unless it cannot become better than what is known or another is as good.
+func (s *search) keep(layer *layerOf, c *node) {
+	s.settle(c)
+	if !s.any {
+		if bound, possible := s.bound(c); !possible || s.known && !bound.less(&s.best) {
+			return
+		}
+	}
+	at, known := layer.at[c.progress]
+	if !known {
+		at = len(layer.lists)
+		layer.at[c.progress] = at
+		layer.lists = append(layer.lists, nil)
+	}
+	list := layer.lists[at]
+	for _, n := range list {
+		if s.asGood(n, c) {
+			return
+		}
+	}
+	list = slices.DeleteFunc(list, func(n *node) bool {
+		if s.asGood(c, n) {
+			s.left++
+			return true
+		}
+		return false
+	})
+	layer.lists[at] = append(list, c)
+	s.left--
+}
+
+// asGood reports whether a state is nowhere later than another of the same progress, and costs no more.
+func (s *search) asGood(n, c *node) bool {
+	for b := range s.q.r.Benches {
+		if n.held[b] == unheld && n.bench[b] > c.bench[b] {
+			return false
+		}
+	}
+	for p := range s.q.r.People {
+		if n.person[p] > c.person[p] {
+			return false
+		}
+	}
+	for i := range s.jobs {
+		if n.end[i] > c.end[i] {
+			return false
+		}
+	}
+	return !c.sum.less(&n.sum)
+}
+
+// settle moves each bench and person on to when something that is left could begin there at the earliest, so that states that
+// differ in nothing that matters are the same.
+func (s *search) settle(c *node) {
+	var benchWanted [maxBenches]bool
+	var handsWanted [maxPeople]int // the shortest piece that is left for them
+	var anySplit [maxPeople]bool
+	first := never
+	for i, j := range s.jobs {
+		k := int(c.next[i])
+		if k == len(j.stretches) {
+			continue
+		}
+		if k > 0 {
+			first = min(first, int(c.end[i]))
+		} else {
+			first = min(first, j.release)
+		}
+		want := func(b, p int) {
+			for ; k < len(j.stretches); k++ {
+				x := &j.stretches[k]
+				benchWanted[b] = benchWanted[b] || x.stay
+				if x.hands {
+					if handsWanted[p] == 0 || x.min < handsWanted[p] {
+						handsWanted[p] = x.min
+					}
+					anySplit[p] = anySplit[p] || x.split == SplitBreak || x.split == SplitClosing
+				}
+			}
+			k = int(c.next[i])
+		}
+		if k > 0 {
+			want(int(c.asked[i]>>4), int(c.asked[i]&15))
+			continue
+		}
+		for _, b := range j.benches {
+			for _, p := range j.people {
+				want(b, p)
+			}
+		}
+	}
+	for b := range s.q.r.Benches {
+		switch {
+		case c.held[b] != unheld || !benchWanted[b]:
+			c.bench[b] = 0
+		default:
+			c.bench[b] = int32(max(int(c.bench[b]), first))
+		}
+	}
+	for p := range s.q.r.People {
+		free := max(int(c.person[p]), first)
+		switch {
+		case handsWanted[p] == 0:
+			free = 0
+		case anySplit[p]:
+			free = s.q.there[p].work(free)
+		default:
+			free = s.q.there[p].piece(free, handsWanted[p])
+		}
+		c.person[p] = int32(min(free, 1<<30))
+	}
+}
+
+// aloneFrom is what a job under way costs at least.
+func (s *search) aloneFrom(c *node, i, b, p int) (cost Objective, possible bool) {
+	bench := int(c.bench[b])
+	if h := c.held[b]; h != unheld && int(h) != i {
+		bench = max(bench, int(c.end[h]))
+	}
+	return s.aloneAt(s.jobs[i], int(c.next[i]), b, p, int(c.end[i]), bench, int(c.person[p]), int(c.limit[i]))
+}
+
+// aloneAt is what a job costs whose stretch k and those behind it have no other in their way once bench and person are free.
+func (s *search) aloneAt(j *job, k, b, p, from, bench, hand, limit int) (cost Objective, possible bool) {
+	first := k
+	var least []int // from when an opening can begin to be closed the same day
+	for {
+		at := slot{e: from}
+		late := false
+		began := 0
+		for i := k; i < len(j.stretches); i++ {
+			x := &j.stretches[i]
+			t := at.e
+			if x.stay {
+				t = max(t, bench)
+			}
+			if x.hands {
+				t = max(t, hand)
+			}
+			if least != nil {
+				t = max(t, least[i])
+			}
+			if i == 0 && j.pin != never {
+				if t > j.pin {
+					return cost, false
+				}
+				t = j.pin
+			}
+			if at = s.q.earliest(p, x, t); at.e >= never || i == 0 && j.pin != never && at.s != j.pin {
+				return cost, false
+			}
+			if i == first {
+				began = at.s
+			}
+			if x.opened >= 0 && x.opened < k && at.e > limit {
+				return cost, false
+			}
+			if x.opens >= 0 && !s.closes(j, i, p, at, s.q.z.midnight(at.s)) {
+				if i == 0 && j.pin != never {
+					return cost, false
+				}
+				if least == nil {
+					least = make([]int, len(j.stretches))
+				}
+				least[i], late = s.q.z.midnight(at.s), true
+				if least[i] >= never {
+					return cost, false
+				}
+				break
+			}
+		}
+		if late {
+			continue
+		}
+		if first == 0 {
+			return s.q.cost(j, b, p, began, at.e), true
+		}
+		s.q.costEnd(&cost, j, b, p, at.e)
+		return cost, true
+	}
+}
