@@ -21,6 +21,7 @@ import (
 	"yembo/core/proof"
 	"yembo/core/quote"
 	"yembo/core/run"
+	"yembo/core/week"
 )
 
 // A kind is a type whose constants are all the values that it has, by package and name.
@@ -179,6 +180,8 @@ var vocabularies = map[string]any{
 	"run.Rests": run.Rests, "run.Whats": run.Whats, "money.Kinds": money.Kinds, "card.TrialWhens": card.TrialWhens,
 	"stock.MoveKinds": stock.MoveKinds, "jobs.GoesWays": jobs.GoesWays, "billing.AnswerWays": billing.AnswerWays,
 	"jobs.Stations": jobs.Stations, "billing.PaidHows": billing.PaidHows,
+	"week.Dos": week.Dos, "week.Splits": week.Splits, "week.States": week.States, "week.Reasons": week.Reasons,
+	"week.NoPlaces": week.NoPlaces, "week.PinCodes": week.PinCodes, "week.TellCodes": week.TellCodes,
 }
 
 // TestVocabularies: each word is there once and says what it is in words of its own.

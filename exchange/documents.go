@@ -18,6 +18,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/reading"
+	"yembo/core/week"
 )
 
 // Read checks the shape of a document against the schema of that name ("photos") and
@@ -186,6 +187,15 @@ func ReadPlan(data []byte) (*plan.Plan, error) {
 		return nil, err
 	}
 	return &p, nil
+}
+
+// ReadWeek reads yembo.week/1; what contradicts itself in it is told when it is worked out.
+func ReadWeek(data []byte) (*week.Request, error) {
+	var r week.Request
+	if err := Read("week", data, &r); err != nil {
+		return nil, err
+	}
+	return &r, nil
 }
 
 // ReadObserved reads yembo.observed/1.

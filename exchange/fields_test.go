@@ -12,6 +12,7 @@ import (
 	"yembo/core/quote"
 	"yembo/core/reading"
 	"yembo/core/teardown"
+	"yembo/core/week"
 	"yembo/docs/formats"
 )
 
@@ -20,7 +21,9 @@ var documentTypes = map[string]reflect.Type{
 	"chassis": reflect.TypeFor[hw.Chassis](), "machine": reflect.TypeFor[hw.Machine](), "parts": reflect.TypeFor[hw.Parts](),
 	"request": reflect.TypeFor[hw.Request](), "plan": reflect.TypeFor[plan.Plan](), "runsheet": reflect.TypeFor[teardown.Sheet](),
 	"observed": reflect.TypeFor[reading.Observed](), "differences": reflect.TypeFor[proof.Differences](),
-	"report": reflect.TypeFor[proof.Report](), "quote": reflect.TypeFor[quote.Quote](), "invoice": reflect.TypeFor[quote.Invoice](),
+	"report": reflect.TypeFor[proof.Report](), "quote": reflect.TypeFor[quote.Quote](),
+	"week": reflect.TypeFor[week.Request](), "schedule": reflect.TypeFor[week.Schedule](),
+	"invoice": reflect.TypeFor[quote.Invoice](),
 }
 
 // ofOne are fields of a type that belong to one piece: a part is bought many times, and its pieces have the serials.

@@ -11,6 +11,7 @@ import (
 	"yembo/core/plan"
 	"yembo/core/reading"
 	"yembo/core/teardown"
+	"yembo/core/week"
 )
 
 // kindsRead are the documents by their schema, with a value of each to read into.
@@ -19,7 +20,7 @@ var kindsRead = map[string]func() any{
 	"parts":   func() any { return &hw.Parts{} },
 	"request": func() any { return &hw.Request{} }, "plan": func() any { return &plan.Plan{} },
 	"runsheet": func() any { return &teardown.Sheet{} },
-	"observed": func() any { return &reading.Observed{} },
+	"observed": func() any { return &reading.Observed{} }, "week": func() any { return &week.Request{} },
 }
 
 // TestShapes holds the quick check against the published schema: every document of the demo

@@ -8,6 +8,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/week"
 	"yembo/exchange"
 )
 
@@ -40,6 +41,23 @@ func (c *planCmd) Run(ctx context.Context) error {
 		return err
 	}
 	return print(p)
+}
+
+type weekCmd struct {
+	Request string `required:"" help:"yembo.week/1 file, or - for standard input."`
+}
+
+// Run prints a schedule, also one that breaks promises.
+func (c *weekCmd) Run(ctx context.Context) error {
+	r, err := load(c.Request, exchange.ReadWeek)
+	if err != nil {
+		return err
+	}
+	s, err := week.Make(ctx, r)
+	if err != nil {
+		return fault{c.Request, err}
+	}
+	return print(s)
 }
 
 // loadMachine reads a machine of a chassis.

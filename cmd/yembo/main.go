@@ -21,6 +21,7 @@ type commands struct {
 	Runsheet runsheetCmd `cmd:"" help:"Print the order of work for some places; prints yembo.runsheet/1."`
 	Read     readCmd     `cmd:"" help:"Read what a machine's own tools report; prints yembo.observed/1."`
 	Verify   verifyCmd   `cmd:"" help:"Compare what should be fitted with what a machine reports; prints yembo.differences/1."`
+	Week     weekCmd     `cmd:"" help:"Work out who does what, where and when; prints yembo.schedule/1."`
 	Export   exportCmd   `cmd:"" help:"Print a model record of a data folder, or write many with their photos as a zip."`
 	Import   importCmd   `cmd:"" help:"Import model records into a data folder from documents or zips."`
 	Backup   backupCmd   `cmd:"" help:"Copy a data folder into one file, also while it is served."`

@@ -36,7 +36,7 @@ func (a *answer) tell() {
 		for _, s := range x.at {
 			p.Stretches = append(p.Stretches, Span{q.z.text(s.s), q.z.text(s.e)})
 		}
-		tell := func(to, code, at string) {
+		tell := func(to string, code TellCode, at string) {
 			a.doc.Tell = append(a.doc.Tell, Tell{Job: j.ID, To: to, Code: code, At: at})
 		}
 		person := "person:" + p.Person
@@ -66,7 +66,7 @@ func (a *answer) tell() {
 
 func (a *answer) unplaced(j *job) {
 	a.doc.Unplaced = append(a.doc.Unplaced, Unplaced{j.ID, j.code, j.waits})
-	ask := map[string]Tell{ArrivalUnknown: {To: "supplier", Code: TellAsk, Arrival: j.waits},
+	ask := map[NoPlace]Tell{ArrivalUnknown: {To: "supplier", Code: TellAsk, Arrival: j.waits},
 		Blocked: {To: j.Job.Blocked, Code: TellBlocked}, NeverFits: {To: "shop", Code: TellNever}}[j.code]
 	ask.Job = j.ID
 	a.doc.Tell = append(a.doc.Tell, ask)

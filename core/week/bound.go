@@ -167,7 +167,8 @@ func missing(open []openJob, due, at int, free [2][]int) int {
 	for _, x := range []struct {
 		over int
 		of   func(*openJob) int
-	}{{onBench - room(free[0]), func(o *openJob) int { return o.onBench }}, {hands - room(free[1]), func(o *openJob) int { return o.hands }}} {
+	}{{onBench - room(free[0]), func(o *openJob) int { return o.onBench }}, {hands - room(free[1]),
+		func(o *openJob) int { return o.hands }}} {
 		if x.over <= 0 {
 			continue
 		}
@@ -188,4 +189,73 @@ func missing(open []openJob, due, at int, free [2][]int) int {
 		weight = max(weight, sum)
 	}
 	return weight
+}
+
+// aloneFrom is what a job under way costs at least.
+func (s *search) aloneFrom(c *node, i, b, p int) (cost Objective, possible bool) {
+	bench := int(c.bench[b])
+	if h := c.held[b]; h != unheld && int(h) != i {
+		bench = max(bench, int(c.end[h]))
+	}
+	return s.aloneAt(s.jobs[i], int(c.next[i]), b, p, int(c.end[i]), bench, int(c.person[p]), int(c.limit[i]))
+}
+
+// aloneAt is what a job costs whose stretch k and those behind it have no other in their way once bench and person are free.
+func (s *search) aloneAt(j *job, k, b, p, from, bench, hand, limit int) (cost Objective, possible bool) {
+	first := k
+	var least []int // from when an opening can begin to be closed the same day
+	for {
+		at := slot{e: from}
+		late := false
+		began := 0
+		for i := k; i < len(j.stretches); i++ {
+			x := &j.stretches[i]
+			t := at.e
+			if x.stay {
+				t = max(t, bench)
+			}
+			if x.hands {
+				t = max(t, hand)
+			}
+			if least != nil {
+				t = max(t, least[i])
+			}
+			if i == 0 && j.pin != never {
+				if t > j.pin {
+					return cost, false
+				}
+				t = j.pin
+			}
+			if at = s.q.earliest(p, x, t); at.e >= never || i == 0 && j.pin != never && at.s != j.pin {
+				return cost, false
+			}
+			if i == first {
+				began = at.s
+			}
+			if x.opened >= 0 && x.opened < k && at.e > limit {
+				return cost, false
+			}
+			if x.opens >= 0 && !s.closes(j, i, p, at, s.q.z.midnight(at.s)) {
+				if i == 0 && j.pin != never {
+					return cost, false
+				}
+				if least == nil {
+					least = make([]int, len(j.stretches))
+				}
+				least[i], late = s.q.z.midnight(at.s), true
+				if least[i] >= never {
+					return cost, false
+				}
+				break
+			}
+		}
+		if late {
+			continue
+		}
+		if first == 0 {
+			return s.q.cost(j, b, p, began, at.e), true
+		}
+		s.q.costEnd(&cost, j, b, p, at.e)
+		return cost, true
+	}
 }

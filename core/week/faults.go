@@ -15,6 +15,9 @@ var weekdays = [7]string{"sun", "mon", "tue", "wed", "thu", "fri", "sat"}
 // farthest is how many days from now instants and dates may lie.
 const farthest = 3660
 
+// mostMinutes is how long a stretch may take: ten weeks by day and night.
+const mostMinutes = 100_000
+
 // reader reads the texts of a request, and notes what is wrong with them at their places.
 type reader struct {
 	r      *Request
@@ -149,8 +152,8 @@ func (d *reader) checkJob(at string, j *Job) {
 	both(j.New && j.Pin != nil, "pin", "new")
 	both(j.New && j.Promise != "", "promise", "new")
 	both(j.New && j.Danger, "danger", "new")
-	if j.Weight < 0 {
-		d.add(at+"/weight", hw.FaultRange, strconv.Itoa(j.Weight), "1 or more")
+	if j.Weight < 0 || j.Weight > 100_000 {
+		d.add(at+"/weight", hw.FaultRange, strconv.Itoa(j.Weight), "from 1 to 100000")
 	}
 	if j.Started != nil && (j.Started.Bench == "" || j.Started.Person == "") {
 		d.add(at+"/started", hw.FaultMissing, "", "the bench and the person")
@@ -162,12 +165,12 @@ func (d *reader) checkJob(at string, j *Job) {
 	for k := range j.Stretches {
 		s := &j.Stretches[k]
 		here := fmt.Sprint(at, "/stretches/", k)
-		if s.Minutes <= 0 {
-			d.add(here+"/minutes", hw.FaultRange, s.Minutes.String(), "above 0")
+		if s.Minutes <= 0 || s.Minutes > hw.DecOf(mostMinutes) {
+			d.add(here+"/minutes", hw.FaultRange, s.Minutes.String(), "above 0, and at most 100000")
 		}
 		for i, m := range s.Measured {
-			if m <= 0 {
-				d.add(fmt.Sprint(here, "/measured/", i), hw.FaultRange, m.String(), "above 0")
+			if m <= 0 || m > hw.DecOf(mostMinutes) {
+				d.add(fmt.Sprint(here, "/measured/", i), hw.FaultRange, m.String(), "above 0, and at most 100000")
 			}
 		}
 		inside := open >= 0 || s.Open

@@ -11,8 +11,8 @@ import (
 const steps = 1200
 
 // crowd looks for a good schedule of many jobs: they are placed one by one, each at the bench and by the person that serve it
-// best, into what is free; then jobs are taken out and put elsewhere in that row, or bound elsewhere, as long as nothing gets worse
-// (iterated insertion).
+// best, into what is free; then jobs are taken out and put elsewhere in that row, or bound elsewhere, as long as nothing gets
+// worse (iterated insertion).
 type crowd struct {
 	q     *problem
 	jobs  []*job

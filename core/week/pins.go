@@ -73,7 +73,7 @@ func (q *problem) bestAlone(j *job) *place {
 }
 
 // stands is why a pin cannot stand, "" where it can; then its bench and person bind the job.
-func (q *problem) stands(j *job) string {
+func (q *problem) stands(j *job) PinCode {
 	arrived := q.now
 	for _, id := range j.Needs {
 		if a := q.arrivals[id]; !a.here {

@@ -38,8 +38,9 @@ type job struct {
 	startedB, startedP int
 	pin                int // exact start, never for none
 	pinB, pinP         int
-	kept               bool   // its pin stands
-	code, waits        string // why it has no place, and for which arrival
+	kept               bool    // its pin stands
+	code               NoPlace // why it has no place
+	waits              string  // for which arrival
 }
 
 // problem is a request, read.

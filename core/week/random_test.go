@@ -55,7 +55,8 @@ func atRandom(seed uint64, n size) *Request {
 		}
 		r.People = append(r.People, x)
 	}
-	r.Arrivals = []Arrival{{ID: "here", Here: true}, {ID: "soon", At: later(1)}, {ID: "day", On: now.AddDate(0, 0, 1).Format(time.DateOnly)}}
+	r.Arrivals = []Arrival{{ID: "here", Here: true}, {ID: "soon", At: later(1)}, {ID: "day", On: now.AddDate(0, 0,
+		1).Format(time.DateOnly)}}
 	startedAt := map[string]bool{}
 	for i := range n.jobs {
 		j := Job{ID: fmt.Sprint("j", i+1)}

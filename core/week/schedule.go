@@ -105,52 +105,61 @@ type Offer struct {
 	Promise string `json:"promise"`
 }
 
+// NoPlace is why a job has no place.
+type NoPlace string
+
 // Why a job has no place.
 const (
-	Blocked        = "blocked"
-	ArrivalUnknown = "arrival_unknown"
-	NeverFits      = "never_fits"
+	Blocked        NoPlace = "blocked"
+	ArrivalUnknown NoPlace = "arrival_unknown"
+	NeverFits      NoPlace = "never_fits"
 )
 
 // Unplaced is a job that has no place, and why.
 type Unplaced struct {
-	Job     string `json:"job"`
-	Code    string `json:"code"`
-	Arrival string `json:"arrival,omitempty"`
+	Job     string  `json:"job"`
+	Code    NoPlace `json:"code"`
+	Arrival string  `json:"arrival,omitempty"`
 }
+
+// PinCode is why a pin cannot stand.
+type PinCode string
 
 // Why a pin cannot stand.
 const (
-	PinArrival = "arrival"
-	PinPast    = "past"
-	PinMachine = "machine"
-	PinHours   = "hours"
-	PinOverlap = "overlap"
+	PinArrival PinCode = "arrival"
+	PinPast    PinCode = "past"
+	PinMachine PinCode = "machine"
+	PinHours   PinCode = "hours"
+	PinOverlap PinCode = "overlap"
 )
 
 // Refused is a pin that cannot stand, and why.
 type Refused struct {
-	Job  string `json:"job"`
-	Code string `json:"code"`
+	Job  string  `json:"job"`
+	Code PinCode `json:"code"`
 }
+
+// TellCode is what has to be told.
+type TellCode string
 
 // What has to be told.
 const (
-	TellDanger    = "danger.first"
-	TellBroken    = "promise.broken"
-	TellTooLate   = "arrival.too_late"
-	TellAtRisk    = "promise.at_risk"
-	TellOvernight = "open.overnight"
-	TellAsk       = "arrival.ask"
-	TellBlocked   = "blocked.ask"
-	TellNever     = "never_fits"
+	TellDanger    TellCode = "danger.first"
+	TellBroken    TellCode = "promise.broken"
+	TellTooLate   TellCode = "arrival.too_late"
+	TellAtRisk    TellCode = "promise.at_risk"
+	TellOvernight TellCode = "open.overnight"
+	TellAsk       TellCode = "arrival.ask"
+	TellBlocked   TellCode = "blocked.ask"
+	TellNever     TellCode = "never_fits"
 )
 
 // Tell is what somebody has to be told.
 type Tell struct {
-	Job     string `json:"job"`
-	To      string `json:"to"` // customer, supplier, shop, person:ID, or whom a job is blocked by
-	Code    string `json:"code"`
-	At      string `json:"at,omitempty"`
-	Arrival string `json:"arrival,omitempty"`
+	Job     string   `json:"job"`
+	To      string   `json:"to"` // customer, supplier, shop, person:ID, or whom a job is blocked by
+	Code    TellCode `json:"code"`
+	At      string   `json:"at,omitempty"`
+	Arrival string   `json:"arrival,omitempty"`
 }

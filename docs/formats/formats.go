@@ -10,7 +10,8 @@ import "embed"
 var Schemas embed.FS
 
 // OnlyWritten says whether documents of a kind are written and never read: a quote, an
-// invoice and a report are what the shop showed, differences an answer; nobody hands them in.
+// invoice and a report are what the shop showed, differences and a schedule
+// an answer; nobody hands them in.
 func OnlyWritten(kind string) bool {
-	return kind == "quote" || kind == "invoice" || kind == "differences" || kind == "report"
+	return kind == "quote" || kind == "invoice" || kind == "differences" || kind == "report" || kind == "schedule"
 }
