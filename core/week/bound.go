@@ -17,20 +17,24 @@ func (s *search) bound(c *node) (sum Objective, possible bool) {
 		if !possible {
 			return sum, false
 		}
-		sum = sum.plus(cost)
+		if sum = sum.plus(cost); s.known && !sum.less(&s.best) {
+			return sum, true // the others cost nothing less than nothing
+		}
 		x := openJob{job: j, cost: cost}
 		for ; k < len(j.stretches); k++ {
-			if st := &j.stretches[k]; st.hands {
+			st := &j.stretches[k]
+			if st.hands {
 				x.hands += st.min
-				if !st.aside {
-					x.onBench += st.min
-				}
+			}
+			// A wait that somebody has to be there for takes a bench for as long as hands would.
+			if !st.aside && (st.hands || !st.alone) {
+				x.onBench += st.min
 			}
 		}
 		open[n] = x
 		n++
 	}
-	if s.known && !sum.less(&s.best) || n < 2 {
+	if n < 2 {
 		return sum, true
 	}
 	return s.crowded(c, sum, open[:n]), true

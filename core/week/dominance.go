@@ -5,11 +5,6 @@ import "slices"
 // keep adds a state to a layer, unless it cannot become better than what is known or another is as good.
 func (s *search) keep(layer *layerOf, c *node) {
 	s.settle(c)
-	if !s.any {
-		if bound, possible := s.bound(c); !possible || s.known && !bound.less(&s.best) {
-			return
-		}
-	}
 	at, known := layer.at[c.progress]
 	if !known {
 		at = len(layer.lists)
@@ -19,6 +14,11 @@ func (s *search) keep(layer *layerOf, c *node) {
 	list := layer.lists[at]
 	for _, n := range list {
 		if s.asGood(n, c) {
+			return
+		}
+	}
+	if !s.any {
+		if bound, possible := s.bound(c); !possible || s.known && !bound.less(&s.best) {
 			return
 		}
 	}

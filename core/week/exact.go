@@ -1,7 +1,5 @@
 package week
 
-import "slices"
-
 // Limits of the exact search: arrays of these sizes, and so many states at most.
 const (
 	maxJobs    = 16
@@ -27,9 +25,8 @@ type search struct {
 
 	// What follows is used again and again, by one state after the other.
 	rest     [maxJobs]Objective
+	restSum  Objective
 	branches []branch
-	tried    node
-	steps    []step
 }
 
 // progress is how far each job is, and what binds it: states of one progress are compared.
@@ -145,10 +142,11 @@ func (s *search) places(n *node) []*place {
 	return out
 }
 
-// branch is a state with one stretch more, which begins at start; off is by when that leaves bench and hands to others.
+// branch is a stretch that could be appended next. off is by when it would leave bench and hands to others.
 type branch struct {
-	*node      // nil where it cannot become better than what is known
-	start, off int
+	step
+	off      int
+	hopeless bool // what follows is no better than what is known
 }
 
 // expand appends the next stretch of each job, in each way there is, but for those that begin when another could be done
@@ -188,9 +186,16 @@ func (s *search) expand(n *node, keep func(*node)) {
 			idle = min(idle, done)
 		}
 	}
-	for _, x := range all {
-		if x.node != nil && x.start < idle {
-			keep(x.node)
+	for i := range all {
+		x := &all[i]
+		if x.hopeless || x.at.s >= idle {
+			continue
+		}
+		c := &node{}
+		*c = *n
+		c.parent, c.steps = n, nil
+		if s.append(c, x.job, x.b, x.p, x.at) {
+			keep(c)
 		}
 	}
 	s.branches = all
@@ -198,46 +203,67 @@ func (s *search) expand(n *node, keep func(*node)) {
 
 // restOf works out what each open job of a state costs at least: in what follows from it, none costs less.
 func (s *search) restOf(n *node) {
+	s.restSum = n.sum
 	for i, j := range s.jobs {
 		s.rest[i] = Objective{}
 		if k := int(n.next[i]); !s.any && k < len(j.stretches) {
 			s.rest[i], _ = s.openCost(n, i, k)
+			s.restSum = s.restSum.plus(s.rest[i])
 		}
 	}
 }
 
-// hopeless reports whether a state that follows from the one whose rest is known, by a stretch of job i, is no better than
-// what is known.
-func (s *search) hopeless(c *node, i, b, p int) bool {
+// hopeless reports whether what follows from the state whose rest is known is no better than what is known, once a stretch
+// stands at at.
+func (s *search) hopeless(n *node, i, b, p int, at slot) bool {
 	if !s.known || s.any {
 		return false
 	}
-	sum := c.sum
-	for k := range s.jobs {
-		if k != i {
-			sum = sum.plus(s.rest[k])
+	j, k := s.jobs[i], int(n.next[i])
+	var own Objective
+	if k+1 < len(j.stretches) {
+		limit := int(n.limit[i])
+		if j.stretches[k].opens >= 0 {
+			limit = s.q.z.midnight(at.s)
 		}
-	}
-	if int(c.next[i]) < len(s.jobs[i].stretches) {
-		cost, possible := s.aloneFrom(c, i, b, p)
-		if !possible {
+		hand := int(n.person[p])
+		if j.stretches[k].hands {
+			hand = max(hand, at.e)
+		}
+		var possible bool
+		if own, possible = s.aloneAt(j, k+1, b, p, at.e, int(n.bench[b]), hand, limit); !possible {
 			return true
 		}
-		sum = sum.plus(cost)
+	} else {
+		s.q.costEnd(&own, j, b, p, at.e)
 	}
+	if k == 0 && j.Danger {
+		own.Danger += at.s - s.q.now
+	}
+	sum := s.restSum.minus(s.rest[i]).plus(own)
 	return !sum.less(&s.best)
 }
 
-// off is by when a stretch that was appended leaves bench and hands to others, never where it begins a stay that goes on.
-func (s *search) off(c *node, i, k, b int) int {
-	last := c.steps[len(c.steps)-1].at.e
+// off is by when a stretch at at leaves bench and hands to others, never where it begins a stay that goes on.
+func (s *search) off(j *job, k, p int, at slot) int {
+	x := &j.stretches[k]
+	for k+1 < len(j.stretches) { // the waits behind it that bind nobody
+		y := &j.stretches[k+1]
+		if y.hands || y.stay || y.opens >= 0 {
+			break
+		}
+		if at = s.q.earliest(p, y, at.e); at.e >= never {
+			return never
+		}
+		k++
+	}
 	switch {
-	case !s.jobs[i].stretches[k].stay:
-		return last
-	case c.held[b] != unheld:
+	case !x.stay:
+		return at.e
+	case !j.stretches[k].aside && !j.stretches[k].last:
 		return never
 	}
-	return max(last, int(c.bench[b]))
+	return at.e + s.q.clear
 }
 
 // expandAt is expand at one bench by one person. An opening may have to begin on a later date to be closed on it.
@@ -267,7 +293,7 @@ func (s *search) expandAt(n *node, i, b, p int, all []branch) []branch {
 				return all
 			}
 		}
-		if at.e >= never {
+		if at.e >= never || x.opened >= 0 && at.e > int(n.limit[i]) {
 			return all
 		}
 		midnight := 0
@@ -275,18 +301,7 @@ func (s *search) expandAt(n *node, i, b, p int, all []branch) []branch {
 			midnight = s.q.z.midnight(at.s)
 		}
 		if x.opens < 0 || s.closes(j, k, p, at, midnight) {
-			c := &s.tried
-			*c = *n
-			c.parent, c.steps = n, s.steps[:0]
-			if s.append(c, i, b, p, at) {
-				x := branch{start: at.s, off: s.off(c, i, k, b)}
-				if s.steps = c.steps; !s.hopeless(c, i, b, p) {
-					x.node = &node{}
-					*x.node = *c
-					x.steps = slices.Clone(c.steps)
-				}
-				all = append(all, x)
-			}
+			all = append(all, branch{step{i, k, b, p, at}, s.off(j, k, p, at), s.hopeless(n, i, b, p, at)})
 		}
 		if x.opens < 0 || k == 0 && j.pin != never || midnight >= never {
 			return all

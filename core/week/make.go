@@ -97,7 +97,7 @@ func (a *answer) best() (places []*place, stuck *job) {
 	owed := free <= owedJobs && hands <= owedHands && len(q.r.Benches) <= owedBenches && len(q.r.People) <= owedPeople
 	tries := steps
 	if owed {
-		tries = 40 * free // a good start for the search
+		tries = 150 * free // a good start for the search
 	}
 	places, sum, ok := c.improve(tries)
 	if a.exact = false; owed {

@@ -266,6 +266,12 @@ func (o Objective) plus(x Objective) Objective {
 		o.Changes + x.Changes, o.Against + x.Against}
 }
 
+// minus takes one from another.
+func (o Objective) minus(x Objective) Objective {
+	return Objective{o.Danger - x.Danger, o.Broken - x.Broken, o.Late - x.Late, o.AtRisk - x.AtRisk, o.Quarters - x.Quarters,
+		o.Changes - x.Changes, o.Against - x.Against}
+}
+
 // less reports whether one is better than another, the first figure first.
 func (o *Objective) less(x *Objective) bool {
 	switch {
