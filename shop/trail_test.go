@@ -11,6 +11,7 @@ import (
 	"yembo/shop"
 
 	"yembo/core/hw"
+	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/stock"
 	"yembo/store"
@@ -94,7 +95,7 @@ func TestStops(t *testing.T) {
 		}
 	}
 	r := jobOfMachine(t, s, "corrie-02").Record
-	r.Promised = s.Now().Add(jobs.DurationOf(r.Choice.Option.Minutes) - time.Minute)
+	r.Promised = s.Now().Add(jobs.DurationOf(r.Choice.Option.Minutes) + 14*time.Minute) // and a quarter of an hour to prove it
 	for _, c := range []struct {
 		now   time.Time
 		lacks []stock.Lack
@@ -107,7 +108,7 @@ func TestStops(t *testing.T) {
 		{s.Now().Add(-2 * time.Minute), []stock.Lack{{N: 1}}, []jobs.StopKind{jobs.StopPart}},
 	} {
 		var got []jobs.StopKind
-		for _, x := range jobs.StopsOf(&r, c.lacks, c.now) {
+		for _, x := range jobs.StopsOf(&r, c.lacks, c.now, base.Floor{}) {
 			got = append(got, x.Kind)
 		}
 		if !slices.Equal(got, c.want) {

@@ -163,7 +163,7 @@ type Input struct {
 	Options   []plan.Option // one to three, as they are offered
 	Terms     Terms
 	Complaint string
-	BenchDays int // working days for which the benches are taken by other work
+	Promises  []string // what could be promised for each option today, in words; "" where nothing can
 }
 
 // Make offers options of a plan. Numbers, dates and parties are the caller's to fill in.
@@ -188,13 +188,16 @@ func Make(in Input) (*Quote, error) {
 	}
 	for i := range in.Options {
 		o := &in.Options[i]
-		letter := string(rune('A' + i))
+		letter, promise := string(rune('A'+i)), ""
+		if i < len(in.Promises) {
+			promise = in.Promises[i]
+		}
 		a := Alternative{
 			Letter: letter,
 			Name:   nameOf(&in, o),
 			Option: *o,
 			Data:   data(o),
-			Ready:  ready(o, in.BenchDays),
+			Ready:  ready(o, promise),
 			Lines:  lines(&in, o),
 		}
 		a.changes(&in, o)

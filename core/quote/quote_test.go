@@ -49,7 +49,8 @@ func input() Input {
 	b.Buy = append(b.Buy[:1:1], plan.Buy{Part: "drv", Quantity: 1, Cents: 7990})
 	b.Migration, b.ReadyInDays = &plan.Migration{How: hw.Clone, Minutes: known("14")}, hw.Known(1)
 	b.Consents = []hw.Consent{hw.ConsentSeal, hw.ConsentData}
-	return Input{Plan: plan.Input{Chassis: ch, Machine: m, Parts: parts, Request: &hw.Request{}}, Options: []plan.Option{a, b},
+	return Input{Promises: []string{"Thu 14 May 14:30", "Thu 14 May 14:30", "Thu 14 May 14:30"},
+		Plan: plan.Input{Chassis: ch, Machine: m, Parts: parts, Request: &hw.Request{}}, Options: []plan.Option{a, b},
 		Today: plan.Today{Memory: &plan.MemoryState{TotalGB: dec("16")}, Storage: &plan.StorageState{TotalGB: dec("512")}},
 		Terms: Terms{Currency: "EUR", LabourRate: 4800, TaxPercent: dec("20"), DeclinedCents: 1200,
 			Fixed: []FixedLine{{Text: "Intake and test", Cents: 1200, When: Always}, {Text: "Copying", Cents: 950, When: Copying},
@@ -90,7 +91,7 @@ func TestMake(t *testing.T) {
 		"the drive of A": {a.Storage.Says, "Stays as it is. 45 % full."}, "the drive of B": {b.Storage.Says, "23 % full."},
 		"data of A": {a.Data, "Not touched."}, "data of B": {b.Data,
 			"All copied to the new drive, about 14 min. The old one is only read."},
-		"ready": {a.Ready, "the working day after you accept"}, "left": {strings.Join(q.Left, " "),
+		"ready": {a.Ready, "Thu 14 May 14:30, if you accept today"}, "left": {strings.Join(q.Left, " "),
 			"Battery: it holds 49.5 of 60.8 Wh, 81 %. Processor, graphics: part of the main board."},
 		"risk": {q.Risk, risk},
 	} {
@@ -192,19 +193,18 @@ func TestTerms(t *testing.T) {
 		!strings.Contains(q.Alternatives[0].Ready, "date not known") {
 		t.Errorf("what is not known: %q, %q, %q", q.Found, q.Alternatives[0].Memory.Says, q.Alternatives[0].Ready)
 	}
-	for days, want := range map[int]string{0: "the working day after you accept",
-		3: "4 working days after you accept: the benches are taken until then"} {
-		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(0), days
-		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
-			t.Errorf("benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)
-		}
-	}
-	for days, want := range map[int]string{
-		0: "the working day after the parts are here: they are ordered when you accept and take 5 days",
-		3: "the working day after both: the parts, ordered when you accept, in 5 days, and a free bench, after 3 working days"} {
-		in.Options[0].ReadyInDays, in.BenchDays = hw.Known(5), days
-		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != want {
-			t.Errorf("parts are ordered, benches taken for %d days: %q %v", days, q.Alternatives[0].Ready, err)
+	for _, x := range []struct {
+		days    int
+		promise string
+		want    string
+	}{
+		{0, "Thu 14 May 14:30", "Thu 14 May 14:30, if you accept today"},
+		{5, "Wed 20 May 11:00", "Wed 20 May 11:00, if you accept today: the parts are ordered then and take 5 days"},
+		{0, "", "when the parts arrive; date not known"},
+	} {
+		in.Options[0].ReadyInDays, in.Promises = hw.Known(x.days), []string{x.promise}
+		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != x.want {
+			t.Errorf("%+v: %q %v", x, q.Alternatives[0].Ready, err)
 		}
 	}
 	in.Terms.LabourRate = 0

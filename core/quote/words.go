@@ -169,23 +169,16 @@ func data(o *plan.Option) string {
 	return how + ". The old one is only read."
 }
 
-// ready says when it can be had, counted from the customer's word: the parts are here, by calendar days, and a bench
-// is free, by working days; then a working day for the work.
-func ready(o *plan.Option, benchDays int) string {
+// ready says when it can be had, by what the shop could promise on the day of the quote; "" where it could promise nothing.
+func ready(o *plan.Option, promise string) string {
 	days, ok := o.ReadyInDays.Get()
 	switch {
-	case !ok:
+	case !ok || promise == "":
 		return "when the parts arrive; date not known"
-	case days == 0 && benchDays == 0:
-		return "the working day after you accept"
 	case days == 0:
-		return fmt.Sprintf("%d working days after you accept: the benches are taken until then", benchDays+1)
-	case benchDays == 0:
-		return fmt.Sprintf("the working day after the parts are here: they are ordered when you accept and take %s", daysWords(days))
-	default:
-		return fmt.Sprintf("the working day after both: the parts, ordered when you accept, in %s, "+
-			"and a free bench, after %d working days", daysWords(days), benchDays)
+		return promise + ", if you accept today"
 	}
+	return fmt.Sprintf("%s, if you accept today: the parts are ordered then and take %s", promise, daysWords(days))
 }
 
 func daysWords(n int) string {

@@ -1,6 +1,9 @@
 package week
 
-import "context"
+import (
+	"context"
+	"time"
+)
 
 // Sizes up to which the best schedule is owed: jobs neither under way nor pinned to a start, stretches of hands of all jobs,
 // benches, people.
@@ -14,17 +17,30 @@ type answer struct {
 	jobs   []*job // that have a place and are not new
 	places map[*job]*place
 	offers []Offer
+	quick  *Quick
 	exact  bool
 	doc    *Schedule
 }
 
 // Make works a schedule out. The error is hw.Faults for a request that cannot be, or the context's.
-func Make(ctx context.Context, r *Request) (*Schedule, error) {
-	q, err := read(r)
+func Make(ctx context.Context, r *Request) (*Schedule, error) { return work(ctx, r, nil) }
+
+// Quick is how a page wants a schedule: at once, in the shop's own place, good and not searched to the end.
+type Quick struct {
+	Where *time.Location // in place of the request's time zone
+	Tries int            // other orders that are tried, 0 for the first that a foreman would write
+}
+
+// Quickly is Make for a page that waits.
+func Quickly(r *Request, how Quick) (*Schedule, error) { return work(context.Background(), r, &how) }
+
+func work(ctx context.Context, r *Request, quick *Quick) (*Schedule, error) {
+	q, err := read(r, quick)
 	if err != nil {
 		return nil, err
 	}
-	a := &answer{q: q, places: map[*job]*place{}, doc: &Schedule{Format: FormatSchedule, Now: q.z.text(q.now), Jobs: []Planned{},
+	a := &answer{q: q, quick: quick, places: map[*job]*place{}, doc: &Schedule{Format: FormatSchedule,
+		Now: q.z.text(q.now), Jobs: []Planned{},
 		Offers: []Offer{}, Unplaced: []Unplaced{}, Refused: []Refused{}, Tell: []Tell{}}}
 	a.doc.Refused = append(a.doc.Refused, q.judge()...)
 	a.place()
@@ -96,7 +112,10 @@ func (a *answer) best() (places []*place, stuck *job) {
 	}
 	owed := free <= owedJobs && hands <= owedHands && len(q.r.Benches) <= owedBenches && len(q.r.People) <= owedPeople
 	tries := steps
-	if owed {
+	switch {
+	case a.quick != nil:
+		owed, tries = false, a.quick.Tries
+	case owed:
 		tries = 150 * free // a good start for the search
 	}
 	places, sum, ok := c.improve(tries)

@@ -65,10 +65,12 @@ type arrival struct {
 }
 
 // read turns a request into a problem. The error is hw.Faults.
-func read(r *Request) (*problem, error) {
+func read(r *Request, quick *Quick) (*problem, error) {
 	d := &reader{r: r}
 	var err error
-	if d.loc, err = time.LoadLocation(r.TZ); err != nil || r.TZ == "" || r.TZ == "Local" {
+	if quick != nil && quick.Where != nil {
+		d.loc = quick.Where
+	} else if d.loc, err = time.LoadLocation(r.TZ); err != nil || r.TZ == "" || r.TZ == "Local" {
 		d.add("/tz", hw.FaultReference, fmt.Sprintf("%q", r.TZ), "time zone; such as Europe/Vienna")
 		return nil, d.faults.Err()
 	}

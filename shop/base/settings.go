@@ -45,19 +45,6 @@ func (v *Settings) Terms() quote.Terms {
 		RoundTo: v.Pricing.TotalStep(), TaxIn: v.Pricing.TaxIn}
 }
 
-// WorkdaysAfter is the end of the nth open day after a day.
-func (f Floor) WorkdaysAfter(from time.Time, n int) time.Time {
-	f = f.OrUsual()
-	day := time.Date(from.Year(), from.Month(), from.Day(), 0, 0, 0, 0, from.Location())
-	for left := n; left > 0; {
-		day = day.AddDate(0, 0, 1)
-		if f.Days.Has(day.Weekday()) {
-			left--
-		}
-	}
-	return day.Add(time.Duration(min(f.Closes, 17)) * time.Hour)
-}
-
 // Worked is how long work goes on that began at one time until another: nights and closed days are no part of it.
 func (f Floor) Worked(from, to time.Time) time.Duration {
 	f = f.OrUsual()
@@ -68,16 +55,6 @@ func (f Floor) Worked(from, to time.Time) time.Duration {
 		}
 	}
 	return all + max(0, to.Sub(from))
-}
-
-// ReadyDay is when work can be ready that is agreed now: the working day after its parts are here, which takes some
-// days of the calendar, and after a bench is free, which takes some working days.
-func (f Floor) ReadyDay(now time.Time, partDays, benchDays int) time.Time {
-	parts, bench := now.AddDate(0, 0, partDays), f.WorkdaysAfter(now, benchDays)
-	if bench.After(parts) {
-		return f.WorkdaysAfter(bench, 1)
-	}
-	return f.WorkdaysAfter(parts, 1)
 }
 
 // Floor is where and when the shop works: its benches, and the hours in which it is open.

@@ -97,28 +97,29 @@ func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (A
 	if lacks > 0 {
 		to = "waiting for parts"
 	}
-	days, known := a.Option.ReadyInDays.Get()
+	rows, err := s.BenchRows(tx)
+	if err != nil {
+		return out, err
+	}
+	offered, err := jobs.PlaceFor(rows, s.Now(), &how, q.JobID, q.Job.Machine, &a.Option, a.Option.ReadyInDays)
+	if err != nil {
+		return out, err
+	}
+	moves := fmt.Sprintf("moves %s to %s", base.Label(q.JobID), to)
 	switch {
 	case !q.Job.Promised.IsZero():
 		out.Promise = q.Job.Promised
-		out.Does = append(
-			out.Does,
-			fmt.Sprintf("moves %s to %s; promised for %s, as before", base.Label(q.JobID), to, base.TimeWords(out.Promise)),
-		)
-	case known:
-		rows, err := s.BenchRows(tx)
-		if err != nil {
-			return out, err
+		moves += fmt.Sprintf("; promised for %s, as before", base.TimeWords(out.Promise))
+		if offered.Known && offered.Honest.After(out.Promise) {
+			moves += fmt.Sprintf(", which cannot be kept: %s could be", base.TimeWords(offered.Honest))
 		}
-		out.Promise = how.FloorOf().ReadyDay(s.Now(), days, jobs.BenchDays(rows, how.FloorOf(), q.JobID))
-		out.Does = append(out.Does, fmt.Sprintf("moves %s to %s, promised for %s", base.Label(q.JobID), to,
-			base.TimeWords(out.Promise)))
+	case offered.Known:
+		out.Promise = offered.Honest
+		moves += ", promised for " + base.TimeWords(out.Promise)
 	default:
-		out.Does = append(
-			out.Does,
-			fmt.Sprintf("moves %s to %s; the parts' arrival is not known, so nothing is promised", base.Label(q.JobID), to),
-		)
+		moves += "; the parts' arrival is not known, so nothing is promised"
 	}
+	out.Does = append(out.Does, moves)
 	return out, nil
 }
 

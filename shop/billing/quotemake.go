@@ -44,9 +44,18 @@ func (s *Billing) Offer(
 		if err != nil {
 			return 0, err
 		}
+		var promises []string
+		for i := range options {
+			o := &options[i]
+			offered, err := jobs.PlaceFor(rows, s.Now(), &p.Settings, p.Record.JobID, p.Record.Machine, o, o.ReadyInDays)
+			if err != nil {
+				return 0, err
+			}
+			promises = append(promises, offered.Words(p.Record.Promised))
+		}
 		doc, err := quote.Make(
 			quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.Terms(), Complaint: p.Record.Complaint,
-				BenchDays: jobs.BenchDays(rows, p.Settings.FloorOf(), p.Record.JobID)},
+				Promises: promises},
 		)
 		if err != nil {
 			return 0, err

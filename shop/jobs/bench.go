@@ -10,6 +10,7 @@ import (
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/teardown"
+	"yembo/core/week"
 	"yembo/shop/base"
 	"yembo/shop/stock"
 	"yembo/store"
@@ -41,11 +42,13 @@ type BenchRow struct {
 	Copying  hw.Maybe[hw.Dec] // that a drive is copied beside it, where it is known
 	Bench    int              // 0 where none is planned
 	Start    time.Time        // when it is planned to begin, zero where it is not
+	Until    time.Time        // when the bench is planned to be done with it, its proof too
+	Ready    time.Time        // when the customer can have it, by the plan; zero where there is none
+	Honest   time.Time        // what could be promised now
+	Stands   week.State       // how its promise stands by the plan, "" where there is none
+	Due      string           // the day on which what it waits for comes, "" where nobody knows
 	Steps    int              // down to the places that are worked on
 }
-
-// End is when the bench is planned to be done with it.
-func (r *BenchRow) End() time.Time { return r.Start.Add(r.takes()) }
 
 // takes is how long the bench is taken: hands on it, then what is copied.
 func (r *BenchRow) takes() time.Duration {
@@ -94,8 +97,7 @@ func (s *Jobs) BenchList(ctx context.Context) ([]BenchRow, error) {
 		return nil, err
 	}
 	rank(out)
-	schedule(out, s.Now(), how.FloorOf())
-	return out, nil
+	return out, scheduled(out, s.Now(), how.FloorOf(), how.Technicians)
 }
 
 // BenchRows are the open jobs, each with where it stands.
@@ -122,25 +124,6 @@ func (s *Jobs) BenchRows(tx store.Tx) ([]BenchRow, error) {
 		out = append(out, Stand(r, lacks[r.JobID], s.Today()))
 	}
 	return out, nil
-}
-
-// BenchDays is how many whole working days the other jobs that are ready or running keep all benches. A job
-// that runs without a plan keeps its bench for a day, for nobody knows how long it takes.
-func BenchDays(rows []BenchRow, floor base.Floor, job int64) int {
-	floor = floor.OrUsual()
-	hours := time.Duration(floor.Closes-floor.Opens) * time.Hour
-	var work time.Duration
-	for i := range rows {
-		r := &rows[i]
-		if r.Record.JobID != job && (r.Class == ClassReady || r.Class == ClassRunning) {
-			takes := hours
-			if min, known := r.Minutes.Get(); known {
-				takes = DurationOf(min) + DurationOf(r.Copying.Or(0)) + toClear
-			}
-			work += takes
-		}
-	}
-	return int(work / (hours * time.Duration(floor.Benches)))
 }
 
 // rank orders the bench list.
@@ -211,8 +194,8 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 		}
 	case r.State.Waits == WaitsParts:
 		row.Class, row.WaitsFor = ClassParts, "parts"
-		if r.State.Due != "" {
-			row.WaitsFor += ", due " + dayWords(r.State.Due)
+		if row.Due = r.State.Due; row.Due != "" {
+			row.WaitsFor += ", due " + dayWords(row.Due)
 		}
 		row.Next, row.Why = "Check whether the parts have come", r.State.For
 		if r.State.Due > today {
@@ -310,7 +293,8 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) 
 // more, ring about what is late, order what nobody ordered, or wait.
 func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 	var gone, order, late, coming []string
-	due := ""
+	due, unsaid := "", false
+	row.Due = ""
 	for i := range lacks {
 		switch l := &lacks[i]; {
 		case l.Gone:
@@ -323,7 +307,7 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 				l.Order.Order, dayWords(l.Order.Due)))
 		default:
 			coming = append(coming, l.Name)
-			due = max(due, l.Order.Due)
+			due, unsaid = max(due, l.Order.Due), unsaid || l.Order.Due == ""
 		}
 	}
 	switch {
@@ -335,6 +319,9 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 		row.WaitsFor, row.Next, row.Why = "parts, late", "Call "+late[0], "Overdue"
 	default:
 		row.WaitsFor = "parts"
+		if !unsaid { // a day that nobody said may be any
+			row.Due = due
+		}
 		if due != "" {
 			row.WaitsFor += ", due " + dayWords(due)
 		}
@@ -381,81 +368,4 @@ func dayWords(date string) string {
 		return date
 	}
 	return t.Format("Mon 2 Jan")
-}
-
-// schedule plans the ready jobs onto the benches, in their order, each as soon as a bench
-// is free; what does not fit before the workshop closes is left for another day, and on a day on which
-// it is not open nothing is planned. A job that runs over its plan keeps its bench: it is reckoned to be
-// done now at the soonest; one that nobody knows the minutes of keeps it for the day.
-func schedule(rows []BenchRow, now time.Time, floor base.Floor) {
-	free := make([]time.Time, floor.Benches)
-	next := now.Truncate(5 * time.Minute).Add(5 * time.Minute)
-	if opens := base.AtHour(now, floor.Opens); next.Before(opens) {
-		next = opens
-	}
-	for i := range free {
-		free[i] = next
-	}
-	ends := base.AtHour(now, floor.Closes)
-	for i := range rows {
-		r := &rows[i]
-		if r.Class == ClassDone && r.Bench >= 1 && r.Bench <= floor.Benches {
-			if end := cleared(now); end.After(free[r.Bench-1]) {
-				free[r.Bench-1] = end // it is proven there; nobody knows how long
-			}
-		}
-		if r.Class == ClassRunning && r.Bench >= 1 && r.Bench <= floor.Benches {
-			end := r.End()
-			if end.Before(now) {
-				end = now
-			}
-			if end = cleared(end); !r.Minutes.IsKnown() {
-				end = ends
-			}
-			if end.After(free[r.Bench-1]) {
-				free[r.Bench-1] = end
-			}
-			if left := int((r.takes() - floor.Worked(r.Start, now)).Round(time.Minute).Minutes()); r.Minutes.IsKnown() && left >= 0 {
-				r.Why += fmt.Sprintf(", %d min left", left)
-			} else if r.Minutes.IsKnown() {
-				r.Why += fmt.Sprintf(", %d min over the plan", -left)
-			}
-		}
-	}
-	if !floor.Days.Has(now.Weekday()) {
-		return
-	}
-	for i := range rows {
-		r := &rows[i]
-		if r.Class != ClassReady {
-			continue
-		}
-		best := 0
-		for b := range free {
-			if free[b].Before(free[best]) {
-				best = b
-			}
-		}
-		begin := free[best]
-		if begin.Add(r.takes()).After(ends) {
-			continue
-		}
-		r.Bench, r.Start = best+1, begin
-		r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, begin.Format("15:04"))
-		free[best] = cleared(r.End())
-	}
-}
-
-// toClear is what it takes to clear a bench after a job.
-const toClear = 10 * time.Minute
-
-// cleared is when a bench can be used after a job: ten minutes to clear it, then the next
-// full five.
-func cleared(end time.Time) time.Time {
-	const five = 5 * time.Minute
-	free := end.Add(toClear)
-	if full := free.Truncate(five); !full.Equal(free) {
-		return full.Add(five)
-	}
-	return free
 }

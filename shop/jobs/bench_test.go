@@ -1,11 +1,13 @@
 package jobs
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
 	"yembo/core/hw"
 	"yembo/core/plan"
+	"yembo/core/week"
 	"yembo/shop/base"
 	"yembo/shop/stock"
 )
@@ -54,7 +56,12 @@ func TestBenchOrder(t *testing.T) {
 		rows = append(rows, Stand(r, lacks[r.Machine.ID], "2026-05-14"))
 	}
 	rank(rows)
-	schedule(rows, now, base.Floor{}.OrUsual())
+	for i := range rows {
+		rows[i].JobID = int64(i + 1)
+	}
+	if err := scheduled(rows, now, base.Floor{}, []string{"A", "B"}); err != nil {
+		t.Fatal(err)
+	}
 	last := ""
 	for _, r := range rows {
 		if r.Record.Machine.ID < last {
@@ -65,56 +72,22 @@ func TestBenchOrder(t *testing.T) {
 			t.Errorf("%s does not say what is next, or why: %+v", last, r)
 		}
 	}
-	// The bench that is free takes the first; the other goes on with what runs until 11:50.
+	// The danger takes the hands that are free, then they open the first at the bench that is free; the other bench goes on
+	// with what runs until 11:50, is proven and cleared. What waits for parts has its place when they come.
 	plan := map[string]string{}
 	for _, r := range rows {
 		plan[r.Record.Machine.ID[2:]] = r.WaitsFor
 	}
-	for id, want := range map[string]string{"ready-soon": "bench 2, 11:25", "ready-late": "bench 1, 12:00",
-		"ready-none": "bench 2, 12:05", "order": "parts to be ordered", "parts": "parts, due Thu 21 May"} {
+	for id, want := range map[string]string{"ready-soon": "bench 2, 11:30", "ready-late": "bench 1, 12:15",
+		"ready-none": "bench 2, 12:25", "order": "parts to be ordered", "parts": "parts, due Thu 21 May"} {
 		if plan[id] != want {
 			t.Errorf("%s waits for %q, want %q", id, plan[id], want)
 		}
 	}
-	// 150 minutes of work and four benches to clear; two benches of an hour a day are taken for a day by it.
-	var own int64
-	for i := range rows {
-		rows[i].Record.JobID = int64(i + 1)
-		if rows[i].Class == ClassRunning {
-			own = rows[i].Record.JobID
-		}
+	if r := rows[1]; r.Until.Format("15:04") != "12:05" || r.Stands != week.None || !strings.Contains(r.Why, "30 min left") {
+		t.Errorf("what runs ends %v, stands %q: %s", r.Until, r.Stands, r.Why)
 	}
-	for floor, want := range map[base.Floor]int{{Benches: 2, Opens: 9, Closes: 18}: 0, {Benches: 2, Opens: 9, Closes: 10}: 1,
-		{Benches: 1, Opens: 9, Closes: 10}: 3} {
-		if got := BenchDays(rows, floor, 0); got != want {
-			t.Errorf("%+v: taken for %d days, want %d", floor, got, want)
-		}
-	}
-	if got := BenchDays(rows, base.Floor{Benches: 1, Opens: 9, Closes: 10}, own); got != 1 {
-		t.Errorf("the job's own work keeps its bench from it: %d", got)
-	}
-	if got := BenchDays([]BenchRow{{Class: ClassRunning}}, base.Floor{Benches: 1, Opens: 9, Closes: 18}, 1); got != 1 {
-		t.Errorf("a job that nobody knows the minutes of keeps its bench for %d days", got)
-	}
-	// Over its plan a job keeps its bench: it is done now at the soonest. On a closed day nothing is planned.
-	over := now.Add(-2 * time.Hour)
-	late := []BenchRow{
-		{Class: ClassRunning, Bench: 1, Start: over, Minutes: hw.Known(hw.DecOf(20)), Copying: hw.Known(hw.DecOf(10))},
-		{Class: ClassRunning, Bench: 2, Start: over},
-		{Class: ClassReady, Minutes: hw.Known(hw.DecOf(15))}}
-	schedule(late, now, base.Floor{}.OrUsual())
-	if r := late[2]; r.Bench != 1 || r.Start.Before(cleared(now)) {
-		t.Errorf("planned onto bench %d at %v, which is taken", r.Bench, r.Start)
-	}
-	late[2].Start, late[2].Bench, late[0].Copying = time.Time{}, 0, hw.Known(hw.DecOf(150))
-	if schedule(late, now, base.Floor{}.OrUsual()); !late[2].Start.After(now.Add(50 * time.Minute)) {
-		t.Errorf("planned at %v onto a bench that copies until %v", late[2].Start, late[0].End())
-	}
-	late[2].Start = time.Time{}
 	sunday := time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC)
-	if schedule(late[2:], sunday, base.Floor{}.OrUsual()); !late[2].Start.IsZero() {
-		t.Errorf("planned on a Sunday, %v", late[2].Start)
-	}
 	for at, doubt := range map[time.Time]string{sunday: "not open", now.Add(-time.Hour): "past", time.Date(2026, 5, 18, 6,
 		0, 0, 0, time.UTC): "from 9 to 18",
 		time.Date(2026, 5, 18, 17, 0, 0, 0, time.UTC): "", {}: ""} {
@@ -122,10 +95,50 @@ func TestBenchOrder(t *testing.T) {
 			t.Errorf("a promise for %v is doubted with %q", at, got)
 		}
 	}
-	for i := range rows {
-		rows[i].Start = time.Time{}
+}
+
+// TestScheduled: over its plan a job keeps its bench and is done now at the soonest; a copy keeps it too; what does not fit
+// before closing goes on another open day; one person has two hands; a promise that is not kept says what could be.
+func TestScheduled(t *testing.T) {
+	now := time.Date(2026, 5, 14, 11, 20, 0, 0, time.UTC) // a Thursday
+	over := now.Add(-2 * time.Hour)
+	known := func(minutes int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(minutes)) }
+	ready := func(id int64, minutes int) BenchRow {
+		return BenchRow{JobID: id, Class: ClassReady, Minutes: known(minutes), Record: MachineRecord{Machine: &hw.Machine{},
+			Choice: &base.Choice{Option: plan.Option{Minutes: hw.DecOf(minutes)}}}}
 	}
-	if schedule(rows, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), base.Floor{}.OrUsual()); !rows[2].Start.IsZero() {
-		t.Errorf("30 minutes are planned at ten to six: %v", rows[2].Start)
+	promised := ready(3, 15)
+	promised.Record.Promised = now.Add(time.Minute)
+	for name, x := range map[string]struct {
+		rows   []BenchRow
+		at     time.Time
+		people []string
+		want   string // bench, start and end of the last, and its promise
+	}{
+		"over the plan": {[]BenchRow{{JobID: 1, Class: ClassRunning, Bench: 1, Start: over, Minutes: known(20)},
+			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, []string{"A", "B"}, "1 11:50 12:20 none"},
+		"a copy": {[]BenchRow{{JobID: 1, Class: ClassRunning, Bench: 1, Start: over, Minutes: known(20), Copying: known(150)},
+			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, []string{"A", "B"}, "1 12:35 13:05 none"},
+		"one person": {[]BenchRow{ready(1, 60), ready(3, 15)}, now, []string{"A"}, ""},
+		"a Sunday":   {[]BenchRow{ready(3, 15)}, time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC), nil, "1 Mon 18 May 09:00 09:30 none"},
+		"ten to six": {[]BenchRow{ready(3, 30)}, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), nil, "1 Fri 15 May 09:00 09:45 none"},
+		"too late":   {[]BenchRow{promised}, now, nil, "1 11:20 11:50 broken"},
+	} {
+		if err := scheduled(x.rows, x.at, base.Floor{}, x.people); err != nil {
+			t.Fatal(err)
+		}
+		r := &x.rows[len(x.rows)-1]
+		if x.want == "" {
+			if a, b := &x.rows[0], r; a.Start.Before(b.Until) && b.Start.Before(a.Until) {
+				t.Errorf("%s: %v and %v by the same hands", name, a.Start, b.Start)
+			}
+			continue
+		}
+		if got := fmt.Sprintf("%d %s %s %s", r.Bench, clockWords(r.Start, x.at), r.Until.Format("15:04"), r.Stands); got != x.want {
+			t.Errorf("%s: %s, not %s", name, got, x.want)
+		}
+		if r.Stands == week.Broken && !r.Honest.After(r.Ready) {
+			t.Errorf("%s: ready %v, and could be promised for %v", name, r.Ready, r.Honest)
+		}
 	}
 }

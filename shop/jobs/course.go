@@ -188,7 +188,7 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	}
 	now := s.Now()
 	why := strings.TrimSpace(m.Why)
-	stops := StopsOf(&record, lacks[row.ID], now)
+	stops := StopsOf(&record, lacks[row.ID], now, how.FloorOf())
 	if len(stops) > 0 && why == "" {
 		return hw.Faults{{Pointer: "/why", Text: "say why it starts anyway: " + stopWords(stops)}}
 	}
@@ -234,7 +234,7 @@ func stopWords(stops []Stop) string {
 }
 
 // StopsOf lists what stands against opening a machine now.
-func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time) []Stop {
+func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time, floor base.Floor) []Stop {
 	if !r.Closed.IsZero() {
 		return nil
 	}
@@ -245,30 +245,27 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time) []Stop {
 	for _, code := range r.OpenConsents() {
 		out = append(out, Stop{Kind: StopConsent, Says: "consent is open: " + code.Row().Says, Consent: code})
 	}
-	ready := now // the earliest that all of it is here, as far as somebody said
+	comes := "" // the last day on which parts come, as far as somebody said
 	for i := range lacks {
 		l := &lacks[i]
 		out = append(out, Stop{Kind: StopPart, Says: fmt.Sprintf("%d × %s is not here", l.N, l.Name), Lack: l})
 		if l.Order == nil { // what nobody ordered takes as long as its supplier says, from today on
 			if r.Choice != nil {
-				if days, known := r.Choice.Option.ReadyInDays.Get(); known && now.AddDate(0, 0, days).After(ready) {
-					ready = now.AddDate(0, 0, days)
+				if days, known := r.Choice.Option.ReadyInDays.Get(); known {
+					comes = max(comes, now.AddDate(0, 0, days).Format(time.DateOnly))
 				}
 			}
 			continue
 		}
-		if due, err := time.ParseInLocation(time.DateOnly, l.Order.Due, now.Location()); err == nil && due.After(ready) {
-			ready = due
-		}
+		comes = max(comes, l.Order.Due)
 	}
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out
 	}
-	if done := ready.Add(DurationOf(r.Choice.Option.Minutes) +
-		DurationOf(copyingOf(&r.Choice.Option).Or(0))); done.After(r.Promised) {
+	if done := earliest(r, now, floor, comes); done.After(r.Promised) {
 		says := "the promise was for " + base.TimeWords(r.Promised)
 		if now.Before(r.Promised) {
-			says = fmt.Sprintf("promised for %s, and done at %s at the earliest", base.TimeWords(r.Promised), base.TimeWords(done))
+			says = fmt.Sprintf("promised for %s, and ready %s at the earliest", base.TimeWords(r.Promised), base.TimeWords(done))
 		}
 		out = append(out, Stop{Kind: StopPromise, Says: says})
 	}

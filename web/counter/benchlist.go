@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 	"yembo/core/hw"
+	"yembo/core/week"
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/work"
@@ -43,6 +44,7 @@ type benchLine struct {
 	Customer                  string
 	Next, Why, Data           string
 	WaitsFor, Since, Promised string
+	Honest                    string // what could be promised, where the promise is not kept by the plan
 	Late, Danger, Running     bool
 }
 
@@ -87,6 +89,9 @@ func (s *pages) showBenchList(c *echo.Context) error {
 			Next: r.Next, Why: r.Why, Data: r.Data, WaitsFor: r.WaitsFor, Since: kit.SinceWords(now, r.Since),
 			Danger: r.Class == jobs.ClassDanger, Running: r.Class == jobs.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
+		if r.Stands == week.Broken {
+			line.Honest, _ = promisedWords(now, r.Honest)
+		}
 		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == jobs.ClassCustomer {
 			if line.Link += "#talk"; r.Record.State.Quote != 0 {
 				line.Link = kit.QuoteAt(r.Record.State.Quote)
@@ -263,7 +268,7 @@ func (n nameSpot) free(taken []nameSpot) bool {
 
 // diveOf draws one job: down through its steps, along the bottom, and up again.
 func diveOf(r *jobs.BenchRow, y float64, now time.Time, floor base.Floor, taken *[]nameSpot) dive {
-	end := r.End()
+	end := r.Until
 	if r.Class == jobs.ClassRunning && end.Before(now) {
 		end = now
 	}

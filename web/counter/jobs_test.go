@@ -27,7 +27,7 @@ func TestBenchPage(t *testing.T) {
 		last = at
 	}
 	for _, want := range []string{"Stop: move it to the fire box, then call the customer", "6 min over the plan",
-		"Open it: 16.4 min for dimm2", "bench 2, 11:25", "bench 1, 11:30", "parts, due Thu 21 May", "tomorrow 12:00",
+		"Open it: 16.4 min for dimm2", "bench 2, 11:20", "bench 1, 11:50", "parts, due Thu 21 May", "tomorrow 12:00",
 		`aria-label="corrie-01, 11:08`} {
 		if !strings.Contains(body, want) {
 			t.Errorf("the bench list does not say %q", want)
