@@ -108,7 +108,7 @@ func TestStops(t *testing.T) {
 		{s.Now().Add(-2 * time.Minute), []stock.Lack{{N: 1}}, []jobs.StopKind{jobs.StopPart}},
 	} {
 		var got []jobs.StopKind
-		for _, x := range jobs.StopsOf(&r, c.lacks, c.now, base.Floor{}) {
+		for _, x := range jobs.StopsOf(&r, c.lacks, c.now, &base.Settings{}) {
 			got = append(got, x.Kind)
 		}
 		if !slices.Equal(got, c.want) {

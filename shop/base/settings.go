@@ -164,6 +164,11 @@ type Settings struct {
 	CopiesFor string `json:"copies_for,omitempty"`
 	// PINMinutes is after how many minutes a shared screen asks again who works there; 0 is as usual.
 	PINMinutes int `json:"pin_minutes,omitempty"`
+	// Break is when the shop is closed in the middle of each day, such as 12:00-13:00, "" for none; Closed are days on which
+	// it is, Away when somebody is not there.
+	Break  string  `json:"break,omitempty"`
+	Closed []Spell `json:"closed,omitempty"`
+	Away   []Spell `json:"away,omitempty"`
 	// ServeAt is the address at which Yembo answers from its next start, "" for this machine alone; OwnTLS says that it
 	// does with a certificate of its own.
 	ServeAt string `json:"serve_at,omitempty"`
@@ -342,6 +347,7 @@ func (s *Base) SaveSettings(ctx context.Context, a Actor, was, next Settings) er
 	}
 	checkService(&faults, next.SupplierService)
 	checkPublic(&faults, next.PublicAddress)
+	next.checkHours(&faults)
 	if err := s.checkServeAt(ctx, &faults, next.ServeAt); err != nil {
 		return err
 	}

@@ -97,7 +97,7 @@ func (s *Jobs) BenchList(ctx context.Context) ([]BenchRow, error) {
 		return nil, err
 	}
 	rank(out)
-	return out, scheduled(out, s.Now(), how.FloorOf(), how.Technicians)
+	return out, scheduled(out, s.Now(), &how)
 }
 
 // BenchRows are the open jobs, each with where it stands.

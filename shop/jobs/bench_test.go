@@ -59,7 +59,7 @@ func TestBenchOrder(t *testing.T) {
 	for i := range rows {
 		rows[i].JobID = int64(i + 1)
 	}
-	if err := scheduled(rows, now, base.Floor{}, []string{"A", "B"}); err != nil {
+	if err := scheduled(rows, now, &base.Settings{Technicians: []string{"A", "B"}}); err != nil {
 		t.Fatal(err)
 	}
 	last := ""
@@ -107,24 +107,34 @@ func TestScheduled(t *testing.T) {
 		return BenchRow{JobID: id, Class: ClassReady, Minutes: known(minutes), Record: MachineRecord{Machine: &hw.Machine{},
 			Choice: &base.Choice{Option: plan.Option{Minutes: hw.DecOf(minutes)}}}}
 	}
+	one, two := base.Settings{Technicians: []string{"A"}}, base.Settings{Technicians: []string{"A", "B"}}
+	closed, away, lunch := one, one, one
+	closed.Closed = []base.Spell{{From: "2026-05-14", To: "2026-05-17", Why: "holiday"}}
+	away.Away = []base.Spell{{Who: "A", From: "2026-05-14", To: "2026-05-18"}}
+	lunch.Break = "11:30-13:00"
 	promised := ready(3, 15)
 	promised.Record.Promised = now.Add(time.Minute)
 	for name, x := range map[string]struct {
-		rows   []BenchRow
-		at     time.Time
-		people []string
-		want   string // bench, start and end of the last, and its promise
+		rows []BenchRow
+		at   time.Time
+		how  base.Settings
+		want string // bench, start and end of the last, and its promise
 	}{
 		"over the plan": {[]BenchRow{{JobID: 1, Class: ClassRunning, Bench: 1, Start: over, Minutes: known(20)},
-			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, []string{"A", "B"}, "1 11:50 12:20 none"},
+			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, two, "1 11:50 12:20 none"},
 		"a copy": {[]BenchRow{{JobID: 1, Class: ClassRunning, Bench: 1, Start: over, Minutes: known(20), Copying: known(150)},
-			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, []string{"A", "B"}, "1 12:35 13:05 none"},
-		"one person": {[]BenchRow{ready(1, 60), ready(3, 15)}, now, []string{"A"}, ""},
-		"a Sunday":   {[]BenchRow{ready(3, 15)}, time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC), nil, "1 Mon 18 May 09:00 09:30 none"},
-		"ten to six": {[]BenchRow{ready(3, 30)}, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), nil, "1 Fri 15 May 09:00 09:45 none"},
-		"too late":   {[]BenchRow{promised}, now, nil, "1 11:20 11:50 broken"},
+			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, two, "1 12:35 13:05 none"},
+		"one person": {[]BenchRow{ready(1, 60), ready(3, 15)}, now, one, ""},
+		"a Sunday": {[]BenchRow{ready(3, 15)}, time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC), one,
+			"1 Mon 18 May 09:00 09:30 none"},
+		"ten to six": {[]BenchRow{ready(3, 30)}, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), one,
+			"1 Fri 15 May 09:00 09:45 none"},
+		"a closed day":     {[]BenchRow{ready(3, 15)}, now, closed, "1 Mon 18 May 09:00 09:30 none"},
+		"somebody is away": {[]BenchRow{ready(3, 15)}, now, away, "1 Tue 19 May 09:00 09:30 none"},
+		"over the break":   {[]BenchRow{ready(3, 15)}, now, lunch, "1 13:00 13:30 none"},
+		"too late":         {[]BenchRow{promised}, now, one, "1 11:20 11:50 broken"},
 	} {
-		if err := scheduled(x.rows, x.at, base.Floor{}, x.people); err != nil {
+		if err := scheduled(x.rows, x.at, &x.how); err != nil {
 			t.Fatal(err)
 		}
 		r := &x.rows[len(x.rows)-1]

@@ -188,7 +188,7 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	}
 	now := s.Now()
 	why := strings.TrimSpace(m.Why)
-	stops := StopsOf(&record, lacks[row.ID], now, how.FloorOf())
+	stops := StopsOf(&record, lacks[row.ID], now, &how)
 	if len(stops) > 0 && why == "" {
 		return hw.Faults{{Pointer: "/why", Text: "say why it starts anyway: " + stopWords(stops)}}
 	}
@@ -234,7 +234,7 @@ func stopWords(stops []Stop) string {
 }
 
 // StopsOf lists what stands against opening a machine now.
-func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time, floor base.Floor) []Stop {
+func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time, how *base.Settings) []Stop {
 	if !r.Closed.IsZero() {
 		return nil
 	}
@@ -262,7 +262,7 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time, floor base.Flo
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out
 	}
-	if done := earliest(r, now, floor, comes); done.After(r.Promised) {
+	if done := earliest(r, now, how, comes); done.After(r.Promised) {
 		says := "the promise was for " + base.TimeWords(r.Promised)
 		if now.Before(r.Promised) {
 			says = fmt.Sprintf("promised for %s, and ready %s at the earliest", base.TimeWords(r.Promised), base.TimeWords(done))

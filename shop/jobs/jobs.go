@@ -231,7 +231,7 @@ func (s *Jobs) JobIn(tx store.Tx, id int64) (JobRecord, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Stops = StopsOf(&out.MachineRecord, out.Lacks, s.Now(), how.FloorOf())
+	out.Stops = StopsOf(&out.MachineRecord, out.Lacks, s.Now(), &how)
 	out.Trail = out.trail(moved, s.Now())
 	return out, nil
 }

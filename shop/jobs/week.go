@@ -32,26 +32,47 @@ type planner struct {
 	ids    map[string]*BenchRow
 }
 
-// newPlanner knows when the shop is open and who works there; a shop that names nobody has one person.
-func newPlanner(now time.Time, floor base.Floor, people []string) *planner {
-	floor = floor.OrUsual()
-	if len(people) == 0 {
-		people = []string{"somebody"}
+// newPlanner knows when the shop is open and who works there when; a shop that names nobody has one person.
+func newPlanner(now time.Time, how *base.Settings) *planner {
+	p := &planner{now: now.Truncate(time.Minute), floor: how.FloorOf(), people: how.Technicians, ids: map[string]*BenchRow{}}
+	if len(p.people) == 0 {
+		p.people = []string{"somebody"}
 	}
-	p := &planner{now: now.Truncate(time.Minute), floor: floor, people: people, ids: map[string]*BenchRow{}}
+	opens, closes := fmt.Sprintf("%02d:00", p.floor.Opens), fmt.Sprintf("%02d:00", p.floor.Closes)
+	day := [][2]string{{opens, closes}}
+	if from, to, ok := base.ParseBreak(how.Break); ok && opens < from && to < closes {
+		day = [][2]string{{opens, from}, {to, closes}}
+	}
 	hours := map[string][][2]string{}
-	for day := range time.Saturday + 1 {
-		if floor.Days.Has(day) {
-			hours[strings.ToLower(day.String()[:3])] = [][2]string{{fmt.Sprintf("%02d:00", floor.Opens), fmt.Sprintf("%02d:00",
-				floor.Closes)}}
+	for weekday := range time.Saturday + 1 {
+		if p.floor.Days.Has(weekday) {
+			hours[strings.ToLower(weekday.String()[:3])] = day
 		}
 	}
 	p.r = &week.Request{Format: week.Format, Now: p.now.Format(time.RFC3339), Hours: hours}
-	for b := range floor.Benches {
+	closed := map[string]bool{}
+	for _, s := range how.Closed {
+		// A plan looks a year ahead; what is past or farther changes nothing in it.
+		from, until := max(s.From, p.now.AddDate(0, 0, -30).Format(time.DateOnly)), min(s.To, p.now.AddDate(1, 0,
+			0).Format(time.DateOnly))
+		for on, err := time.Parse(time.DateOnly, from); err == nil && on.Format(time.DateOnly) <= until; on = on.AddDate(0, 0, 1) {
+			if date := on.Format(time.DateOnly); !closed[date] {
+				closed[date] = true
+				p.r.Days = append(p.r.Days, week.Day{On: date, Why: s.Why})
+			}
+		}
+	}
+	for b := range p.floor.Benches {
 		p.r.Benches = append(p.r.Benches, week.Bench{ID: strconv.Itoa(b + 1)})
 	}
-	for i := range people {
-		p.r.People = append(p.r.People, week.Person{ID: strconv.Itoa(i), Name: people[i]})
+	for i, name := range p.people {
+		x := week.Person{ID: strconv.Itoa(i), Name: name}
+		for _, s := range how.Away {
+			if s.Who == name {
+				x.Away = append(x.Away, week.Away{From: s.From, To: s.To})
+			}
+		}
+		p.r.People = append(p.r.People, x)
 	}
 	return p
 }
@@ -183,8 +204,8 @@ func (p *planner) when(text string) time.Time {
 
 // scheduled plans the open jobs, and tells each row its place: on which bench, from when to when, when the customer can have
 // the machine and what can be promised.
-func scheduled(rows []BenchRow, now time.Time, floor base.Floor, people []string) error {
-	p := newPlanner(now, floor, people)
+func scheduled(rows []BenchRow, now time.Time, how *base.Settings) error {
+	p := newPlanner(now, how)
 	for i := range rows {
 		p.add(&rows[i])
 	}
@@ -252,7 +273,7 @@ func (o *Placed) Words(promised time.Time) string {
 // PlaceFor says when an option can be had that is agreed to now, round what stands: its parts come so many days from now.
 func PlaceFor(rows []BenchRow, now time.Time, how *base.Settings, job int64, m *hw.Machine, o *plan.Option,
 	days hw.Maybe[int]) (Placed, error) {
-	p := newPlanner(now, how.FloorOf(), how.Technicians)
+	p := newPlanner(now, how)
 	for i := range rows {
 		if rows[i].JobID != job {
 			p.add(&rows[i])
@@ -277,8 +298,8 @@ func PlaceFor(rows []BenchRow, now time.Time, how *base.Settings, job int64, m *
 
 // earliest is when the customer could have a machine if nothing else stood on the benches, its parts coming on a day ("" for
 // here); zero where it never fits.
-func earliest(r *MachineRecord, now time.Time, floor base.Floor, comes string) time.Time {
-	p := newPlanner(now, floor, nil)
+func earliest(r *MachineRecord, now time.Time, how *base.Settings, comes string) time.Time {
+	p := newPlanner(now, how)
 	x := week.Job{ID: "alone", Stretches: workOf(&r.Choice.Option, r.Machine)}
 	if comes > now.Format(time.DateOnly) {
 		p.r.Arrivals, x.Needs = []week.Arrival{{ID: "parts", On: comes}}, []string{"parts"}

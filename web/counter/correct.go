@@ -72,7 +72,7 @@ func (s *pages) correctJob(c *echo.Context) error {
 	if f.CatchUp(now) {
 		return s.jobCorrectPage(c, http.StatusConflict, f)
 	}
-	next := readAgreement(f, j.Chassis, s.Shop.Now(), s.Settings(c).FloorOf(), j.Promised)
+	next := readAgreement(f, j.Chassis, s.Shop.Now(), s.Settings(c), j.Promised)
 	keepCharges(j.Wish, next.Wish)
 	if f.Count() == 0 {
 		err = s.Shop.CorrectJob(ctx, s.Acting(c), f.Text("token"), id, j.JobVer, next, f.Is("/signed", "yes"))

@@ -44,7 +44,7 @@ func askedServices(f *form.Form, ch *hw.Chassis) []hw.AskedService {
 }
 
 // readAgreement reads what was said, seen and agreed. What cannot be read is a fault at its field.
-func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time, floor base.Floor, was time.Time) jobs.Agreement {
+func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time, how *base.Settings, was time.Time) jobs.Agreement {
 	wish := &hw.Request{Format: hw.FormatRequest, BudgetCents: f.Cents("/budget_cents")}
 	wish.Goals = hw.Goals{MemoryGB: f.Dec("/goals/memory_gb"), StorageGB: f.Dec("/goals/storage_gb"),
 		RuntimeH: f.Dec("/goals/runtime_h"), Wireless: form.Choose(f, "/goals/wireless", hw.Standards)}
@@ -74,7 +74,7 @@ func readAgreement(f *form.Form, ch *hw.Chassis, now time.Time, floor base.Floor
 		at, err := form.Promise(text, now)
 		if err != nil {
 			f.Fault("/promised", err.Error())
-		} else if doubt := floor.Doubt(at, now); doubt != "" && !at.Equal(was) && !f.Is("/promised_so", "yes") {
+		} else if doubt := how.Doubt(at, now); doubt != "" && !at.Equal(was) && !f.Is("/promised_so", "yes") {
 			f.Fault("/promised", doubt+". Say another time, or tick that it is meant so")
 			f.Values.Set("/promised_doubted", "yes")
 		}

@@ -157,7 +157,7 @@ func (s *pages) takeIn(c *echo.Context) error {
 			return s.Render(c, http.StatusConflict, "intake", "Not saved", "machines", view)
 		}
 	}
-	in := readIntake(f, &view, s.Shop.Now(), s.Settings(c).FloorOf())
+	in := readIntake(f, &view, s.Shop.Now(), s.Settings(c))
 	if view.Known != "" {
 		// What the form does not ask for stays as it was.
 		in.Details.Returns = int64(f.Whole("/returns").Or(0))
@@ -185,7 +185,7 @@ func keepKnown(was, typed *hw.Machine) *hw.Machine {
 }
 
 // readIntake reads what was typed. What cannot be read is a fault at its field.
-func readIntake(f *form.Form, v *intakeView, now time.Time, floor base.Floor) jobs.Intake {
+func readIntake(f *form.Form, v *intakeView, now time.Time, how *base.Settings) jobs.Intake {
 	m := &hw.Machine{ID: f.Slug("/id", ""), Chassis: f.Text("/chassis"), Serial: f.Text("/serial")}
 	m.Usage = readUsage(f)
 	if v.Chassis != nil {
@@ -198,5 +198,5 @@ func readIntake(f *form.Form, v *intakeView, now time.Time, floor base.Floor) jo
 			b.Swollen = hw.Known(swollen)
 		}
 	}
-	return jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, floor, time.Time{}), Machine: m}
+	return jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, how, time.Time{}), Machine: m}
 }

@@ -127,6 +127,7 @@ func (s *pages) saveSettings(c *echo.Context) error {
 	if !s.Shop.Copies().Fixed {
 		next.Backups = f.Text("/backups")
 	}
+	readHours(f, &how, &next)
 	next.ServeAt, next.OwnTLS = f.Text("/serve_at"), f.Is("/own_tls", "yes")
 	next.CopiesFor = f.Text("/copies_for")
 	next.SupplierService = strings.TrimSuffix(f.Text("/supplier_service"), "/")
@@ -172,4 +173,19 @@ func (s *pages) saveSettings(c *echo.Context) error {
 		}
 	}
 	return s.settingsPage(c, http.StatusUnprocessableEntity, f, false)
+}
+
+// readHours reads the break, the closed days and who is away when.
+func readHours(f *form.Form, how, next *base.Settings) {
+	next.Break = f.Text("/break")
+	var faults hw.Faults
+	people := how.Technicians
+	if people == nil {
+		people = []string{}
+	}
+	next.Closed = base.ParseSpells("/closed", f.Values.Get("/closed"), nil, &faults)
+	next.Away = base.ParseSpells("/away", f.Values.Get("/away"), people, &faults)
+	for _, x := range faults {
+		f.Fault(x.Pointer, x.Text)
+	}
 }

@@ -1,0 +1,139 @@
+package base
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"yembo/core/hw"
+)
+
+// Spell is a day, or some days on end, on which the shop is closed or somebody is away.
+type Spell struct {
+	Who  string `json:"who,omitempty"` // "" for the shop
+	From string `json:"from"`          // 2006-01-02
+	To   string `json:"to"`            // the last day of it
+	Why  string `json:"why,omitempty"`
+}
+
+// mostSpells is how many are kept: some years of a shop.
+const mostSpells = 400
+
+// ParseSpells reads a line a spell: a day or "day to day", and why; where people are named, with "NAME: " before it. Empty
+// lines count for nothing.
+func ParseSpells(at, text string, people []string, faults *hw.Faults) []Spell {
+	var out []Spell
+	for i, line := range strings.Split(text, "\n") {
+		line = strings.Join(strings.Fields(line), " ")
+		if line == "" {
+			continue
+		}
+		wrong := func(text string) {
+			*faults = append(*faults, hw.Fault{Pointer: at, Text: fmt.Sprintf("line %d: %s", i+1, text)})
+		}
+		var s Spell
+		if people != nil {
+			who, rest, ok := strings.Cut(line, ": ")
+			if s.Who = nameLike(people, who); !ok || s.Who == "" {
+				wrong(fmt.Sprintf("a name and a colon come first; %q is none of %s", who, strings.Join(people, ", ")))
+				continue
+			}
+			line = rest
+		}
+		words := strings.SplitN(line, " ", 2)
+		s.From, s.To = words[0], words[0]
+		rest := strings.Join(words[1:], "")
+		if after, is := strings.CutPrefix(rest, "to "); is {
+			words = strings.SplitN(after, " ", 2)
+			s.To, rest = words[0], strings.Join(words[1:], "")
+		}
+		s.Why = rest
+		_, errFrom := time.Parse(time.DateOnly, s.From)
+		_, errTo := time.Parse(time.DateOnly, s.To)
+		switch {
+		case errFrom != nil || errTo != nil:
+			wrong("a day such as 2026-12-24, or 2026-12-24 to 2027-01-02")
+		case s.To < s.From:
+			wrong("it ends before it begins")
+		case len(s.Why) > 200:
+			wrong("at most 200 characters")
+		default:
+			out = append(out, s)
+		}
+	}
+	if len(out) > mostSpells {
+		*faults = append(*faults, hw.Fault{Pointer: at, Text: fmt.Sprintf("at most %d lines", mostSpells)})
+	}
+	return out
+}
+
+// nameLike is the name in a list that is written so, whatever its letters' case; "" for none.
+func nameLike(people []string, name string) string {
+	for _, p := range people {
+		if strings.EqualFold(p, strings.TrimSpace(name)) {
+			return p
+		}
+	}
+	return ""
+}
+
+// SpellLines writes spells as they are typed.
+func SpellLines(all []Spell) string {
+	var out []string
+	for _, s := range all {
+		line := s.From
+		if s.Who != "" {
+			line = s.Who + ": " + line
+		}
+		if s.To != s.From {
+			line += " to " + s.To
+		}
+		if s.Why != "" {
+			line += " " + s.Why
+		}
+		out = append(out, line)
+	}
+	return strings.Join(out, "\n")
+}
+
+// ParseBreak reads when the shop is closed in the middle of the day, such as 12:00-13:00; ok is false for what is none.
+func ParseBreak(text string) (from, to string, ok bool) {
+	from, to, ok = strings.Cut(strings.ReplaceAll(strings.ReplaceAll(text, " ", ""), "–", "-"), "-")
+	for _, t := range []string{from, to} {
+		if _, err := time.Parse("15:04", t); err != nil || len(t) != 5 {
+			return "", "", false
+		}
+	}
+	return from, to, ok && from < to
+}
+
+// checkHours adds what cannot be of when the shop is open.
+func (v *Settings) checkHours(faults *hw.Faults) {
+	if v.Break == "" {
+		return
+	}
+	floor := v.FloorOf()
+	from, to, ok := ParseBreak(v.Break)
+	if !ok || from <= fmt.Sprintf("%02d:00", floor.Opens) || to >= fmt.Sprintf("%02d:00", floor.Closes) {
+		*faults = append(*faults, hw.Fault{Pointer: "/break",
+			Text: fmt.Sprintf("such as 12:00-13:00, between %d and %d", floor.Opens, floor.Closes)})
+	}
+}
+
+// Doubt says why a promise for a time cannot be meant, "" where it can: as its floor does, or the shop is closed that day.
+func (v *Settings) Doubt(at, now time.Time) string {
+	if doubt := v.FloorOf().Doubt(at, now); doubt != "" || at.IsZero() {
+		return doubt
+	}
+	day := at.Format(time.DateOnly)
+	for _, s := range v.Closed {
+		if s.From <= day && day <= s.To {
+			why := ""
+			if s.Why != "" {
+				why = ": " + s.Why
+			}
+			return TimeWords(at) + ": the shop is closed that day" + why
+		}
+	}
+	return ""
+}
