@@ -123,6 +123,9 @@ type pages struct{ *kit.Site }
 // dozens of screens, each with a few.
 const maxConnections = 512
 
+// maxHeader is how many bytes of headers a request may have; a browser sends two or three thousand.
+const maxHeader = 32 << 10
+
 // Serve runs the application on a listener until the context ends, then lets the
 // requests under way finish.
 func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
@@ -135,6 +138,7 @@ func Serve(ctx context.Context, e *echo.Echo, l net.Listener) error {
 			h.BaseContext = func(net.Listener) context.Context {
 				return context.WithValue(context.Background(), kit.StoppingKey{}, ctx.Done())
 			}
+			h.MaxHeaderBytes = maxHeader
 			h.ReadHeaderTimeout, h.WriteTimeout, h.IdleTimeout = 10*time.Second, kit.AnswerTime, 2*time.Minute
 			return nil
 		}}

@@ -18,6 +18,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 )
 
@@ -27,6 +28,29 @@ const (
 	certificateHolds = 800 * 24 * time.Hour
 	certificateRenew = 60 * 24 * time.Hour
 )
+
+// checkCertificate is how often a server that goes on for years looks whether its certificate is about to end.
+const checkCertificate = 12 * time.Hour
+
+// Renewed hands out the certificate that a shop makes for itself, and makes another in its place before it ends, while the
+// server goes on. now is the clock.
+func Renewed(dir string, names []string, first tls.Certificate,
+	now func() time.Time) func(*tls.ClientHelloInfo) (*tls.Certificate, error) {
+	var mu sync.Mutex
+	current, looked := first, now()
+	return func(*tls.ClientHelloInfo) (*tls.Certificate, error) {
+		mu.Lock()
+		defer mu.Unlock()
+		if t := now(); t.Sub(looked) >= checkCertificate {
+			looked = t
+			// Where no other can be made now, what there is goes on, and the next look tries again.
+			if next, err := OwnCertificate(dir, names, t); err == nil {
+				current = next
+			}
+		}
+		return &current, nil
+	}
+}
 
 // OwnCertificate is the certificate that a shop makes for itself, kept in the data folder with its key. It is made anew where
 // it is about to end, or a name or an address that is answered to is missing in it.

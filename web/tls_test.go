@@ -9,6 +9,8 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -41,6 +43,23 @@ func TestOwnCertificate(t *testing.T) {
 	if len(strings.Split(Fingerprint(first), ":")) != 32 {
 		t.Errorf("fingerprint %s", Fingerprint(first))
 	}
+
+	// A server that goes on for years renews it, and does not look each time.
+	at := now
+	renewed := Renewed(dir, []string{"localhost"}, first, func() time.Time { return at })
+	for _, x := range []struct {
+		after time.Duration
+		same  bool
+	}{{time.Hour, true}, {13 * time.Hour, true}, {certificateHolds - certificateRenew + 14*time.Hour, false}} {
+		at = now.Add(x.after)
+		if c, err := renewed(nil); err != nil || same(*c) != x.same {
+			t.Errorf("after %v it is the same: %v, %v", x.after, !x.same, err)
+		}
+	}
+	if err := os.Remove(filepath.Join(dir, "tls.pem")); err != nil {
+		t.Fatal(err)
+	}
+	first = certificate(now, "localhost", "127.0.0.1")
 
 	sh := shop.New(storetest.Open(t, "", func(*store.Store) error { return nil }), time.Now)
 	e, err := New(Config{Shop: sh, Workshop: NoName, Log: slog.New(slog.DiscardHandler), Secure: true, Hosts: []string{"bench.lan"}})

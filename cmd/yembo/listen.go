@@ -59,12 +59,13 @@ func (l *listenAs) certificate(dir string, names []string) (*tls.Config, error) 
 	case l.TLS == "self" && (l.TLSCert != "" || l.TLSKey != ""):
 		return nil, errors.New("--tls self and --tls-cert: one of the two")
 	case l.TLS == "self":
-		own, err := web.OwnCertificate(dir, append([]string{"localhost", "127.0.0.1", "::1"}, names...), time.Now())
+		names = append([]string{"localhost", "127.0.0.1", "::1"}, names...)
+		own, err := web.OwnCertificate(dir, names, time.Now())
 		if err != nil {
 			return nil, fmt.Errorf("--tls self: %w", err)
 		}
 		fmt.Println("Fingerprint of the certificate, to compare on each tablet:\n  " + web.Fingerprint(own))
-		cfg.Certificates = []tls.Certificate{own}
+		cfg.GetCertificate = web.Renewed(dir, names, own, time.Now)
 	case l.TLSCert == "" && l.TLSKey == "":
 		return nil, nil
 	case l.TLSCert == "" || l.TLSKey == "":
