@@ -132,17 +132,27 @@ func (a *answer) best() (places []*place, stuck *job) {
 	return places, nil
 }
 
-// lower is what no schedule goes below: each job alone.
+// lower is what no schedule goes below: each job alone, wherever it is ready first.
 func (q *problem) lower(jobs []*job) *Bound {
-	b := &Bound{}
+	sum := &Bound{}
 	for _, j := range jobs {
-		if x := q.bestAlone(j); x != nil {
-			cost := q.cost(j, x.b, x.p, x.at[0].s, x.end())
-			b.Broken += cost.Broken
-			b.Late += cost.Late
+		first := never
+		for _, b := range j.benches {
+			for _, p := range j.people {
+				if x := q.fit(j, b, p, j.release, q.newTable()); x != nil {
+					first = min(first, x.end())
+				}
+			}
+		}
+		if first == never {
+			continue
+		}
+		if state, late := q.state(j, q.ready(first)); state == Broken {
+			sum.Broken += j.weight
+			sum.Late += late
 		}
 	}
-	return b
+	return sum
 }
 
 // Most places that are looked at for a new job on a bench by a person, and offers that are made.
