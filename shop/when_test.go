@@ -23,7 +23,7 @@ func TestOneAnswer(t *testing.T) {
 		t.Fatalf("%+v %v", will, err)
 	}
 	words := base.TimeWords(will[0].Promise)
-	if says := q.Doc.Alternatives[0].Ready; !strings.HasPrefix(says, words+", if you accept today") {
+	if says := q.Doc.Alternatives[0].Ready; !strings.HasPrefix(says, words+", if you accept on 14 May") {
 		t.Errorf("the quote says %q, its acceptance %s", says, words)
 	}
 	if err := s.AnswerQuote(ctx, okell, "", q.ID, q.Revision, yes(&q)); err != nil {

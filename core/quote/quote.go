@@ -163,7 +163,7 @@ type Input struct {
 	Options   []plan.Option // one to three, as they are offered
 	Terms     Terms
 	Complaint string
-	Promises  []string // what could be promised for each option today, in words; "" where nothing can
+	Promises  []string // what could be promised for each option, and if accepted when, in words; "" where nothing can
 }
 
 // Make offers options of a plan. Numbers, dates and parties are the caller's to fill in.

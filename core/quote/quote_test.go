@@ -91,7 +91,7 @@ func TestMake(t *testing.T) {
 		"the drive of A": {a.Storage.Says, "Stays as it is. 45 % full."}, "the drive of B": {b.Storage.Says, "23 % full."},
 		"data of A": {a.Data, "Not touched."}, "data of B": {b.Data,
 			"All copied to the new drive, about 14 min. The old one is only read."},
-		"ready": {a.Ready, "Thu 14 May 14:30, if you accept today"}, "left": {strings.Join(q.Left, " "),
+		"ready": {a.Ready, "Thu 14 May 14:30"}, "left": {strings.Join(q.Left, " "),
 			"Battery: it holds 49.5 of 60.8 Wh, 81 %. Processor, graphics: part of the main board."},
 		"risk": {q.Risk, risk},
 	} {
@@ -198,8 +198,9 @@ func TestTerms(t *testing.T) {
 		promise string
 		want    string
 	}{
-		{0, "Thu 14 May 14:30", "Thu 14 May 14:30, if you accept today"},
-		{5, "Wed 20 May 11:00", "Wed 20 May 11:00, if you accept today: the parts are ordered then and take 5 days"},
+		{0, "Thu 14 May 14:30, if you accept on 14 May", "Thu 14 May 14:30, if you accept on 14 May"},
+		{5, "Wed 20 May 11:00, if you accept on 14 May",
+			"Wed 20 May 11:00, if you accept on 14 May: the parts are ordered then and take 5 days"},
 		{0, "", "when the parts arrive; date not known"},
 	} {
 		in.Options[0].ReadyInDays, in.Promises = hw.Known(x.days), []string{x.promise}

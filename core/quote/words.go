@@ -169,16 +169,17 @@ func data(o *plan.Option) string {
 	return how + ". The old one is only read."
 }
 
-// ready says when it can be had, by what the shop could promise on the day of the quote; "" where it could promise nothing.
+// ready says when it can be had, by what the shop could promise and until when it is accepted for that; "" where it could
+// promise nothing.
 func ready(o *plan.Option, promise string) string {
 	days, ok := o.ReadyInDays.Get()
 	switch {
 	case !ok || promise == "":
 		return "when the parts arrive; date not known"
 	case days == 0:
-		return promise + ", if you accept today"
+		return promise
 	}
-	return fmt.Sprintf("%s, if you accept today: the parts are ordered then and take %s", promise, daysWords(days))
+	return fmt.Sprintf("%s: the parts are ordered then and take %s", promise, daysWords(days))
 }
 
 func daysWords(n int) string {

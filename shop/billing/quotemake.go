@@ -51,7 +51,11 @@ func (s *Billing) Offer(
 			if err != nil {
 				return 0, err
 			}
-			promises = append(promises, offered.Words(p.Record.Promised))
+			words := offered.Words(p.Record.Promised)
+			if words != "" {
+				words += ", if you accept on " + s.Now().Format("2 January")
+			}
+			promises = append(promises, words)
 		}
 		doc, err := quote.Make(
 			quote.Input{Plan: p.Input(), Today: p.Today, Options: options, Terms: p.Settings.Terms(), Complaint: p.Record.Complaint,
