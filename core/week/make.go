@@ -16,7 +16,6 @@ type answer struct {
 	q      *problem
 	jobs   []*job // that have a place and are not new
 	places map[*job]*place
-	offers []Offer
 	quick  *Quick
 	exact  bool
 	doc    *Schedule
