@@ -91,7 +91,7 @@ func (s *search) solve() (places []*place, whole bool) {
 	}
 	var found *node
 	layer := []*node{first}
-	for len(layer) > 0 {
+	for len(layer) > 0 && s.q.ctx.Err() == nil {
 		next := &layerOf{at: map[progress]int{}}
 		for _, n := range layer {
 			if s.done(n) {
@@ -113,10 +113,11 @@ func (s *search) solve() (places []*place, whole bool) {
 			layer = append(layer, list...)
 		}
 	}
+	whole = s.q.ctx.Err() == nil
 	if found == nil {
-		return nil, true
+		return nil, whole
 	}
-	return s.places(found), true
+	return s.places(found), whole
 }
 
 func (s *search) done(n *node) bool {
@@ -176,10 +177,8 @@ func (s *search) expand(n *node, keep func(*node)) {
 		if k > 0 {
 			try(int(n.asked[i]>>4), int(n.asked[i]&15))
 		} else {
-			for _, b := range j.benches {
-				for _, p := range j.people {
-					try(b, p)
-				}
+			for b, p := range j.ways() {
+				try(b, p)
 			}
 		}
 		if len(all) > first {

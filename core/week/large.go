@@ -77,10 +77,8 @@ func (c *crowd) decode(r row) (places []*place, sum Objective, ok bool) {
 		if at, is := r.bound[i]; is {
 			try(at[0], at[1])
 		} else {
-			for _, b := range j.benches {
-				for _, p := range j.people {
-					try(b, p)
-				}
+			for b, p := range j.ways() {
+				try(b, p)
 			}
 		}
 		if best == nil {
@@ -103,6 +101,9 @@ func (c *crowd) improve(tries int) (places []*place, best Objective, ok bool) {
 	}
 	random := rand.New(rand.NewPCG(29, uint64(len(c.jobs))))
 	for range tries {
+		if c.q.ctx.Err() != nil {
+			break // nobody waits for it any more
+		}
 		next := row{slices.Clone(now.order), map[int][2]int{}}
 		for i, at := range now.bound {
 			next.bound[i] = at

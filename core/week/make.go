@@ -38,6 +38,7 @@ func work(ctx context.Context, r *Request, quick *Quick) (*Schedule, error) {
 	if err != nil {
 		return nil, err
 	}
+	q.ctx = ctx
 	a := &answer{q: q, quick: quick, places: map[*job]*place{}, doc: &Schedule{Format: FormatSchedule,
 		Now: q.z.text(q.now), Jobs: []Planned{},
 		Offers: []Offer{}, Unplaced: []Unplaced{}, Refused: []Refused{}, Tell: []Tell{}}}
@@ -75,6 +76,9 @@ func (a *answer) place() {
 			}
 			return
 		}
+		if a.q.ctx.Err() != nil {
+			return
+		}
 		stuck.code = NeverFits // what stands leaves it nothing for a year
 	}
 }
@@ -98,9 +102,9 @@ func (a *answer) best() (places []*place, stuck *job) {
 			}
 		}
 	}
-	standing := q.together(fixed)
-	if standing == nil {
-		return nil, fixed[0]
+	standing, stuck := q.together(fixed)
+	if stuck != nil {
+		return nil, stuck
 	}
 	for i, j := range a.jobs {
 		for k, f := range fixed {
@@ -136,11 +140,9 @@ func (q *problem) lower(jobs []*job) *Bound {
 	sum := &Bound{}
 	for _, j := range jobs {
 		first := never
-		for _, b := range j.benches {
-			for _, p := range j.people {
-				if x := q.fit(j, b, p, j.release, q.newTable()); x != nil {
-					first = min(first, x.end())
-				}
+		for b, p := range j.ways() {
+			if x := q.fit(j, b, p, j.release, q.newTable()); x != nil {
+				first = min(first, x.end())
 			}
 		}
 		if first == never {
@@ -172,18 +174,16 @@ func (a *answer) offer() {
 			continue
 		}
 		var found []*place
-		for _, b := range j.benches {
-			for _, p := range j.people {
-				from := j.release
-				for range mostTried {
-					x := q.fit(j, b, p, from, t)
-					if x == nil {
-						break
-					}
-					found = append(found, x)
-					if from = q.z.midnight(x.at[0].s); from >= never {
-						break
-					}
+		for b, p := range j.ways() {
+			from := j.release
+			for range mostTried {
+				x := q.fit(j, b, p, from, t)
+				if x == nil {
+					break
+				}
+				found = append(found, x)
+				if from = q.z.midnight(x.at[0].s); from >= never {
+					break
 				}
 			}
 		}

@@ -1,7 +1,9 @@
 package week
 
-// judge says which jobs have no place, and which pins can stand: those in the order of the list, beside what is under way and
-// the pins that were kept. It returns places for all that are fixed, in the order of jobs.
+import "iter"
+
+// judge says which jobs have no place, and returns which pins cannot stand: they are looked at in the order of the list,
+// beside what is under way and the pins that were kept before.
 func (q *problem) judge() (refused []Refused) {
 	for _, j := range q.jobs {
 		if j.started {
@@ -60,16 +62,27 @@ func (q *problem) fitsAlone(j *job, freely bool) bool {
 func (q *problem) bestAlone(j *job) *place {
 	var best *place
 	var least Objective
-	for _, b := range j.benches {
-		for _, p := range j.people {
-			if x := q.fit(j, b, p, j.release, q.newTable()); x != nil {
-				if cost := q.cost(j, b, p, x.at[0].s, x.end()); best == nil || cost.less(&least) {
-					best, least = x, cost
-				}
+	for b, p := range j.ways() {
+		if x := q.fit(j, b, p, j.release, q.newTable()); x != nil {
+			if cost := q.cost(j, b, p, x.at[0].s, x.end()); best == nil || cost.less(&least) {
+				best, least = x, cost
 			}
 		}
 	}
 	return best
+}
+
+// ways are each bench that a job may have with each person, in the order of the request.
+func (j *job) ways() iter.Seq2[int, int] {
+	return func(yield func(b, p int) bool) {
+		for _, b := range j.benches {
+			for _, p := range j.people {
+				if !yield(b, p) {
+					return
+				}
+			}
+		}
+	}
 }
 
 // stands is why a pin cannot stand, "" where it can; then its bench and person bind the job.
@@ -102,7 +115,7 @@ func (q *problem) stands(j *job) PinCode {
 			fixed = append(fixed, x)
 		}
 	}
-	if q.together(fixed) == nil {
+	if _, stuck := q.together(fixed); stuck != nil {
 		return PinOverlap
 	}
 	*j = tried
@@ -110,11 +123,8 @@ func (q *problem) stands(j *job) PinCode {
 	return ""
 }
 
-// together are places for jobs that are under way or pinned, nil where there are none.
-func (q *problem) together(jobs []*job) []*place {
-	if len(jobs) == 0 {
-		return []*place{}
-	}
+// together are places for jobs that are under way or pinned; stuck is the first for which the others leave none.
+func (q *problem) together(jobs []*job) (places []*place, stuck *job) {
 	t := q.newTable()
 	out := make([]*place, len(jobs))
 	order := make([]int, 0, len(jobs))
@@ -128,23 +138,23 @@ func (q *problem) together(jobs []*job) []*place {
 	for _, i := range order {
 		j := jobs[i]
 		var best *place
-		for _, b := range j.benches {
-			for _, p := range j.people {
-				if x := q.fit(j, b, p, j.release, t); x != nil && (best == nil || x.end() < best.end()) {
-					best = x
-				}
+		for b, p := range j.ways() {
+			if x := q.fit(j, b, p, j.release, t); x != nil && (best == nil || x.end() < best.end()) {
+				best = x
 			}
 		}
-		if best == nil {
-			out = nil
+		if stuck = j; best == nil {
 			break
 		}
+		stuck = nil
 		t.put(j, best)
 		out[i] = best
 	}
-	if out != nil {
-		return out
+	if stuck == nil {
+		return out, nil
 	}
-	places, _ := (&search{q: q, jobs: jobs, any: true}).solve()
-	return places
+	if places, _ = (&search{q: q, jobs: jobs, any: true}).solve(); places != nil {
+		return places, nil
+	}
+	return nil, stuck
 }

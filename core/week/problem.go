@@ -1,6 +1,7 @@
 package week
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"sort"
@@ -45,6 +46,7 @@ type job struct {
 
 // problem is a request, read.
 type problem struct {
+	ctx                                context.Context // whose end ends the search
 	r                                  *Request
 	z                                  *zone
 	now                                int
