@@ -73,14 +73,13 @@ func TestFloor(t *testing.T) {
 	if err := start(3); err == nil || !strings.Contains(err.Error(), "bench 1 to 2") {
 		t.Errorf("a third bench of two: %v", err)
 	}
-	for _, floor := range []base.Floor{{Benches: 13}, {Benches: -1}, {Opens: 12, Closes: 12}, {Opens: 9, Closes: 25}, {Opens: 9}} {
+	for _, floor := range []base.Floor{{Benches: 13}, {Benches: -1}} {
 		if err := setSettings(t.Context(), s, func(how *base.Settings) { how.Floor = floor }); err == nil {
 			t.Errorf("%+v is taken", floor)
 		}
 	}
 	if err := setSettings(t.Context(), s, func(how *base.Settings) {
-		how.Floor = base.Floor{Benches: 3, Opens: 6,
-			Closes: 11}
+		how.Floor, how.Hours = base.Floor{Benches: 3}, base.Hours{"thu": {{"06:00", "11:00"}}}
 	}); err != nil {
 		t.Fatal(err)
 	}

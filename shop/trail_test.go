@@ -11,7 +11,6 @@ import (
 	"yembo/shop"
 
 	"yembo/core/hw"
-	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/stock"
 	"yembo/store"
@@ -108,7 +107,7 @@ func TestStops(t *testing.T) {
 		{s.Now().Add(-2 * time.Minute), []stock.Lack{{N: 1}}, []jobs.StopKind{jobs.StopPart}},
 	} {
 		var got []jobs.StopKind
-		for _, x := range jobs.StopsOf(&r, c.lacks, c.now, &base.Settings{}) {
+		for _, x := range jobs.StopsOf(&r, c.lacks, &jobs.Calendar{Now: c.now}) {
 			got = append(got, x.Kind)
 		}
 		if !slices.Equal(got, c.want) {

@@ -57,8 +57,8 @@ func TestOneAnswer(t *testing.T) {
 	// The job's page says of a promise that cannot be kept when it is ready, in the shop's hours.
 	late := jobOfMachine(t, s, "corrie-02").Record
 	late.Promised = s.Now()
-	stops := jobs.StopsOf(&late, []stock.Lack{{N: 1, Name: "x", Order: &stock.Coming{Due: "2026-05-21"}}}, s.Now().AddDate(0, 0, -1),
-		&base.Settings{})
+	stops := jobs.StopsOf(&late, []stock.Lack{{N: 1, Name: "x", Order: &stock.Coming{Due: "2026-05-21"}}},
+		&jobs.Calendar{Now: s.Now().AddDate(0, 0, -1)})
 	if says := stops[len(stops)-1].Says; !strings.Contains(says, "ready Fri 22 May 09:") {
 		t.Errorf("parts that come on a day are worked in on %q", says)
 	}

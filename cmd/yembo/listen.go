@@ -89,6 +89,9 @@ const memoryLimit = 160 << 20
 
 // serve listens, says where, and runs until the context ends.
 func (l *listenAs) serve(ctx context.Context, dir string, cfg web.Config) error {
+	if err := inZone(ctx, cfg.Shop); err != nil {
+		return err
+	}
 	if l.Addr == "" {
 		how, err := cfg.Shop.Settings(ctx)
 		if err != nil {
@@ -175,4 +178,18 @@ func answersOthers(ctx context.Context, s *shop.Shop) error {
 	}
 	return errors.New("only this machine's own address is served (127.0.0.1 or localhost) while no one has a password: give the " +
 		"owner one first, in Settings under People and screens, or by yembo people password NAME --data DIR")
+}
+
+// inZone lets the process live where the shop is, whatever the computer's own time zone.
+func inZone(ctx context.Context, s *shop.Shop) error {
+	how, err := s.Settings(ctx)
+	if err != nil || how.TimeZone == "" {
+		return err
+	}
+	zone, err := time.LoadLocation(how.TimeZone)
+	if err != nil {
+		return fmt.Errorf("the time zone of the settings: %w", err)
+	}
+	time.Local = zone
+	return nil
 }

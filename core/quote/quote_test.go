@@ -201,7 +201,7 @@ func TestTerms(t *testing.T) {
 		{0, "Thu 14 May 14:30, if you accept on 14 May", "Thu 14 May 14:30, if you accept on 14 May"},
 		{5, "Wed 20 May 11:00, if you accept on 14 May",
 			"Wed 20 May 11:00, if you accept on 14 May: the parts are ordered then and take 5 days"},
-		{0, "", "when the parts arrive; date not known"},
+		{0, "", "no date yet; we will tell you"},
 	} {
 		in.Options[0].ReadyInDays, in.Promises = hw.Known(x.days), []string{x.promise}
 		if q, err = Make(in); err != nil || q.Alternatives[0].Ready != x.want {

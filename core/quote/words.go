@@ -174,8 +174,10 @@ func data(o *plan.Option) string {
 func ready(o *plan.Option, promise string) string {
 	days, ok := o.ReadyInDays.Get()
 	switch {
-	case !ok || promise == "":
+	case !ok:
 		return "when the parts arrive; date not known"
+	case promise == "":
+		return "no date yet; we will tell you"
 	case days == 0:
 		return promise
 	}

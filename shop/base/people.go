@@ -38,16 +38,23 @@ const (
 	Counter    = "counter"
 )
 
-// namesOfPeople are the names of who works here.
-func namesOfPeople(tx store.Tx) ([]string, error) {
+// namesOfPeople are the names of who works here, and of those who may work at the benches: all but who is at the counter
+// without that right, or has had it taken away.
+func namesOfPeople(tx store.Tx) (names, atBench []string, err error) {
 	all, err := tx.People()
-	var out []string
 	for i := range all {
-		if all[i].LeftAt == nil {
-			out = append(out, all[i].Name)
+		x := &all[i]
+		if x.LeftAt != nil {
+			continue
+		}
+		names = append(names, x.Name)
+		words := strings.Fields(x.Rights)
+		if x.Role == Owner || x.Role == Counter && slices.Contains(words, "+work") ||
+			x.Role != Counter && !slices.Contains(words, "-work") {
+			atBench = append(atBench, x.Name)
 		}
 	}
-	return out, err
+	return names, atBench, err
 }
 
 // putNames brings who works here in line with a list of names: who is new on it is a technician, the first of all the owner;

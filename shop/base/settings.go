@@ -45,22 +45,10 @@ func (v *Settings) Terms() quote.Terms {
 		RoundTo: v.Pricing.TotalStep(), TaxIn: v.Pricing.TaxIn}
 }
 
-// Worked is how long work goes on that began at one time until another: nights and closed days are no part of it.
-func (f Floor) Worked(from, to time.Time) time.Duration {
-	f = f.OrUsual()
-	var all time.Duration
-	for ; to.Format(time.DateOnly) > from.Format(time.DateOnly); from = AtHour(from.AddDate(0, 0, 1), f.Opens) {
-		if f.Days.Has(from.Weekday()) {
-			all += max(0, AtHour(from, f.Closes).Sub(from))
-		}
-	}
-	return all + max(0, to.Sub(from))
-}
-
 // Floor is where and when the shop works: its benches, and the hours in which it is open.
 type Floor struct {
 	Benches       int  `json:"benches,omitempty"`
-	Opens, Closes int  `json:",omitempty"` // in whole hours
+	Opens, Closes int  `json:",omitempty"` // in whole hours; kept by shops that were set up before each day had its own
 	Days          Days `json:"days,omitempty"`
 }
 
@@ -77,11 +65,10 @@ const (
 	usualCloses  = 18
 	mostBenches  = 12
 	usualDays    = Days(0b0111110) // Monday to Friday
-	allDays      = Days(0b1111111)
 )
 
-// OrUsual is a floor with what is not set as it usually is.
-func (f Floor) OrUsual() Floor {
+// orUsual is a floor with what is not set as it usually is.
+func (f Floor) orUsual() Floor {
 	if f.Benches == 0 {
 		f.Benches = usualBenches
 	}
@@ -94,33 +81,10 @@ func (f Floor) OrUsual() Floor {
 	return f
 }
 
-// Doubt says why a promise for a time cannot be meant, "" where it can: it is past, or the shop is not
-// open then.
-func (f Floor) Doubt(at, now time.Time) string {
-	f = f.OrUsual()
-	switch {
-	case at.IsZero():
-		return ""
-	case at.Before(now):
-		return TimeWords(at) + " is past"
-	case !f.Days.Has(at.Weekday()):
-		return TimeWords(at) + ": the shop is not open on " + at.Weekday().String() + "s"
-	case at.Before(AtHour(at, f.Opens)) || at.After(AtHour(at, f.Closes)):
-		return fmt.Sprintf("%s: the shop is open from %d to %d", TimeWords(at), f.Opens, f.Closes)
-	}
-	return ""
-}
-
 // check adds what cannot be.
 func (f Floor) check(faults *hw.Faults) {
 	if f.Benches < 0 || f.Benches > mostBenches {
 		faults.Add("/benches", hw.FaultRange, strconv.Itoa(f.Benches), fmt.Sprintf("1 to %d", mostBenches))
-	}
-	if f.Opens < 0 || f.Closes > 24 || f.Closes != 0 && f.Opens >= f.Closes || f.Closes == 0 && f.Opens != 0 {
-		faults.Add("/closes", hw.FaultRange, fmt.Sprintf("from %d to %d", f.Opens, f.Closes), "it closes later than it opens, by 24")
-	}
-	if f.Days > allDays {
-		faults.Add("/days", hw.FaultChoice, strconv.Itoa(int(f.Days)), "days of the week")
 	}
 }
 
@@ -130,6 +94,8 @@ type Settings struct {
 	Workshop string `json:"workshop,omitempty"`
 	// Technicians are the names of who works here, as the history has them; the people on record are the truth of them.
 	Technicians []string `json:"technicians,omitempty"`
+	// AtBench are those of them who may work at the benches.
+	AtBench []string `json:"-"`
 	// Address stands on prints, a line each.
 	Address    string      `json:"address,omitempty"`
 	Floor      Floor       `json:"floor,omitzero"`
@@ -164,11 +130,17 @@ type Settings struct {
 	CopiesFor string `json:"copies_for,omitempty"`
 	// PINMinutes is after how many minutes a shared screen asks again who works there; 0 is as usual.
 	PINMinutes int `json:"pin_minutes,omitempty"`
-	// Break is when the shop is closed in the middle of each day, such as 12:00-13:00, "" for none; Closed are days on which
-	// it is, Away when somebody is not there.
-	Break  string  `json:"break,omitempty"`
-	Closed []Spell `json:"closed,omitempty"`
-	Away   []Spell `json:"away,omitempty"`
+	// Hours are when the shop is open; nil is as Floor and Break had it. PeopleHours are those of people whose hours are
+	// others. Closed are days on which the shop is closed, Away when somebody is not there.
+	Hours       Hours            `json:"hours,omitempty"`
+	Break       string           `json:"break,omitempty"`
+	PeopleHours map[string]Hours `json:"people_hours,omitempty"`
+	Closed      []Spell          `json:"closed,omitempty"`
+	Away        []Spell          `json:"away,omitempty"`
+	// Week is how the shop promises.
+	Week WeekPractice `json:"week,omitzero"`
+	// TimeZone is where the shop is, such as Europe/Vienna, from the next start on; "" is the computer's.
+	TimeZone string `json:"time_zone,omitempty"`
 	// ServeAt is the address at which Yembo answers from its next start, "" for this machine alone; OwnTLS says that it
 	// does with a certificate of its own.
 	ServeAt string `json:"serve_at,omitempty"`
@@ -190,9 +162,6 @@ func (v *Settings) LargestModules() memory.LargestModule {
 	}
 	return memory.Largest()
 }
-
-// FloorOf is where and when the shop works.
-func (v *Settings) FloorOf() Floor { return v.Floor.OrUsual() }
 
 // TrialOf is when a machine is started before its cover goes on.
 func (v *Settings) TrialOf() card.TrialWhen {
@@ -242,7 +211,7 @@ func SettingsIn(tx store.Tx) (Settings, error) {
 			return out, fmt.Errorf("the shop's settings: %w", err)
 		}
 	}
-	out.Technicians, err = namesOfPeople(tx)
+	out.Technicians, out.AtBench, err = namesOfPeople(tx)
 	return out, err
 }
 

@@ -19,9 +19,9 @@ type Spell struct {
 // mostSpells is how many are kept: some years of a shop.
 const mostSpells = 400
 
-// ParseSpells reads a line a spell: a day or "day to day", and why; where people are named, with "NAME: " before it. Empty
-// lines count for nothing.
-func ParseSpells(at, text string, people []string, faults *hw.Faults) []Spell {
+// ParseSpells reads a line a spell: a day or "day to day", and why; where people are named, with "NAME: " before it, of one of
+// them or of somebody of before, who has left. Empty lines count for nothing.
+func ParseSpells(at, text string, people, before []string, faults *hw.Faults) []Spell {
 	var out []Spell
 	for i, line := range strings.Split(text, "\n") {
 		line = strings.Join(strings.Fields(line), " ")
@@ -33,12 +33,13 @@ func ParseSpells(at, text string, people []string, faults *hw.Faults) []Spell {
 		}
 		var s Spell
 		if people != nil {
-			who, rest, ok := strings.Cut(line, ": ")
-			if s.Who = nameLike(people, who); !ok || s.Who == "" {
-				wrong(fmt.Sprintf("a name and a colon come first; %q is none of %s", who, strings.Join(people, ", ")))
+			name, rest, _ := strings.Cut(line, ": ")
+			who, err := oneOf(people, before, name)
+			if err != nil {
+				wrong(err.Error())
 				continue
 			}
-			line = rest
+			s.Who, line = who, rest
 		}
 		words := strings.SplitN(line, " ", 2)
 		s.From, s.To = words[0], words[0]
@@ -94,46 +95,4 @@ func SpellLines(all []Spell) string {
 		out = append(out, line)
 	}
 	return strings.Join(out, "\n")
-}
-
-// ParseBreak reads when the shop is closed in the middle of the day, such as 12:00-13:00; ok is false for what is none.
-func ParseBreak(text string) (from, to string, ok bool) {
-	from, to, ok = strings.Cut(strings.ReplaceAll(strings.ReplaceAll(text, " ", ""), "–", "-"), "-")
-	for _, t := range []string{from, to} {
-		if _, err := time.Parse("15:04", t); err != nil || len(t) != 5 {
-			return "", "", false
-		}
-	}
-	return from, to, ok && from < to
-}
-
-// checkHours adds what cannot be of when the shop is open.
-func (v *Settings) checkHours(faults *hw.Faults) {
-	if v.Break == "" {
-		return
-	}
-	floor := v.FloorOf()
-	from, to, ok := ParseBreak(v.Break)
-	if !ok || from <= fmt.Sprintf("%02d:00", floor.Opens) || to >= fmt.Sprintf("%02d:00", floor.Closes) {
-		*faults = append(*faults, hw.Fault{Pointer: "/break",
-			Text: fmt.Sprintf("such as 12:00-13:00, between %d and %d", floor.Opens, floor.Closes)})
-	}
-}
-
-// Doubt says why a promise for a time cannot be meant, "" where it can: as its floor does, or the shop is closed that day.
-func (v *Settings) Doubt(at, now time.Time) string {
-	if doubt := v.FloorOf().Doubt(at, now); doubt != "" || at.IsZero() {
-		return doubt
-	}
-	day := at.Format(time.DateOnly)
-	for _, s := range v.Closed {
-		if s.From <= day && day <= s.To {
-			why := ""
-			if s.Why != "" {
-				why = ": " + s.Why
-			}
-			return TimeWords(at) + ": the shop is closed that day" + why
-		}
-	}
-	return ""
 }

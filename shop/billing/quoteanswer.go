@@ -49,10 +49,6 @@ func (s *Billing) LookAtAcceptance(ctx context.Context, id int64) ([]Acceptance,
 
 func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (Acceptance, error) {
 	out := Acceptance{Letter: a.Letter, Against: answerable(q)}
-	how, err := base.SettingsIn(tx)
-	if err != nil {
-		return out, err
-	}
 	out.Does = append(out.Does, fmt.Sprintf("freezes version %d with its prices", q.Version))
 	holds, err := tx.HoldsOf(q.JobID)
 	if err != nil {
@@ -101,7 +97,11 @@ func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (A
 	if err != nil {
 		return out, err
 	}
-	offered, err := jobs.PlaceFor(rows, s.Now(), &how, q.JobID, q.Job.Machine, &a.Option, a.Option.ReadyInDays)
+	c, err := s.CalendarIn(tx)
+	if err != nil {
+		return out, err
+	}
+	offered, err := jobs.PlaceFor(rows, &c, q.JobID, q.Job.Machine, &a.Option, a.Option.ReadyInDays)
 	if err != nil {
 		return out, err
 	}
@@ -110,14 +110,14 @@ func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (A
 	case !q.Job.Promised.IsZero():
 		out.Promise = q.Job.Promised
 		moves += fmt.Sprintf("; promised for %s, as before", base.TimeWords(out.Promise))
-		if offered.Known && offered.Honest.After(out.Promise) {
+		if offered.Honest.After(out.Promise) {
 			moves += fmt.Sprintf(", which cannot be kept: %s could be", base.TimeWords(offered.Honest))
 		}
-	case offered.Known:
+	case offered.Why == "":
 		out.Promise = offered.Honest
 		moves += ", promised for " + base.TimeWords(out.Promise)
 	default:
-		moves += "; the parts' arrival is not known, so nothing is promised"
+		moves += "; nothing is promised: " + offered.Why
 	}
 	out.Does = append(out.Does, moves)
 	return out, nil

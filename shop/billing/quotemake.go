@@ -40,14 +40,14 @@ func (s *Billing) Offer(
 			}
 			options = append(options, *o)
 		}
-		rows, err := s.BenchList(ctx)
+		rows, c, err := s.BenchAnd(ctx)
 		if err != nil {
 			return 0, err
 		}
 		var promises []string
 		for i := range options {
 			o := &options[i]
-			offered, err := jobs.PlaceFor(rows, s.Now(), &p.Settings, p.Record.JobID, p.Record.Machine, o, o.ReadyInDays)
+			offered, err := jobs.PlaceFor(rows, &c, p.Record.JobID, p.Record.Machine, o, o.ReadyInDays)
 			if err != nil {
 				return 0, err
 			}

@@ -39,10 +39,13 @@ type BenchRow struct {
 	WaitsFor string
 	Since    time.Time
 	Minutes  hw.Maybe[hw.Dec] // that hands are on it
-	Copying  hw.Maybe[hw.Dec] // that a drive is copied beside it, where it is known
+	Copies   bool             // a drive is copied beside it
+	Copying  hw.Maybe[hw.Dec] // for how many minutes, where that is known
 	Bench    int              // 0 where none is planned
 	Start    time.Time        // when it is planned to begin, zero where it is not
 	Until    time.Time        // when the bench is planned to be done with it, its proof too
+	By       string           // who is planned to do it, "" where nobody is named
+	Plan     *week.Planned    // its place in the week, nil for none
 	Ready    time.Time        // when the customer can have it, by the plan; zero where there is none
 	Honest   time.Time        // what could be promised now
 	Stands   week.State       // how its promise stands by the plan, "" where there is none
@@ -55,12 +58,13 @@ func (r *BenchRow) takes() time.Duration {
 	return DurationOf(r.Minutes.Or(0)) + DurationOf(r.Copying.Or(0))
 }
 
-// copyingOf is how long an option copies a drive, not known where none is copied or it cannot be told.
-func copyingOf(o *plan.Option) hw.Maybe[hw.Dec] {
+// copyingOf reports whether an option copies a drive, and for how many minutes, where that can be told.
+func copyingOf(o *plan.Option) (copies bool, minutes hw.Maybe[hw.Dec]) {
 	if o.Migration == nil || o.Migration.How != hw.Clone {
-		return hw.Maybe[hw.Dec]{}
+		return false, minutes
 	}
-	return o.Migration.Minutes
+	min, known := o.Migration.Minutes.Get()
+	return !known || min > 0, o.Migration.Minutes
 }
 
 // CopyWords say beside the minutes of an option how long it copies, "" where it copies nothing.
@@ -83,21 +87,25 @@ func DurationOf(d hw.Dec) time.Duration {
 // running; ready to open, by promised time; done, to prove or to hand over; needs the customer; waits for parts; then
 // the others, the oldest first. Jobs that are ready are planned onto the benches.
 func (s *Jobs) BenchList(ctx context.Context) ([]BenchRow, error) {
-	var out []BenchRow
-	var how base.Settings
-	err := s.Store.View(ctx, func(tx store.Tx) error {
-		var err error
-		if how, err = base.SettingsIn(tx); err != nil {
+	out, c, err := s.BenchAnd(ctx)
+	if err != nil {
+		return nil, err
+	}
+	rank(out)
+	_, _, err = scheduled(out, &c)
+	return out, err
+}
+
+// BenchAnd are the open jobs and what they are planned with.
+func (s *Jobs) BenchAnd(ctx context.Context) (out []BenchRow, c Calendar, err error) {
+	err = s.Store.View(ctx, func(tx store.Tx) (err error) {
+		if c, err = s.CalendarIn(tx); err != nil {
 			return err
 		}
 		out, err = s.BenchRows(tx)
 		return err
 	})
-	if err != nil {
-		return nil, err
-	}
-	rank(out)
-	return out, scheduled(out, s.Now(), &how)
+	return out, c, err
 }
 
 // BenchRows are the open jobs, each with where it stands.
@@ -157,7 +165,8 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 		row.Since = r.TakenIn
 	}
 	if r.Choice != nil {
-		row.Minutes, row.Copying = hw.Known(r.Choice.Option.Minutes), copyingOf(&r.Choice.Option)
+		row.Minutes = hw.Known(r.Choice.Option.Minutes)
+		row.Copies, row.Copying = copyingOf(&r.Choice.Option)
 		row.Steps = depth(&r)
 	}
 	swollen := r.Machine.Fitted.Battery != nil && r.Machine.Fitted.Battery.Swollen.Or(false)

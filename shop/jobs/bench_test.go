@@ -59,7 +59,7 @@ func TestBenchOrder(t *testing.T) {
 	for i := range rows {
 		rows[i].JobID = int64(i + 1)
 	}
-	if err := scheduled(rows, now, &base.Settings{Technicians: []string{"A", "B"}}); err != nil {
+	if _, _, err := scheduled(rows, &Calendar{Now: now, How: base.Settings{AtBench: []string{"A", "B"}}}); err != nil {
 		t.Fatal(err)
 	}
 	last := ""
@@ -89,9 +89,9 @@ func TestBenchOrder(t *testing.T) {
 	}
 	sunday := time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC)
 	for at, doubt := range map[time.Time]string{sunday: "not open", now.Add(-time.Hour): "past", time.Date(2026, 5, 18, 6,
-		0, 0, 0, time.UTC): "from 9 to 18",
+		0, 0, 0, time.UTC): "from 09:00 to 18:00",
 		time.Date(2026, 5, 18, 17, 0, 0, 0, time.UTC): "", {}: ""} {
-		if got := (base.Floor{}).Doubt(at, now); !strings.Contains(got, doubt) || (doubt == "") != (got == "") {
+		if got := (&base.Settings{}).Doubt(at, now); !strings.Contains(got, doubt) || (doubt == "") != (got == "") {
 			t.Errorf("a promise for %v is doubted with %q", at, got)
 		}
 	}
@@ -107,13 +107,24 @@ func TestScheduled(t *testing.T) {
 		return BenchRow{JobID: id, Class: ClassReady, Minutes: known(minutes), Record: MachineRecord{Machine: &hw.Machine{},
 			Choice: &base.Choice{Option: plan.Option{Minutes: hw.DecOf(minutes)}}}}
 	}
-	one, two := base.Settings{Technicians: []string{"A"}}, base.Settings{Technicians: []string{"A", "B"}}
+	one, two := base.Settings{AtBench: []string{"A"}}, base.Settings{AtBench: []string{"A", "B"}}
 	closed, away, lunch := one, one, one
 	closed.Closed = []base.Spell{{From: "2026-05-14", To: "2026-05-17", Why: "holiday"}}
 	away.Away = []base.Spell{{Who: "A", From: "2026-05-14", To: "2026-05-18"}}
 	lunch.Break = "11:30-13:00"
 	promised := ready(3, 15)
 	promised.Record.Promised = now.Add(time.Minute)
+	// What is typed may lie at the ends of time.
+	extreme := one
+	extreme.Closed = []base.Spell{{From: "0001-01-01", To: "2026-05-14"}, {From: "2027-01-01", To: "9999-12-31"}}
+	extreme.Away = []base.Spell{{Who: "A", From: "0001-01-01", To: "2026-05-18"}, {Who: "A", From: "2027-01-01", To: "9999-12-31"}}
+	far, past := ready(1, 15), ready(2, 15)
+	far.Record.Promised, past.Record.Promised = now.AddDate(900, 0, 0), now.AddDate(-900, 0, 0)
+	unknown := ready(2, 15) // a copy of which nobody knows how long it takes is planned for a night
+	unknown.Record.Choice.Option.Migration = &plan.Migration{How: hw.Clone}
+	gone := func(id int64, bench int) BenchRow {
+		return BenchRow{JobID: id, Class: ClassRunning, Bench: bench, Start: now, Minutes: known(60)}
+	}
 	for name, x := range map[string]struct {
 		rows []BenchRow
 		at   time.Time
@@ -122,19 +133,26 @@ func TestScheduled(t *testing.T) {
 	}{
 		"over the plan": {[]BenchRow{{JobID: 1, Class: ClassRunning, Bench: 1, Start: over, Minutes: known(20)},
 			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, two, "1 11:50 12:20 none"},
-		"a copy": {[]BenchRow{{JobID: 1, Class: ClassRunning, Bench: 1, Start: over, Minutes: known(20), Copying: known(150)},
+		"a copy": {[]BenchRow{{JobID: 1, Record: ready(1, 20).Record, Class: ClassRunning, Bench: 1, Start: over,
+			Minutes: known(20), Copies: true, Copying: known(150)},
 			{JobID: 2, Class: ClassRunning, Bench: 2, Start: over}, ready(3, 15)}, now, two, "1 12:35 13:05 none"},
 		"one person": {[]BenchRow{ready(1, 60), ready(3, 15)}, now, one, ""},
 		"a Sunday": {[]BenchRow{ready(3, 15)}, time.Date(2026, 5, 17, 11, 0, 0, 0, time.UTC), one,
 			"1 Mon 18 May 09:00 09:30 none"},
 		"ten to six": {[]BenchRow{ready(3, 30)}, time.Date(2026, 5, 14, 17, 50, 0, 0, time.UTC), one,
 			"1 Fri 15 May 09:00 09:45 none"},
-		"a closed day":     {[]BenchRow{ready(3, 15)}, now, closed, "1 Mon 18 May 09:00 09:30 none"},
-		"somebody is away": {[]BenchRow{ready(3, 15)}, now, away, "1 Tue 19 May 09:00 09:30 none"},
-		"over the break":   {[]BenchRow{ready(3, 15)}, now, lunch, "1 13:00 13:30 none"},
-		"too late":         {[]BenchRow{promised}, now, one, "1 11:20 11:50 broken"},
+		"a closed day":             {[]BenchRow{ready(3, 15)}, now, closed, "1 Mon 18 May 09:00 09:30 none"},
+		"somebody is away":         {[]BenchRow{ready(3, 15)}, now, away, "1 Tue 19 May 09:00 09:30 none"},
+		"over the break":           {[]BenchRow{ready(3, 15)}, now, lunch, "1 13:00 13:30 none"},
+		"longer than half a day":   {[]BenchRow{ready(3, 400)}, now, lunch, "1 Fri 15 May 09:00 17:25 none"},
+		"longer than a day":        {[]BenchRow{ready(3, 700)}, now, one, "1 11:20 14:15 none"},
+		"a copy that nobody knows": {[]BenchRow{unknown}, now, one, "1 11:20 09:15 none"},
+		"the ends of time":         {[]BenchRow{far, past, ready(3, 15)}, now, extreme, "1 Tue 19 May 10:00 10:30 none"},
+		// Somebody whom nobody named, at a bench that was taken away, is at that job alone.
+		"more than named": {[]BenchRow{gone(1, 1), gone(2, 7), ready(3, 15)}, now, one, "2 12:35 13:05 none"},
+		"too late":        {[]BenchRow{promised}, now, one, "1 11:20 11:50 broken"},
 	} {
-		if err := scheduled(x.rows, x.at, &x.how); err != nil {
+		if _, _, err := scheduled(x.rows, &Calendar{Now: x.at, How: x.how}); err != nil {
 			t.Fatal(err)
 		}
 		r := &x.rows[len(x.rows)-1]

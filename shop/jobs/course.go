@@ -12,6 +12,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/run"
+	"yembo/core/week"
 	"yembo/shop/base"
 	"yembo/shop/stock"
 	"yembo/store"
@@ -170,11 +171,11 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 		return hw.Faults{{Pointer: "/bench",
 			Text: fmt.Sprintf("bench %d is in use by %s: free it, or choose another bench", m.Bench, taken)}}
 	}
-	how, err := base.SettingsIn(tx)
+	c, err := s.CalendarIn(tx)
 	if err != nil {
 		return err
 	}
-	if benches := how.FloorOf().Benches; m.Bench < 1 || m.Bench > benches {
+	if benches := c.How.FloorOf().Benches; m.Bench < 1 || m.Bench > benches {
 		return hw.Faults{{Pointer: "/bench",
 			Text: hw.Word(hw.FaultRange, fmt.Sprint(m.Bench), fmt.Sprintf("bench 1 to %d", benches))}}
 	}
@@ -188,7 +189,7 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	}
 	now := s.Now()
 	why := strings.TrimSpace(m.Why)
-	stops := StopsOf(&record, lacks[row.ID], now, &how)
+	stops := StopsOf(&record, lacks[row.ID], &c)
 	if len(stops) > 0 && why == "" {
 		return hw.Faults{{Pointer: "/why", Text: "say why it starts anyway: " + stopWords(stops)}}
 	}
@@ -234,7 +235,8 @@ func stopWords(stops []Stop) string {
 }
 
 // StopsOf lists what stands against opening a machine now.
-func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time, how *base.Settings) []Stop {
+func StopsOf(r *MachineRecord, lacks []stock.Lack, c *Calendar) []Stop {
+	now := c.Now
 	if !r.Closed.IsZero() {
 		return nil
 	}
@@ -262,7 +264,9 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, now time.Time, how *base.Sett
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out
 	}
-	if done := earliest(r, now, how, comes); done.After(r.Promised) {
+	if done, fits := earliest(r, c, comes); !fits {
+		out = append(out, Stop{Kind: StopPromise, Says: week.NoPlaces.Says(week.NeverFits)})
+	} else if done.After(r.Promised) {
 		says := "the promise was for " + base.TimeWords(r.Promised)
 		if now.Before(r.Promised) {
 			says = fmt.Sprintf("promised for %s, and ready %s at the earliest", base.TimeWords(r.Promised), base.TimeWords(done))

@@ -227,11 +227,11 @@ func (s *Jobs) JobIn(tx store.Tx, id int64) (JobRecord, error) {
 	if out.Earlier, err = s.earlierOf(tx, out.Key, id); err != nil {
 		return out, err
 	}
-	how, err := base.SettingsIn(tx)
+	c, err := s.CalendarIn(tx)
 	if err != nil {
 		return out, err
 	}
-	out.Stops = StopsOf(&out.MachineRecord, out.Lacks, s.Now(), &how)
+	out.Stops = StopsOf(&out.MachineRecord, out.Lacks, &c)
 	out.Trail = out.trail(moved, s.Now())
 	return out, nil
 }

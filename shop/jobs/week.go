@@ -4,58 +4,73 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/week"
 	"yembo/shop/base"
-)
-
-// What the shop reckons with beside what its records tell, in minutes.
-const (
-	proofTakes = 15 // to prove a machine after the work
-	fireBox    = 10 // to carry a dangerous pack out
-	leastLeft  = 5  // of work that is over its plan already
+	"yembo/store"
 )
 
 // mostTries is how many orders of jobs a page has tried, divided among them: with a few they are many.
 const mostTries = 240
 
+// farthest is how far a plan looks: what is promised, closed or away later than this changes nothing in it.
+const farthest = 366 * 24 * time.Hour
+
+// Calendar is what a shop plans with beside its jobs: when it is, how it works, and what hands have put where.
+type Calendar struct {
+	Now time.Time
+	How base.Settings
+	Arr Arranged
+}
+
+// CalendarIn reads it.
+func (s *Jobs) CalendarIn(tx store.Tx) (Calendar, error) {
+	c := Calendar{Now: s.Now().Truncate(time.Minute)}
+	var err error
+	if c.How, err = base.SettingsIn(tx); err != nil {
+		return c, err
+	}
+	c.Arr, err = arrangedIn(tx)
+	return c, err
+}
+
 // planner turns the open jobs of a shop into a week and back.
 type planner struct {
-	now    time.Time
-	floor  base.Floor
-	people []string
-	r      *week.Request
-	ids    map[string]*BenchRow
+	Calendar
+	floor   base.Floor
+	people  []string // at the benches; their IDs are their places in it
+	r       *week.Request
+	ids     map[string]*BenchRow
+	piece   int // minutes of the longest time for which the shop is open without a break
+	longest int // open minutes of the longest day
 }
 
 // newPlanner knows when the shop is open and who works there when; a shop that names nobody has one person.
-func newPlanner(now time.Time, how *base.Settings) *planner {
-	p := &planner{now: now.Truncate(time.Minute), floor: how.FloorOf(), people: how.Technicians, ids: map[string]*BenchRow{}}
+func newPlanner(c *Calendar) *planner {
+	p := &planner{Calendar: *c, floor: c.How.FloorOf(), people: c.How.AtBench, ids: map[string]*BenchRow{}}
 	if len(p.people) == 0 {
 		p.people = []string{"somebody"}
 	}
-	opens, closes := fmt.Sprintf("%02d:00", p.floor.Opens), fmt.Sprintf("%02d:00", p.floor.Closes)
-	day := [][2]string{{opens, closes}}
-	if from, to, ok := base.ParseBreak(how.Break); ok && opens < from && to < closes {
-		day = [][2]string{{opens, from}, {to, closes}}
-	}
-	hours := map[string][][2]string{}
-	for weekday := range time.Saturday + 1 {
-		if p.floor.Days.Has(weekday) {
-			hours[strings.ToLower(weekday.String()[:3])] = day
+	hours := c.How.Open()
+	p.r = &week.Request{Format: week.Format, Now: p.Now.Format(time.RFC3339), Hours: hours, Practice: c.How.Week.Practice()}
+	for day := range time.Saturday + 1 {
+		all := 0
+		for _, s := range hours.On(day) {
+			open := base.SpanMinutes(s)
+			p.piece, all = max(p.piece, open), all+open
 		}
+		p.longest = max(p.longest, all)
 	}
-	p.r = &week.Request{Format: week.Format, Now: p.now.Format(time.RFC3339), Hours: hours}
 	closed := map[string]bool{}
-	for _, s := range how.Closed {
-		// A plan looks a year ahead; what is past or farther changes nothing in it.
-		from, until := max(s.From, p.now.AddDate(0, 0, -30).Format(time.DateOnly)), min(s.To, p.now.AddDate(1, 0,
-			0).Format(time.DateOnly))
-		for on, err := time.Parse(time.DateOnly, from); err == nil && on.Format(time.DateOnly) <= until; on = on.AddDate(0, 0, 1) {
+	for _, s := range c.How.Closed {
+		from, to, ok := p.within(s)
+		if !ok {
+			continue
+		}
+		for on := from; !on.After(to); on = on.AddDate(0, 0, 1) {
 			if date := on.Format(time.DateOnly); !closed[date] {
 				closed[date] = true
 				p.r.Days = append(p.r.Days, week.Day{On: date, Why: s.Why})
@@ -66,10 +81,10 @@ func newPlanner(now time.Time, how *base.Settings) *planner {
 		p.r.Benches = append(p.r.Benches, week.Bench{ID: strconv.Itoa(b + 1)})
 	}
 	for i, name := range p.people {
-		x := week.Person{ID: strconv.Itoa(i), Name: name}
-		for _, s := range how.Away {
-			if s.Who == name {
-				x.Away = append(x.Away, week.Away{From: s.From, To: s.To})
+		x := week.Person{ID: strconv.Itoa(i), Name: name, Hours: c.How.PeopleHours[name]}
+		for _, s := range c.How.Away {
+			if from, to, ok := p.within(s); ok && s.Who == name {
+				x.Away = append(x.Away, week.Away{From: from.Format(time.DateOnly), To: to.Format(time.DateOnly)})
 			}
 		}
 		p.r.People = append(p.r.People, x)
@@ -77,110 +92,144 @@ func newPlanner(now time.Time, how *base.Settings) *planner {
 	return p
 }
 
-// hands is a stretch of so many minutes, at least some.
-func hands(minutes hw.Dec) week.Stretch {
-	return week.Stretch{Do: week.Hands, Minutes: max(minutes, hw.DecOf(1))}
-}
-
-// workOf is the work of an option: hands, then a copy that runs by itself but for a drive that fails, then the proof.
-func workOf(o *plan.Option, m *hw.Machine) []week.Stretch {
-	out := []week.Stretch{hands(o.Minutes)}
-	if min, known := copyingOf(o).Get(); known && min > 0 {
-		failing := slices.ContainsFunc(m.Fitted.Drives, func(d hw.FittedDrive) bool { return d.Failing.Or(false) })
-		out = append(out, week.Stretch{Do: week.Wait, What: "copy", Minutes: min, Alone: !failing})
-	}
-	return append(out, hands(hw.DecOf(proofTakes)))
+// within are the days of a spell that a plan looks at; ok is false where there are none.
+func (p *planner) within(s base.Spell) (from, to time.Time, ok bool) {
+	a, b := max(s.From, p.Now.AddDate(0, 0, -30).Format(time.DateOnly)), min(s.To, p.Now.Add(farthest).Format(time.DateOnly))
+	from, errFrom := time.Parse(time.DateOnly, a)
+	to, errTo := time.Parse(time.DateOnly, b)
+	return from, to, errFrom == nil && errTo == nil && a <= b
 }
 
 // add tells the week of a job.
 func (p *planner) add(r *BenchRow) {
-	j := week.Job{ID: fmt.Sprint(r.JobID)}
-	if !r.Record.Promised.IsZero() {
-		j.Promise = r.Record.Promised.Truncate(time.Minute).Format(time.RFC3339)
+	j := week.Job{ID: fmt.Sprint(r.JobID), Weight: 1}
+	// A promise years away is kept, one that has been broken for a year is told by the page itself.
+	if at := r.Record.Promised; !at.IsZero() && at.Sub(p.Now).Abs() < farthest {
+		j.Promise = at.Truncate(time.Minute).Format(time.RFC3339)
 	}
 	switch r.Class {
 	case ClassDanger:
 		j.Danger, j.Promise = true, ""
 		j.Stretches = []week.Stretch{{Do: week.Hands, Minutes: hw.DecOf(fireBox), Aside: true}}
 	case ClassRunning:
-		if r.Bench < 1 || r.Bench > p.floor.Benches {
-			return
-		}
-		j.Started = p.startedAt(r.Bench)
-		j.Stretches = p.left(r)
+		j.Started, j.Stretches = p.startedAt(r.Bench), p.left(r)
 	case ClassReady:
-		j.Stretches = workOf(&r.Record.Choice.Option, r.Record.Machine)
+		j.Stretches = p.workOf(&r.Record.Choice.Option, r.Record.Machine)
+		p.arrange(&j, r.JobID)
 	case ClassParts:
-		arrival := week.Arrival{ID: "a" + j.ID}
-		if r.Due > p.now.Format(time.DateOnly) {
+		arrival := week.Arrival{ID: "a" + j.ID, What: r.Record.State.For}
+		if on, err := time.Parse(time.DateOnly, r.Due); err == nil && on.Sub(p.Now).Abs() < farthest {
 			arrival.On = r.Due
 		}
 		p.r.Arrivals = append(p.r.Arrivals, arrival)
-		j.Needs, j.Stretches = []string{arrival.ID}, []week.Stretch{hands(hw.DecOf(proofTakes))} // at the least, without a plan
-		if r.Record.Choice != nil {
-			j.Stretches = workOf(&r.Record.Choice.Option, r.Record.Machine)
-		}
+		j.Needs, j.Stretches = []string{arrival.ID}, p.planned(r)
+		p.arrange(&j, r.JobID)
+	case ClassCustomer:
+		j.Blocked, j.Stretches = "customer", p.planned(r)
 	case ClassDone:
 		if r.Record.State.Proven != nil || r.Record.State.Declined != nil {
 			return
 		}
-		j.Stretches = []week.Stretch{hands(hw.DecOf(proofTakes))}
-		if r.Bench >= 1 && r.Bench <= p.floor.Benches && p.startedAt(r.Bench) != nil {
-			j.Started = p.startedAt(r.Bench) // it is proven where it stands
+		j.Stretches = []week.Stretch{p.hands("proof", hw.DecOf(proofTakes))}
+		if r.Bench > 0 {
+			j.Started = p.startedAt(r.Bench) // it is proven where it stands, nil where another stands there by now
 		}
 	default:
-		return // nobody knows yet what is to be done
+		j.Blocked, j.Stretches = "shop", p.planned(r) // nobody knows yet what is to be done
 	}
 	p.r.Jobs = append(p.r.Jobs, j)
 	p.ids[j.ID] = r
 }
 
-// startedAt is a bench with the next person who has nothing under way, nil where the bench is taken; where more is under way
-// than people are named, somebody else is at it.
+// arrange tells the week where a hand has put a job, and where it was last shown.
+func (p *planner) arrange(j *week.Job, id int64) {
+	pin, pinned := p.Arr.Pins[id]
+	if pinned {
+		j.Pin = &week.Pin{Bench: p.bench(pin.Bench), Person: p.person(pin.Person), Start: pin.Start.Format(time.RFC3339)}
+	}
+	if shown, ok := p.Arr.Shown.of(id); ok {
+		j.Published = &week.Published{Bench: p.bench(shown.Bench), Person: p.person(shown.Person),
+			Ready: shown.Ready.Format(time.RFC3339)}
+		// What begins within two open hours stays where everybody has seen it.
+		if !pinned && !shown.Start.Before(p.Now) && p.How.Worked(p.Now, shown.Start) < soon && shown.Start.Sub(p.Now) < 24*time.Hour {
+			j.Pin = &week.Pin{Bench: p.bench(shown.Bench), Person: p.person(shown.Person), Start: shown.Start.Format(time.RFC3339)}
+		}
+	}
+}
+
+// bench and person are their IDs in the request, "" for one that is not there any more.
+func (p *planner) bench(n int) string {
+	if n < 1 || n > p.floor.Benches {
+		return ""
+	}
+	return strconv.Itoa(n)
+}
+
+func (p *planner) person(name string) string {
+	if i := slices.Index(p.people, name); i >= 0 {
+		return strconv.Itoa(i)
+	}
+	return ""
+}
+
+// nameOf is a person of the request by ID, "" for one whom nobody named.
+func (p *planner) nameOf(id string) string {
+	if i, err := strconv.Atoi(id); err == nil && i < len(p.people) && len(p.How.AtBench) > 0 {
+		return p.people[i]
+	}
+	return ""
+}
+
+// startedAt is a bench with the next person who has nothing under way, nil where another stands there. More may be under way
+// than people are named, or at a bench that was taken away since: somebody else is at it then, and it is there for that alone.
 func (p *planner) startedAt(bench int) *week.Where {
+	id := strconv.Itoa(bench)
 	busy := map[string]bool{}
 	for i := range p.r.Jobs {
 		if x := p.r.Jobs[i].Started; x != nil {
-			if x.Bench == strconv.Itoa(bench) {
+			if x.Bench == id {
 				return nil
 			}
 			busy[x.Person] = true
 		}
 	}
+	if !slices.ContainsFunc(p.r.Benches, func(b week.Bench) bool { return b.ID == id }) {
+		p.r.Benches = append(p.r.Benches, week.Bench{ID: id})
+	}
 	for i := range p.r.People {
-		if id := p.r.People[i].ID; !busy[id] {
-			return &week.Where{Bench: strconv.Itoa(bench), Person: id}
+		if person := p.r.People[i].ID; !busy[person] {
+			return &week.Where{Bench: id, Person: person}
 		}
 	}
-	p.r.People = append(p.r.People, week.Person{ID: strconv.Itoa(len(p.r.People))})
-	return &week.Where{Bench: strconv.Itoa(bench), Person: p.r.People[len(p.r.People)-1].ID}
+	person := strconv.Itoa(len(p.r.People))
+	p.r.People = append(p.r.People, week.Person{ID: person})
+	return &week.Where{Bench: id, Person: person}
 }
 
-// left is what is left of work under way: of what has a plan at least some minutes, of what has none the rest of the day.
-func (p *planner) left(r *BenchRow) []week.Stretch {
-	proof := hands(hw.DecOf(proofTakes))
-	if !r.Minutes.IsKnown() {
-		left := base.AtHour(p.now, p.floor.Closes).Sub(p.now)
-		return []week.Stretch{hands(hw.DecOf(max(int(left.Minutes()), leastLeft))), proof}
+// only binds what is not under way to the benches and the people that the shop has.
+func (p *planner) only() {
+	if len(p.r.People) == len(p.people) && len(p.r.Benches) == p.floor.Benches {
+		return
 	}
-	left := r.takes() - p.floor.Worked(r.Start, p.now)
-	copying := DurationOf(r.Copying.Or(0))
-	work := hands(hw.DecOf(max(int((left-copying+time.Minute-1)/time.Minute), leastLeft)))
-	if copying == 0 {
-		return []week.Stretch{work, proof}
+	var x week.Only
+	for b := range p.floor.Benches {
+		x.Benches = append(x.Benches, strconv.Itoa(b+1))
 	}
-	copied := week.Stretch{Do: week.Wait, What: "copy", Minutes: hw.DecOf(max(int(min(copying, left).Minutes()),
-		leastLeft)), Alone: true}
-	if left <= copying {
-		return []week.Stretch{copied, proof}
+	for i := range p.people {
+		x.People = append(x.People, strconv.Itoa(i))
 	}
-	return []week.Stretch{work, copied, proof}
+	for i := range p.r.Jobs {
+		if j := &p.r.Jobs[i]; j.Started == nil {
+			j.Only = &x
+		}
+	}
 }
 
 // make works the week out: in the order of what was promised, which stays as it is from one look to the next; other orders
 // are tried only where that one keeps a promise less.
 func (p *planner) make() (*week.Schedule, error) {
-	how := week.Quick{Where: p.now.Location()}
+	p.only()
+	how := week.Quick{Where: p.Now.Location()}
 	s, err := week.Quickly(p.r, how)
 	if err != nil || s.Objective.Broken == 0 || len(p.r.Jobs) < 2 || s.Objective.Broken == s.Bound.Broken {
 		return s, err
@@ -199,25 +248,29 @@ func (p *planner) when(text string) time.Time {
 	if err != nil {
 		return time.Time{} // a schedule writes none that cannot be read
 	}
-	return t.In(p.now.Location())
+	return t.In(p.Now.Location())
 }
 
 // scheduled plans the open jobs, and tells each row its place: on which bench, from when to when, when the customer can have
 // the machine and what can be promised.
-func scheduled(rows []BenchRow, now time.Time, how *base.Settings) error {
-	p := newPlanner(now, how)
+func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
+	p := newPlanner(c)
 	for i := range rows {
 		p.add(&rows[i])
 	}
 	s, err := p.make()
 	if err != nil {
-		return fmt.Errorf("the week of the benches: %w", err)
+		return nil, nil, fmt.Errorf("the week of the benches: %w", err)
 	}
 	for i := range s.Jobs {
 		x := &s.Jobs[i]
 		r := p.ids[x.ID]
-		r.Ready, r.Honest, r.Stands = p.when(x.Ready), p.when(x.Honest), x.Promise
 		first, last := x.Stretches[0], x.Stretches[len(x.Stretches)-1]
+		if r.Class == ClassDanger {
+			continue // it is made safe first; when the customer can have it nobody knows
+		}
+		r.Plan, r.By = x, p.nameOf(x.Person)
+		r.Ready, r.Honest, r.Stands = p.when(x.Ready), p.when(x.Honest), x.Promise
 		switch r.Class {
 		case ClassRunning:
 			r.Until = p.when(last.End)
@@ -227,10 +280,15 @@ func scheduled(rows []BenchRow, now time.Time, how *base.Settings) error {
 			r.Bench, r.Start, r.Until = bench, p.when(first.Start), p.when(last.End)
 		}
 		if r.Class == ClassReady {
-			r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, clockWords(r.Start, now))
+			r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, clockWords(r.Start, p.Now))
 		}
 	}
-	return nil
+	for _, x := range s.Unplaced {
+		if r := p.ids[x.Job]; r.Class == ClassReady {
+			r.WaitsFor = week.NoPlaces.Says(x.Code)
+		}
+	}
+	return p, s, nil
 }
 
 // leftWords add how long a job under way still takes, or how far it is over its plan.
@@ -238,7 +296,7 @@ func (r *BenchRow) leftWords(p *planner) {
 	if !r.Minutes.IsKnown() {
 		return
 	}
-	if left := int((r.takes() - p.floor.Worked(r.Start, p.now)).Round(time.Minute).Minutes()); left >= 0 {
+	if left := int((r.takes() - p.How.Worked(r.Start, p.Now)).Round(time.Minute).Minutes()); left >= 0 {
 		r.Why += fmt.Sprintf(", %d min left", left)
 	} else {
 		r.Why += fmt.Sprintf(", %d min over the plan", -left)
@@ -255,14 +313,22 @@ func clockWords(t, now time.Time) string {
 
 // Placed is when an option can be had.
 type Placed struct {
-	Known  bool      // when its parts come is known
-	Honest time.Time // what can be promised
+	Honest time.Time // what can be promised, zero where nothing can
+	Why    string    // why nothing can
+	Offers []Offered // the first place and others that it may take
+}
+
+// Offered is a place that a new job may take.
+type Offered struct {
+	Bench                int
+	Person               string // "" where nobody is named
+	Start, Ready, Honest time.Time
 }
 
 // Words are what can be promised, "" where nothing can: what was promised already where that can be kept.
 func (o *Placed) Words(promised time.Time) string {
 	switch {
-	case !o.Known:
+	case o.Honest.IsZero():
 		return ""
 	case !promised.IsZero() && !o.Honest.After(promised):
 		return base.TimeWords(promised) + " as promised"
@@ -271,43 +337,53 @@ func (o *Placed) Words(promised time.Time) string {
 }
 
 // PlaceFor says when an option can be had that is agreed to now, round what stands: its parts come so many days from now.
-func PlaceFor(rows []BenchRow, now time.Time, how *base.Settings, job int64, m *hw.Machine, o *plan.Option,
-	days hw.Maybe[int]) (Placed, error) {
-	p := newPlanner(now, how)
+func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Option, days hw.Maybe[int]) (Placed, error) {
+	p := newPlanner(c)
 	for i := range rows {
 		if rows[i].JobID != job {
 			p.add(&rows[i])
 		}
 	}
-	x := week.Job{ID: "new", New: true, Stretches: workOf(o, m)}
 	n, known := days.Get()
-	if !known {
-		return Placed{}, nil
+	switch copying, told := copyingOf(o); {
+	case !known:
+		return Placed{Why: "when the parts come is not known"}, nil
+	case copying && !told.IsKnown():
+		return Placed{Why: "how long the drive takes to copy is not known: record what it holds"}, nil
 	}
+	x := week.Job{ID: "new", New: true, Stretches: p.workOf(o, m)}
 	if n > 0 {
-		p.r.Arrivals = append(p.r.Arrivals, week.Arrival{ID: "parts", On: now.AddDate(0, 0, n).Format(time.DateOnly)})
+		p.r.Arrivals = append(p.r.Arrivals, week.Arrival{ID: "parts", On: c.Now.AddDate(0, 0, n).Format(time.DateOnly)})
 		x.Needs = []string{"parts"}
 	}
 	p.r.Jobs = append(p.r.Jobs, x)
 	s, err := p.make()
-	if err != nil || len(s.Offers) == 0 {
+	if err != nil {
 		return Placed{}, err
 	}
-	return Placed{true, p.when(s.Offers[0].Promise)}, nil
+	if len(s.Offers) == 0 || p.when(s.Offers[0].Promise).Sub(c.Now) > farthest {
+		return Placed{Why: week.NoPlaces.Says(week.NeverFits)}, nil
+	}
+	out := Placed{Honest: p.when(s.Offers[0].Promise)}
+	for _, x := range s.Offers {
+		bench, _ := strconv.Atoi(x.Bench) // the request's own numbers
+		out.Offers = append(out.Offers, Offered{bench, p.nameOf(x.Person), p.when(x.Start), p.when(x.Ready), p.when(x.Promise)})
+	}
+	return out, nil
 }
 
 // earliest is when the customer could have a machine if nothing else stood on the benches, its parts coming on a day ("" for
-// here); zero where it never fits.
-func earliest(r *MachineRecord, now time.Time, how *base.Settings, comes string) time.Time {
-	p := newPlanner(now, how)
-	x := week.Job{ID: "alone", Stretches: workOf(&r.Choice.Option, r.Machine)}
-	if comes > now.Format(time.DateOnly) {
+// here); ok is false where it fits nowhere.
+func earliest(r *MachineRecord, c *Calendar, comes string) (ready time.Time, ok bool) {
+	p := newPlanner(c)
+	x := week.Job{ID: "alone", Stretches: p.workOf(&r.Choice.Option, r.Machine)}
+	if comes > c.Now.Format(time.DateOnly) {
 		p.r.Arrivals, x.Needs = []week.Arrival{{ID: "parts", On: comes}}, []string{"parts"}
 	}
 	p.r.Jobs = []week.Job{x}
 	s, err := p.make()
 	if err != nil || len(s.Jobs) == 0 {
-		return time.Time{}
+		return time.Time{}, false
 	}
-	return p.when(s.Jobs[0].Ready)
+	return p.when(s.Jobs[0].Ready), true
 }

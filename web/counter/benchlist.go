@@ -90,7 +90,7 @@ func (s *pages) showBenchList(c *echo.Context) error {
 			Danger: r.Class == jobs.ClassDanger, Running: r.Class == jobs.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
 		if r.Stands == week.Broken {
-			line.Honest, _ = promisedWords(now, r.Honest)
+			line.Honest = base.TimeWords(r.Honest)
 		}
 		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == jobs.ClassCustomer {
 			if line.Link += "#talk"; r.Record.State.Quote != 0 {

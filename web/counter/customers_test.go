@@ -74,7 +74,7 @@ func TestCorrectNothing(t *testing.T) {
 // that can changes the plans.
 func TestSettings(t *testing.T) {
 	e, _ := webtest.Application(t)
-	form := url.Values{"/days/mon": {"yes"}, "/currency": {"GBP"}, "/labour": {"60"}, "/tax": {"20"}, "/paper": {"letter"},
+	form := url.Values{"/hours": {"mon 9-18"}, "/currency": {"GBP"}, "/labour": {"60"}, "/tax": {"20"}, "/paper": {"letter"},
 		"/loosen": {"printed"}, "/practice/memory_limit": {"proven"}, "/practice/pairing": {"any"},
 		"/practice/migration": {"clone"}, "/practice/allow_bay": {"yes"}, "/practice/allow_order": {"yes"},
 		"/largest/SO-DIMM/DDR4": {"32"}, "/largest/SO-DIMM/DDR5": {"64"}}

@@ -2,7 +2,9 @@ package counter
 
 import (
 	"fmt"
+	"maps"
 	"net/http"
+	"slices"
 	"sort"
 	"strings"
 	"yembo/shop/base"
@@ -28,7 +30,6 @@ type settingsView struct {
 	Trials                                 []hw.Term[string]
 	Largest                                []largestField
 	Saved                                  bool
-	Days                                   []dayChoice
 	Fixed                                  []int // rows of fixed lines
 	Whens                                  []hw.Term[string]
 	Copies                                 care.Copies
@@ -70,7 +71,7 @@ func (s *pages) settingsPage(c *echo.Context, status int, f *form.Form, saved bo
 	v := settingsView{Form: f, Limits: hw.LimitPractices.Terms(), Spinning: hw.RotationalUses.Terms(), Grades: grade.Kinds.Terms(),
 		Pairings:   hw.Pairings.Terms(),
 		Migrations: hw.Migrations.Terms(),
-		Papers:     kit.Papers, Days: weekDays(), Whens: quote.Whens.Terms(),
+		Papers:     kit.Papers, Whens: quote.Whens.Terms(),
 		Ways: []hw.Term[string]{{Word: base.LoosenReversed, Says: "in the printed order reversed"},
 			{Word: base.LoosenPrinted, Says: "in the printed order"}},
 		Standards: hw.Standards.Terms(), Trials: card.TrialWhens.Terms(),
@@ -175,16 +176,21 @@ func (s *pages) saveSettings(c *echo.Context) error {
 	return s.settingsPage(c, http.StatusUnprocessableEntity, f, false)
 }
 
-// readHours reads the break, the closed days and who is away when.
+// readHours reads people's own hours, the closed days and who is away when; what stands there of somebody who has left may stay.
 func readHours(f *form.Form, how, next *base.Settings) {
-	next.Break = f.Text("/break")
 	var faults hw.Faults
-	people := how.Technicians
-	if people == nil {
-		people = []string{}
+	people := append([]string{}, how.Technicians...) // nobody is not "no names are wanted"
+	var before []string
+	for _, s := range how.Away {
+		before = append(before, s.Who)
 	}
-	next.Closed = base.ParseSpells("/closed", f.Values.Get("/closed"), nil, &faults)
-	next.Away = base.ParseSpells("/away", f.Values.Get("/away"), people, &faults)
+	before = append(before, slices.Collect(maps.Keys(how.PeopleHours))...)
+	next.Closed = base.ParseSpells("/closed", f.Values.Get("/closed"), nil, nil, &faults)
+	next.Away = base.ParseSpells("/away", f.Values.Get("/away"), people, before, &faults)
+	next.PeopleHours = base.ParsePeopleHours("/people_hours", f.Values.Get("/people_hours"), people, before, &faults)
+	next.TimeZone = f.Text("/time_zone")
+	next.Week = base.WeekPractice{Margin: f.Whole("/margin"), Round: f.Whole("/round_to"), Clear: f.Whole("/clear"),
+		Attend: !f.Is("/copies_alone", "yes")}
 	for _, x := range faults {
 		f.Fault(x.Pointer, x.Text)
 	}

@@ -26,25 +26,8 @@ func (s *pages) setWho(c *echo.Context) error {
 // welcomeView asks what a new shop is called, who works there, and what an hour costs.
 type welcomeView struct {
 	*form.Form
-	Days     []dayChoice
 	Papers   []hw.Term[string]
 	SignedIn bool // then people are changed where they are
-}
-
-// dayChoice is a day of the week on a form.
-type dayChoice struct{ Name, Label string }
-
-// weekDays are the days as a form asks for them, from Monday.
-func weekDays() []dayChoice {
-	var out []dayChoice
-	for i := range 7 {
-		day := (i + 1) % 7
-		out = append(
-			out,
-			dayChoice{"/days/" + form.Weekdays[day][:3], strings.ToUpper(form.Weekdays[day][:1]) + form.Weekdays[day][1:3]},
-		)
-	}
-	return out
 }
 
 // isNew reports whether nobody has told this shop anything yet.
@@ -61,7 +44,7 @@ func (s *pages) showWelcome(c *echo.Context) error {
 }
 
 func (s *pages) welcomePage(c *echo.Context, status int, f *form.Form) error {
-	return s.Render(c, status, "welcome", "Your workshop", "", welcomeView{f, weekDays(), kit.Papers, kit.VisitorOf(c) != nil})
+	return s.Render(c, status, "welcome", "Your workshop", "", welcomeView{f, kit.Papers, kit.VisitorOf(c) != nil})
 }
 
 // welcome keeps what was told of a new shop; where it is left for later, nothing but that.
@@ -115,16 +98,13 @@ func readWorkshop(f *form.Form, how, next *base.Settings, signedIn bool) {
 		f.Dec("/tax").
 			Or(0)
 	next.Paper = f.Choice("/paper", []string{"a4", "letter"}).Or("a4")
-	next.Floor = base.Floor{Benches: f.Whole("/benches").Or(0), Opens: f.Whole("/opens").Or(0), Closes: f.Whole("/closes").Or(0)}
-	for i, name := range form.Weekdays {
-		if f.Is("/days/"+name[:3], "yes") {
-			next.Floor.Days |= 1 << i
-		}
+	var faults hw.Faults
+	next.Hours, next.Break = base.ParseHours("/hours", f.Values.Get("/hours"), &faults), ""
+	for _, x := range faults {
+		f.Fault(x.Pointer, x.Text)
 	}
-	if next.Floor.Days == 0 {
-		f.Fault("/days", "tick at least one day on which it is open")
-	}
-	if next.Floor == how.FloorOf() {
-		next.Floor = how.Floor
+	next.Floor = base.Floor{Benches: f.Whole("/benches").Or(0)}
+	if next.Hours.Lines() == how.Open().Lines() && next.Floor.Benches == how.FloorOf().Benches {
+		next.Hours, next.Break, next.Floor = how.Hours, how.Break, how.Floor // as it was: nobody changed it
 	}
 }

@@ -7,14 +7,12 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
 
 	"yembo/core/grade"
 	"yembo/core/hw"
-	"yembo/web/form"
 )
 
 // Papers are what sheets print on.
@@ -31,7 +29,18 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/loosen", how.Loosen)
 	set("/backups", how.Backups)
 	set("/copies_for", how.CopiesFor)
-	set("/break", how.Break)
+	set("/hours", how.Open().Lines())
+	set("/people_hours", base.PeopleHoursLines(how.PeopleHours))
+	set("/time_zone", how.TimeZone)
+	w := &how.Week
+	for name, n := range map[string]hw.Maybe[int]{"/margin": w.Margin, "/round_to": w.Round, "/clear": w.Clear} {
+		if minutes, told := n.Get(); told {
+			set(name, strconv.Itoa(minutes))
+		}
+	}
+	if !how.Week.Attend {
+		set("/copies_alone", "yes")
+	}
 	set("/closed", base.SpellLines(how.Closed))
 	set("/away", base.SpellLines(how.Away))
 	set("/serve_at", how.ServeAt)
@@ -39,15 +48,7 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/workshop", how.Workshop)
 	set("/technicians", strings.Join(how.Technicians, ", "))
 	set("/address", how.Address)
-	floor := how.FloorOf()
-	set("/benches", strconv.Itoa(floor.Benches))
-	set("/opens", strconv.Itoa(floor.Opens))
-	set("/closes", strconv.Itoa(floor.Closes))
-	for i, name := range form.Weekdays {
-		if floor.Days.Has(time.Weekday(i)) {
-			set("/days/"+name[:3], "yes")
-		}
-	}
+	set("/benches", strconv.Itoa(how.FloorOf().Benches))
 	for name, list := range pricingTyped(how) {
 		values[name] = list
 	}

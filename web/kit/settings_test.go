@@ -9,11 +9,15 @@ import (
 	"yembo/core/hw"
 )
 
-// elsewhere are settings that the page shows in a table of its own.
-var elsewhere = map[string]bool{"Largest": true}
+// elsewhere are settings that the page shows in a table of its own, as another that took its place, or with the people.
+var elsewhere = map[string]bool{"Largest": true, "Break": true, "AtBench": true}
 
 // otherwise gives a setting another value where that takes more than a word or a number.
 var otherwise = map[string]func(how *base.Settings){
+	"Hours": func(how *base.Settings) { how.Hours = base.Hours{"mon": {{"08:00", "12:00"}}} },
+	"PeopleHours": func(how *base.Settings) {
+		how.PeopleHours = map[string]base.Hours{"A": {"mon": {{"08:00", "12:00"}}}}
+	},
 	"Grade":    func(how *base.Settings) { how.Grade = grade.Weights{grade.Cooling: 4} },
 	"Practice": func(how *base.Settings) { how.Practice.MemoryLimit = hw.Known(hw.LimitProven) },
 }
