@@ -21,7 +21,8 @@ import (
 var layers = []string{"cmd", "web", "shop", "standin", "store", "exchange", "docs", "core"}
 
 // areas are the rooms of the pages: none imports another, and what two need is in kit.
-var areas = []string{"web/record", "web/plans", "web/counter", "web/shelf", "web/money", "web/bench", "web/guide", "web/people"}
+var areas = []string{"web/record", "web/plans", "web/counter", "web/shelf", "web/money", "web/bench", "web/guide", "web/people",
+	"web/week"}
 
 // rooms are those of the use cases, from the top down: a room imports those below it. Where one needs
 // something of a room above it, it says so by an interface, and shop puts the two together.

@@ -24,6 +24,7 @@ import (
 	"yembo/web/plans"
 	"yembo/web/record"
 	"yembo/web/shelf"
+	"yembo/web/week"
 )
 
 // policy is the content security policy of every page: everything comes from this
@@ -52,7 +53,7 @@ func New(cfg Config) (*echo.Echo, error) {
 	e.GET("/find", (&pages{site}).find)
 	e.POST("/find", (&pages{site}).readCode)
 	for _, area := range []func(*echo.Group, *kit.Site){kit.Routes, record.Routes, plans.Routes, counter.Routes,
-		shelf.Routes, money.Routes, bench.Routes, guide.Routes, people.Routes} {
+		shelf.Routes, money.Routes, bench.Routes, guide.Routes, people.Routes, week.Routes} {
 		area(e.Group(""), site)
 	}
 	return e, nil

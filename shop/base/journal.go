@@ -12,6 +12,7 @@ const (
 	JournalSign    = "sign"    // signing in and out, tries that failed
 	JournalRights  = "rights"  // people, what they may, lending a PIN
 	JournalScreens = "screens" // enrolled, struck off
+	JournalWeek    = "week"    // shown to all, calendars read
 	JournalData    = "data"    // exports, forgetting, restoring, copies, links made
 )
 

@@ -30,6 +30,8 @@ type Moved struct {
 	At     time.Time `json:"at"`
 	// Undone says that it was taken back: it is done again by undoing that.
 	Undone bool `json:"undone,omitempty"`
+	// Undoes is the move that this one takes back, 0 for none.
+	Undoes int64 `json:"undoes,omitempty"`
 }
 
 // Stay is a job's time at a bench as it was shown to all.
@@ -45,7 +47,6 @@ type Stay struct {
 	Sequence int       `json:"sequence"`
 	Gone     time.Time `json:"gone,omitzero"`
 	Shown    time.Time `json:"shown"` // when it was shown so first
-	Work     string    `json:"work,omitempty"`
 }
 
 // Shown is the week as it was last shown to all.
@@ -70,12 +71,14 @@ func (v *Shown) of(job int64) (Stay, bool) {
 
 // Arranged is what hands have done to the week: where they put jobs, what they showed to all, who may read it from elsewhere.
 type Arranged struct {
-	Pins  map[int64]Pin `json:"pins,omitempty"`
-	Moves []Moved       `json:"moves,omitempty"` // the last of them, the newest last
-	Shown *Shown        `json:"shown,omitempty"`
-	Feeds []Feed        `json:"feeds,omitempty"`
-	Shop  string        `json:"shop,omitempty"` // a random name of this shop in calendars, for good
-	Key   string        `json:"key,omitempty"`  // of names that tell nothing
+	Pins map[int64]Pin `json:"pins,omitempty"`
+	// ShownPins are those as they were last shown to all: what everybody but who arranges goes by.
+	ShownPins map[int64]Pin `json:"shown_pins,omitempty"`
+	Moves     []Moved       `json:"moves,omitempty"` // the last of them, in order
+	Shown     *Shown        `json:"shown,omitempty"`
+	Feeds     []Feed        `json:"feeds,omitempty"`
+	Shop      string        `json:"shop,omitempty"` // a random name of this shop in calendars, for good
+	Key       string        `json:"key,omitempty"`  // of names that tell nothing
 }
 
 // Feed is the address of a person's calendar: its hash alone is kept.

@@ -3,6 +3,7 @@ package jobs
 import (
 	"context"
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -92,8 +93,19 @@ func (s *Jobs) BenchList(ctx context.Context) ([]BenchRow, error) {
 		return nil, err
 	}
 	rank(out)
-	_, _, err = scheduled(out, &c)
-	return out, err
+	if _, _, err = scheduled(out, &c); err != nil {
+		return nil, err
+	}
+	slices.SortStableFunc(out, byStart)
+	return out, nil
+}
+
+// byStart puts what is ready in the order in which it is planned; the rest stays as it is ranked.
+func byStart(a, b BenchRow) int {
+	if a.Class != ClassReady || b.Class != ClassReady || a.Start.Equal(b.Start) || a.Start.IsZero() || b.Start.IsZero() {
+		return a.Class - b.Class
+	}
+	return a.Start.Compare(b.Start)
 }
 
 // BenchAnd are the open jobs and what they are planned with.

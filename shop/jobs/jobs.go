@@ -282,6 +282,18 @@ func (s *Jobs) SaveMachineIn(tx store.Tx, row *store.Machine, m *hw.Machine) err
 	return tx.SaveMachine(row, row.Version-1)
 }
 
+// check adds what cannot be of a talk.
+func (c *Contact) check(faults *hw.Faults) {
+	if !slices.Contains(ContactWays, c.How) {
+		faults.Add("/how", hw.FaultChoice, strconv.Quote(c.How), strings.Join(ContactWays, ", "))
+	}
+	for pointer, text := range map[string]string{"/who": c.Who, "/said": c.Said, "/agreed": c.Agreed} {
+		if utf8.RuneCountInString(text) > base.MaxText {
+			faults.Add(pointer, hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", base.MaxText))
+		}
+	}
+}
+
 // AddContact notes a talk with the customer. A job that waited for the customer is ready
 // again where something was agreed.
 func (s *Jobs) AddContact(ctx context.Context, a base.Actor, token string, id int64, c Contact,
@@ -291,14 +303,7 @@ func (s *Jobs) AddContact(ctx context.Context, a base.Actor, token string, id in
 		if strings.TrimSpace(c.Said) == "" && strings.TrimSpace(c.Agreed) == "" && len(consents) == 0 {
 			faults.Add("/said", hw.FaultMissing, "", "what was said or agreed")
 		}
-		if !slices.Contains(ContactWays, c.How) {
-			faults.Add("/how", hw.FaultChoice, strconv.Quote(c.How), strings.Join(ContactWays, ", "))
-		}
-		for pointer, text := range map[string]string{"/who": c.Who, "/said": c.Said, "/agreed": c.Agreed} {
-			if utf8.RuneCountInString(text) > base.MaxText {
-				faults.Add(pointer, hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", base.MaxText))
-			}
-		}
+		c.check(&faults)
 		if err := faults.Err(); err != nil {
 			return base.Event{}, err
 		}

@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"yembo/core/hw"
-	"yembo/core/plan"
 	"yembo/core/week"
 	"yembo/shop/base"
 	"yembo/store"
@@ -26,8 +25,15 @@ type Calendar struct {
 	Arr Arranged
 }
 
-// CalendarIn reads it.
+// CalendarIn reads it, with what was put where as it was last shown to all: what is still being arranged is nobody's plan yet.
 func (s *Jobs) CalendarIn(tx store.Tx) (Calendar, error) {
+	c, err := s.draftIn(tx)
+	c.Arr.Pins = c.Arr.ShownPins
+	return c, err
+}
+
+// draftIn reads it with all that hands have moved so far.
+func (s *Jobs) draftIn(tx store.Tx) (Calendar, error) {
 	c := Calendar{Now: s.Now().Truncate(time.Minute)}
 	var err error
 	if c.How, err = base.SettingsIn(tx); err != nil {
@@ -309,81 +315,4 @@ func clockWords(t, now time.Time) string {
 		return t.Format("15:04")
 	}
 	return t.Format("Mon 2 Jan 15:04")
-}
-
-// Placed is when an option can be had.
-type Placed struct {
-	Honest time.Time // what can be promised, zero where nothing can
-	Why    string    // why nothing can
-	Offers []Offered // the first place and others that it may take
-}
-
-// Offered is a place that a new job may take.
-type Offered struct {
-	Bench                int
-	Person               string // "" where nobody is named
-	Start, Ready, Honest time.Time
-}
-
-// Words are what can be promised, "" where nothing can: what was promised already where that can be kept.
-func (o *Placed) Words(promised time.Time) string {
-	switch {
-	case o.Honest.IsZero():
-		return ""
-	case !promised.IsZero() && !o.Honest.After(promised):
-		return base.TimeWords(promised) + " as promised"
-	}
-	return base.TimeWords(o.Honest)
-}
-
-// PlaceFor says when an option can be had that is agreed to now, round what stands: its parts come so many days from now.
-func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Option, days hw.Maybe[int]) (Placed, error) {
-	p := newPlanner(c)
-	for i := range rows {
-		if rows[i].JobID != job {
-			p.add(&rows[i])
-		}
-	}
-	n, known := days.Get()
-	switch copying, told := copyingOf(o); {
-	case !known:
-		return Placed{Why: "when the parts come is not known"}, nil
-	case copying && !told.IsKnown():
-		return Placed{Why: "how long the drive takes to copy is not known: record what it holds"}, nil
-	}
-	x := week.Job{ID: "new", New: true, Stretches: p.workOf(o, m)}
-	if n > 0 {
-		p.r.Arrivals = append(p.r.Arrivals, week.Arrival{ID: "parts", On: c.Now.AddDate(0, 0, n).Format(time.DateOnly)})
-		x.Needs = []string{"parts"}
-	}
-	p.r.Jobs = append(p.r.Jobs, x)
-	s, err := p.make()
-	if err != nil {
-		return Placed{}, err
-	}
-	if len(s.Offers) == 0 || p.when(s.Offers[0].Promise).Sub(c.Now) > farthest {
-		return Placed{Why: week.NoPlaces.Says(week.NeverFits)}, nil
-	}
-	out := Placed{Honest: p.when(s.Offers[0].Promise)}
-	for _, x := range s.Offers {
-		bench, _ := strconv.Atoi(x.Bench) // the request's own numbers
-		out.Offers = append(out.Offers, Offered{bench, p.nameOf(x.Person), p.when(x.Start), p.when(x.Ready), p.when(x.Promise)})
-	}
-	return out, nil
-}
-
-// earliest is when the customer could have a machine if nothing else stood on the benches, its parts coming on a day ("" for
-// here); ok is false where it fits nowhere.
-func earliest(r *MachineRecord, c *Calendar, comes string) (ready time.Time, ok bool) {
-	p := newPlanner(c)
-	x := week.Job{ID: "alone", Stretches: p.workOf(&r.Choice.Option, r.Machine)}
-	if comes > c.Now.Format(time.DateOnly) {
-		p.r.Arrivals, x.Needs = []week.Arrival{{ID: "parts", On: comes}}, []string{"parts"}
-	}
-	p.r.Jobs = []week.Job{x}
-	s, err := p.make()
-	if err != nil || len(s.Jobs) == 0 {
-		return time.Time{}, false
-	}
-	return p.when(s.Jobs[0].Ready), true
 }

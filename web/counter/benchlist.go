@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 	"yembo/core/hw"
@@ -31,9 +32,18 @@ type benchView struct {
 	Samples bool             // there are sample records
 }
 
+// ringLine is a customer to be told that a promise cannot be kept.
+type ringLine struct {
+	JobID             int64
+	MachineID         string
+	Customer, Contact string
+	Promised, Honest  string
+}
+
 type benchGroup struct {
 	Name string
 	Rows []benchLine
+	Ring []ringLine // in place of rows
 }
 
 type benchLine struct {
@@ -82,6 +92,7 @@ func (s *pages) showBenchList(c *echo.Context) error {
 		return err
 	}
 	wanted := 0
+	var ring []ringLine
 	for i := range rows {
 		r := &rows[i]
 		line := benchLine{Number: i + 1, JobID: r.JobID, Label: base.Label(r.JobID), MachineID: r.Record.Machine.ID,
@@ -91,6 +102,8 @@ func (s *pages) showBenchList(c *echo.Context) error {
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
 		if r.Stands == week.Broken {
 			line.Honest = base.TimeWords(r.Honest)
+			ring = append(ring, ringLine{r.JobID, r.Record.Machine.ID, r.Record.Customer, r.Record.Contact,
+				base.TimeWords(r.Record.Promised), line.Honest})
 		}
 		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == jobs.ClassCustomer {
 			if line.Link += "#talk"; r.Record.State.Quote != 0 {
@@ -106,6 +119,13 @@ func (s *pages) showBenchList(c *echo.Context) error {
 		}
 		g := &v.Groups[len(v.Groups)-1]
 		g.Rows = append(g.Rows, line)
+	}
+	if len(ring) > 0 {
+		at := 0
+		if v.Groups[0].Name == "Now" {
+			at = 1
+		}
+		v.Groups = slices.Insert(v.Groups, at, benchGroup{Name: "Ring", Ring: ring})
 	}
 	v.Summary = fmt.Sprintf("%s, %d can start now", hw.Count(len(rows), "open job", "open jobs"), wanted)
 	how, err := s.Shop.Settings(c.Request().Context())

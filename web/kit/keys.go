@@ -19,7 +19,7 @@ var lineKeys = []pageKey{
 // pageKeys are the keys that pages have of their own, by the page. Those with a data-key in their
 // template are pressed there.
 var pageKeys = map[string][]pageKey{
-	"benchlist": append([]pageKey{{"n", "take in a machine"}, {"a", "all jobs"}}, rowKeys...),
+	"benchlist": append([]pageKey{{"n", "take in a machine"}, {"a", "all jobs"}, {"w", "the week"}}, rowKeys...),
 	"jobs":      rowKeys, "machines": append([]pageKey{{"n", "take in a machine"}}, rowKeys...),
 	"customers": rowKeys, "models": append([]pageKey{{"n", "record a model"}}, rowKeys...),
 	"parts": append([]pageKey{{"n", "add a part by form"}}, rowKeys...),
@@ -32,6 +32,10 @@ var pageKeys = map[string][]pageKey{
 		{"i", "open the intake sheet"},
 		{"m", "open billing: invoice, payments"},
 	},
+	"week": {{"j", "next job in time"}, {"k", "previous job"}, {"h", "the week before"}, {"l", "the week after"},
+		{"Enter", "take hold of a job, and put it"}, {"← →", "move it by a quarter of an hour, with Shift by an hour"},
+		{"↑ ↓", "move it to another bench"}, {"Esc", "leave it where it was"}, {"p", "let it go again, or keep it there"},
+		{"o", "the next place it may take"}, {"w", "why it stands there"}, {"u", "undo; with Shift do it again"}},
 	"plan": {{"w", "go to the request"}, {"1 to 9", "go to that option"}, {"c", "open the work card of what is chosen"}},
 	"run": {
 		{"Space", "tick the step shown"},

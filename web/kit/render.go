@@ -32,8 +32,9 @@ func loadPages(a *assets) (*pages, error) {
 			return []int{1, 2, 3, 4, 5, 6,
 				7, 8, 9}
 		},
-		"add2":     func(a, b float64) float64 { return a + b },
-		"mindLine": func(i int) float64 { return 3.7 * float64(i) },
+		"clockfrom": ClockFrom,
+		"add2":      func(a, b float64) float64 { return a + b },
+		"mindLine":  func(i int) float64 { return 3.7 * float64(i) },
 	}
 	base, err := template.New("base").Funcs(funcs).ParseFS(ui.Templates, "templates/kit/layout.html",
 		"templates/*/part_*.html")

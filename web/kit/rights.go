@@ -89,6 +89,11 @@ var rights = map[string]people.Right{
 	"POST /suppliers":           people.Shelf,
 	"POST /suppliers/:supplier": people.Shelf,
 
+	"GET /week": people.None, "GET /week/try": people.None, "POST /week/move": people.Plan, "POST /week/undo": people.Plan,
+	"POST /week/show": people.Plan, "POST /week/ring": people.Customer, "GET /week/feed": people.None,
+	"POST /week/feed": people.None, "GET /feed/:key": people.Open, "GET /jobs/:job/when": people.None,
+	"POST /jobs/:job/when": people.Customer,
+
 	"GET /people": people.Manage, "GET /people/new": people.Manage, "GET /people/:person": people.Manage,
 	"POST /people":         people.Manage,
 	"POST /people/:person": people.Manage, "POST /people/:person/rights": people.Manage, "POST /screens": people.Manage,
