@@ -47,6 +47,7 @@ type BenchRow struct {
 	Until    time.Time        // when the bench is planned to be done with it, its proof too
 	By       string           // who is planned to do it, "" where nobody is named
 	Plan     *week.Planned    // its place in the week, nil for none
+	AtLeast  bool             // nothing is chosen yet: it takes this at the least, and nothing can be promised
 	Ready    time.Time        // when the customer can have it, by the plan; zero where there is none
 	Honest   time.Time        // what could be promised now
 	Stands   week.State       // how its promise stands by the plan, "" where there is none

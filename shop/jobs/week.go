@@ -277,6 +277,9 @@ func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
 		}
 		r.Plan, r.By = x, p.nameOf(x.Person)
 		r.Ready, r.Honest, r.Stands = p.when(x.Ready), p.when(x.Honest), x.Promise
+		if r.AtLeast = r.Class == ClassParts && r.Record.Choice == nil; r.AtLeast && r.Stands != week.Broken {
+			r.Stands = week.None // whether it is kept nobody knows
+		}
 		switch r.Class {
 		case ClassRunning:
 			r.Until = p.when(last.End)

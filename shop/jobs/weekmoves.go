@@ -208,7 +208,11 @@ func (s *Jobs) UndoMove(ctx context.Context, a base.Actor, token string, again b
 		if err := s.canStand(tx, c, job, back); err != nil {
 			return "", err
 		}
-		c.Arr.note(Moved{Job: job, Before: now, After: back, By: a.Name, At: c.Now, Undoes: m.ID})
+		next := Moved{Job: job, Before: now, After: back, By: a.Name, At: c.Now, Undoes: m.ID}
+		if again {
+			next.Undoes = 0 // it is a move like any other, and can be taken back
+		}
+		c.Arr.note(next)
 		return "", s.keepMove(tx, a, &c, job, back)
 	})
 	return err

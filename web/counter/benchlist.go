@@ -37,7 +37,7 @@ type ringLine struct {
 	JobID             int64
 	MachineID         string
 	Customer, Contact string
-	Promised, Honest  string
+	Promised, Says    string
 }
 
 type benchGroup struct {
@@ -101,9 +101,11 @@ func (s *pages) showBenchList(c *echo.Context) error {
 			Danger: r.Class == jobs.ClassDanger, Running: r.Class == jobs.ClassRunning}
 		line.Promised, line.Late = promisedWords(now, r.Record.Promised)
 		if r.Stands == week.Broken {
-			line.Honest = base.TimeWords(r.Honest)
+			if line.Honest = base.TimeWords(r.Honest); r.AtLeast {
+				line.Honest = "not before " + line.Honest
+			}
 			ring = append(ring, ringLine{r.JobID, r.Record.Machine.ID, r.Record.Customer, r.Record.Contact,
-				base.TimeWords(r.Record.Promised), line.Honest})
+				base.TimeWords(r.Record.Promised), insteadWords(r)})
 		}
 		if line.Link = fmt.Sprintf("/jobs/%d", r.JobID); r.Class == jobs.ClassCustomer {
 			if line.Link += "#talk"; r.Record.State.Quote != 0 {
@@ -154,6 +156,14 @@ func groupOf(r *jobs.BenchRow, now time.Time) string {
 		return "Parts"
 	}
 	return "To plan"
+}
+
+// insteadWords are what can be said in place of a promise that cannot be kept.
+func insteadWords(r *jobs.BenchRow) string {
+	if r.AtLeast {
+		return "Not before " + base.TimeWords(r.Ready) + "; nothing is chosen yet"
+	}
+	return base.TimeWords(r.Honest) + " can be promised instead"
 }
 
 // promisedWords says when a job was promised, and whether that is past.

@@ -175,7 +175,7 @@ const (
 func DrawWeek(in *WeekIn) *Week {
 	w := &Week{Width: in.Width, Left: 96, Right: in.Width - 4, Narrow: in.Width < 600}
 	if w.Narrow {
-		w.Left = 4
+		w.Left = 10
 	}
 	l := &weekLayout{Week: w, in: in}
 	l.days()

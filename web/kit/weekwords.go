@@ -52,6 +52,9 @@ func ReasonRows(plan *week.Planned, stretches []week.Stretch, job func(id string
 			says = fmt.Sprintf("The shop's margin, %d min", min)
 		case week.WhyStarted, week.WhyNow, week.WhyMachine, week.WhyPin, week.WhyDay, week.WhyOpening, week.WhyRound:
 		}
+		if n := len(out); r.Code == week.WhyRound && n > 0 && out[n-1].At.Equal(at) {
+			continue // it was round
+		}
 		out = append(out, ReasonRow{says, at.Local(), r.Code})
 	}
 	return out

@@ -53,6 +53,9 @@ func (v *weekView) decide(w *jobs.WeekPlan, f *form.Form) {
 		if r.Plan.Late != nil {
 			d.Late = lateWords(*r.Plan.Late)
 		}
+		if r.AtLeast {
+			d.AtLeast, d.Plan = base.TimeWords(r.Ready), "/machines/"+r.Record.Key
+		}
 		if f.Text("job") == fmt.Sprint(r.JobID) && len(f.Errors("/promise"))+len(f.Errors("/how")) > 0 {
 			d.Sent, d.Who, d.Said = true, f.Text("/who"), f.Text("/said")
 		}

@@ -69,7 +69,9 @@ type decideView struct {
 	Customer, Contact string
 	CustomerID        int64
 	Who, Said         string
-	Sent              bool // it was sent, and stands against something
+	Sent              bool   // it was sent, and stands against something
+	AtLeast           string // it is ready then at the least: nothing is chosen, and nothing can be promised
+	Plan              string // where something is chosen
 }
 
 // offerView is a place that a job may take.
