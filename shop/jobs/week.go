@@ -284,7 +284,7 @@ func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
 		case ClassRunning:
 			r.Until = p.when(last.End)
 			r.leftWords(p)
-		case ClassReady, ClassParts:
+		case ClassReady, ClassParts, ClassDone:
 			bench, _ := strconv.Atoi(x.Bench) // the request's own numbers
 			r.Bench, r.Start, r.Until = bench, p.when(first.Start), p.when(last.End)
 		}

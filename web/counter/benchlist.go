@@ -261,7 +261,7 @@ func dayOf(rows []jobs.BenchRow, now time.Time, floor base.Floor) *dayStrip {
 		for i := range rows {
 			r := &rows[i]
 			// What runs is drawn, whenever it was begun; what is ready where it is planned today.
-			if r.Bench != b || r.Start.IsZero() ||
+			if r.Bench != b || r.Start.IsZero() || r.Class == jobs.ClassDone ||
 				r.Class != jobs.ClassRunning && (kit.DayNumber(r.Start) != kit.DayNumber(now) || !r.Minutes.IsKnown()) {
 				continue
 			}

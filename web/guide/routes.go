@@ -103,7 +103,7 @@ var about = []struct {
 	{regexp.MustCompile(`^/jobs/[0-9]+/(run|first)|/card$`), "bench"},
 	{regexp.MustCompile(`^/jobs/[0-9]+/(proof|report)|/readings|/draw`), "proof"},
 	{regexp.MustCompile(`^/jobs/[0-9]+/bill|^/(invoices|quotes|q)\b`), "money"},
-	{regexp.MustCompile(`^/machines/new|^/machines/import|^/(jobs|customers)\b|/history$`), "counter"},
+	{regexp.MustCompile(`^/machines/new|^/machines/import|^/(jobs|customers|week)\b|/history$`), "counter"},
 	{regexp.MustCompile(`^/machines/[^/]+$`), "plan"},
 	{regexp.MustCompile(`^/(models|shorthand)\b`), "record"},
 	{regexp.MustCompile(`^/(parts|orders|suppliers)\b`), "shelf"},

@@ -149,7 +149,9 @@ func chosenOf(w *jobs.WeekPlan, r *jobs.BenchRow, when *jobs.When, f *form.Form)
 		v.Pin, v.Person = fmt.Sprintf("put there by %s, %s", pin.By, kit.Stamp(pin.At)), pin.Person
 	}
 	if !v.CanMove {
-		v.Why = "It is under way, and goes on where it stands."
+		if v.Why = "It is under way, and goes on where it stands."; r.Class == jobs.ClassDone {
+			v.Why = "Its work is done; it is still to be proven."
+		}
 		return v
 	}
 	for b := range w.How.FloorOf().Benches {

@@ -24,13 +24,13 @@ document.addEventListener('alpine:init', () => {
 
     init() {
       document.addEventListener('keydown', (event) => this.press(event), true)
-      this.$root.querySelectorAll('svg').forEach((svg) => {
+      this.$root.querySelectorAll('svg[data-week]').forEach((svg) => {
         svg.addEventListener('pointerdown', (event) => this.down(event, svg))
         svg.addEventListener('click', (event) => this.place(event, svg))
       })
     },
     get svg() {
-      return [...this.$root.querySelectorAll('svg.weekdraw')].find((svg) => svg.clientWidth > 0)
+      return [...this.$root.querySelectorAll('svg[data-week]')].find((svg) => svg.clientWidth > 0)
     },
     days(svg) {
       return [...svg.querySelectorAll('[data-day]')].map((g) => ({
@@ -68,11 +68,11 @@ document.addEventListener('alpine:init', () => {
         return
       }
       const was = link.cloneNode(true)
-      was.classList.add('was')
+      was.dataset.was = ''
       was.setAttribute('aria-hidden', 'true')
-      was.querySelectorAll('text, title, .hit, .pin').forEach((node) => node.remove())
+      was.querySelectorAll('text, title, [data-hit], [data-pin]').forEach((node) => node.remove())
       link.before(was)
-      link.classList.add('is-held')
+      link.dataset.held = ''
       const x = Number(link.dataset.at)
       this.held = { link, svg, was, grip, bench: Number(link.dataset.bench), from: Number(link.dataset.bench), x0: x, ...this.when(svg, x) }
       this.says = 'Held. Arrow keys move it, Enter puts it, Escape leaves it.'
@@ -98,9 +98,9 @@ document.addEventListener('alpine:init', () => {
         if (!answer.ok) throw new Error(answer.status)
         const told = await answer.json()
         if (this.held !== h) return
-        h.link.classList.toggle('is-refused', !told.stands)
+        h.link.toggleAttribute('data-refused', !told.stands)
         h.svg.querySelectorAll('[data-flag]').forEach((flag) => {
-          flag.classList.toggle('breaks', told.breaks.includes(Number(flag.dataset.flag)))
+          flag.toggleAttribute('data-breaks', told.breaks.includes(Number(flag.dataset.flag)))
         })
         this.says = told.says.charAt(0).toUpperCase() + told.says.slice(1)
       } catch (fault) {
@@ -113,9 +113,10 @@ document.addEventListener('alpine:init', () => {
       clearTimeout(this.soon)
       this.asking?.abort()
       h.was.remove()
-      h.link.classList.remove('is-held', 'is-refused')
+      h.link.removeAttribute('data-held')
+      h.link.removeAttribute('data-refused')
       h.link.removeAttribute('transform')
-      h.svg.querySelectorAll('.breaks').forEach((flag) => flag.classList.remove('breaks'))
+      h.svg.querySelectorAll('[data-breaks]').forEach((flag) => flag.removeAttribute('data-breaks'))
       this.held = null
       this.says = 'Left where it was.'
     },
@@ -130,7 +131,7 @@ document.addEventListener('alpine:init', () => {
     },
 
     down(event, svg) {
-      const link = event.target.closest('.weekdive')
+      const link = event.target.closest('a[data-job]')
       if (!link || link.dataset.seen === undefined || event.button > 0 || this.held) return
       const from = this.point(svg, event)
       const grip = from.x - Number(link.dataset.at)
@@ -198,7 +199,7 @@ document.addEventListener('alpine:init', () => {
     press(event) {
       if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest('input, textarea, select, dialog[open]')) return
       const svg = this.svg
-      const link = event.target.closest?.('.weekdive')
+      const link = event.target.closest?.('a[data-job]')
       const done = () => {
         event.preventDefault()
         event.stopImmediatePropagation()
@@ -225,7 +226,7 @@ document.addEventListener('alpine:init', () => {
         }
         return
       }
-      const dives = () => [...svg.querySelectorAll('a.weekdive')].sort((a, b) => a.dataset.at - b.dataset.at)
+      const dives = () => [...svg.querySelectorAll('a[data-job]')].sort((a, b) => a.dataset.at - b.dataset.at)
       const step = (by) => {
         const all = dives()
         const at = all.indexOf(document.activeElement)
