@@ -1,6 +1,8 @@
 package exchange
 
 import (
+	"fmt"
+	"strings"
 	"time"
 
 	ics "github.com/arran4/golang-ical"
@@ -46,4 +48,39 @@ func Calendar(name string, events []Event) []byte {
 		}
 	}
 	return []byte(cal.Serialize())
+}
+
+// Days are whole days of a calendar, From and To among them, as 2006-01-02.
+type Days struct{ From, To, Summary string }
+
+// WholeDays reads the whole days of an iCalendar; what has hours is left out, and what is cancelled. The error says what cannot
+// be read; repeats counts entries that recur, of which the first alone is taken.
+func WholeDays(text string) (days []Days, repeats int, err error) {
+	cal, err := ics.ParseCalendar(strings.NewReader(text))
+	if err != nil {
+		return nil, 0, fmt.Errorf("the calendar: %w", err)
+	}
+	for _, e := range cal.Events() {
+		from, err := e.GetAllDayStartAt()
+		start := e.GetProperty(ics.ComponentPropertyDtStart)
+		if err != nil || start == nil || len(start.Value) != len("20060102") {
+			continue
+		}
+		if status := e.GetProperty(ics.ComponentPropertyStatus); status != nil && status.Value == string(ics.ObjectStatusCancelled) {
+			continue
+		}
+		to := from
+		if end, err := e.GetAllDayEndAt(); err == nil && end.After(from) {
+			to = end.AddDate(0, 0, -1) // the day after the last
+		}
+		d := Days{From: from.Format(time.DateOnly), To: to.Format(time.DateOnly)}
+		if s := e.GetProperty(ics.ComponentPropertySummary); s != nil {
+			d.Summary = s.Value
+		}
+		if e.HasProperty(ics.ComponentPropertyRrule) {
+			repeats++
+		}
+		days = append(days, d)
+	}
+	return days, repeats, nil
 }

@@ -35,3 +35,27 @@ func BenchmarkLarge(b *testing.B) {
 		}
 	}
 }
+
+// BenchmarkReplan is what a tick moves: sixty jobs in the order that stands.
+func BenchmarkReplan(b *testing.B) {
+	r := atRandom(1, size{jobs: 60, stretches: 3, benches: 4, people: 5, days: 12, plain: true})
+	for b.Loop() {
+		if _, err := Quickly(r, Quick{Where: time.UTC}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}
+
+// BenchmarkOffer is what the counter waits for: a job that comes now, among sixty.
+func BenchmarkOffer(b *testing.B) {
+	r := atRandom(1, size{jobs: 60, stretches: 3, benches: 4, people: 5, days: 12, plain: true})
+	x := r.Jobs[0]
+	x.ID, x.New, x.Promise, x.Danger, x.Pin, x.Started = "new", true, "", false, nil, nil
+	r.Jobs = append(r.Jobs, x)
+	for b.Loop() {
+		s, err := Quickly(r, Quick{Where: time.UTC})
+		if err != nil || len(s.Offers) == 0 {
+			b.Fatal(err)
+		}
+	}
+}

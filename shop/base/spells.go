@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yembo/core/hw"
+	"yembo/exchange"
 )
 
 // Spell is a day, or some days on end, on which the shop is closed or somebody is away.
@@ -23,6 +24,11 @@ const mostSpells = 400
 // them or of somebody of before, who has left. Empty lines count for nothing.
 func ParseSpells(at, text string, people, before []string, faults *hw.Faults) []Spell {
 	var out []Spell
+	if at, end := strings.Index(text, calendarHead), strings.LastIndex(text, calendarFoot); people == nil && at >= 0 && end > at {
+		end += len(calendarFoot)
+		out = closedIn(text[at:end], faults)
+		text = text[:at] + text[end:]
+	}
 	for i, line := range strings.Split(text, "\n") {
 		line = strings.Join(strings.Fields(line), " ")
 		if line == "" {
@@ -64,6 +70,29 @@ func ParseSpells(at, text string, people, before []string, faults *hw.Faults) []
 	}
 	if len(out) > mostSpells {
 		*faults = append(*faults, hw.Fault{Pointer: at, Text: fmt.Sprintf("at most %d lines", mostSpells)})
+	}
+	return out
+}
+
+// The head and the foot of an iCalendar, which may be pasted among the lines of closed days.
+const calendarHead, calendarFoot = "BEGIN:VCALENDAR", "END:VCALENDAR"
+
+// closedIn are the whole days of a calendar that was pasted. Faults stand at /closed.
+func closedIn(calendar string, faults *hw.Faults) []Spell {
+	wrong := func(text string) { *faults = append(*faults, hw.Fault{Pointer: "/closed", Text: text}) }
+	days, repeats, err := exchange.WholeDays(calendar)
+	switch {
+	case err != nil:
+		wrong("the calendar cannot be read: " + err.Error())
+	case len(days) == 0:
+		wrong("the calendar has no whole days")
+	case repeats > 0:
+		wrong(fmt.Sprintf("%s in the calendar: type each day", hw.Count(repeats, "entry repeats", "entries repeat")))
+	}
+	var out []Spell
+	for _, d := range days {
+		why := []rune(strings.Join(strings.Fields(d.Summary), " "))
+		out = append(out, Spell{From: d.From, To: d.To, Why: string(why[:min(len(why), 60)])})
 	}
 	return out
 }
