@@ -69,10 +69,12 @@ func TestPastedCalendar(t *testing.T) {
 	calendar := func(events string) string {
 		return "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:x\r\n" + events + "END:VCALENDAR\r\n"
 	}
-	event := func(lines string) string { return "BEGIN:VEVENT\r\nUID:" + lines[:12] + "\r\n" + lines + "END:VEVENT\r\n" }
+	event := func(lines string) string {
+		return "BEGIN:VEVENT\r\nUID:" + lines[:12] + "\r\n" + lines + "END:VEVENT\r\n"
+	}
 	for _, c := range []struct{ text, lines, fault string }{
-		{calendar(event("DTSTART;VALUE=DATE:20261224\r\nDTEND;VALUE=DATE:20261227\r\nSUMMARY:winter\r\n") +
-			event("DTSTART;VALUE=DATE:20270101\r\n") + event("DTSTART:20270105T100000Z\r\n") +
+		{calendar(event("DTSTART;VALUE=DATE:20261224\r\nDTEND;VALUE=DATE:20261227\r\nSUMMARY:winter\r\n")+
+			event("DTSTART;VALUE=DATE:20270101\r\n")+event("DTSTART:20270105T100000Z\r\n")+
 			event("DTSTART;VALUE=DATE:20270106\r\nSTATUS:CANCELLED\r\n")) + "2026-05-14 fair",
 			"2026-12-24 to 2026-12-26 winter\n2027-01-01\n2026-05-14 fair", ""},
 		{calendar(event("DTSTART;VALUE=DATE:20261224\r\nRRULE:FREQ=YEARLY\r\n")), "2026-12-24", "entry repeats"},
