@@ -14,8 +14,8 @@ import (
 // jobsOf finds the jobs that may be moved, by the addresses of the drawing.
 var jobsOf = regexp.MustCompile(`data-job="(\d+)"[^>]*data-seen="(\d+)"`)
 
-// TestWeekPage: what cannot be is told at its field with what was typed; a form that another has overtaken changes nothing; what is
-// no job, no time and no week is no fault of the server's; a try keeps nothing.
+// TestWeekPage: what cannot be is told at its field with what was typed; a form that another has overtaken changes nothing; what
+// is no job, no time and no week is no fault of the server's; a try keeps nothing.
 func TestWeekPage(t *testing.T) {
 	e, _ := webtest.Application(t)
 	found := jobsOf.FindStringSubmatch(strings.ReplaceAll(webtest.Page(e, "/week"), "\n", " "))
@@ -24,7 +24,8 @@ func TestWeekPage(t *testing.T) {
 	}
 	job := found[1]
 	send := func(path string, change ...string) (int, string) {
-		form := url.Values{"job": {job}, "seen": {"0"}, "/bench": {"1"}, "/start": {"fri 10:00"}, "at": {"2026-05-14"}, "day": {"2026-05-14"}}
+		form := url.Values{"job": {job}, "seen": {"0"}, "/bench": {"1"}, "/start": {"fri 10:00"},
+			"at": {"2026-05-14"}, "day": {"2026-05-14"}}
 		return webtest.SendForm(e, path, webtest.With(form, change...))
 	}
 	for _, c := range []struct {
@@ -74,8 +75,8 @@ func TestWeekPage(t *testing.T) {
 	if w := webtest.Request(e, http.MethodGet, "/feed/0123.ics", nil, webtest.SameOrigin); w.Code != http.StatusNotFound {
 		t.Errorf("an address that is none: %d", w.Code)
 	}
-	if status, body := webtest.SendForm(e, "/jobs/"+job+"/when", url.Values{"/promise": {"soon"}}); status != 422 || !strings.Contains(
-		body, "not a time") {
+	if status, body := webtest.SendForm(e, "/jobs/"+job+"/when", url.Values{"/promise": {"soon"}}); status != 422 ||
+		!strings.Contains(body, "not a time") {
 		t.Errorf("a promise that is no time: %d", status)
 	}
 }
