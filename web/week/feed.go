@@ -36,11 +36,8 @@ func (s *pages) feedPage(c *echo.Context, key string) error {
 	}
 	v.Made, v.Read = kit.Stamp(v.Has.Made), kit.Stamp(v.Has.Read)
 	if key != "" {
-		v.Address = strings.TrimSuffix(w.How.PublicAddress, "/")
-		if v.Address == "" {
-			v.Address = c.Scheme() + "://" + c.Request().Host
-		}
-		v.Address += "/feed/" + key + ".ics"
+		// It is read where the pages are: the customers' door has links of quotes alone.
+		v.Address = c.Scheme() + "://" + c.Request().Host + "/feed/" + key + ".ics"
 	}
 	return s.Render(c, http.StatusOK, "weekfeed", "Calendar feed", "bench", v)
 }
