@@ -160,6 +160,52 @@ func TestRung(t *testing.T) {
 	}
 }
 
+// TestShownStays: what begins soon stays where it was shown, also where it could begin earlier; later it is planned freely. Who
+// works alone has a calendar that nobody has to show.
+func TestShownStays(t *testing.T) {
+	s := workshop(t)
+	ctx := t.Context()
+	job := jobOfMachine(t, s, "corrie-02").JobID
+	all := func() ([]jobs.BenchRow, error) { return s.BenchList(ctx) }
+	free := planned(t, all, job)
+	for hours, stays := range map[int]bool{1: true, 3: false} {
+		w, err := s.Week(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		at := s.Now().Add(time.Duration(hours) * time.Hour)
+		if err := s.MoveTo(ctx, okell, "", job, w.LastMove(job), &jobs.Pin{Bench: 2, Start: at}); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.ShowWeek(ctx, okell, ""); err != nil {
+			t.Fatal(err)
+		}
+		if err := s.UndoMove(ctx, okell, "", false); err != nil {
+			t.Fatal(err)
+		}
+		w, err = s.Week(ctx)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range w.Rows {
+			if r.JobID == job && r.Start.Equal(at) != stays {
+				t.Errorf("shown in %d h and let go it is planned for %v, freely for %v", hours, r.Start, free.Start)
+			}
+		}
+	}
+	if err := setSettings(ctx, s, func(how *base.Settings) { how.Technicians = []string{"R. Okell"} }); err != nil {
+		t.Fatal(err)
+	}
+	key, err := s.NewFeed(ctx, okell, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	raw, err := s.ReadFeed(ctx, key)
+	if err != nil || !strings.Contains(string(raw), "corrie-02") {
+		t.Errorf("alone the calendar has %s, %v", raw, err)
+	}
+}
+
 // TestFeed: a calendar has what was shown, read back by the library that reads calendars; a change counts one more, what is gone
 // is cancelled; without rights it says nothing but what is taken; the address before it is dead.
 func TestFeed(t *testing.T) {

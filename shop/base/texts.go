@@ -1,6 +1,8 @@
 package base
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
 	"strings"
 )
 
@@ -13,4 +15,10 @@ func OrWord(a, b string) string {
 		return a
 	}
 	return b
+}
+
+// KeyHash is what is kept of a key that opens something to whoever has it.
+func KeyHash(key string) string {
+	sum := sha256.Sum256([]byte(key))
+	return hex.EncodeToString(sum[:])
 }

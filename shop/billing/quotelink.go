@@ -3,8 +3,6 @@ package billing
 import (
 	"context"
 	"crypto/rand"
-	"crypto/sha256"
-	"encoding/hex"
 	"fmt"
 
 	"yembo/core/hw"
@@ -18,12 +16,6 @@ import (
 // with 26 letters, and kept as its hash alone. It ends with the quote's time, with its answer, and when it
 // is taken back.
 
-// linkHash is how the key of a link is kept.
-func linkHash(key string) string {
-	sum := sha256.Sum256([]byte(key))
-	return hex.EncodeToString(sum[:])
-}
-
 // LinkQuote makes a link to a quote in place of one that there was, and returns its key: it is told this
 // once. The quote is frozen, as it can be seen from now on.
 func (s *Billing) LinkQuote(ctx context.Context, a base.Actor, id int64, revision int) (string, error) {
@@ -35,7 +27,7 @@ func (s *Billing) LinkQuote(ctx context.Context, a base.Actor, id int64, revisio
 		if err := s.freeze(tx, a, row, q, "link"); err != nil {
 			return "", err
 		}
-		row.KeyHash = linkHash(key)
+		row.KeyHash = base.KeyHash(key)
 		return "", tx.MarkQuote(row, row.Revision)
 	})
 	return key, err
@@ -67,7 +59,7 @@ type LinkedQuote struct {
 func (s *Billing) QuoteByLink(ctx context.Context, key string) (LinkedQuote, error) {
 	var out LinkedQuote
 	err := s.Store.View(ctx, func(tx store.Tx) error {
-		row, err := tx.QuoteByKey(linkHash(key))
+		row, err := tx.QuoteByKey(base.KeyHash(key))
 		if err != nil {
 			return err
 		}
@@ -87,7 +79,7 @@ func (s *Billing) QuoteByLink(ctx context.Context, key string) (LinkedQuote, err
 // IsLink reports whether a key is that of a link.
 func (s *Billing) IsLink(ctx context.Context, key string) bool {
 	return s.Store.View(ctx, func(tx store.Tx) error {
-		_, err := tx.QuoteByKey(linkHash(key))
+		_, err := tx.QuoteByKey(base.KeyHash(key))
 		return err
 	}) == nil
 }

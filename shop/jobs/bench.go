@@ -52,6 +52,7 @@ type BenchRow struct {
 	Honest   time.Time        // what could be promised now
 	Stands   week.State       // how its promise stands by the plan, "" where there is none
 	Due      string           // the day on which what it waits for comes, "" where nobody knows
+	ToOrder  bool             // what it waits for is all still to be ordered
 	Steps    int              // down to the places that are worked on
 }
 
@@ -212,16 +213,16 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 		row.Class, row.WaitsFor = ClassCustomer, "customer"
 		row.Next, row.Why = "Ask again", r.State.For
 		if r.State.Due > today {
-			row.Next = "Wait until " + dayWords(r.State.Due)
+			row.Next = "Wait until " + DayWords(r.State.Due)
 		}
 	case r.State.Waits == WaitsParts:
 		row.Class, row.WaitsFor = ClassParts, "parts"
 		if row.Due = r.State.Due; row.Due != "" {
-			row.WaitsFor += ", due " + dayWords(row.Due)
+			row.WaitsFor += ", due " + DayWords(row.Due)
 		}
 		row.Next, row.Why = "Check whether the parts have come", r.State.For
 		if r.State.Due > today {
-			row.Next = "Wait until " + dayWords(r.State.Due)
+			row.Next = "Wait until " + DayWords(r.State.Due)
 		}
 		if len(lacks) > 0 {
 			row.lacking(lacks, today)
@@ -326,7 +327,7 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 		case l.Order.Late(today):
 			late = append(late, fmt.Sprintf("%s, order %d, was due %s",
 				base.OrWord(l.Order.Supplier+" "+l.Order.Contact, "the supplier"),
-				l.Order.Order, dayWords(l.Order.Due)))
+				l.Order.Order, DayWords(l.Order.Due)))
 		default:
 			coming = append(coming, l.Name)
 			due, unsaid = max(due, l.Order.Due), unsaid || l.Order.Due == ""
@@ -336,6 +337,7 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 	case len(gone) > 0:
 		row.WaitsFor, row.Next, row.Why = "a plan", "Plan again", "No longer available: "+strings.Join(gone, ", ")
 	case len(order) > 0:
+		row.ToOrder = len(late)+len(coming) == 0
 		row.WaitsFor, row.Next, row.Why = "parts to be ordered", "Order "+strings.Join(order, ", "), "Not in stock"
 	case len(late) > 0:
 		row.WaitsFor, row.Next, row.Why = "parts, late", "Call "+late[0], "Overdue"
@@ -345,7 +347,7 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 			row.Due = due
 		}
 		if due != "" {
-			row.WaitsFor += ", due " + dayWords(due)
+			row.WaitsFor += ", due " + DayWords(due)
 		}
 		row.Next, row.Why = "Wait for "+strings.Join(coming, ", "), "Ordered"
 	}
@@ -383,8 +385,8 @@ func depth(r *MachineRecord) (steps int) {
 	return steps
 }
 
-// dayWords writes a date the way people say it.
-func dayWords(date string) string {
+// DayWords writes a date the way people say it.
+func DayWords(date string) string {
 	t, err := time.Parse("2006-01-02", date)
 	if err != nil {
 		return date

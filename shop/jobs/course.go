@@ -264,8 +264,8 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, c *Calendar) []Stop {
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out
 	}
-	if done, fits := earliest(r, c, comes); !fits {
-		out = append(out, Stop{Kind: StopPromise, Says: week.NoPlaces.Says(week.NeverFits)})
+	if done, without := earliest(r, c, comes); without != "" {
+		out = append(out, Stop{Kind: StopPromise, Says: week.NoPlaces.Says(without)})
 	} else if done.After(r.Promised) {
 		says := "the promise was for " + base.TimeWords(r.Promised)
 		if now.Before(r.Promised) {

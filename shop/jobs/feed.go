@@ -16,12 +16,6 @@ import (
 	"yembo/store"
 )
 
-// hashOf is what is kept of an address.
-func hashOf(key string) string {
-	sum := sha256.Sum256([]byte(key))
-	return hex.EncodeToString(sum[:])
-}
-
 // NewFeed makes the address of somebody's calendar, in place of the one they had, and returns its key: it is shown this once.
 // full names machines and work; who may not work at the benches has what is taken alone.
 func (s *Jobs) NewFeed(ctx context.Context, a base.Actor, full bool) (string, error) {
@@ -40,7 +34,7 @@ func (s *Jobs) NewFeed(ctx context.Context, a base.Actor, full bool) (string, er
 			v.Shop, v.Key = rand.Text(), rand.Text()
 		}
 		v.Feeds = slices.DeleteFunc(v.Feeds, func(f Feed) bool { return f.Person == a.Name })
-		v.Feeds = append(v.Feeds, Feed{Person: a.Name, Hash: hashOf(key), Full: full, Made: c.Now})
+		v.Feeds = append(v.Feeds, Feed{Person: a.Name, Hash: base.KeyHash(key), Full: full, Made: c.Now})
 		if err := putArranged(tx, v); err != nil {
 			return err
 		}
@@ -66,6 +60,9 @@ func (s *Jobs) FeedOf(ctx context.Context, person string) (Feed, error) {
 // ReadFeed is the calendar of an address: the week as it was last shown to all. The error is store.ErrNotFound for an address
 // that is none, or of somebody who has left. The journal says once who reads it since when.
 func (s *Jobs) ReadFeed(ctx context.Context, key string) ([]byte, error) {
+	if err := s.showAlone(ctx); err != nil {
+		return nil, err
+	}
 	var out []byte
 	first := false
 	err := s.Store.View(ctx, func(tx store.Tx) error {
@@ -93,13 +90,37 @@ func (s *Jobs) ReadFeed(ctx context.Context, key string) ([]byte, error) {
 	})
 }
 
+// showAlone shows the week as it is where one person works: nobody presses anything to show it to others.
+func (s *Jobs) showAlone(ctx context.Context) error {
+	stale := false
+	err := s.Store.View(ctx, func(tx store.Tx) error {
+		c, err := s.draftIn(tx)
+		if err != nil || len(c.How.AtBench) > 1 {
+			return err
+		}
+		w, err := s.weekIn(tx, c)
+		stale = c.Arr.Shown == nil || len(w.Changes) > 0
+		return err
+	})
+	if err != nil || !stale {
+		return err
+	}
+	return s.Store.Update(ctx, func(tx store.Tx) error {
+		c, err := s.draftIn(tx)
+		if err != nil {
+			return err
+		}
+		return s.showIn(tx, &c, "")
+	})
+}
+
 // feedAt finds an address.
 func (s *Jobs) feedAt(tx store.Tx, key string) (Calendar, int, error) {
 	c, err := s.draftIn(tx)
 	if err != nil {
 		return c, 0, err
 	}
-	hash := hashOf(key)
+	hash := base.KeyHash(key)
 	at := slices.IndexFunc(c.Arr.Feeds, func(f Feed) bool { return hmac.Equal([]byte(f.Hash), []byte(hash)) })
 	if at < 0 || len(c.How.Technicians) > 0 && !slices.Contains(c.How.Technicians, c.Arr.Feeds[at].Person) {
 		return c, 0, store.ErrNotFound

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 	"yembo/core/hw"
 	"yembo/core/plan"
@@ -59,8 +58,7 @@ func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Op
 	}
 	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(o, m)}
 	if n > 0 {
-		p.r.Arrivals = append(p.r.Arrivals, week.Arrival{ID: "parts", On: c.Now.AddDate(0, 0, n).Format(time.DateOnly)})
-		x.Needs = []string{"parts"}
+		p.waits(&x, c.Now.AddDate(0, 0, n).Format(time.DateOnly))
 	}
 	return p.offer(x)
 }
@@ -164,12 +162,11 @@ func whenOf(rows []BenchRow, c *Calendar, job int64) (When, error) {
 	days, known := choice.Option.ReadyInDays.Get()
 	switch {
 	case r.Class == ClassParts && r.Due != "":
-		w.Rests = append(w.Rests, "the supplier said "+dayWords(r.Due)+" for the parts")
-		p.r.Arrivals, x.Needs = append(p.r.Arrivals, week.Arrival{ID: "parts", On: r.Due}), []string{"parts"}
-	case r.Class == ClassParts && strings.HasPrefix(r.Next, "Order ") && known:
-		on := c.Now.AddDate(0, 0, days).Format(time.DateOnly)
+		w.Rests = append(w.Rests, "the supplier said "+DayWords(r.Due)+" for the parts")
+		p.waits(&x, r.Due)
+	case r.ToOrder && known:
 		w.Rests = append(w.Rests, "the parts are not ordered yet; ordered today, the supplier takes "+hw.Count(days, "day", "days"))
-		p.r.Arrivals, x.Needs = append(p.r.Arrivals, week.Arrival{ID: "parts", On: on}), []string{"parts"}
+		p.waits(&x, c.Now.AddDate(0, 0, days).Format(time.DateOnly))
 	case r.Class == ClassParts:
 		w.Why = "when the parts come is not known: no day was said"
 		return w, nil
@@ -221,17 +218,20 @@ func (w *When) underWay(rows []BenchRow, c *Calendar) error {
 }
 
 // earliest is when the customer could have a machine if nothing else stood on the benches, its parts coming on a day ("" for
-// here); ok is false where it fits nowhere.
-func earliest(r *MachineRecord, c *Calendar, comes string) (ready time.Time, ok bool) {
+// here); without is why it has no place, "" where it has one.
+func earliest(r *MachineRecord, c *Calendar, comes string) (ready time.Time, without week.NoPlace) {
 	p := newPlanner(c)
 	x := week.Job{ID: "alone", Stretches: p.workOf(&r.Choice.Option, r.Machine)}
 	if comes > c.Now.Format(time.DateOnly) {
-		p.r.Arrivals, x.Needs = []week.Arrival{{ID: "parts", On: comes}}, []string{"parts"}
+		p.waits(&x, comes)
 	}
 	p.r.Jobs = []week.Job{x}
 	s, err := p.make()
-	if err != nil || len(s.Jobs) == 0 {
-		return time.Time{}, false
+	switch {
+	case err != nil:
+		return time.Time{}, week.NeverFits
+	case len(s.Unplaced) > 0:
+		return time.Time{}, s.Unplaced[0].Code
 	}
-	return p.when(s.Jobs[0].Ready), true
+	return p.when(s.Jobs[0].Ready), ""
 }

@@ -123,12 +123,8 @@ func (p *planner) add(r *BenchRow) {
 		j.Stretches = p.workOf(&r.Record.Choice.Option, r.Record.Machine)
 		p.arrange(&j, r.JobID)
 	case ClassParts:
-		arrival := week.Arrival{ID: "a" + j.ID, What: r.Record.State.For}
-		if on, err := time.Parse(time.DateOnly, r.Due); err == nil && on.Sub(p.Now).Abs() < farthest {
-			arrival.On = r.Due
-		}
-		p.r.Arrivals = append(p.r.Arrivals, arrival)
-		j.Needs, j.Stretches = []string{arrival.ID}, p.planned(r)
+		j.Stretches = p.planned(r)
+		p.waits(&j, r.Due)
 		p.arrange(&j, r.JobID)
 	case ClassCustomer:
 		j.Blocked, j.Stretches = "customer", p.planned(r)
@@ -145,6 +141,15 @@ func (p *planner) add(r *BenchRow) {
 	}
 	p.r.Jobs = append(p.r.Jobs, j)
 	p.ids[j.ID] = r
+}
+
+// waits lets a job wait for parts that come on a day, "" for one that nobody said; what is years away is as good as that.
+func (p *planner) waits(j *week.Job, due string) {
+	arrival := week.Arrival{ID: "a" + j.ID}
+	if on, err := time.Parse(time.DateOnly, due); err == nil && on.Sub(p.Now).Abs() < farthest {
+		arrival.On = due
+	}
+	p.r.Arrivals, j.Needs = append(p.r.Arrivals, arrival), []string{arrival.ID}
 }
 
 // arrange tells the week where a hand has put a job, and where it was last shown.

@@ -21,7 +21,6 @@ type WeekPlan struct {
 	Rows     []BenchRow
 	Made     *week.Schedule
 	Jobs     map[string]*BenchRow // by their IDs in the schedule
-	People   []string             // at the benches, by their places in the schedule's IDs
 	Arrivals []Arriving
 	Refused  map[int64]week.PinCode // of what a hand has put where it cannot stand any more
 	// Changes are the jobs that stand otherwise than they were last shown to all; nil where nothing ever was.
@@ -89,7 +88,7 @@ func (s *Jobs) weekIn(tx store.Tx, c Calendar) (WeekPlan, error) {
 	if err != nil {
 		return w, err
 	}
-	w.Rows, w.Made, w.Jobs, w.People, w.asked = rows, made, p.ids, p.people, p.r.Jobs
+	w.Rows, w.Made, w.Jobs, w.asked = rows, made, p.ids, p.r.Jobs
 	for _, x := range made.Refused {
 		id, _ := strconv.ParseInt(x.Job, 10, 64) // the request's own numbers
 		if _, byHand := c.Arr.Pins[id]; byHand {
@@ -192,31 +191,36 @@ func (s *Jobs) ShowWeek(ctx context.Context, a base.Actor, token string) error {
 		if err != nil {
 			return "", err
 		}
-		w, err := s.weekIn(tx, c)
-		if err != nil {
-			return "", err
-		}
-		var was []Stay
-		if c.Arr.Shown != nil {
-			was = c.Arr.Shown.Stays
-		}
-		c.Arr.Shown = &Shown{At: c.Now, By: a.Name, Stays: shownAnew(was, stays(w.Rows), c.Now)}
-		open := map[int64]bool{}
-		for i := range w.Rows {
-			open[w.Rows[i].JobID] = w.Rows[i].Class == ClassReady || w.Rows[i].Class == ClassParts
-		}
-		for job := range c.Arr.Pins {
-			if !open[job] {
-				delete(c.Arr.Pins, job) // it is under way, or gone
-			}
-		}
-		c.Arr.ShownPins = c.Arr.Pins
-		if err := putArranged(tx, &c.Arr); err != nil {
+		if err := s.showIn(tx, &c, a.Name); err != nil {
 			return "", err
 		}
 		return "", s.NoteJournal(tx, a, base.JournalWeek, "week shown to all")
 	})
 	return err
+}
+
+// showIn makes the week as it is arranged the one that was shown.
+func (s *Jobs) showIn(tx store.Tx, c *Calendar, by string) error {
+	w, err := s.weekIn(tx, *c)
+	if err != nil {
+		return err
+	}
+	var was []Stay
+	if c.Arr.Shown != nil {
+		was = c.Arr.Shown.Stays
+	}
+	c.Arr.Shown = &Shown{At: c.Now, By: by, Stays: shownAnew(was, stays(w.Rows), c.Now)}
+	open := map[int64]bool{}
+	for i := range w.Rows {
+		open[w.Rows[i].JobID] = w.Rows[i].Class == ClassReady || w.Rows[i].Class == ClassParts
+	}
+	for job := range c.Arr.Pins {
+		if !open[job] {
+			delete(c.Arr.Pins, job) // it is under way, or gone
+		}
+	}
+	c.Arr.ShownPins = c.Arr.Pins
+	return putArranged(tx, &c.Arr)
 }
 
 // shownAnew are stays as they are shown from now on: each change counts one more, and what is gone stays a while as cancelled.

@@ -52,7 +52,7 @@ func memberOf(p *store.Person) Member {
 }
 
 // Stamp changes with the password and the PIN: a session that was begun with others ends.
-func (m *Member) Stamp() string { return sumOf(m.password + " " + m.pinned)[:16] }
+func (m *Member) Stamp() string { return base.KeyHash(m.password + " " + m.pinned)[:16] }
 
 // May is what somebody has of a right.
 func (m *Member) May(r Right) Grant {

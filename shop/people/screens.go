@@ -3,8 +3,6 @@ package people
 import (
 	"context"
 	"crypto/rand"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"strings"
@@ -126,7 +124,7 @@ func (s *People) Enrol(ctx context.Context, text, address string) (key string, x
 			s.TellJournal(ctx, base.Actor{Name: "no one"}, base.JournalScreens, "wrong code of a screen"))
 	}
 	key = rand.Text()
-	row := store.Screen{Name: code.Name, Bench: code.Bench, KeyHash: sumOf(key), CreatedAt: s.Now()}
+	row := store.Screen{Name: code.Name, Bench: code.Bench, KeyHash: base.KeyHash(key), CreatedAt: s.Now()}
 	err = s.Store.Update(ctx, func(tx store.Tx) error {
 		if err := tx.SaveScreen(&row); err != nil {
 			return err
@@ -134,11 +132,6 @@ func (s *People) Enrol(ctx context.Context, text, address string) (key string, x
 		return s.NoteJournal(tx, base.Actor{Name: "no one", Screen: code.Name}, base.JournalScreens, "screen enrolled")
 	})
 	return key, screenOf(&row), err
-}
-
-func sumOf(key string) string {
-	sum := sha256.Sum256([]byte(key))
-	return hex.EncodeToString(sum[:])
 }
 
 func screenOf(x *store.Screen) Screen {
@@ -152,7 +145,7 @@ func (s *People) ScreenOf(ctx context.Context, key string) (*Screen, error) {
 	}
 	var out *Screen
 	err := s.Store.View(ctx, func(tx store.Tx) error {
-		row, err := tx.ScreenByKey(sumOf(key))
+		row, err := tx.ScreenByKey(base.KeyHash(key))
 		if errors.Is(err, store.ErrNotFound) {
 			return nil
 		}

@@ -25,7 +25,8 @@ func TestWeek(t *testing.T) {
 	}
 	job := eval[string](b, `document.activeElement.dataset.job`)
 	row := func(o *tab) string {
-		return eval[string](o, `document.querySelector('.benchlist a[href="/jobs/`+job+`"]').closest('tr').querySelector('.waits').innerText`)
+		return eval[string](o, `document.querySelector('.benchlist a[href="/jobs/`+job+`"]').closest('tr')
+			.querySelector('.waits').innerText`)
 	}
 	was := row(other)
 	b.keys("\r")
@@ -65,7 +66,8 @@ func TestWeek(t *testing.T) {
 	b.visit("/week")
 	b.checked()
 	has(t, b.text(), "corrie-02: Thu 14 May 11:30 cannot be kept", "too late by")
-	agreed := eval[string](b, `[...document.querySelectorAll('main button')].find((e) => e.innerText.startsWith('Rung, agreed')).innerText`)
+	agreed := eval[string](b, `[...document.querySelectorAll('main button')]
+		.find((e) => e.innerText.startsWith('Rung, agreed')).innerText`)
 	b.enter(agreed, `!document.body.innerText.includes('cannot be kept')`)
 	b.visit(late)
 	has(t, b.text(), "ready "+strings.TrimPrefix(agreed, "Rung, agreed: "))

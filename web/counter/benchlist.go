@@ -5,7 +5,6 @@ import (
 	"math"
 	"net/http"
 	"slices"
-	"strings"
 	"time"
 	"yembo/core/hw"
 	"yembo/core/week"
@@ -15,6 +14,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/web/draw"
 	"yembo/web/kit"
 )
 
@@ -309,20 +309,8 @@ func diveOf(r *jobs.BenchRow, y float64, now time.Time, floor base.Floor, taken 
 	steps := max(r.Steps, 1)
 	depth := min(float64(steps)*3.5+8, maxDive)
 	side := (x1 - x0) * 0.38
-	var p strings.Builder
-	fmt.Fprintf(&p, "M%.1f %.1f", x0, y)
-	// One notch a step on the way down, the same on the way up.
-	n := min(steps, 8)
-	for k := 1; k <= n; k++ {
-		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x0+side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n),
-			x0+side*float64(k)/float64(n), y+depth*float64(k)/float64(n))
-	}
-	for k := n; k >= 1; k-- {
-		fmt.Fprintf(&p, "L%.1f %.1fL%.1f %.1f", x1-side*float64(k)/float64(n), y+depth*float64(k)/float64(n),
-			x1-side*(float64(k)-0.5)/float64(n), y+depth*float64(k-1)/float64(n))
-	}
-	fmt.Fprintf(&p, "L%.1f %.1f", x1, y)
-	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: p.String(), Running: r.Class == jobs.ClassRunning,
+	v := dive{JobID: r.JobID, Machine: r.Record.Machine.ID, Path: draw.DivePath(x0, x1, y, depth, steps),
+		Running: r.Class == jobs.ClassRunning,
 		Title: fmt.Sprintf("%s, %s to %s: %s", r.Record.Machine.ID, hourWords(r.Start, now), hourWords(end, now),
 			r.Next)}
 	name := []rune(v.Machine)

@@ -57,14 +57,13 @@ type WeekSpan struct {
 // WeekFlag is a promise on the lane of its job: broken ones have when the job is ready, and in words by how much that is late;
 // honest ones are what could be promised instead.
 type WeekFlag struct {
-	Job    int64
-	Label  string
-	Lane   int
-	At     time.Time
-	Kind   string // kept, at_risk, broken, honest
-	Ready  time.Time
-	Late   string
-	Chosen bool
+	Job   int64
+	Label string
+	Lane  int
+	At    time.Time
+	Kind  string // kept, at_risk, broken, honest
+	Ready time.Time
+	Late  string
 }
 
 // WeekParcel is an order that comes, with the dives that begin with it.
@@ -94,8 +93,7 @@ type Week struct {
 
 type weekDay struct {
 	X, EndX     float64
-	Name, Date  string
-	Today       bool
+	Name        string
 	Hours       []weekHour
 	Taken, Shut string
 	From        string // for the script: the instant at X, and how many minutes a unit is
@@ -167,7 +165,8 @@ const (
 	weekHead   = 42.0
 	weekParts  = 64.0
 	weekFoot   = 30.0
-	weekLetter = 7.3 // a letter's width in the small face
+	diveSide   = 0.38 // of a dive, down and again up
+	weekLetter = 7.3  // a letter's width in the small face
 )
 
 // DrawWeek lays it out: the days side by side, true to time, the lanes one below the other. Names that find no room are left
@@ -260,8 +259,8 @@ func (l *weekLayout) days() {
 	x := l.Left
 	for _, d := range l.in.Days {
 		long := d.To.Sub(d.From).Minutes() * l.unit
-		day := weekDay{X: x, EndX: x + long, Name: d.From.Format("Mon 2 Jan"), Date: d.From.Format(time.DateOnly), Taken: d.Taken,
-			Shut: d.Shut, Today: d.From.Format(time.DateOnly) == l.in.Now.Format(time.DateOnly), From: d.From.Format(time.RFC3339),
+		day := weekDay{X: x, EndX: x + long, Name: d.From.Format("Mon 2 Jan"), Taken: d.Taken,
+			Shut: d.Shut, From: d.From.Format(time.RFC3339),
 			MinutesPer: 1 / l.unit}
 		every := 3
 		if l.unit*60 < 14 {
@@ -357,7 +356,7 @@ func (l *weekLayout) dive(in *WeekDive) {
 		first, last = min(first, x0), max(last, x1)
 		switch s.Kind {
 		case "work":
-			path.WriteString(divePath(x0, max(x1, x0+6), y, depth, in.Steps))
+			path.WriteString(DivePath(x0, max(x1, x0+6), y, depth, in.Steps))
 			last = max(last, x0+6)
 		case "copy":
 			fmt.Fprintf(&copies, "M%.1f %.1fH%.1f", x0, y, max(x1, x0+3))
@@ -371,10 +370,10 @@ func (l *weekLayout) dive(in *WeekDive) {
 	l.Dives = append(l.Dives, v)
 }
 
-// divePath goes down with a notch a step and up again.
-func divePath(x0, x1, y, depth float64, steps int) string {
+// DivePath goes down from a surface with a notch a step, along the bottom, and up again.
+func DivePath(x0, x1, y, depth float64, steps int) string {
 	var p strings.Builder
-	side := (x1 - x0) * 0.36
+	side := (x1 - x0) * diveSide
 	n := min(max(steps, 1), 8)
 	fmt.Fprintf(&p, "M%.1f %.1f", x0, y)
 	for k := 1; k <= n; k++ {

@@ -6,6 +6,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/core/week"
+	"yembo/shop/base"
 )
 
 // ReasonRow is a row of the reckoning of when a machine is ready: what holds it, and until when.
@@ -31,7 +32,7 @@ func ReasonRows(plan *week.Planned, stretches []week.Stretch, job func(id string
 		}
 		switch r.Code {
 		case week.WhyArrival:
-			says = hw.UpperFirst(orWord(comes, "the parts")) + ": expected"
+			says = hw.UpperFirst(base.OrWord(comes, "the parts")) + ": expected"
 		case week.WhyLook:
 			says = fmt.Sprintf("Taken in and looked at, %d min", min)
 		case week.WhyBench:
@@ -58,13 +59,6 @@ func ReasonRows(plan *week.Planned, stretches []week.Stretch, job func(id string
 		out = append(out, ReasonRow{says, at.Local(), r.Code})
 	}
 	return out
-}
-
-func orWord(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 // ClockFrom is a time by the clock, with its day where that is not the day of another.

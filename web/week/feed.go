@@ -30,7 +30,7 @@ func (s *pages) feedPage(c *echo.Context, key string) error {
 		return err
 	}
 	me := s.Acting(c).Name
-	v := feedView{MaySee: mayWork(&w, me), ShownNot: w.Arr.Shown == nil}
+	v := feedView{MaySee: mayWork(&w, me), ShownNot: w.Arr.Shown == nil && len(w.How.AtBench) > 1}
 	if v.Has, err = s.Shop.FeedOf(ctx, me); err != nil {
 		return err
 	}

@@ -1,6 +1,7 @@
 package week
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strconv"
@@ -8,7 +9,9 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"yembo/core/hw"
 	"yembo/core/week"
+	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/web/form"
 )
@@ -51,7 +54,13 @@ func (s *pages) undo(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return s.answered(c, f, s.Shop.UndoMove(c.Request().Context(), s.Acting(c), f.Text("token"), f.Is("do", "again")))
+	err = s.Shop.UndoMove(c.Request().Context(), s.Acting(c), f.Text("token"), f.Is("do", "again"))
+	var faults hw.Faults
+	if errors.As(err, &faults) { // no field of the page is meant: it is told above the drawing
+		f.Fault("/undo", hw.UpperFirst(faults[0].Text))
+		err = nil
+	}
+	return s.answered(c, f, err)
 }
 
 // show shows the week to all.
@@ -87,7 +96,7 @@ func (s *pages) promiseAnew(c *echo.Context, f *form.Form, job int64, text strin
 			return echo.ErrBadRequest
 		}
 	}
-	said := jobs.Contact{Who: f.Text("/who"), How: orWord(f.Text("/how"), "phone"), Said: f.Text("/said")}
+	said := jobs.Contact{Who: f.Text("/who"), How: base.OrWord(f.Text("/how"), "phone"), Said: f.Text("/said")}
 	return s.Shop.PromiseAnew(c.Request().Context(), s.Acting(c), f.Text("token"), job, seen, at.Local(), said)
 }
 

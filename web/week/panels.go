@@ -98,10 +98,9 @@ func (v *weekView) others(w *jobs.WeekPlan) {
 	}
 	for i := range w.Arrivals {
 		a := &w.Arrivals[i]
-		x := arrivalView{Order: a.Order, When: "day not known", Supplier: a.Supplier, What: strings.Join(a.What, ", "), Late: a.Late,
-			IsUnknown: a.Due == ""}
+		x := arrivalView{Order: a.Order, When: "day not known", Supplier: a.Supplier, What: strings.Join(a.What, ", "), Late: a.Late}
 		if a.Due != "" {
-			x.When = dayShort(a.Due)
+			x.When = jobs.DayWords(a.Due)
 		}
 		var machines []string
 		for _, id := range a.For {
@@ -173,18 +172,9 @@ func chosenOf(w *jobs.WeekPlan, r *jobs.BenchRow, when *jobs.When, f *form.Form)
 			says = "earliest; " + says
 		}
 		v.Offers = append(v.Offers, offerView{Bench: o.Bench, Person: o.Person, Start: base.TimeWords(o.Start), Says: says,
-			Typed: typed(o.Start), First: i == 0, IsChosen: o.Bench == r.Bench && o.Start.Equal(r.Start)})
+			Typed: typed(o.Start)})
 	}
 	return v
-}
-
-// dayShort is a day as lists have it.
-func dayShort(date string) string {
-	t, err := time.Parse(time.DateOnly, date)
-	if err != nil {
-		return date
-	}
-	return t.Format("Mon 2 Jan")
 }
 
 // typed is a time as it is typed.

@@ -76,11 +76,10 @@ type decideView struct {
 
 // offerView is a place that a job may take.
 type offerView struct {
-	Bench           int
-	Person          string
-	Start, Says     string
-	Promise, Typed  string
-	First, IsChosen bool
+	Bench          int
+	Person         string
+	Start, Says    string
+	Promise, Typed string
 }
 
 // chosenView is the job that is looked at: where it stands, why, and where else it could go.
@@ -106,10 +105,10 @@ type chosenView struct {
 
 // arrivalView is an order that comes.
 type arrivalView struct {
-	Order           int64
-	When, Supplier  string
-	What, For       string
-	Late, IsUnknown bool
+	Order          int64
+	When, Supplier string
+	What, For      string
+	Late           bool
 }
 
 // monday is the first day of the week of a time.
@@ -255,7 +254,7 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 		}
 		d := draw.WeekDay{From: base.AtHour(day, floor.Opens), To: base.AtHour(day, floor.Closes)}
 		if len(spans) == 0 {
-			d.Shut = hw.UpperFirst(orWord(why, "closed"))
+			d.Shut = hw.UpperFirst(base.OrWord(why, "closed"))
 		}
 		minutes := 0
 		for _, x := range spans {
@@ -288,7 +287,7 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 			d.Title += ", " + r.By
 		}
 		in.Dives = append(in.Dives, d)
-		in.Flags = append(in.Flags, flagsOf(r, chosen)...)
+		in.Flags = append(in.Flags, flagsOf(r)...)
 	}
 	for b := range floor.Benches {
 		lane := draw.WeekLane{Name: fmt.Sprintf("Bench %d", b+1)}
@@ -326,12 +325,12 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 }
 
 // flagsOf are what was promised of a job, and what could be instead.
-func flagsOf(r *jobs.BenchRow, chosen int64) []draw.WeekFlag {
+func flagsOf(r *jobs.BenchRow) []draw.WeekFlag {
 	if r.Record.Promised.IsZero() {
 		return nil
 	}
 	f := draw.WeekFlag{Job: r.JobID, Label: r.Record.Machine.ID, Lane: r.Bench - 1, At: r.Record.Promised, Kind: string(r.Stands),
-		Ready: r.Ready, Chosen: r.JobID == chosen}
+		Ready: r.Ready}
 	if r.Stands != week.Broken {
 		return []draw.WeekFlag{f}
 	}
@@ -364,13 +363,6 @@ func away(w *jobs.WeekPlan, days []draw.WeekDay) []draw.WeekAway {
 func clockLong(d time.Duration) string {
 	m := int(d.Minutes())
 	return fmt.Sprintf("%d:%02d", m/60, m%60)
-}
-
-func orWord(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 // answered goes back to the week after something was done; what stands against it is shown at its field, what another has done
