@@ -39,6 +39,12 @@ func TestOneAnswer(t *testing.T) {
 	}
 	var planned []jobs.BenchRow
 	for _, r := range rows {
+		if r.Plan != nil && !r.AtLeast { // the counter says what the bench list plans
+			when, err := s.WhenOf(ctx, r.JobID, false)
+			if err != nil || !when.Honest.Equal(r.Honest) || !when.Offers[0].Start.Equal(r.Start) && r.Class != jobs.ClassRunning {
+				t.Errorf("%s: by the counter %v, by the bench list %v, %v", r.Record.Machine.ID, when.Honest, r.Honest, err)
+			}
+		}
 		if r.JobID == row.JobID && (r.Stands != week.Kept || r.Ready.After(j.Promised)) {
 			t.Errorf("by the bench list its promise is %q, ready %v", r.Stands, r.Ready)
 		}

@@ -148,7 +148,9 @@ func whenOf(rows []BenchRow, c *Calendar, job int64) (When, error) {
 	case r.Record.State.Proven != nil || r.Record.State.Declined != nil:
 		w.Why = "it can be handed over now"
 	case r.Class == ClassRunning || r.Class == ClassDone:
-		return w, w.underWay(rows, c)
+		w.Rests = append(w.Rests, "the work is under way")
+		_, err := w.standing(rows, c)
+		return w, err
 	case choice == nil:
 		w.Why = "nothing is chosen yet"
 	case r.Copies && !r.Copying.IsKnown():
@@ -188,33 +190,44 @@ func whenOf(rows []BenchRow, c *Calendar, job int64) (When, error) {
 			return w, err
 		}
 	}
-	var err error
-	w.Placed, err = p.offer(x)
-	return w, err
+	placed, err := p.offer(x)
+	if err != nil {
+		return w, err
+	}
+	// What has a place already is answered with that one, as the bench list has it; the others are what else could be.
+	if stands, err := w.standing(rows, c); err != nil || stands {
+		for _, o := range placed.Offers {
+			if o.Start.After(w.Offers[0].Start) && len(w.Offers) < 3 {
+				w.Offers = append(w.Offers, o)
+			}
+		}
+		return w, err
+	}
+	w.Placed = placed
+	return w, nil
 }
 
-// underWay answers for what stands at a bench already: as planned.
-func (w *When) underWay(rows []BenchRow, c *Calendar) error {
+// standing answers for what has its place in the week: as planned. ok is false where it has none.
+func (w *When) standing(rows []BenchRow, c *Calendar) (ok bool, err error) {
 	planned := slices.Clone(rows)
 	p, _, err := scheduled(planned, c)
 	if err != nil {
-		return err
+		return false, err
 	}
 	for i := range planned {
 		if r := &planned[i]; r.JobID == w.Row.JobID && r.Plan != nil {
-			w.Row, w.Honest, w.Plan = *r, r.Honest, r.Plan
+			w.Row, w.Honest, w.Plan, w.Why = *r, r.Honest, r.Plan, ""
 			w.Offers = []Offered{{r.Bench, r.By, p.when(r.Plan.Stretches[0].Start), r.Ready, r.Honest}}
 			for _, j := range p.r.Jobs {
 				if j.ID == r.Plan.ID {
 					w.Stretches = j.Stretches
 				}
 			}
-			w.Rests = append(w.Rests, "the work is under way")
-			return nil
+			return true, nil
 		}
 	}
 	w.Why = week.NoPlaces.Says(week.NeverFits)
-	return nil
+	return false, nil
 }
 
 // earliest is when the customer could have a machine if nothing else stood on the benches, its parts coming on a day ("" for

@@ -74,6 +74,7 @@ func TestWeek(t *testing.T) {
 
 	b.visit("/week/feed")
 	b.enter("Make an address", `!!document.querySelector('[data-address]')`)
+	has(t, b.text(), "It has not been read yet")
 	b.checked()
 	b.do(chromedp.Evaluate[chromedp.Void](`fetch(new URL(document.querySelector('[data-address]').innerText).pathname)
 		.then((r) => r.text()).then((text) => { window.read = text })`))

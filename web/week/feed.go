@@ -34,7 +34,9 @@ func (s *pages) feedPage(c *echo.Context, key string) error {
 	if v.Has, err = s.Shop.FeedOf(ctx, me); err != nil {
 		return err
 	}
-	v.Made, v.Read = kit.Stamp(v.Has.Made), kit.Stamp(v.Has.Read)
+	if v.Made = kit.Stamp(v.Has.Made); !v.Has.Read.IsZero() {
+		v.Read = kit.Stamp(v.Has.Read)
+	}
 	if key != "" {
 		// It is read where the pages are: the customers' door has links of quotes alone.
 		v.Address = c.Scheme() + "://" + c.Request().Host + "/feed/" + key + ".ics"
