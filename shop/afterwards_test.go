@@ -106,7 +106,7 @@ func TestLots(t *testing.T) {
 		var orders []int64
 		for i, serial := range []string{"LOT-A", "LOT-B", "LOT-C"} {
 			order, err := s.PlaceOrder(ctx, okell, fmt.Sprint("o", i), from, []stock.Wanted{{Part: part, N: 1, Cents: 1,
-				Coming: i}}, "", "")
+				Coming: i}}, stock.Delivery{})
 			if err != nil {
 				t.Fatal(err)
 			}

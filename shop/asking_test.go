@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/shop/base"

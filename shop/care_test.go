@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/store"

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/shop/care"

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/core/hw"
@@ -280,7 +281,8 @@ func TestForgottenWalk(t *testing.T) {
 	supplier, err := b.s.Suppliers(ctx)
 	must(err)
 	buy := q.Doc.Alternatives[0].Option.Buy[0]
-	must(only(b.s.PlaceOrder(ctx, okell, "", supplier[0].ID, []stock.Wanted{{Part: buy.Part, N: 1}}, "", mark("order"))))
+	must(only(b.s.PlaceOrder(ctx, okell, "", supplier[0].ID, []stock.Wanted{{Part: buy.Part, N: 1}},
+		stock.Delivery{Note: mark("order")})))
 	must(b.s.BeginRun(ctx, okell, "", b.job, work.Begin{Bench: 2, Why: mark("begun")}))
 	b.say(run.Noted, "", run.Data{Text: mark("noted")})
 	must(only(b.s.MakeInvoice(ctx, okell, "", b.job, nil)))

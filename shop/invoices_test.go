@@ -7,6 +7,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/core/hw"

@@ -6,6 +6,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/core/hw"

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/core/hw"

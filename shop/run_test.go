@@ -9,6 +9,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/core/evidence"

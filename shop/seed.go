@@ -150,12 +150,18 @@ func (s *Shop) seedOrder(tx store.Tx, a base.Actor, o *demo.Order) error {
 		}
 		lines = append(lines, stock.Wanted{Part: part, N: n, Cents: p.PriceCents})
 	}
-	due, err := time.Parse(time.DateOnly, o.Expected)
-	if err != nil {
-		return err
-	}
-	_, err = s.then(o.At).PlaceOrderIn(tx, a, suppliers[at].ID, lines, s.moved(due).Format(time.DateOnly), "")
+	when := stock.Delivery{Expected: s.expected(o.Expected), Confirmed: o.Confirmed}
+	_, err = s.then(o.At).PlaceOrderIn(tx, a, suppliers[at].ID, lines, when)
 	return err
+}
+
+// expected is when something of the demo is expected, as it lies to this day.
+func (s *Shop) expected(due base.Due) base.Due {
+	at, timed, ok := due.At(time.UTC)
+	if !ok {
+		return due
+	}
+	return base.DueAt(s.moved(at), timed)
 }
 
 // ahead is how far the demo's own day lies before this one.
@@ -248,10 +254,7 @@ func (s *Shop) seedJob(ctx context.Context, tx store.Tx, a base.Actor, j *demo.J
 
 func (s *Shop) seedMoves(ctx context.Context, a base.Actor, id int64, j *demo.Job) error {
 	for _, m := range j.Moves {
-		due := m.Due
-		if day, err := time.Parse("2006-01-02", due); err == nil {
-			due = s.moved(day).Format("2006-01-02")
-		}
+		due := s.expected(m.Due)
 		if err := s.then(m.At).MoveJob(ctx, a, "", id,
 			jobs.Move{To: m.To, For: m.For, Due: due, Bench: m.Bench}); err != nil {
 			return err

@@ -10,6 +10,7 @@ import (
 	"sync/atomic"
 	"testing"
 	"time"
+
 	"yembo/shop"
 
 	"yembo/core/hw"
@@ -231,11 +232,11 @@ func TestOrders(t *testing.T) {
 		t.Fatal(err)
 	}
 	list := []stock.Wanted{{Part: id, N: 3, Cents: 1, Coming: 0}}
-	order, err := s.PlaceOrder(t.Context(), okell, "", from, list, "", "")
+	order, err := s.PlaceOrder(t.Context(), okell, "", from, list, stock.Delivery{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.PlaceOrder(t.Context(), ansty, "", from, list, "", ""); err == nil ||
+	if _, err := s.PlaceOrder(t.Context(), ansty, "", from, list, stock.Delivery{}); err == nil ||
 		!strings.Contains(err.Error(), "look again") {
 		t.Errorf("ordered twice: %v", err)
 	}
@@ -275,7 +276,7 @@ func TestOrders(t *testing.T) {
 	// What the shop pays is what its orders told: the newest that told a price, whatever a customer pays.
 	for n, cents := range []int64{3990, 0} {
 		more := []stock.Wanted{{Part: id, N: 1, Cents: cents, Coming: n}}
-		if _, err := s.PlaceOrder(t.Context(), okell, "", from, more, "", ""); err != nil {
+		if _, err := s.PlaceOrder(t.Context(), okell, "", from, more, stock.Delivery{}); err != nil {
 			t.Fatal(err)
 		}
 	}

@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+
 	"yembo/shop"
 
 	"yembo/core/hw"

@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"context"
+
 	"yembo/shop"
 
 	"yembo/shop/stock"
@@ -9,6 +10,7 @@ import (
 
 // shelfCases are the use cases of the shelf.
 func shelfCases(ctx context.Context, vet string) map[string]useCase {
+	june := stock.Delivery{Expected: "2026-06-01 10:30", Confirmed: true}
 	return map[string]useCase{
 		"AddPart": {tokened: true,
 			does: func(s *shop.Shop, k string) error {
@@ -70,11 +72,12 @@ func shelfCases(ctx context.Context, vet string) map[string]useCase {
 			}},
 		"PlaceOrder": {tokened: true,
 			does: func(s *shop.Shop, k string) error {
-				return only(s.PlaceOrder(ctx, okell, k, 1, []stock.Wanted{{Part: "cv-d4-8", N: 2, Cents: 100}}, "", ""))
+				return only(s.PlaceOrder(ctx, okell, k, 1, []stock.Wanted{{Part: "cv-d4-8", N: 2, Cents: 100}},
+					stock.Delivery{}))
 			},
 			refused: func(s *shop.Shop, k string) error {
 				return only(s.PlaceOrder(ctx, okell, k, 1, []stock.Wanted{{Part: "cv-d4-8", N: 2}, {Part: "nothing", N: 1}},
-					"", ""))
+					stock.Delivery{}))
 			}},
 		"Deliver": {tokened: true,
 			does: func(s *shop.Shop, k string) error {
@@ -91,10 +94,12 @@ func shelfCases(ctx context.Context, vet string) map[string]useCase {
 			},
 			gone: func(s *shop.Shop, k string) error { return s.Deliver(ctx, okell, k, 99, 1, nil) }},
 		"Expect": {tokened: true,
-			does:    func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 1, 1, "2026-06-01", "") },
-			refused: func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 1, 1, "soon", "") },
-			stale:   func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 1, 5, "2026-06-01", "") },
-			gone:    func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 99, 1, "2026-06-01", "") }},
+			does: func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 1, 1, june) },
+			refused: func(s *shop.Shop, k string) error {
+				return s.Expect(ctx, okell, k, 1, 1, stock.Delivery{Expected: "soon"})
+			},
+			stale: func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 1, 5, june) },
+			gone:  func(s *shop.Shop, k string) error { return s.Expect(ctx, okell, k, 99, 1, june) }},
 		"BringPart": {tokened: true,
 			does: func(s *shop.Shop, k string) error {
 				return only(s.BringPart(ctx, okell, k, vet,

@@ -168,6 +168,8 @@ var migrations = []*gormigrate.Migration{
 		`INSERT INTO people (name, initials, role, rights, password, pin, version, created_at)
 			SELECT n.value, '', CASE n.key WHEN 0 THEN 'owner' ELSE 'technician' END, '', '', '', 1, CURRENT_TIMESTAMP
 			FROM settings s, json_each(CAST(s.value AS TEXT), '$.technicians') n WHERE s.name = 'shop' GROUP BY n.value ORDER BY n.key`)},
+	// Whether a supplier has said when an order comes, or the shop expects it by then.
+	{ID: "0019", Migrate: statements(`ALTER TABLE orders ADD COLUMN confirmed BOOLEAN NOT NULL DEFAULT 0`)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -20,7 +20,8 @@ type Order struct {
 	SupplierID int64
 	At         time.Time
 	By         string
-	ExpectedOn string // a day, "" where nobody said
+	ExpectedOn string // a day, its time after it where that was said, "" where nobody said
+	Confirmed  bool   // the supplier has said so
 	Note       string
 	Version    int
 	ClosedAt   *time.Time
@@ -41,6 +42,7 @@ type OrderLine struct {
 type OpenLine struct {
 	OrderLine
 	ExpectedOn, Supplier, Contact string
+	Confirmed                     bool
 }
 
 // Suppliers lists the suppliers by name, retired ones too.
@@ -66,9 +68,9 @@ func (t Tx) OpenLines() ([]OpenLine, error) {
 	var out []OpenLine
 	return out, t.db.Table("order_lines").Joins("JOIN orders ON orders.id = order_lines.order_id").
 		Joins("JOIN suppliers ON suppliers.id = orders.supplier_id").
-		Select("order_lines.*, orders.expected_on, suppliers.name AS supplier, suppliers.contact").
+		Select("order_lines.*, orders.expected_on, orders.confirmed, suppliers.name AS supplier, suppliers.contact").
 		Where("orders.closed_at IS NULL AND order_lines.got + order_lines.gone < order_lines.n").
-		Order("orders.expected_on = '', orders.expected_on, order_lines.id").Scan(&out).Error
+		Order("orders.expected_on = '', substr(orders.expected_on || ' 24:00', 1, 16), order_lines.id").Scan(&out).Error
 }
 
 // Orders lists orders, open ones first, then the newest.

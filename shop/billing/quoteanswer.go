@@ -279,7 +279,7 @@ func (s *Billing) carryOut(tx store.Tx, a base.Actor, q *QuotePage, ans *jobs.Qu
 			jobs.State{
 				Waits: jobs.WaitsCustomer,
 				For:   "the answer to quote " + q.Label() + ", asked again on " + hw.Day(ans.AskOn),
-				Due:   ans.AskOn,
+				Due:   base.Due(ans.AskOn),
 				Quote: q.ID,
 				Since: now,
 			},

@@ -11,6 +11,7 @@ import (
 
 	"yembo/core/hw"
 	"yembo/exchange"
+	"yembo/shop/base"
 )
 
 // Technician is who acts in the demo; Workshop is where.
@@ -60,9 +61,11 @@ type Shelf struct {
 
 // Order is an order that is under way: to whom, when it is expected and was placed, how many of each part.
 type Order struct {
-	From, Expected string
-	At             time.Time
-	Lines          map[string]int
+	From      string
+	Expected  base.Due
+	Confirmed bool
+	At        time.Time
+	Lines     map[string]int
 }
 
 // Photo is a picture on a model record, drawn for the demo. Its files are kept as
@@ -107,9 +110,10 @@ type Tick struct {
 
 // Move is a change of where a job stands.
 type Move struct {
-	To, For, Due string
-	Bench        int
-	At           time.Time
+	To, For string
+	Due     base.Due
+	Bench   int
+	At      time.Time
 }
 
 // Talk is a contact with the customer.

@@ -51,7 +51,8 @@ type BenchRow struct {
 	Ready    time.Time        // when the customer can have it, by the plan; zero where there is none
 	Honest   time.Time        // what could be promised now
 	Stands   week.State       // how its promise stands by the plan, "" where there is none
-	Due      string           // the day on which what it waits for comes, "" where nobody knows
+	Due      base.Due         // when what it waits for comes, "" where that is not known
+	Sure     bool             // the supplier has said so
 	ToOrder  bool             // what it waits for is all still to be ordered
 	Steps    int              // down to the places that are worked on
 }
@@ -143,7 +144,7 @@ func (s *Jobs) BenchRows(tx store.Tx) ([]BenchRow, error) {
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, Stand(r, lacks[r.JobID], s.Today()))
+		out = append(out, Stand(r, lacks[r.JobID], s.Now()))
 	}
 	return out, nil
 }
@@ -173,7 +174,7 @@ func rank(rows []BenchRow) {
 }
 
 // Stand says where one job stands and what comes next; lacks is what it wants and does not have.
-func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
+func Stand(r MachineRecord, lacks []stock.Lack, now time.Time) BenchRow {
 	row := BenchRow{JobID: r.JobID, Record: r, Since: r.State.Since}
 	if row.Since.IsZero() {
 		row.Since = r.TakenIn
@@ -212,27 +213,27 @@ func Stand(r MachineRecord, lacks []stock.Lack, today string) BenchRow {
 	case r.State.Waits == WaitsCustomer:
 		row.Class, row.WaitsFor = ClassCustomer, "customer"
 		row.Next, row.Why = "Ask again", r.State.For
-		if r.State.Due > today {
-			row.Next = "Wait until " + DayWords(r.State.Due)
+		if r.State.Due.Ahead(now) {
+			row.Next = "Wait until " + r.State.Due.Words()
 		}
 	case r.State.Waits == WaitsParts:
 		row.Class, row.WaitsFor = ClassParts, "parts"
 		if row.Due = r.State.Due; row.Due != "" {
-			row.WaitsFor += ", due " + DayWords(row.Due)
+			row.WaitsFor += ", due " + row.Due.Words()
 		}
 		row.Next, row.Why = "Check whether the parts have come", r.State.For
-		if r.State.Due > today {
-			row.Next = "Wait until " + DayWords(r.State.Due)
+		if r.State.Due.Ahead(now) {
+			row.Next = "Wait until " + r.State.Due.Words()
 		}
 		if len(lacks) > 0 {
-			row.lacking(lacks, today)
+			row.lacking(lacks, now)
 			row.Why = base.OrWord(row.Why, r.State.For)
 		}
 	case r.Choice == nil:
 		row.Class, row.WaitsFor = ClassOther, "a plan"
 		row.Next, row.Why = unplanned(&r)
 	default:
-		row.chosen(&r, lacks, today)
+		row.chosen(&r, lacks, now)
 	}
 	if row.Class != ClassDone {
 		row.Data = strings.Join(DataFirst(r.Machine), "; ")
@@ -285,7 +286,7 @@ func unplanned(r *MachineRecord) (next, why string) {
 }
 
 // chosen says what a chosen option still wants: a consent, parts, or opening.
-func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) {
+func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, now time.Time) {
 	row.Since = r.ChosenAt
 	o := &r.Choice.Option
 	if open := r.OpenConsents(); len(open) > 0 {
@@ -295,7 +296,7 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) 
 	}
 	if len(lacks) > 0 {
 		row.Class = ClassParts
-		row.lacking(lacks, today)
+		row.lacking(lacks, now)
 		return
 	}
 	row.Class, row.WaitsFor = ClassReady, "a bench"
@@ -314,23 +315,25 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, today string) 
 
 // lacking says what to do about parts that are not there: plan anew without what can be had no
 // more, ring about what is late, order what nobody ordered, or wait.
-func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
+func (row *BenchRow) lacking(lacks []stock.Lack, now time.Time) {
 	var gone, order, late, coming []string
-	due, unsaid := "", false
-	row.Due = ""
+	row.Due, row.Sure = "", true
+	var due base.Due
+	unsaid := false
 	for i := range lacks {
 		switch l := &lacks[i]; {
 		case l.Gone:
 			gone = append(gone, l.Name)
 		case l.Order == nil || l.Order.N < l.N:
 			order = append(order, l.Name)
-		case l.Order.Late(today):
+		case l.Order.Due.Late(now):
 			late = append(late, fmt.Sprintf("%s, order %d, was due %s",
 				base.OrWord(l.Order.Supplier+" "+l.Order.Contact, "the supplier"),
-				l.Order.Order, DayWords(l.Order.Due)))
+				l.Order.Order, l.Order.Due.Words()))
 		default:
 			coming = append(coming, l.Name)
-			due, unsaid = max(due, l.Order.Due), unsaid || l.Order.Due == ""
+			due, unsaid = due.Later(l.Order.Due), unsaid || l.Order.Due == ""
+			row.Sure = row.Sure && l.Order.Confirmed
 		}
 	}
 	switch {
@@ -347,7 +350,7 @@ func (row *BenchRow) lacking(lacks []stock.Lack, today string) {
 			row.Due = due
 		}
 		if due != "" {
-			row.WaitsFor += ", due " + DayWords(due)
+			row.WaitsFor += ", due " + due.Words()
 		}
 		row.Next, row.Why = "Wait for "+strings.Join(coming, ", "), "Ordered"
 	}
@@ -383,13 +386,4 @@ func depth(r *MachineRecord) (steps int) {
 		}
 	}
 	return steps
-}
-
-// DayWords writes a date the way people say it.
-func DayWords(date string) string {
-	t, err := time.Parse("2006-01-02", date)
-	if err != nil {
-		return date
-	}
-	return t.Format("Mon 2 Jan")
 }

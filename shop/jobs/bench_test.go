@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/week"
@@ -53,7 +54,7 @@ func TestBenchOrder(t *testing.T) {
 		}),
 		record("0-danger", -1, func(r *MachineRecord) { r.Machine.Fitted.Battery = &hw.FittedBattery{Swollen: hw.Known(true)} }),
 	} {
-		rows = append(rows, Stand(r, lacks[r.Machine.ID], "2026-05-14"))
+		rows = append(rows, Stand(r, lacks[r.Machine.ID], time.Date(2026, 5, 14, 12, 0, 0, 0, time.UTC)))
 	}
 	rank(rows)
 	for i := range rows {

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 	"unicode/utf8"
 
 	"yembo/core/hw"
@@ -49,9 +48,9 @@ const (
 
 // Move is a change of where a job stands.
 type Move struct {
-	To    string // start, pause, customer, parts, ready, safe, close, reopen
-	For   string // what is waited for, or what was done to make it safe
-	Due   string // when parts are expected
+	To    string   // start, pause, customer, parts, ready, safe, close, reopen
+	For   string   // what is waited for, or what was done to make it safe
+	Due   base.Due // when what is waited for is expected
 	Bench int
 	Out   bool   // the pack was taken out of the machine
 	Why   string // why it goes on a bench all the same, where something stands against it
@@ -102,7 +101,7 @@ func (s *Jobs) standsNow(tx store.Tx, row *store.Job, st *State) (string, error)
 	if err != nil {
 		return "", err
 	}
-	next := Stand(record, lacks[row.ID], s.Today())
+	next := Stand(record, lacks[row.ID], s.Now())
 	return "what is next is: " + hw.LowerFirst(next.Next), nil
 }
 
@@ -247,19 +246,19 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, c *Calendar) []Stop {
 	for _, code := range r.OpenConsents() {
 		out = append(out, Stop{Kind: StopConsent, Says: "consent is open: " + code.Row().Says, Consent: code})
 	}
-	comes := "" // the last day on which parts come, as far as somebody said
+	var comes base.Due // when the last parts come, as far as that was said
 	for i := range lacks {
 		l := &lacks[i]
 		out = append(out, Stop{Kind: StopPart, Says: fmt.Sprintf("%d × %s is not here", l.N, l.Name), Lack: l})
 		if l.Order == nil { // what nobody ordered takes as long as its supplier says, from today on
 			if r.Choice != nil {
 				if days, known := r.Choice.Option.ReadyInDays.Get(); known {
-					comes = max(comes, now.AddDate(0, 0, days).Format(time.DateOnly))
+					comes = comes.Later(base.DueAt(now.AddDate(0, 0, days), false))
 				}
 			}
 			continue
 		}
-		comes = max(comes, l.Order.Due)
+		comes = comes.Later(l.Order.Due)
 	}
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out

@@ -72,7 +72,7 @@ type State struct {
 	For     string     `json:"for,omitempty"`   // what it waits for, in words
 	Quote   int64      `json:"quote,omitempty"` // whose answer it waits for, 0 for none
 	Since   time.Time  `json:"since,omitzero"`  // that it waits or runs
-	Due     string     `json:"due,omitempty"`   // the day parts are expected
+	Due     base.Due   `json:"due,omitempty"`   // when what it waits for is expected
 	Bench   int        `json:"bench,omitempty"`
 	Running *time.Time `json:"running,omitempty"`
 	Worked  *time.Time `json:"worked,omitempty"`  // when its work at the bench ended

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"time"
+
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/core/week"
@@ -58,7 +59,7 @@ func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Op
 	}
 	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(o, m)}
 	if n > 0 {
-		p.waits(&x, c.Now.AddDate(0, 0, n).Format(time.DateOnly))
+		p.waits(&x, base.DueAt(c.Now.AddDate(0, 0, n), false))
 	}
 	return p.offer(x)
 }
@@ -101,6 +102,14 @@ type When struct {
 	Rests []string
 	// Without is what could be had of it earlier, without what is waited for; its Offers are empty where nothing is.
 	Without Placed
+}
+
+// partsWords say what is known of when the parts come.
+func (r *BenchRow) partsWords() string {
+	if r.Sure {
+		return "the supplier has confirmed the parts for " + r.Due.Words()
+	}
+	return "the parts are expected " + r.Due.Words() + ", which the supplier has not confirmed"
 }
 
 // WhenOf answers "when can I have it?" for a job: round what stands, as it is shown to all, or with what is still being
@@ -164,11 +173,11 @@ func whenOf(rows []BenchRow, c *Calendar, job int64) (When, error) {
 	days, known := choice.Option.ReadyInDays.Get()
 	switch {
 	case r.Class == ClassParts && r.Due != "":
-		w.Rests = append(w.Rests, "the supplier said "+DayWords(r.Due)+" for the parts")
+		w.Rests = append(w.Rests, r.partsWords())
 		p.waits(&x, r.Due)
 	case r.ToOrder && known:
 		w.Rests = append(w.Rests, "the parts are not ordered yet; ordered today, the supplier takes "+hw.Count(days, "day", "days"))
-		p.waits(&x, c.Now.AddDate(0, 0, days).Format(time.DateOnly))
+		p.waits(&x, base.DueAt(c.Now.AddDate(0, 0, days), false))
 	case r.Class == ClassParts:
 		w.Why = "when the parts come is not known: no day was said"
 		return w, nil
@@ -232,10 +241,10 @@ func (w *When) standing(rows []BenchRow, c *Calendar) (ok bool, err error) {
 
 // earliest is when the customer could have a machine if nothing else stood on the benches, its parts coming on a day ("" for
 // here); without is why it has no place, "" where it has one.
-func earliest(r *MachineRecord, c *Calendar, comes string) (ready time.Time, without week.NoPlace) {
+func earliest(r *MachineRecord, c *Calendar, comes base.Due) (ready time.Time, without week.NoPlace) {
 	p := newPlanner(c)
 	x := week.Job{ID: "alone", Stretches: p.workOf(&r.Choice.Option, r.Machine)}
-	if comes > c.Now.Format(time.DateOnly) {
+	if comes.Ahead(c.Now) {
 		p.waits(&x, comes)
 	}
 	p.r.Jobs = []week.Job{x}

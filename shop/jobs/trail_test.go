@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/core/hw"
 	"yembo/core/plan"
 	"yembo/shop/base"

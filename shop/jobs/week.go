@@ -143,11 +143,15 @@ func (p *planner) add(r *BenchRow) {
 	p.ids[j.ID] = r
 }
 
-// waits lets a job wait for parts that come on a day, "" for one that nobody said; what is years away is as good as that.
-func (p *planner) waits(j *week.Job, due string) {
+// waits lets a job wait for parts that come by then, "" where that was not said; what is years away is as good as that.
+func (p *planner) waits(j *week.Job, due base.Due) {
 	arrival := week.Arrival{ID: "a" + j.ID}
-	if on, err := time.Parse(time.DateOnly, due); err == nil && on.Sub(p.Now).Abs() < farthest {
-		arrival.On = due
+	switch at, timed, ok := due.At(p.Now.Location()); {
+	case !ok || at.Sub(p.Now).Abs() >= farthest:
+	case timed:
+		arrival.At = at.Format(time.RFC3339)
+	default:
+		arrival.On = due.Day()
 	}
 	p.r.Arrivals, j.Needs = append(p.r.Arrivals, arrival), []string{arrival.ID}
 }

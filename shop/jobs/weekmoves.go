@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
 	"yembo/core/hw"
 	"yembo/core/week"
 	"yembo/shop/base"

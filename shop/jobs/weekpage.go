@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"yembo/core/hw"
@@ -43,7 +42,8 @@ func (w *WeekPlan) Stretches(job int64) []week.Stretch {
 type Arriving struct {
 	Order    int64
 	Supplier string
-	Due      string // the day, "" where nobody said
+	Due      base.Due // "" where that was not said
+	Sure     bool     // the supplier has said so
 	Late     bool
 	What     []string
 	For      []int64 // jobs
@@ -95,13 +95,13 @@ func (s *Jobs) weekIn(tx store.Tx, c Calendar) (WeekPlan, error) {
 			w.Refused[id] = x.Code
 		}
 	}
-	w.Arrivals = arriving(rows, lacks, s.Today())
+	w.Arrivals = arriving(rows, lacks, c.Now)
 	w.Changes = changed(rows, c.Arr.Shown)
 	return w, nil
 }
 
 // arriving are the orders that jobs wait for, by day; what nobody said comes last.
-func arriving(rows []BenchRow, lacks map[int64][]stock.Lack, today string) []Arriving {
+func arriving(rows []BenchRow, lacks map[int64][]stock.Lack, now time.Time) []Arriving {
 	at := map[int64]*Arriving{}
 	var out []Arriving
 	for i := range rows {
@@ -111,7 +111,8 @@ func arriving(rows []BenchRow, lacks map[int64][]stock.Lack, today string) []Arr
 			}
 			x := at[l.Order.Order]
 			if x == nil {
-				x = &Arriving{Order: l.Order.Order, Supplier: l.Order.Supplier, Due: l.Order.Due, Late: l.Order.Late(today)}
+				x = &Arriving{Order: l.Order.Order, Supplier: l.Order.Supplier, Due: l.Order.Due,
+					Sure: l.Order.Confirmed, Late: l.Order.Due.Late(now)}
 				at[x.Order] = x
 			}
 			x.What = append(x.What, fmt.Sprintf("%d × %s", l.N, l.Name))
@@ -123,20 +124,20 @@ func arriving(rows []BenchRow, lacks map[int64][]stock.Lack, today string) []Arr
 	for i := range rows { // what was told on the job alone
 		r := &rows[i]
 		if r.Class == ClassParts && r.Due != "" && r.Due == r.Record.State.Due {
-			out = append(out, Arriving{Due: r.Due, Late: r.Due < today, What: []string{r.Record.State.For}, For: []int64{r.JobID}})
+			out = append(out, Arriving{Due: r.Due, Late: r.Due.Late(now), What: []string{r.Record.State.For}, For: []int64{r.JobID}})
 		}
 	}
 	for _, x := range at {
 		out = append(out, *x)
 	}
 	slices.SortFunc(out, func(a, b Arriving) int {
-		if (a.Due == "") != (b.Due == "") {
-			return strings.Compare(b.Due, a.Due)
+		switch {
+		case a.Due == b.Due:
+			return int(a.Order - b.Order)
+		case b.Due == "" || a.Due != "" && b.Due.Later(a.Due) == b.Due:
+			return -1
 		}
-		if a.Due != b.Due {
-			return strings.Compare(a.Due, b.Due)
-		}
-		return int(a.Order - b.Order)
+		return 1
 	})
 	return out
 }

@@ -3,6 +3,7 @@ package past
 import (
 	"time"
 
+	"yembo/shop/base"
 	"yembo/shop/stock"
 )
 
@@ -20,7 +21,7 @@ func (p *shopPast) deliveries(day time.Time) error {
 		if err != nil {
 			return err
 		}
-		due := o.Expected
+		due := o.Expected.Day()
 		if at, err := time.Parse(time.DateOnly, due); err == nil && n == lateOrder {
 			due = at.AddDate(0, 0, 3).Format(time.DateOnly)
 		}
@@ -69,7 +70,8 @@ func (p *shopPast) order(day time.Time) error {
 			continue
 		}
 		p.later(6 * time.Minute)
-		id, err := p.s.PlaceOrder(p.ctx, p.actor(), "", x.ID, lines, day.AddDate(0, 0, x.Days.Or(2)).Format(time.DateOnly), "")
+		id, err := p.s.PlaceOrder(p.ctx, p.actor(), "", x.ID, lines,
+			stock.Delivery{Expected: base.DueAt(day.AddDate(0, 0, x.Days.Or(2)), false)})
 		if err != nil {
 			return err
 		}

@@ -34,7 +34,7 @@ func Today(ctx context.Context, sh *shop.Shop) error {
 	}
 	id, err := at(placed).PlaceOrder(ctx, a, "", suppliers[0].ID,
 		[]stock.Wanted{{Part: "cv-d4-16", N: 3, Cents: part.Part.PriceCents * 4 / 5}},
-		demo.Stepped(now, -2).Format(time.DateOnly), "")
+		stock.Delivery{Expected: base.DueAt(demo.Stepped(now, -2), false)})
 	if err != nil {
 		return err
 	}
@@ -60,7 +60,7 @@ func Today(ctx context.Context, sh *shop.Shop) error {
 	if err != nil {
 		return fmt.Errorf("the machine that came back: %w", err)
 	}
-	due := demo.Stepped(sh.Now(), 5).Format(time.DateOnly)
+	due := base.DueAt(demo.Stepped(sh.Now(), 5), false)
 	return at(now.Add(-20*time.Minute)).MoveJob(ctx, a, "", job,
 		jobs.Move{To: jobs.WaitsParts, For: "a module in place of the bad one, from Skelbeck Trade", Due: due})
 }

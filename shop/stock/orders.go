@@ -143,13 +143,12 @@ type Order struct {
 	Supplier Supplier
 	At       time.Time
 	By       string
-	Expected string // a day, "" where nobody said
-	Note     string
-	Version  int
-	Closed   bool
-	Late     bool
-	Lines    []OrderLine
-	Cents    int64 // of all lines, without what never comes
+	Delivery
+	Version int
+	Closed  bool
+	Late    bool
+	Lines   []OrderLine
+	Cents   int64 // of all lines, without what never comes
 }
 
 // OrderLine is one part of an order.
@@ -176,11 +175,10 @@ type Wanted struct {
 
 // PlaceOrder orders parts from a supplier. The error is hw.Faults for what cannot be, among it
 // parts that somebody else ordered since the list was looked at. It returns the order's number.
-func (s *Stock) PlaceOrder(ctx context.Context, a base.Actor, token string, supplier int64, lines []Wanted, expected,
-	note string) (int64,
-	error) {
+func (s *Stock) PlaceOrder(ctx context.Context, a base.Actor, token string, supplier int64, lines []Wanted,
+	d Delivery) (int64, error) {
 	var faults hw.Faults
-	checkDay(&faults, "/expected", expected)
+	d.check(&faults)
 	if len(lines) == 0 {
 		faults.Add("/lines", hw.FaultMissing, "", "at least one part")
 	}
@@ -188,7 +186,7 @@ func (s *Stock) PlaceOrder(ctx context.Context, a base.Actor, token string, supp
 		return 0, err
 	}
 	result, err := s.Once(ctx, token, func(tx store.Tx) (string, error) {
-		id, err := s.PlaceOrderIn(tx, a, supplier, lines, expected, strings.TrimSpace(note))
+		id, err := s.PlaceOrderIn(tx, a, supplier, lines, d)
 		return strconv.FormatInt(id, 10), err
 	})
 	if err != nil {
@@ -198,7 +196,7 @@ func (s *Stock) PlaceOrder(ctx context.Context, a base.Actor, token string, supp
 }
 
 // PlaceOrderIn is PlaceOrder within a transaction.
-func (s *Stock) PlaceOrderIn(tx store.Tx, a base.Actor, supplier int64, lines []Wanted, expected, note string) (int64, error) {
+func (s *Stock) PlaceOrderIn(tx store.Tx, a base.Actor, supplier int64, lines []Wanted, d Delivery) (int64, error) {
 	from, err := tx.Supplier(supplier)
 	if errors.Is(err, store.ErrNotFound) {
 		return 0, hw.Faults{{Pointer: "/supplier", Text: "choose whom to order from"}}
@@ -212,11 +210,12 @@ func (s *Stock) PlaceOrderIn(tx store.Tx, a base.Actor, supplier int64, lines []
 	if err != nil {
 		return 0, err
 	}
-	if expected == "" && from.Days != nil {
-		expected = s.Now().AddDate(0, 0, *from.Days).Format(time.DateOnly)
+	if d.Expected == "" && from.Days != nil {
+		d.Expected = base.DueAt(s.Now().AddDate(0, 0, *from.Days), false)
 	}
 	var faults hw.Faults
-	order := store.Order{SupplierID: supplier, At: s.Now(), By: a.Name, ExpectedOn: expected, Note: note, Version: 1}
+	order := store.Order{SupplierID: supplier, At: s.Now(), By: a.Name, ExpectedOn: string(d.Expected),
+		Confirmed: d.Confirmed, Note: d.Note, Version: 1}
 	if err := tx.Create(&order); err != nil {
 		return 0, err
 	}
@@ -252,13 +251,6 @@ func (s *Stock) PlaceOrderIn(tx store.Tx, a base.Actor, supplier int64, lines []
 		}
 	}
 	return order.ID, faults.Err()
-}
-
-// checkDay adds a fault for what is no day; "" is none.
-func checkDay(faults *hw.Faults, pointer, day string) {
-	if _, err := time.Parse(time.DateOnly, day); day != "" && err != nil {
-		faults.Add(pointer, hw.FaultChoice, strconv.Quote(day), "a day such as 2026-05-21")
-	}
 }
 
 // Orders lists open orders, then the newest closed ones.
@@ -312,10 +304,9 @@ func (s *Stock) order(tx store.Tx, row *store.Order) (Order, error) {
 	if err != nil {
 		return Order{}, err
 	}
-	out := Order{ID: row.ID, Supplier: supplierOf(&from), At: row.At, By: row.By, Expected: row.ExpectedOn,
-		Note:    row.Note,
+	out := Order{ID: row.ID, Supplier: supplierOf(&from), At: row.At, By: row.By, Delivery: deliveryOf(row),
 		Version: row.Version, Closed: row.ClosedAt != nil}
-	out.Late = !out.Closed && row.ExpectedOn != "" && row.ExpectedOn < s.Today()
+	out.Late = !out.Closed && out.Expected.Late(s.Now())
 	tags, err := tx.Wanting()
 	if err != nil {
 		return out, err
@@ -406,36 +397,6 @@ func (s *Stock) Deliver(ctx context.Context, a base.Actor, token string, id int6
 		}
 		row.Version++
 		return fmt.Sprint(id), tx.SaveOrder(&row, version)
-	})
-	return err
-}
-
-// Expect says when an order is expected now. The error is ErrChanged where somebody changed the
-// order since version.
-func (s *Stock) Expect(ctx context.Context, a base.Actor, token string, id int64, version int, day, note string) error {
-	var faults hw.Faults
-	checkDay(&faults, "/expected", day)
-	if utf8.RuneCountInString(note) > base.MaxText {
-		faults.Add("/note", hw.FaultRange, "the text", fmt.Sprintf("at most %d characters", base.MaxText))
-	}
-	if err := faults.Err(); err != nil {
-		return err
-	}
-	_, err := s.Once(ctx, token, func(tx store.Tx) (string, error) {
-		row, err := tx.Order(id)
-		if err != nil {
-			return "", err
-		}
-		if row.Version != version {
-			return "", base.ErrChanged
-		}
-		was := row.ExpectedOn
-		row.ExpectedOn, row.Note = day, strings.TrimSpace(note)
-		row.Version++
-		if err := tx.SaveOrder(&row, version); err != nil {
-			return "", err
-		}
-		return fmt.Sprint(id), s.Note(tx, a, "order", fmt.Sprint(id), "expected "+day+", before "+was, nil)
 	})
 	return err
 }

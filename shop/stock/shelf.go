@@ -221,15 +221,21 @@ type Lack struct {
 
 // Coming is an open order, as far as it goes for one part.
 type Coming struct {
-	Order    int64
-	N        int
-	Supplier string
-	Contact  string
-	Due      string // the day it is expected, "" where nobody said
+	Order     int64
+	N         int
+	Supplier  string
+	Contact   string
+	Due       base.Due // when it is expected, "" where that was not said
+	Confirmed bool     // the supplier has said so
 }
 
-// Late reports whether it should have come by that day.
-func (c *Coming) Late(today string) bool { return c.Due != "" && c.Due < today }
+// both is when all has come of two that are awaited: what was not said of one is not known of both.
+func (c *Coming) both(x *Coming) (due base.Due, confirmed bool) {
+	if c.Due == "" || x.Due == "" {
+		return "", false
+	}
+	return c.Due.Later(x.Due), c.Confirmed && x.Confirmed
+}
 
 // Want is what a job wants of one part: its chosen option's own list says how many.
 type Want struct {
@@ -316,7 +322,8 @@ func (s *Stock) LacksIn(tx store.Tx) (map[int64][]Lack, error) {
 				l.Order, l.Gone = &got, false
 				l.Order.N = 0
 			}
-			l.Order.N, l.Order.Due = l.Order.N+took, max(l.Order.Due, c.Due)
+			l.Order.N += took
+			l.Order.Due, l.Order.Confirmed = l.Order.both(c)
 		}
 		out[w.Job.ID] = append(out[w.Job.ID], l)
 	}
@@ -338,7 +345,7 @@ func comings(tx store.Tx) (map[string][]Coming, error) {
 	out := map[string][]Coming{}
 	for _, l := range lines {
 		out[l.PartID] = append(out[l.PartID],
-			Coming{l.OrderID, l.N - l.Got - l.Gone, l.Supplier, l.Contact, l.ExpectedOn})
+			Coming{l.OrderID, l.N - l.Got - l.Gone, l.Supplier, l.Contact, base.Due(l.ExpectedOn), l.Confirmed})
 	}
 	return out, nil
 }

@@ -106,7 +106,7 @@ func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) e
 	}
 	j := &in.Job
 	r := &j.MachineRecord
-	row := jobs.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
+	row := jobs.Stand(*r, j.Lacks, s.Shop.Now())
 	v := startView{
 		Form:     f,
 		Tabs:     kit.TabsOf(r, "run"),

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"slices"
 	"time"
+
 	"yembo/core/hw"
 	"yembo/core/week"
 	"yembo/shop/base"

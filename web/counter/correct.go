@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"slices"
 	"strconv"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

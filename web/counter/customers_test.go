@@ -8,6 +8,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+
 	"yembo/shop/base"
 
 	"yembo/web"

@@ -9,6 +9,7 @@ import (
 	"net/url"
 	"sync"
 	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

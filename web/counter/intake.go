@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strings"
 	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

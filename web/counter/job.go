@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+
 	"yembo/shop/jobs"
 	"yembo/shop/records"
 	"yembo/shop/stock"
@@ -54,7 +55,7 @@ func (s *pages) moveJob(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	m := jobs.Move{To: f.Text("/to"), For: f.Text("/for"), Due: f.DayAhead("/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
+	m := jobs.Move{To: f.Text("/to"), For: f.Text("/for"), Due: kit.DueOf(f, "/due", s.Shop.Now()), Bench: f.Whole("/bench").Or(0),
 		Out: f.Is("/out", "yes"), Why: f.Text("/why"), Seen: f.Text("seen")}
 	return s.answerJob(c, f, id, s.Shop.MoveJob(c.Request().Context(), s.Acting(c), f.Text("token"), id, m))
 }

@@ -3,6 +3,7 @@ package counter
 import (
 	"net/http"
 	"strconv"
+
 	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"

@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/work"
@@ -84,7 +85,7 @@ type jobPartRow struct {
 }
 
 // jobParts lists the parts of a job's option.
-func jobParts(j *jobs.JobRecord, today string) []jobPartRow {
+func jobParts(j *jobs.JobRecord, now time.Time) []jobPartRow {
 	var out []jobPartRow
 	for i := range j.Parts {
 		p := &j.Parts[i]
@@ -104,7 +105,7 @@ func jobParts(j *jobs.JobRecord, today string) []jobPartRow {
 			if l.Order != nil {
 				coming = l.Order.N
 				say(coming, draw.PieceComing, kit.OrderWords(l.Order))
-				if l.Order.Late(today) {
+				if l.Order.Due.Late(now) {
 					row.Late = "Late: call " + l.Order.Supplier + " " + l.Order.Contact
 				}
 			}
@@ -143,7 +144,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 		return err
 	}
 	r := &j.MachineRecord
-	row := jobs.Stand(*r, j.Lacks, s.Shop.Now().Format(time.DateOnly))
+	row := jobs.Stand(*r, j.Lacks, s.Shop.Now())
 	for i := range rows {
 		if rows[i].JobID == id {
 			row = rows[i] // as it is planned onto the benches
@@ -156,7 +157,7 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 	v.Data = row.Data
 	v.Next, v.Why, v.WaitsFor, v.Since = row.Next, strings.TrimSuffix(row.Why, "."), row.WaitsFor,
 		kit.SinceWords(s.Shop.Now(), row.Since)
-	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now().Format(time.DateOnly))
+	v.Seen, v.Parts = j.Mark(), jobParts(&j, s.Shop.Now())
 	v.Worked, v.Proven = row.Class == jobs.ClassDone, r.State.Proven != nil
 	v.OnBench, v.Earlier = r.State.Running != nil, j.Earlier
 	v.Danger, v.Ready, v.Running = row.Class == jobs.ClassDanger, row.Class == jobs.ClassReady,

@@ -2,6 +2,7 @@ package counter
 
 import (
 	"fmt"
+
 	"yembo/shop/jobs"
 
 	"yembo/core/hw"

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"strings"
+
 	"yembo/shop/base"
 	"yembo/shop/care"
 

@@ -2,6 +2,7 @@ package counter
 
 import (
 	"net/http"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

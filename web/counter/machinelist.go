@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

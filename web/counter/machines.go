@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"slices"
 	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+
 	"yembo/shop/jobs"
 
 	"github.com/labstack/echo/v5"

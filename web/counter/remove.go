@@ -3,6 +3,7 @@ package counter
 import (
 	"net/http"
 	"net/url"
+
 	"yembo/shop/care"
 
 	"github.com/labstack/echo/v5"

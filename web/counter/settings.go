@@ -7,6 +7,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+
 	"yembo/shop/base"
 	"yembo/shop/care"
 

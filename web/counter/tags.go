@@ -4,6 +4,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+
 	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"

@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+
 	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"

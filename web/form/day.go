@@ -26,20 +26,26 @@ var months = []string{"jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "s
 // "tomorrow", "fri 12:00", "22 May", "22.5. 17:00", "2026-05-22". A day without a time is
 // until five. The error says what can be said.
 func Promise(text string, now time.Time) (time.Time, error) {
+	at, _, err := Said(text, now)
+	return at, err
+}
+
+// Said is Promise, and whether the time was said with the day.
+func Said(text string, now time.Time) (at time.Time, timed bool, err error) {
 	cannot := errors.New("not a time; use today 16:30, fri 12:00, 22 May or 2026-05-22")
 	day := time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, now.Location())
-	at := time.Duration(17) * time.Hour
+	clock := time.Duration(17) * time.Hour
 	words := strings.Fields(strings.ToLower(text))
 	if len(words) == 0 {
-		return time.Time{}, cannot
+		return time.Time{}, false, cannot
 	}
 	today := day
-	var named, dated, timed bool // the day by its name, by its date; the time
+	var named, dated bool // the day by its name, by its date
 	for i := 0; i < len(words); i++ {
 		w := strings.TrimSuffix(words[i], ",")
 		if d, ok := saidDay(w, today); ok {
 			if named || dated && d.Weekday() != day.Weekday() {
-				return time.Time{}, twice(w, "another day is said before it")
+				return time.Time{}, false, twice(w, "another day is said before it")
 			}
 			if named = true; !dated {
 				day = d
@@ -48,30 +54,30 @@ func Promise(text string, now time.Time) (time.Time, error) {
 		}
 		if m := clockWord.FindStringSubmatch(w); m != nil {
 			if timed {
-				return time.Time{}, twice(w, "another time is said before it")
+				return time.Time{}, false, twice(w, "another time is said before it")
 			}
 			timed = true
 			hour, _ := strconv.Atoi(m[1])
 			minute, _ := strconv.Atoi("0" + m[2])
 			if hour > 23 {
-				return time.Time{}, cannot
+				return time.Time{}, false, cannot
 			}
-			at = time.Duration(hour)*time.Hour + time.Duration(minute)*time.Minute
+			clock = time.Duration(hour)*time.Hour + time.Duration(minute)*time.Minute
 			continue
 		}
 		m := dayMonth.FindStringSubmatch(w)
 		if m == nil {
-			return time.Time{}, cannot
+			return time.Time{}, false, cannot
 		}
 		d, _ := strconv.Atoi(m[1])
 		bare := m[2] == "" && monthOf(wordAt(words, i+1)) == 0
 		if bare && (named || dated) && !timed && !strings.HasSuffix(w, ".") && d < 24 && (dated || d != day.Day()) {
 			// After a day a number alone is the hour: the day is said already.
-			at, timed = time.Duration(d)*time.Hour, true
+			clock, timed = time.Duration(d)*time.Hour, true
 			continue
 		}
 		if dated {
-			return time.Time{}, twice(w, "another day is said before it")
+			return time.Time{}, false, twice(w, "another day is said before it")
 		}
 		month, _ := strconv.Atoi("0" + m[2])
 		year, _ := strconv.Atoi("0" + m[3])
@@ -86,14 +92,14 @@ func Promise(text string, now time.Time) (time.Time, error) {
 		}
 		next, ok := dateOf(d, month, year, today)
 		if !ok {
-			return time.Time{}, cannot
+			return time.Time{}, false, cannot
 		}
 		if named && next.Weekday() != day.Weekday() {
-			return time.Time{}, twice(w, next.Format("2 Jan")+" is a "+next.Weekday().String())
+			return time.Time{}, false, twice(w, next.Format("2 Jan")+" is a "+next.Weekday().String())
 		}
 		day, dated = next, true
 	}
-	return time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, now.Location()).Add(at), nil
+	return time.Date(day.Year(), day.Month(), day.Day(), 0, 0, 0, 0, now.Location()).Add(clock), timed, nil
 }
 
 // twice is the error of a word that does not go with what was said before it.

@@ -33,7 +33,7 @@ type BenchChoice struct {
 func OrderWords(o *stock.Coming) string {
 	words := fmt.Sprintf("on order %d", o.Order)
 	if o.Due != "" {
-		words += ", due " + hw.Day(o.Due)
+		words += ", due " + o.Due.Sheet()
 	}
 	return words
 }

@@ -6,7 +6,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
-	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/stock"
 
@@ -218,10 +218,9 @@ func (s *pages) placeOrder(c *echo.Context) error {
 		}
 		lines = append(lines, w)
 	}
-	expected := s.day(f, "/expected")
+	delivery := s.deliveryOf(f)
 	if f.Count() == 0 {
-		id, err := s.Shop.PlaceOrder(ctx, s.Acting(c), f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, expected,
-			f.Text("/note"))
+		id, err := s.Shop.PlaceOrder(ctx, s.Acting(c), f.Text("token"), int64(f.Whole("supplier").Or(0)), lines, delivery)
 		switch {
 		case err == nil:
 			return kit.SeeOther(c, fmt.Sprintf("/orders/%d", id))
@@ -251,18 +250,10 @@ func partNamed(lines []stock.ShelfLine, text string) string {
 	return found
 }
 
-// day reads a day the way people say it; "" for none.
-func (s *pages) day(f *form.Form, name string) string {
-	text := f.Text(name)
-	if text == "" {
-		return ""
-	}
-	at, err := form.Promise(text, s.Shop.Now())
-	if err != nil {
-		f.Fault(name, err.Error())
-		return ""
-	}
-	return at.Format(time.DateOnly)
+// deliveryOf is what a form says of when an order comes.
+func (s *pages) deliveryOf(f *form.Form) stock.Delivery {
+	return stock.Delivery{Expected: kit.DueOf(f, "/expected", s.Shop.Now()), Confirmed: f.Text("/confirmed") != "",
+		Note: f.Text("/note")}
 }
 
 // orderView is one order: what was ordered, what came.
@@ -303,11 +294,14 @@ func (s *pages) orderPage(c *echo.Context, status int, f *form.Form) error {
 		Open: !o.Closed,
 		Due:  "date not known", Took: f.Text("took")}
 	if o.Expected != "" {
-		v.Due = hw.Day(o.Expected)
+		v.Due = o.Expected.Sheet()
 	}
 	if f.Text("/expected") == "" && f.Count() == 0 {
-		f.Values.Set("/expected", o.Expected)
+		f.Values.Set("/expected", string(o.Expected))
 		f.Values.Set("/note", o.Note)
+		if o.Confirmed {
+			f.Values.Set("/confirmed", "yes")
+		}
 	}
 	for _, l := range o.Lines {
 		if l.Cents == 0 && l.N > l.Gone {
@@ -349,9 +343,9 @@ func (s *pages) changeOrder(c *echo.Context) error {
 		took, err = s.scanDelivery(c, f, &o)
 		to += "?took=" + url.QueryEscape(took)
 	case "expect":
-		day := s.day(f, "/expected")
+		delivery := s.deliveryOf(f)
 		if f.Count() == 0 {
-			err = s.Shop.Expect(ctx, s.Acting(c), token, id, version, day, f.Text("/note"))
+			err = s.Shop.Expect(ctx, s.Acting(c), token, id, version, delivery)
 		}
 	default:
 		var came []stock.Arrival

@@ -3,6 +3,7 @@ package shelf
 import (
 	"encoding/json"
 	"testing"
+
 	"yembo/shop/stock"
 
 	"yembo/core/hw"

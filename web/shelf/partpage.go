@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/stock"

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+
 	"yembo/shop/stock"
 
 	"github.com/labstack/echo/v5"

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
 	"yembo/shop/base"
 	"yembo/shop/jobs"
 	"yembo/shop/stock"
@@ -382,7 +383,7 @@ func groupsOf(l *stock.ShelfLine) []draw.PieceGroup {
 	for _, c := range l.Coming {
 		due := "date not known"
 		if c.Due != "" {
-			due = hw.Day(c.Due)
+			due = c.Due.Sheet()
 		}
 		out = append(out, draw.PieceGroup{State: draw.PieceComing, N: c.N, Label: due})
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
 	"yembo/shop/base"
 	"yembo/shop/stock"
 
@@ -93,7 +94,7 @@ func (s *pages) fillShelfAside(ctx context.Context, v *shelfView) error {
 func comingOf(o *stock.Order) comingRow {
 	row := comingRow{Order: o.ID, From: o.Supplier.Name, Late: o.Late, Due: "date not known"}
 	if o.Expected != "" {
-		row.Due = hw.Day(o.Expected)
+		row.Due = o.Expected.Sheet()
 	}
 	var what, whom []string
 	for i := range o.Lines {

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+
 	"yembo/shop/base"
 	"yembo/shop/stock"
 

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+
 	"yembo/shop/base"
 	"yembo/shop/stock"
 

@@ -100,7 +100,7 @@ func (v *weekView) others(w *jobs.WeekPlan) {
 		a := &w.Arrivals[i]
 		x := arrivalView{Order: a.Order, When: "day not known", Supplier: a.Supplier, What: strings.Join(a.What, ", "), Late: a.Late}
 		if a.Due != "" {
-			x.When = jobs.DayWords(a.Due)
+			x.When, x.Sure = a.Due.Words(), a.Sure
 		}
 		var machines []string
 		for _, id := range a.For {

@@ -108,7 +108,7 @@ type arrivalView struct {
 	Order          int64
 	When, Supplier string
 	What, For      string
-	Late           bool
+	Sure, Late     bool
 }
 
 // monday is the first day of the week of a time.
@@ -306,14 +306,14 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 	}
 	for i := range w.Arrivals {
 		if a := &w.Arrivals[i]; a.Due != "" && !a.Late {
-			on, err := time.ParseInLocation(time.DateOnly, a.Due, w.Now.Location())
-			if err != nil {
-				continue
+			at, timed, ok := a.Due.At(w.Now.Location())
+			if !timed {
+				at = base.AtHour(at, floor.Closes) // by the end of that day
 			}
-			if n := len(in.Days); n == 0 || on.After(in.Days[n-1].To) || base.AtHour(on, floor.Closes).Before(in.Days[0].From) {
+			if n := len(in.Days); !ok || n == 0 || at.After(in.Days[n-1].To) || at.Before(in.Days[0].From) {
 				continue // another week's
 			}
-			p := draw.WeekParcel{Order: a.Order, At: base.AtHour(on, floor.Closes), Label: fmt.Sprint(a.Order),
+			p := draw.WeekParcel{Order: a.Order, At: at, Label: fmt.Sprint(a.Order),
 				What: strings.Join(a.What, ", "), Jobs: a.For, Link: fmt.Sprintf("/orders/%d", a.Order)}
 			if a.Order == 0 {
 				p.Label, p.Link = "parts", fmt.Sprintf("/jobs/%d", a.For[0])
