@@ -30,7 +30,7 @@ func TestTrailAddsUp(t *testing.T) {
 			later := &other
 			later.Clock = func() time.Time { return then }
 			to := []string{jobs.MoveStart, jobs.MovePause, jobs.WaitsCustomer, jobs.WaitsParts, jobs.MoveReady, jobs.MoveSafe,
-				jobs.MoveClose, jobs.MoveReopen}[rnd.IntN(8)]
+				jobs.MoveClose, jobs.MoveReopen, jobs.MoveAway, jobs.MoveHere}[rnd.IntN(10)]
 			err := later.MoveJob(t.Context(), okell, "", id, jobs.Move{To: to, For: "a word", Why: "a test", Bench: 1 + rnd.IntN(2)})
 			if err == nil && rnd.IntN(3) == 0 {
 				err = later.AddContact(t.Context(), okell, "", id, jobs.Contact{How: "phone", Agreed: "yes"}, []hw.Consent{hw.ConsentData})

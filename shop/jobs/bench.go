@@ -25,6 +25,7 @@ const (
 	ClassDone // the work is done: to prove, or proven and to hand over
 	ClassCustomer
 	ClassParts
+	ClassAway  // all is here but the machine
 	ClassOther // to survey or to plan
 )
 
@@ -234,6 +235,9 @@ func Stand(r MachineRecord, lacks []stock.Lack, now time.Time) BenchRow {
 		row.Next, row.Why = unplanned(&r)
 	default:
 		row.chosen(&r, lacks, now)
+	}
+	if r.State.Away != nil {
+		row.away(now)
 	}
 	if row.Class != ClassDone {
 		row.Data = strings.Join(DataFirst(r.Machine), "; ")

@@ -44,11 +44,13 @@ const (
 	MoveSafe   = "safe"
 	MoveClose  = "close"
 	MoveReopen = "reopen"
+	MoveAway   = "away" // the machine is not here yet, or goes back to its customer for a while
+	MoveHere   = "here"
 )
 
 // Move is a change of where a job stands.
 type Move struct {
-	To    string   // start, pause, customer, parts, ready, safe, close, reopen
+	To    string   // start, pause, customer, parts, ready, safe, close, reopen, away, here
 	For   string   // what is waited for, or what was done to make it safe
 	Due   base.Due // when what is waited for is expected
 	Bench int
@@ -120,6 +122,18 @@ func (s *Jobs) moveTo(tx store.Tx, a base.Actor, row *store.Job, st *State, m Mo
 		err = needText(m.For, "what it waits for")
 		st.Become(State{Waits: m.To, For: strings.TrimSpace(m.For), Due: m.Due, Since: now})
 		told.Kind, told.What = base.EventMoved, "waits for "+m.To+": "+st.For
+	case MoveAway:
+		if st.Running != nil || st.Worked != nil {
+			return told, hw.Faults{{Pointer: "/to", Text: "the work on it has begun: it is here"}}
+		}
+		st.Away = &Away{m.Due}
+		told.What = st.Away.Words(now)
+	case MoveHere:
+		if st.Away == nil {
+			return told, hw.Faults{{Pointer: "/to", Text: "the machine is here already"}}
+		}
+		st.Away = nil
+		told.What, told.Data = "the machine is here", Course{To: base.OrWord(st.Waits, MoveHere)}.Data() // it goes on as before
 	case MoveSafe:
 		if err = needText(m.For, "what was done"); err == nil {
 			told.Kind, told.What = base.EventMoved, "made safe: "+strings.TrimSpace(m.For)
@@ -134,6 +148,9 @@ func (s *Jobs) moveTo(tx store.Tx, a base.Actor, row *store.Job, st *State, m Mo
 		told.What = "closed"
 		err = s.LetGo(tx, a, row.ID)
 	case MoveReopen:
+		if row.ClosedAt == nil {
+			return told, hw.Faults{{Pointer: "/to", Text: "the job is open already"}}
+		}
 		row.ClosedAt = nil
 		told.What = "opened again"
 		if st.Proven == nil {
@@ -143,7 +160,7 @@ func (s *Jobs) moveTo(tx store.Tx, a base.Actor, row *store.Job, st *State, m Mo
 		}
 	default:
 		err = hw.Faults{{Pointer: "/to", Text: hw.Word(hw.FaultChoice, strconv.Quote(m.To),
-			"start, pause, customer, parts, ready, safe, close, reopen")}}
+			"start, pause, customer, parts, ready, safe, close, reopen, away, here")}}
 	}
 	return told, err
 }
@@ -169,6 +186,9 @@ func (s *Jobs) BeginOn(tx store.Tx, row *store.Job, st *State, m Move, told *bas
 	if taken != "" {
 		return hw.Faults{{Pointer: "/bench",
 			Text: fmt.Sprintf("bench %d is in use by %s: free it, or choose another bench", m.Bench, taken)}}
+	}
+	if st.Away != nil {
+		return hw.Faults{{Pointer: "/to", Text: "the machine is not here yet: say that it has come first"}}
 	}
 	c, err := s.CalendarIn(tx)
 	if err != nil {
@@ -263,9 +283,11 @@ func StopsOf(r *MachineRecord, lacks []stock.Lack, c *Calendar) []Stop {
 	if r.Promised.IsZero() || r.Choice == nil {
 		return out
 	}
-	if done, without := earliest(r, c, comes); without != "" {
+	switch done, without := earliest(r, c, comes); {
+	case without == week.Blocked: // when the machine comes is not known
+	case without != "":
 		out = append(out, Stop{Kind: StopPromise, Says: week.NoPlaces.Says(without)})
-	} else if done.After(r.Promised) {
+	case done.After(r.Promised):
 		says := "the promise was for " + base.TimeWords(r.Promised)
 		if now.Before(r.Promised) {
 			says = fmt.Sprintf("promised for %s, and ready %s at the earliest", base.TimeWords(r.Promised), base.TimeWords(done))

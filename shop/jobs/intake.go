@@ -23,8 +23,9 @@ type Intake struct {
 	Agreement
 	Machine  *hw.Machine // its id may be empty: one is made from the customer's name
 	Known    bool
-	KnownVer int  // the version of the known machine that was looked at
-	Another  bool // it gets another job beside one that is open
+	KnownVer int   // the version of the known machine that was looked at
+	Another  bool  // it gets another job beside one that is open
+	Away     *Away // nil for a machine that is here
 }
 
 // Agreement is what was said, seen and agreed when a machine was handed in.
@@ -175,7 +176,7 @@ func (s *Jobs) StoreIntake(tx store.Tx, a base.Actor, in Intake, m *hw.Machine) 
 	}
 	wish, errW := json.Marshal(in.Wish)
 	details, errD := json.Marshal(in.Details)
-	state, errS := json.Marshal(State{Danger: in.Details.Condition.Danger(), Since: s.Now()})
+	state, errS := json.Marshal(State{Danger: in.Details.Condition.Danger(), Since: s.Now(), Away: in.Away})
 	if err := errors.Join(errW, errD, errS); err != nil {
 		return 0, err
 	}
@@ -192,7 +193,13 @@ func (s *Jobs) StoreIntake(tx store.Tx, a base.Actor, in Intake, m *hw.Machine) 
 	if danger := in.Details.Condition.Danger(); danger != "" {
 		what += "; " + danger
 	}
-	return job.ID, s.NoteEvent(tx, a, base.KindMachine, key, base.Event{What: what, Job: job.ID}, before)
+	told := base.Event{Job: job.ID}
+	if in.Away != nil {
+		what += "; " + in.Away.Words(s.Now())
+		told.Kind, told.Data = base.EventWork, Course{To: MoveAway}.Data()
+	}
+	told.What = what
+	return job.ID, s.NoteEvent(tx, a, base.KindMachine, key, told, before)
 }
 
 // customerFor finds a customer by name, or makes one. A contact that was given is kept

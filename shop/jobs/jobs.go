@@ -75,6 +75,7 @@ type State struct {
 	Due     base.Due   `json:"due,omitempty"`   // when what it waits for is expected
 	Bench   int        `json:"bench,omitempty"`
 	Running *time.Time `json:"running,omitempty"`
+	Away    *Away      `json:"away,omitempty"`    // nil for a machine that is here
 	Worked  *time.Time `json:"worked,omitempty"`  // when its work at the bench ended
 	Proven  *time.Time `json:"proven,omitempty"`  // when its proof was signed
 	Despite string     `json:"despite,omitempty"` // why it was begun with something against it
@@ -87,14 +88,18 @@ const AlreadyProven = "the job is signed off; for more work, take the machine in
 
 // Become is how a job stands from now on; what was done on it stays done.
 func (st *State) Become(next State) {
-	next.Worked, next.Proven = st.Worked, st.Proven
+	next.Worked, next.Proven, next.Away = st.Worked, st.Proven, st.Away
 	*st = next
 }
 
 // Mark tells one standing of a job from another; closed is when it was closed, nil while it
 // is open.
 func (st *State) Mark(closed *time.Time) string {
-	text := fmt.Sprint(st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|",
+	away := ""
+	if st.Away != nil {
+		away = "away " + string(st.Away.Due)
+	}
+	text := fmt.Sprint(away, "|", st.Danger, "|", st.Waits, "|", st.For, "|", st.Due, "|", st.Bench, "|", st.Running != nil, "|",
 		closed != nil, "|", st.Worked != nil, "|", st.Proven != nil, "|", st.Declined != nil)
 	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:6])
@@ -121,6 +126,8 @@ func (st *State) words(closed *time.Time) string {
 		return "its work at the bench is done"
 	case st.Declined != nil:
 		return "its quote was declined"
+	case st.Away != nil:
+		return "the machine is not here yet"
 	case st.Waits != "":
 		return "it waits for " + base.OrWord(st.For, st.Waits)
 	}

@@ -58,6 +58,11 @@ func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Op
 		return Placed{Why: "how long the drive takes to copy is not known: record what it holds"}, nil
 	}
 	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(o, m)}
+	for i := range rows {
+		if rows[i].JobID == job && !p.arrives(&x, rows[i].Record.State.Away) {
+			return Placed{Why: whyAway}, nil
+		}
+	}
 	if n > 0 {
 		p.waits(&x, base.DueAt(c.Now.AddDate(0, 0, n), false))
 	}
@@ -103,6 +108,9 @@ type When struct {
 	// Without is what could be had of it earlier, without what is waited for; its Offers are empty where nothing is.
 	Without Placed
 }
+
+// whyAway is why nothing is promised of a machine that is with its customer.
+const whyAway = "when the machine comes is not known"
 
 // partsWords say what is known of when the parts come.
 func (r *BenchRow) partsWords() string {
@@ -169,6 +177,13 @@ func whenOf(rows []BenchRow, c *Calendar, job int64) (When, error) {
 		return w, nil
 	}
 	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(&choice.Option, r.Record.Machine)}
+	if away := r.Record.State.Away; away != nil {
+		if !p.arrives(&x, away) {
+			w.Why = whyAway
+			return w, nil
+		}
+		w.Rests = append(w.Rests, away.Words(c.Now))
+	}
 	// Where a customer's word is missing, the answer is for a word that comes now.
 	days, known := choice.Option.ReadyInDays.Get()
 	switch {
@@ -244,6 +259,9 @@ func (w *When) standing(rows []BenchRow, c *Calendar) (ok bool, err error) {
 func earliest(r *MachineRecord, c *Calendar, comes base.Due) (ready time.Time, without week.NoPlace) {
 	p := newPlanner(c)
 	x := week.Job{ID: "alone", Stretches: p.workOf(&r.Choice.Option, r.Machine)}
+	if !p.arrives(&x, r.State.Away) {
+		return time.Time{}, week.Blocked // by its customer, who has the machine
+	}
 	if comes.Ahead(c.Now) {
 		p.waits(&x, comes)
 	}

@@ -133,7 +133,7 @@ func (st *standing) kind() SpanKind {
 	switch {
 	case st.to == MoveStart:
 		return SpanBench
-	case st.to == WaitsCustomer:
+	case st.to == WaitsCustomer, st.to == MoveAway:
 		return SpanCustomer
 	case st.to == WaitsParts:
 		return SpanParts

@@ -119,7 +119,7 @@ func (p *planner) add(r *BenchRow) {
 		j.Stretches = []week.Stretch{{Do: week.Hands, Minutes: hw.DecOf(fireBox), Aside: true}}
 	case ClassRunning:
 		j.Started, j.Stretches = p.startedAt(r.Bench), p.left(r)
-	case ClassReady:
+	case ClassReady, ClassAway:
 		j.Stretches = p.workOf(&r.Record.Choice.Option, r.Record.Machine)
 		p.arrange(&j, r.JobID)
 	case ClassParts:
@@ -138,6 +138,9 @@ func (p *planner) add(r *BenchRow) {
 		}
 	default:
 		j.Blocked, j.Stretches = "shop", p.planned(r) // nobody knows yet what is to be done
+	}
+	if r.Movable() && !p.arrives(&j, r.Record.State.Away) {
+		j.Blocked = "customer"
 	}
 	p.r.Jobs = append(p.r.Jobs, j)
 	p.ids[j.ID] = r
@@ -293,7 +296,7 @@ func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
 		case ClassRunning:
 			r.Until = p.when(last.End)
 			r.leftWords(p)
-		case ClassReady, ClassParts, ClassDone:
+		case ClassReady, ClassParts, ClassAway, ClassDone:
 			bench, _ := strconv.Atoi(x.Bench) // the request's own numbers
 			r.Bench, r.Start, r.Until = bench, p.when(first.Start), p.when(last.End)
 		}

@@ -154,7 +154,7 @@ func (s *Jobs) canStand(tx store.Tx, c Calendar, job int64, to *Pin) error {
 	}
 	r := w.Jobs[strconv.FormatInt(job, 10)]
 	switch code, refused := w.Refused[job]; {
-	case r == nil || r.Class != ClassReady && r.Class != ClassParts:
+	case r == nil || !r.Movable():
 		return fault("/start", "it is not planned: "+whyNotPlanned(r))
 	case refused:
 		return fault("/start", week.PinCodes.Says(code))

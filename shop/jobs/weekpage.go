@@ -213,7 +213,7 @@ func (s *Jobs) showIn(tx store.Tx, c *Calendar, by string) error {
 	c.Arr.Shown = &Shown{At: c.Now, By: by, Stays: shownAnew(was, stays(w.Rows), c.Now)}
 	open := map[int64]bool{}
 	for i := range w.Rows {
-		open[w.Rows[i].JobID] = w.Rows[i].Class == ClassReady || w.Rows[i].Class == ClassParts
+		open[w.Rows[i].JobID] = w.Rows[i].Movable()
 	}
 	for job := range c.Arr.Pins {
 		if !open[job] {

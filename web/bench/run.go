@@ -153,7 +153,7 @@ func (s *pages) startPage(c *echo.Context, status int, id int64, f *form.Form) e
 		g := &v.Groups[len(v.Groups)-1]
 		g.Needs = append(g.Needs, n)
 	}
-	v.Stops = kit.BoxOf(j, &row).Missing
+	v.Stops = kit.BoxOf(j, &row, s.Shop.Now()).Missing
 	return s.Render(c, status, "runstart", v.Label+" before the first screw", "machines", v)
 }
 

@@ -155,6 +155,8 @@ func groupOf(r *jobs.BenchRow, now time.Time) string {
 		return "Customer"
 	case jobs.ClassParts:
 		return "Parts"
+	case jobs.ClassAway:
+		return "To come"
 	}
 	return "To plan"
 }

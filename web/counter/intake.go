@@ -199,5 +199,11 @@ func readIntake(f *form.Form, v *intakeView, now time.Time, how *base.Settings) 
 			b.Swollen = hw.Known(swollen)
 		}
 	}
-	return jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, how, time.Time{}), Machine: m}
+	in := jobs.Intake{Agreement: readAgreement(f, v.Chassis, now, how, time.Time{}), Machine: m}
+	if comes := kit.DueOf(f, "/comes", now); comes != "" || f.Is("/away", "yes") {
+		if in.Away = (&jobs.Away{Due: comes}); comes.Late(now) {
+			f.Fault("/comes", "that is past: leave it blank where the machine is here")
+		}
+	}
+	return in
 }

@@ -35,6 +35,7 @@ type jobView struct {
 	Danger, Ready, Running bool
 	Worked, Proven         bool // its work at the bench is done; its proof is signed
 	OnBench                bool
+	Away                   bool // the machine is not here yet
 	Earlier                []jobs.Earlier
 	Cautions               []string
 	Closed                 string
@@ -194,7 +195,8 @@ func (s *pages) jobPage(c *echo.Context, status int, v jobView) error {
 	if sig := r.Details.Signature; sig != nil {
 		v.SignedAt = kit.Stamp(sig.At)
 	}
-	v.Box = kit.BoxOf(&j, &row)
+	v.Box = kit.BoxOf(&j, &row, s.Shop.Now())
+	v.Away = r.State.Away != nil
 	if v.Closed == "" && (r.Choice != nil || v.Worked) {
 		p, err := s.Shop.ProofOf(ctx, j)
 		if err != nil {

@@ -2,7 +2,9 @@ package kit
 
 import (
 	"fmt"
+	"slices"
 	"strings"
+	"time"
 	"yembo/shop/jobs"
 	"yembo/shop/stock"
 
@@ -62,7 +64,7 @@ func BenchChoices(rows []jobs.BenchRow, row *jobs.BenchRow, benches int) []Bench
 }
 
 // BoxOf says what is missing before a screw is turned, and what is here.
-func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow) JobBox {
+func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow, now time.Time) JobBox {
 	b := JobBox{Stops: len(j.Stops) > 0, Despite: j.State.Despite}
 	key := j.Key
 	for i := range j.Stops {
@@ -83,6 +85,10 @@ func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow) JobBox {
 		case jobs.StopPromise: // they change nothing here
 		}
 		b.Missing = append(b.Missing, line)
+	}
+	if x := j.State.Away; x != nil {
+		b.Stops = true // nothing is opened that is not here
+		b.Missing = append([]BoxLine{{Says: Sentence(x.Words(now))}}, b.Missing...)
 	}
 	for _, due := range j.Due {
 		b.Missing = append(
@@ -109,7 +115,7 @@ func BoxOf(j *jobs.JobRecord, row *jobs.BenchRow) JobBox {
 // action is the one main action where it is a page, and not a move of the job.
 func (b *JobBox) action(j *jobs.JobRecord, row *jobs.BenchRow) {
 	switch {
-	case row.Class == jobs.ClassReady || row.Class == jobs.ClassRunning || row.Class == jobs.ClassDanger:
+	case slices.Contains([]int{jobs.ClassAway, jobs.ClassReady, jobs.ClassRunning, jobs.ClassDanger}, row.Class):
 	case row.Class == jobs.ClassDone:
 		if b.Link, b.Do = ProofAt(j.JobID), "Check and sign off"; j.State.Declined != nil {
 			b.Link, b.Do = "#close", "It is handed back"

@@ -116,6 +116,8 @@ func StandsWords(st *jobs.State, closed, now time.Time) string {
 		return "declined, to be handed back"
 	case st.Running != nil:
 		return "on bench " + strconv.Itoa(st.Bench) + fromWhen(*st.Running, now)
+	case st.Away != nil:
+		return "the machine is not here yet"
 	case st.Waits == jobs.WaitsParts:
 		return "waits for parts" + fromWhen(st.Since, now)
 	case st.Waits != "":

@@ -113,13 +113,10 @@ func (v *weekView) others(w *jobs.WeekPlan) {
 	}
 }
 
-// movable reports whether a hand may put a job elsewhere: it waits for a bench, or for what it needs at one.
-func movable(r *jobs.BenchRow) bool { return r.Class == jobs.ClassReady || r.Class == jobs.ClassParts }
-
 // chosenOf is a job that is looked at.
 func chosenOf(w *jobs.WeekPlan, r *jobs.BenchRow, when *jobs.When, f *form.Form) *chosenView {
 	v := &chosenView{Job: r.JobID, Machine: r.Record.Machine.ID, Model: r.Record.Chassis.Name(), From: w.Now,
-		Seen: w.LastMove(r.JobID), Link: fmt.Sprintf("/jobs/%d", r.JobID), CanMove: movable(r)}
+		Seen: w.LastMove(r.JobID), Link: fmt.Sprintf("/jobs/%d", r.JobID), CanMove: r.Movable()}
 	if v.Promised = "not promised"; !r.Record.Promised.IsZero() {
 		v.Promised = "promised for " + base.TimeWords(r.Record.Promised)
 	}

@@ -281,7 +281,7 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 		d := draw.WeekDive{Job: r.JobID, Label: id, Lane: r.Bench - 1, Steps: r.Steps, Spans: spansOf(w, r),
 			Running: r.Class == jobs.ClassRunning, Pinned: pinned, Chosen: r.JobID == chosen, Broken: r.Stands == week.Broken,
 			Seen:    w.LastMove(r.JobID),
-			Movable: movable(r),
+			Movable: r.Movable(),
 			Title:   fmt.Sprintf("%s: bench %d, %s to %s", id, r.Bench, kit.ClockFrom(r.Start, w.Now), kit.ClockFrom(r.Until, w.Now))}
 		if r.By != "" {
 			d.Title += ", " + r.By
