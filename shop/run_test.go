@@ -264,6 +264,15 @@ func TestDetourInRecord(t *testing.T) {
 	if says := b.say(run.Ended, "", run.Data{}); says != "" {
 		t.Fatal(says)
 	}
+	if err := b.s.Store.View(t.Context(), func(tx store.Tx) error {
+		whole, err := tx.RunTimes()
+		if len(whole) != 1 || whole[0].Targets != "dimm2" || whole[0].SureMS != b.run().State.Hands.Milliseconds() {
+			t.Errorf("of the run that ended %+v is kept", whole)
+		}
+		return err
+	}); err != nil {
+		t.Fatal(err)
+	}
 	if err := b.s.BeginRun(t.Context(), okell, "", b.job, work.Begin{Bench: 2, Why: "once more"}); err != nil {
 		t.Fatal(err)
 	}

@@ -169,7 +169,19 @@ var migrations = []*gormigrate.Migration{
 			SELECT n.value, '', CASE n.key WHEN 0 THEN 'owner' ELSE 'technician' END, '', '', '', 1, CURRENT_TIMESTAMP
 			FROM settings s, json_each(CAST(s.value AS TEXT), '$.technicians') n WHERE s.name = 'shop' GROUP BY n.value ORDER BY n.key`)},
 	// Whether a supplier has said when an order comes, or the shop expects it by then.
-	{ID: "0019", Migrate: statements(`ALTER TABLE orders ADD COLUMN confirmed BOOLEAN NOT NULL DEFAULT 0`)},
+	{ID: "0019", Migrate: statements(`ALTER TABLE orders ADD COLUMN confirmed BOOLEAN NOT NULL DEFAULT 0`,
+		// How long hands were on a whole run, and on what: of those that ended, as their history and their job's choice have it.
+		`ALTER TABLE runs ADD COLUMN targets TEXT NOT NULL DEFAULT ''`,
+		`ALTER TABLE runs ADD COLUMN sure_ms INTEGER`,
+		`UPDATE runs SET targets = COALESCE((SELECT group_concat(place, ' ') FROM (SELECT DISTINCT a.value ->> '$.place' AS place
+			FROM jobs j, json_each(CAST(j.choice AS TEXT), '$.option.actions') a
+			WHERE j.id = runs.job_id AND a.value ->> '$.do' <> 'keep' ORDER BY place)), '')
+			WHERE ended_at IS NOT NULL`,
+		`UPDATE runs SET sure_ms = (SELECT MAX(h.data ->> '$.hands_ms') FROM histories h WHERE h.job_id = runs.job_id
+			AND h.data LIKE '%hands_ms%' AND h.event = 'work')
+			WHERE ended_at IS NOT NULL AND CAST(timings AS TEXT) NOT LIKE '%"unsure":true%'
+			AND (SELECT COUNT(*) FROM runs r WHERE r.job_id = runs.job_id) = 1`,
+		`CREATE INDEX runs_sure ON runs(id) WHERE sure_ms > 0`)},
 }
 
 // counting are the statements that count the changes of tables.

@@ -14,6 +14,8 @@ type Run struct {
 	BeganBy      string
 	EndedAt      *time.Time
 	Timings      []byte
+	Targets      string // the places that were worked on, in order
+	SureMS       *int64 // how long hands were on all of it; nil where a pause lay in it, or it was left as it was
 }
 
 // RunEvent is one thing that happened in a run. Client names it: the same name twice is one
@@ -65,9 +67,27 @@ func (t Tx) SetRunDoc(id int64, doc []byte, version int) error {
 	return t.db.Model(&Run{}).Where("id = ?", id).Updates(map[string]any{"doc": doc, "model_version": version}).Error
 }
 
-// EndRun notes that a run ended, with the times that its steps took.
-func (t Tx) EndRun(id int64, at time.Time, timings []byte) error {
-	return t.db.Model(&Run{}).Where("id = ?", id).Updates(map[string]any{"ended_at": at, "timings": timings}).Error
+// EndRun notes that a run ended, with the times that its steps took, what was worked on and how long hands were on all of it,
+// where that is sure.
+func (t Tx) EndRun(id int64, at time.Time, timings []byte, targets string, sure *int64) error {
+	return t.db.Model(&Run{}).Where("id = ?", id).Updates(map[string]any{"ended_at": at, "timings": timings, "targets": targets,
+		"sure_ms": sure}).Error
+}
+
+// RunTime is how long hands were on a whole run.
+type RunTime struct {
+	ModelID, Targets string
+	SureMS           int64
+}
+
+// mostRunTimes is how many runs are looked at for how long work takes: the newest.
+const mostRunTimes = 5000
+
+// RunTimes are the times of the runs that measure something, the newest first.
+func (t Tx) RunTimes() ([]RunTime, error) {
+	var out []RunTime
+	return out, t.db.Model(&Run{}).Where("sure_ms > 0").Order("id DESC").Limit(mostRunTimes).Select("model_id, targets, sure_ms").
+		Scan(&out).Error
 }
 
 // TimingsOf are the times of the steps of all runs of a model that ended, the oldest first.

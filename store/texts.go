@@ -97,7 +97,7 @@ var Columns = columns(map[string]string{
 		"answer none, answer_doc person told, ask_on none, key_hash none, by shop",
 	"readings":   "machine_id none, doc person told, files person told, notes person, by shop, accepted shop",
 	"run_events": "client none, kind none, step none, by shop, data person",
-	"runs":       "model_id none, doc person, began_by shop, timings shop",
+	"runs":       "model_id none, doc person, began_by shop, timings shop, targets none",
 	"serials":    "part_id none, serial person",
 	"settings":   "name none, value shop", "stocks": "part_id none",
 	"submissions": "token none, result none, content none",

@@ -195,7 +195,9 @@ type WeekPractice struct {
 	Margin hw.Maybe[int] `json:"margin,omitzero"` // between ready and promised
 	Round  hw.Maybe[int] `json:"round,omitzero"`  // promises are given for such times
 	Clear  hw.Maybe[int] `json:"clear,omitzero"`  // a bench between two machines
-	// Attend says that a copy runs only while somebody is in the building.
+	Test   hw.Maybe[int] `json:"test,omitzero"`   // that new memory is tested for, none where it is not
+	Charge hw.Maybe[int] `json:"charge,omitzero"` // that a new pack is charged for
+	// Attend says that a copy or a test runs only while somebody is in the building.
 	Attend bool `json:"attend,omitempty"`
 }
 
@@ -210,7 +212,8 @@ func (w WeekPractice) check(faults *hw.Faults) {
 		at    string
 		value hw.Maybe[int]
 		least int
-	}{{"/margin", w.Margin, 0}, {"/round_to", w.Round, 1}, {"/clear", w.Clear, 0}} {
+	}{{"/margin", w.Margin, 0}, {"/round_to", w.Round, 1}, {"/clear", w.Clear, 0}, {"/memory_test", w.Test, 0},
+		{"/charging", w.Charge, 0}} {
 		if n, told := x.value.Get(); told && (n < x.least || n > 1440) {
 			faults.Add(x.at, hw.FaultRange, strconv.Itoa(n), fmt.Sprintf("%d to 1440 minutes", x.least))
 		}

@@ -101,7 +101,7 @@ func (s *Billing) acceptance(tx store.Tx, q *QuotePage, a *quote.Alternative) (A
 	if err != nil {
 		return out, err
 	}
-	offered, err := jobs.PlaceFor(rows, &c, q.JobID, q.Job.Machine, &a.Option, a.Option.ReadyInDays)
+	offered, err := jobs.PlaceFor(rows, &c, &q.Job.MachineRecord, &a.Option, a.Option.ReadyInDays)
 	if err != nil {
 		return out, err
 	}

@@ -47,7 +47,7 @@ func (s *Billing) Offer(
 		var promises []string
 		for i := range options {
 			o := &options[i]
-			offered, err := jobs.PlaceFor(rows, &c, p.Record.JobID, p.Record.Machine, o, o.ReadyInDays)
+			offered, err := jobs.PlaceFor(rows, &c, &p.Record, o, o.ReadyInDays)
 			if err != nil {
 				return 0, err
 			}

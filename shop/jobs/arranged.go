@@ -62,7 +62,7 @@ func (v *Shown) of(job int64) (Stay, bool) {
 		return Stay{}, false
 	}
 	for _, s := range v.Stays {
-		if s.Job == job && s.Gone.IsZero() {
+		if s.Job == job && s.N == 1 && s.Gone.IsZero() {
 			return s, true
 		}
 	}

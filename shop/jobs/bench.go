@@ -46,6 +46,7 @@ type BenchRow struct {
 	Bench    int              // 0 where none is planned
 	Start    time.Time        // when it is planned to begin, zero where it is not
 	Until    time.Time        // when the bench is planned to be done with it, its proof too
+	Stays    []Spell          // its times at the bench: what is tested or charged stands aside in between
 	By       string           // who is planned to do it, "" where nobody is named
 	Plan     *week.Planned    // its place in the week, nil for none
 	AtLeast  bool             // nothing is chosen yet: it takes this at the least, and nothing can be promised

@@ -106,7 +106,8 @@ func TestScheduled(t *testing.T) {
 	known := func(minutes int) hw.Maybe[hw.Dec] { return hw.Known(hw.DecOf(minutes)) }
 	ready := func(id int64, minutes int) BenchRow {
 		return BenchRow{JobID: id, Class: ClassReady, Minutes: known(minutes), Record: MachineRecord{Machine: &hw.Machine{},
-			Choice: &base.Choice{Option: plan.Option{Minutes: hw.DecOf(minutes)}}}}
+			Chassis: &hw.Chassis{ID: "aster", Memory: &hw.Memory{Sockets: []hw.Socket{{ID: "a"}}}},
+			Choice:  &base.Choice{Option: plan.Option{Minutes: hw.DecOf(minutes)}}}}
 	}
 	one, two := base.Settings{AtBench: []string{"A"}}, base.Settings{AtBench: []string{"A", "B"}}
 	closed, away, lunch := one, one, one
@@ -123,6 +124,26 @@ func TestScheduled(t *testing.T) {
 	far.Record.Promised, past.Record.Promised = now.AddDate(900, 0, 0), now.AddDate(-900, 0, 0)
 	unknown := ready(2, 15) // a copy of which nobody knows how long it takes is planned for a night
 	unknown.Record.Choice.Option.Migration = &plan.Migration{How: hw.Clone}
+	waiting := func(id int64, due base.Due, away *Away) BenchRow {
+		r := ready(id, 15)
+		r.Class, r.Due, r.Record.State.Away = ClassParts, due, away
+		return r
+	}
+	comes := ready(3, 15)
+	comes.Class, comes.Record.State.Away = ClassAway, &Away{Due: "2026-05-15 10:00"}
+	tested := func(place string, how base.WeekPractice) (BenchRow, base.Settings) {
+		r, with := ready(3, 15), one
+		with.Week, r.Record.Choice.Option.Actions = how, []plan.Action{{Do: plan.DoAdd, Place: place}}
+		return r, with
+	}
+	memory, withTest := tested("a", base.WeekPractice{Test: hw.Known(600)})
+	pack, withCharge := tested(hw.BatteryPlace, base.WeekPractice{Charge: hw.Known(600)})
+	lone, attended := tested("a", base.WeekPractice{Test: hw.Known(600), Attend: true})
+	other, withNone := tested("wlan", base.WeekPractice{Test: hw.Known(600), Charge: hw.Known(600)})
+	measured := ready(3, 15)
+	measured.Record.Choice.Option.Actions = []plan.Action{{Do: plan.DoReplace, Place: "m2b"}, {Do: plan.DoAdd, Place: "a"}}
+	runs := map[string][]hw.Dec{"aster|a m2b": {hw.DecOf(40), hw.DecOf(25), hw.DecOf(30)}, "aster|a": {1, 1, 1},
+		"other|a m2b": {1, 1, 1}}
 	gone := func(id int64, bench int) BenchRow {
 		return BenchRow{JobID: id, Class: ClassRunning, Bench: bench, Start: now, Minutes: known(60)}
 	}
@@ -152,8 +173,22 @@ func TestScheduled(t *testing.T) {
 		// Somebody whom nobody named, at a bench that was taken away, is at that job alone.
 		"more than named": {[]BenchRow{gone(1, 1), gone(2, 7), ready(3, 15)}, now, one, "2 12:35 13:05 none"},
 		"too late":        {[]BenchRow{promised}, now, one, "1 11:20 11:50 broken"},
+		// Parts that come at an hour are looked at from then on; those of a day at its end; so is a machine that comes.
+		"parts at an hour":     {[]BenchRow{waiting(3, "2026-05-15 10:00", nil)}, now, one, "1 Fri 15 May 10:15 10:45 none"},
+		"parts of a day":       {[]BenchRow{waiting(3, "2026-05-15", nil)}, now, one, "1 Mon 18 May 09:15 09:45 none"},
+		"a machine that comes": {[]BenchRow{comes}, now, one, "1 Fri 15 May 10:00 10:30 none"},
+		"parts, then a machine": {[]BenchRow{waiting(3, "2026-05-15 10:00", &Away{"2026-05-15 12:00"})}, now, one,
+			"1 Fri 15 May 12:00 12:30 none"},
+		"a machine of no day": {[]BenchRow{waiting(3, "2026-05-15 10:00", &Away{})}, now, one, "0 Mon 1 Jan 00:00 00:00 "},
+		// As three runs of the model with the same targets took: their median.
+		"measured": {[]BenchRow{measured}, now, one, "1 11:20 12:05 none"},
+		// A test of new memory runs over night where it may; a new pack is charged with somebody there, and a card needs neither.
+		"a test":             {[]BenchRow{memory}, now, withTest, "1 11:20 09:15 none"},
+		"a test, attended":   {[]BenchRow{lone}, time.Date(2026, 5, 14, 15, 0, 0, 0, time.UTC), attended, "0 Mon 1 Jan 00:00 00:00 "},
+		"a charge":           {[]BenchRow{pack}, now, withCharge, "0 Mon 1 Jan 00:00 00:00 "},
+		"a card, not tested": {[]BenchRow{other}, now, withNone, "1 11:20 11:50 none"},
 	} {
-		if _, _, err := scheduled(x.rows, &Calendar{Now: x.at, How: x.how}); err != nil {
+		if _, _, err := scheduled(x.rows, &Calendar{Now: x.at, How: x.how, Runs: runs}); err != nil {
 			t.Fatal(err)
 		}
 		r := &x.rows[len(x.rows)-1]

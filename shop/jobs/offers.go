@@ -43,7 +43,8 @@ func (o *Placed) Words(promised time.Time) string {
 }
 
 // PlaceFor says when an option can be had that is agreed to now, round what stands: its parts come so many days from now.
-func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Option, days hw.Maybe[int]) (Placed, error) {
+func PlaceFor(rows []BenchRow, c *Calendar, r *MachineRecord, o *plan.Option, days hw.Maybe[int]) (Placed, error) {
+	job := r.JobID
 	p := newPlanner(c)
 	for i := range rows {
 		if rows[i].JobID != job {
@@ -57,11 +58,9 @@ func PlaceFor(rows []BenchRow, c *Calendar, job int64, m *hw.Machine, o *plan.Op
 	case copying && !told.IsKnown():
 		return Placed{Why: "how long the drive takes to copy is not known: record what it holds"}, nil
 	}
-	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(o, m)}
-	for i := range rows {
-		if rows[i].JobID == job && !p.arrives(&x, rows[i].Record.State.Away) {
-			return Placed{Why: whyAway}, nil
-		}
+	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(r, o)}
+	if !p.arrives(&x, r.State.Away) {
+		return Placed{Why: whyAway}, nil
 	}
 	if n > 0 {
 		p.waits(&x, base.DueAt(c.Now.AddDate(0, 0, n), false))
@@ -176,7 +175,7 @@ func whenOf(rows []BenchRow, c *Calendar, job int64) (When, error) {
 	if w.Why != "" {
 		return w, nil
 	}
-	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(&choice.Option, r.Record.Machine)}
+	x := week.Job{ID: fmt.Sprint(job), Stretches: p.workOf(&r.Record, &choice.Option)}
 	if away := r.Record.State.Away; away != nil {
 		if !p.arrives(&x, away) {
 			w.Why = whyAway
@@ -258,7 +257,7 @@ func (w *When) standing(rows []BenchRow, c *Calendar) (ok bool, err error) {
 // here); without is why it has no place, "" where it has one.
 func earliest(r *MachineRecord, c *Calendar, comes base.Due) (ready time.Time, without week.NoPlace) {
 	p := newPlanner(c)
-	x := week.Job{ID: "alone", Stretches: p.workOf(&r.Choice.Option, r.Machine)}
+	x := week.Job{ID: "alone", Stretches: p.workOf(r, &r.Choice.Option)}
 	if !p.arrives(&x, r.State.Away) {
 		return time.Time{}, week.Blocked // by its customer, who has the machine
 	}

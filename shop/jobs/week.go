@@ -23,6 +23,8 @@ type Calendar struct {
 	Now time.Time
 	How base.Settings
 	Arr Arranged
+	// Runs is how long hands were on whole runs, in minutes: by model and what was worked on (runKey).
+	Runs map[string][]hw.Dec
 }
 
 // CalendarIn reads it, with what was put where as it was last shown to all: what is still being arranged is nobody's plan yet.
@@ -39,7 +41,10 @@ func (s *Jobs) draftIn(tx store.Tx) (Calendar, error) {
 	if c.How, err = base.SettingsIn(tx); err != nil {
 		return c, err
 	}
-	c.Arr, err = arrangedIn(tx)
+	if c.Arr, err = arrangedIn(tx); err != nil {
+		return c, err
+	}
+	c.Runs, err = wholeRuns(tx)
 	return c, err
 }
 
@@ -120,7 +125,7 @@ func (p *planner) add(r *BenchRow) {
 	case ClassRunning:
 		j.Started, j.Stretches = p.startedAt(r.Bench), p.left(r)
 	case ClassReady, ClassAway:
-		j.Stretches = p.workOf(&r.Record.Choice.Option, r.Record.Machine)
+		j.Stretches = p.workOf(&r.Record, &r.Record.Choice.Option)
 		p.arrange(&j, r.JobID)
 	case ClassParts:
 		j.Stretches = p.planned(r)
@@ -132,7 +137,7 @@ func (p *planner) add(r *BenchRow) {
 		if r.Record.State.Proven != nil || r.Record.State.Declined != nil {
 			return
 		}
-		j.Stretches = []week.Stretch{p.hands("proof", hw.DecOf(proofTakes))}
+		j.Stretches = []week.Stretch{p.hands(DoProof, hw.DecOf(proofTakes))}
 		if r.Bench > 0 {
 			j.Started = p.startedAt(r.Bench) // it is proven where it stands, nil where another stands there by now
 		}
@@ -280,6 +285,10 @@ func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
 	if err != nil {
 		return nil, nil, fmt.Errorf("the week of the benches: %w", err)
 	}
+	asked := map[string][]week.Stretch{}
+	for i := range p.r.Jobs {
+		asked[p.r.Jobs[i].ID] = p.r.Jobs[i].Stretches
+	}
 	for i := range s.Jobs {
 		x := &s.Jobs[i]
 		r := p.ids[x.ID]
@@ -300,6 +309,7 @@ func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
 			bench, _ := strconv.Atoi(x.Bench) // the request's own numbers
 			r.Bench, r.Start, r.Until = bench, p.when(first.Start), p.when(last.End)
 		}
+		r.Stays = p.staysOf(x, asked[x.ID])
 		if r.Class == ClassReady {
 			r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, clockWords(r.Start, p.Now))
 		}

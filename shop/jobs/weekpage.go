@@ -147,10 +147,15 @@ func stays(rows []BenchRow) []Stay {
 	var out []Stay
 	for i := range rows {
 		r := &rows[i]
-		if r.Bench == 0 || r.Start.IsZero() || r.Until.IsZero() {
+		if r.Bench == 0 || r.Start.IsZero() {
 			continue
 		}
-		out = append(out, Stay{Job: r.JobID, N: 1, Bench: r.Bench, Person: r.By, Start: r.Start, End: r.Until, Ready: r.Ready})
+		for n, at := range r.Stays {
+			if n == 0 && r.Class == ClassRunning {
+				at.From = r.Start
+			}
+			out = append(out, Stay{Job: r.JobID, N: n + 1, Bench: r.Bench, Person: r.By, Start: at.From, End: at.To, Ready: r.Ready})
+		}
 	}
 	return out
 }
@@ -169,7 +174,7 @@ func changed(rows []BenchRow, shown *Shown) []int64 {
 	now := stays(rows)
 	for _, x := range now {
 		was, had := shown.of(x.Job)
-		if !running[x.Job] && (!had || was.Bench != x.Bench || was.Person != x.Person || !was.Start.Equal(x.Start)) {
+		if x.N == 1 && !running[x.Job] && (!had || was.Bench != x.Bench || was.Person != x.Person || !was.Start.Equal(x.Start)) {
 			out = append(out, x.Job)
 		}
 	}

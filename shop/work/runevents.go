@@ -456,17 +456,13 @@ func (t *runTaker) stop(e *run.Event) error {
 
 // end keeps the times and tells the history how long hands were on it.
 func (t *runTaker) end(e *run.Event) error {
-	timings, err := json.Marshal(timingsOf(t.state))
-	if err != nil {
-		return err
-	}
 	now := t.s.Now()
 	t.row.EndedAt = &now
-	if err := t.tx.EndRun(t.row.ID, now, timings); err != nil {
-		return err
-	}
 	row, err := t.tx.Job(t.job)
 	if err != nil {
+		return err
+	}
+	if err := keepTimes(t.tx, t.row, t.state, &row, e.Data.Why); err != nil {
 		return err
 	}
 	what := fmt.Sprintf("the work at the bench is done, %s min hands-on", jobs.MinutesOfMS(t.state.Hands.Milliseconds()))

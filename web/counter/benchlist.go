@@ -302,6 +302,9 @@ func (n nameSpot) free(taken []nameSpot) bool {
 // diveOf draws one job: down through its steps, along the bottom, and up again.
 func diveOf(r *jobs.BenchRow, y float64, now time.Time, floor base.Floor, taken *[]nameSpot) dive {
 	end := r.Until
+	if len(r.Stays) > 0 {
+		end = r.Stays[0].To // what is tested or charged after it stands aside
+	}
 	if r.Class == jobs.ClassRunning && end.Before(now) {
 		end = now
 	}

@@ -191,7 +191,7 @@ func readHours(f *form.Form, how, next *base.Settings) {
 	next.PeopleHours = base.ParsePeopleHours("/people_hours", f.Values.Get("/people_hours"), people, before, &faults)
 	next.TimeZone = f.Text("/time_zone")
 	next.Week = base.WeekPractice{Margin: f.Whole("/margin"), Round: f.Whole("/round_to"), Clear: f.Whole("/clear"),
-		Attend: !f.Is("/copies_alone", "yes")}
+		Test: f.Whole("/memory_test"), Charge: f.Whole("/charging"), Attend: !f.Is("/copies_alone", "yes")}
 	for _, x := range faults {
 		f.Fault(x.Pointer, x.Text)
 	}

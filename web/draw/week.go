@@ -48,7 +48,7 @@ type WeekDive struct {
 	Seen                    int64 // the last move of it
 }
 
-// WeekSpan is a part of it. Kind is work, copy or proof.
+// WeekSpan is a part of it. Kind is work, copy, proof, or aside for what runs off the bench.
 type WeekSpan struct {
 	Kind     string
 	From, To time.Time
@@ -127,11 +127,11 @@ type weekName struct {
 
 type weekDive struct {
 	WeekDive
-	Path, Copy, Proof string
-	X                 float64 // where it begins
-	Name              weekName
-	Hit               struct{ X, Y, W, H float64 }
-	Lane              int
+	Path, Copy, Aside, Proof string
+	X                        float64 // where it begins
+	Name                     weekName
+	Hit                      struct{ X, Y, W, H float64 }
+	Lane                     int
 }
 
 type weekFlag struct {
@@ -345,7 +345,7 @@ func (l *weekLayout) dive(in *WeekDive) {
 	v := weekDive{WeekDive: *in, Lane: in.Lane + 1}
 	y := l.Lanes[in.Lane].Y
 	depth := min(float64(max(in.Steps, 1))*5+10, weekDepth)
-	var path, copies, proof strings.Builder
+	var path, copies, aside, proof strings.Builder
 	first, last := math.Inf(1), 0.0
 	for _, s := range in.Spans {
 		if !l.shown(s.From, s.To) {
@@ -358,13 +358,15 @@ func (l *weekLayout) dive(in *WeekDive) {
 		case "work":
 			path.WriteString(DivePath(x0, max(x1, x0+6), y, depth, in.Steps))
 			last = max(last, x0+6)
+		case "aside":
+			fmt.Fprintf(&aside, "M%.1f %.1fH%.1f", x0, y-7, max(x1, x0+3))
 		case "copy":
 			fmt.Fprintf(&copies, "M%.1f %.1fH%.1f", x0, y, max(x1, x0+3))
 		default:
 			fmt.Fprintf(&proof, "M%.1f %.1fH%.1f", x0, y, max(x1, x0+4))
 		}
 	}
-	v.Path, v.Copy, v.Proof, v.X = path.String(), copies.String(), proof.String(), first
+	v.Path, v.Copy, v.Aside, v.Proof, v.X = path.String(), copies.String(), aside.String(), proof.String(), first
 	v.Hit.X, v.Hit.Y, v.Hit.W, v.Hit.H = first-9, y-10, max(last-first+18, 24), depth+14
 	l.taken = append(l.taken, box{first - 1, y - 3, last + 1, y + depth})
 	l.Dives = append(l.Dives, v)

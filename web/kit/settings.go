@@ -33,7 +33,8 @@ func SettingsTyped(how *base.Settings) url.Values {
 	set("/people_hours", base.PeopleHoursLines(how.PeopleHours))
 	set("/time_zone", how.TimeZone)
 	w := &how.Week
-	for name, n := range map[string]hw.Maybe[int]{"/margin": w.Margin, "/round_to": w.Round, "/clear": w.Clear} {
+	for name, n := range map[string]hw.Maybe[int]{"/margin": w.Margin, "/round_to": w.Round, "/clear": w.Clear,
+		"/memory_test": w.Test, "/charging": w.Charge} {
 		if minutes, told := n.Get(); told {
 			set(name, strconv.Itoa(minutes))
 		}

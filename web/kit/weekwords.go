@@ -44,8 +44,12 @@ func ReasonRows(plan *week.Planned, stretches []week.Stretch, job func(id string
 			if r.Stretch != nil && *r.Stretch < len(stretches) {
 				what = stretches[*r.Stretch].What
 			}
-			if says = hw.UpperFirst(what) + fmt.Sprintf(", %d min", min); r.Code == week.WhyWait {
+			says = hw.UpperFirst(what) + fmt.Sprintf(", %d min", min)
+			switch {
+			case r.Code == week.WhyWait:
 				says += ", runs by itself"
+			case r.Stretch != nil && len(stretches[*r.Stretch].Measured) >= 3:
+				says += fmt.Sprintf(", as %d earlier runs took", len(stretches[*r.Stretch].Measured))
 			}
 		case week.WhyHours:
 			says = "No one is there before"

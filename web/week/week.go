@@ -216,7 +216,11 @@ func spansOf(w *jobs.WeekPlan, r *jobs.BenchRow) []draw.WeekSpan {
 		if from = from.Local(); i == 0 && r.Class == jobs.ClassRunning {
 			from = r.Start
 		}
-		out = append(out, draw.WeekSpan{Kind: stretches[i].What, From: from, To: to.Local()})
+		kind := stretches[i].What
+		if stretches[i].Aside && kind != jobs.DoProof {
+			kind = "aside"
+		}
+		out = append(out, draw.WeekSpan{Kind: kind, From: from, To: to.Local()})
 	}
 	return out
 }
@@ -240,7 +244,9 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 	for i := range w.Rows {
 		if r := &w.Rows[i]; r.Plan != nil {
 			for _, s := range spansOf(w, r) {
-				used[s.From.Format(time.DateOnly)] += s.To.Sub(s.From)
+				if s.Kind != "aside" {
+					used[s.From.Format(time.DateOnly)] += s.To.Sub(s.From)
+				}
 			}
 		}
 	}
