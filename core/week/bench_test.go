@@ -6,13 +6,25 @@ import (
 	"time"
 )
 
-// BenchmarkExact is the best schedule of eight jobs on two benches by three people, over forty requests at random; the longest
-// of them is told beside the mean.
+// BenchmarkSmall is the best schedule of up to eight jobs on up to two benches by up to three people, over 120 requests at
+// random: those that the best is owed for.
+func BenchmarkSmall(b *testing.B) {
+	exactly(b, 120, func(seed int) size {
+		return size{jobs: 1 + seed*7%8, stretches: 3, benches: 1 + seed/8%2, people: 1 + seed/3%3, days: 3, plain: true}
+	})
+}
+
+// BenchmarkExact is the hardest of them: eight jobs on two benches by three people.
 func BenchmarkExact(b *testing.B) {
+	exactly(b, 40, func(int) size { return size{jobs: 8, stretches: 3, benches: 2, people: 3, days: 3, plain: true} })
+}
+
+// exactly tells how long the best schedules of some requests take.
+func exactly(b *testing.B, requests int, of func(seed int) size) {
 	var all []time.Duration
 	for b.Loop() {
-		for seed := range uint64(40) {
-			r := atRandom(seed, size{jobs: 8, stretches: 3, benches: 2, people: 3, days: 3, plain: true})
+		for seed := range requests {
+			r := atRandom(uint64(seed), of(seed))
 			began := time.Now()
 			if _, err := Make(b.Context(), r); err != nil {
 				b.Fatal(err)

@@ -29,6 +29,14 @@ func must[T any](x T, err error) T {
 	return x
 }
 
+// clocks are the times of a day as they are written.
+var clocks = func() (out [1440]string) {
+	for m := range out {
+		out[m] = fmt.Sprintf("%02d:%02d", m/60, m%60)
+	}
+	return out
+}()
+
 func newNaive(r *Request) *naive {
 	now := must(time.Parse(time.RFC3339, r.Now)).In(vienna)
 	first := time.Date(now.Year(), now.Month(), now.Day()-2, 0, 0, 0, 0, vienna)
@@ -38,40 +46,55 @@ func newNaive(r *Request) *naive {
 	for _, d := range r.Days {
 		special[d.On] = append([][2]string{}, d.Hours...)
 	}
-	within := func(hours [][2]string, clock int) bool {
-		return slices.ContainsFunc(hours, func(h [2]string) bool {
-			a, _ := clockOf(h[0])
-			b, _ := clockOf(h[1])
-			return a <= clock && clock < b
-		})
+	within := func(hours [][2]string, clock string) bool { // as texts, 24:00 is after all others
+		return slices.ContainsFunc(hours, func(h [2]string) bool { return h[0] <= clock && clock < h[1] })
 	}
 	n.there = make([][]bool, len(r.People))
-	for m := range naiveDays * 1440 {
-		t := time.Unix(int64(n.base+m)*60, 0).In(vienna)
-		date, clock := t.Format(time.DateOnly), t.Hour()*60+t.Minute()
-		day, is := special[date]
-		hours := r.Hours[weekdays[t.Weekday()]]
-		if is {
-			hours = day
+	away := make([][][2]int, len(r.People))
+	for p := range r.People {
+		for _, a := range r.People[p].Away {
+			end := must(time.ParseInLocation(time.DateOnly, a.To, vienna)).AddDate(0, 0, 1)
+			from, err := time.ParseInLocation(time.DateOnly, a.From, vienna)
+			if err != nil {
+				from = must(time.Parse(time.RFC3339, a.From))
+			}
+			away[p] = append(away[p], [2]int{int(from.Unix()/60) - n.base, int(end.Unix()/60) - n.base})
 		}
+	}
+	const all = naiveDays * 1440
+	n.open, n.anybody = make([]bool, 0, all), make([]bool, 0, all)
+	n.clock, n.midnight = make([]int, 0, all), make([]int, 0, all)
+	for p := range n.there {
+		n.there[p] = make([]bool, 0, all)
+	}
+	var day, hours [][2]string
+	var is bool
+	var weekday string
+	var from, midnight int
+	for m := range naiveDays * 1440 {
+		if m%30 == 0 { // no clock changes within half an hour
+			t := time.Unix(int64(n.base+m)*60, 0).In(vienna)
+			day, is = special[t.Format(time.DateOnly)]
+			weekday, from = weekdays[t.Weekday()], t.Hour()*60+t.Minute()
+			if hours = r.Hours[weekday]; is {
+				hours = day
+			}
+			midnight = int(time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, vienna).Unix()/60) - n.base
+		}
+		at := from + m%30
+		clock := clocks[at]
 		n.open = append(n.open, within(hours, clock))
-		n.clock = append(n.clock, clock)
-		n.midnight = append(n.midnight, int(time.Date(t.Year(), t.Month(), t.Day()+1, 0, 0, 0, 0, vienna).Unix()/60)-n.base)
+		n.clock = append(n.clock, at)
+		n.midnight = append(n.midnight, midnight)
 		any := false
 		for p := range r.People {
 			x := &r.People[p]
 			here := n.open[m]
 			if x.Hours != nil {
-				here = within(x.Hours[weekdays[t.Weekday()]], clock) && (!is || within(day, clock))
+				here = within(x.Hours[weekday], clock) && (!is || within(day, clock))
 			}
-			for _, a := range x.Away {
-				from, to := a.From, a.To
-				if len(from) == 10 {
-					here = here && !(from <= date && date <= to)
-				} else if after := must(time.Parse(time.RFC3339, from)); !t.Before(after) {
-					end := must(time.ParseInLocation(time.DateOnly, to, vienna)).AddDate(0, 0, 1)
-					here = here && !t.Before(end)
-				}
+			for _, a := range away[p] {
+				here = here && (m < a[0] || m >= a[1])
 			}
 			n.there[p] = append(n.there[p], here)
 			any = any || here

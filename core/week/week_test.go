@@ -50,8 +50,12 @@ func (n *naive) tasksOf(s *Schedule) (tasks []*task) {
 // TestBest holds the search against every order of small requests: no order is better, and none was missed.
 func TestBest(t *testing.T) {
 	tried := 0
-	for seed := range uint64(150) {
-		r := atRandom(seed, size{jobs: 3, stretches: 2, benches: 1 + int(seed%2), people: 1 + int(seed/2%2), days: 2,
+	for seed := range uint64(2000) {
+		jobs := 2
+		if seed%16 == 0 {
+			jobs = 3
+		}
+		r := atRandom(seed, size{jobs: jobs, stretches: 2, benches: 1 + int(seed%2), people: 1 + int(seed/2%2), days: 2,
 			plain: seed%3 > 0})
 		if slices.ContainsFunc(r.Jobs, func(j Job) bool { return j.Started != nil }) {
 			continue // its hands go on as nothing else does; TestRules looks at it
@@ -66,8 +70,38 @@ func TestBest(t *testing.T) {
 			t.Errorf("seed %d: %+v, exact %v; every order tried: %+v, %v", seed, s.Objective, s.Exact, want, ok)
 		}
 	}
-	if tried < 100 {
+	if tried < 1500 {
 		t.Errorf("only %d requests were tried", tried)
+	}
+}
+
+// TestLarge: sixty jobs on four benches are planned better than by the simplest list, which puts one job after the other where
+// it is ready first, and never below what no schedule goes below.
+func TestLarge(t *testing.T) {
+	for seed := range uint64(8) {
+		r := atRandom(seed, size{jobs: 60, stretches: 3, benches: 4, people: 5, days: 12, plain: true})
+		s, err := Make(t.Context(), r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		q, err := read(r, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		c := &crowd{q: q, fixed: make([]*place, len(q.jobs))}
+		for _, j := range q.jobs {
+			if j.code == "" {
+				c.jobs = append(c.jobs, j)
+			}
+		}
+		list := c.first()
+		slices.Sort(list.order)
+		if _, simplest, ok := c.decode(list); !ok || !s.Objective.less(&simplest) {
+			t.Errorf("seed %d: %+v, and by the simplest list %+v, %v", seed, s.Objective, simplest, ok)
+		}
+		if s.Exact || s.Objective.Broken < s.Bound.Broken || s.Objective.Late < s.Bound.Late {
+			t.Errorf("seed %d: %+v, exact %v, bound %+v", seed, s.Objective, s.Exact, s.Bound)
+		}
 	}
 }
 
