@@ -194,3 +194,10 @@ func (t Tx) CreateMachines(machines []Machine, notes []History) error {
 func (t Tx) MachineWithSerial(serial, but string) (Machine, error) {
 	return first[Machine](t.db, "serial = ? AND id <> ?", serial, but)
 }
+
+// ClosedOf is how many of the jobs that were taken in after a moment are closed.
+func (t Tx) ClosedOf(after time.Time) (n int, err error) {
+	var count int64
+	err = t.db.Model(&Job{}).Where("created_at > ? AND closed_at IS NOT NULL AND removed_at IS NULL", after).Count(&count).Error
+	return int(count), err
+}

@@ -28,7 +28,7 @@ type Store struct {
 	Fresh     bool
 	Complaint string
 
-	written atomic.Bool // something was stored since it was opened
+	written atomic.Int64 // how often something was stored since it was opened
 
 	write *gorm.DB
 	read  *gorm.DB
@@ -184,13 +184,16 @@ func (s *Store) Update(ctx context.Context, f func(tx Tx) error) error {
 	}
 	err := named(s.write.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(Tx{db}) }))
 	if err == nil {
-		s.written.Store(true)
+		s.written.Add(1)
 	}
 	return err
 }
 
 // Empty reports whether there was no data in the folder, and none was stored since.
-func (s *Store) Empty() bool { return s.Fresh && !s.written.Load() }
+func (s *Store) Empty() bool { return s.Fresh && s.written.Load() == 0 }
+
+// Changes is how often something was stored since it was opened.
+func (s *Store) Changes() int64 { return s.written.Load() }
 
 // ErrOlder is returned where a data file has to be brought up to date before it can be read.
 var ErrOlder = errors.New("the data file is of an older version of Yembo: start this one on it once, then look again")

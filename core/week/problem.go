@@ -407,17 +407,23 @@ func (p *problem) stretchesOf(j *job) {
 	j.margin = max(p.margin, more)
 }
 
+// Planned is for how many whole minutes a stretch is planned: the median of three or more earlier runs, else what was told.
+func (x *Stretch) Planned() int {
+	n := len(x.Measured)
+	if n < 3 {
+		return up(x.Minutes, 1)
+	}
+	runs := slices.Sorted(slices.Values(x.Measured))
+	return up(runs[(n-1)/2]+runs[n/2], 2)
+}
+
 // minutes are how long a stretch is planned, and how long it safely takes.
 func (p *problem) minutes(x *Stretch, underWay bool) (planned, safe int) {
 	runs := slices.Clone(x.Measured)
 	slices.Sort(runs)
 	n := len(runs)
-	if underWay {
-		n = 0 // what is left is told, whatever earlier runs took
-	}
-	planned = up(x.Minutes, 1)
-	if n >= 3 {
-		planned = up(runs[(n-1)/2]+runs[n/2], 2)
+	if planned = x.Planned(); underWay {
+		n, planned = 0, up(x.Minutes, 1) // what is left is told, whatever earlier runs took
 	}
 	switch {
 	case x.Do != Hands:

@@ -127,11 +127,16 @@ func (s *Jobs) BenchAnd(ctx context.Context) (out []BenchRow, c Calendar, err er
 
 // BenchRows are the open jobs, each with where it stands.
 func (s *Jobs) BenchRows(tx store.Tx) ([]BenchRow, error) {
-	jobs, err := tx.OpenJobs()
+	lacks, err := s.LacksIn(tx)
 	if err != nil {
 		return nil, err
 	}
-	lacks, err := s.LacksIn(tx)
+	return s.rowsWith(tx, lacks)
+}
+
+// rowsWith are the open jobs with what they lack.
+func (s *Jobs) rowsWith(tx store.Tx, lacks map[int64][]stock.Lack) ([]BenchRow, error) {
+	jobs, err := tx.OpenJobs()
 	if err != nil {
 		return nil, err
 	}

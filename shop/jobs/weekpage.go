@@ -24,7 +24,9 @@ type WeekPlan struct {
 	Refused  map[int64]week.PinCode // of what a hand has put where it cannot stand any more
 	// Changes are the jobs that stand otherwise than they were last shown to all; nil where nothing ever was.
 	Changes []int64
-	asked   []week.Job
+	// Passed is by how many machines that came later a job was passed that is ready and was not promised.
+	Passed map[int64]int
+	asked  []week.Job
 }
 
 // Stretches are what is done of a job, in the order of its planned stretches.
@@ -97,7 +99,36 @@ func (s *Jobs) weekIn(tx store.Tx, c Calendar) (WeekPlan, error) {
 	}
 	w.Arrivals = arriving(rows, lacks, c.Now)
 	w.Changes = changed(rows, c.Arr.Shown)
-	return w, nil
+	w.Passed, err = passed(tx, rows)
+	return w, err
+}
+
+// OftenPassed is how often a job is passed before that is shown.
+const OftenPassed = 3
+
+// passed counts for each job that is ready and was not promised the machines that came after it was, and went first: those that
+// are out of the house, those that are at work or done, those that are planned before it.
+func passed(tx store.Tx, rows []BenchRow) (map[int64]int, error) {
+	out := map[int64]int{}
+	for i := range rows {
+		r := &rows[i]
+		if r.Class != ClassReady || !r.Record.Promised.IsZero() || r.Since.IsZero() {
+			continue
+		}
+		n, err := tx.ClosedOf(r.Since)
+		if err != nil {
+			return nil, err
+		}
+		for k := range rows {
+			x := &rows[k]
+			first := x.Class == ClassRunning || x.Class == ClassDone || x.Class == ClassReady && x.Start.Before(r.Start)
+			if k != i && first && x.Record.TakenIn.After(r.Since) {
+				n++
+			}
+		}
+		out[r.JobID] = n
+	}
+	return out, nil
 }
 
 // arriving are the orders that jobs wait for, by day; what nobody said comes last.

@@ -93,8 +93,12 @@ func TestWeek(t *testing.T) {
 	b.enter("Put it there", `document.body.innerText.includes('does not fit there')`)
 	b.noOverflow()
 	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[name="/start"]:not([type=hidden])').value = ''`))
+	other.visit("/week") // which follows what is done elsewhere
 	b.fill("/start", "fri 15 may 15:00")
 	b.enter("Put it there", `document.body.innerText.includes('Kept there')`)
 	has(t, b.text(), "Fri 15 May 15:00")
+	other.until(`document.body.innerText.includes("The plan has changed")`)
+	has(t, other.text(), "Fri 15 May 15:00")
+	other.checked()
 	b.quiet()
 }

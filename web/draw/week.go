@@ -16,6 +16,8 @@ type WeekIn struct {
 	Dives   []WeekDive
 	Flags   []WeekFlag
 	Parcels []WeekParcel
+	// Proposed are places that the chosen job could have.
+	Proposed []WeekProposed
 }
 
 // WeekDay is a day from its first hour to its last.
@@ -66,6 +68,14 @@ type WeekFlag struct {
 	Late  string
 }
 
+// WeekProposed is a place that a job could have, with what could be promised of it there.
+type WeekProposed struct {
+	Label       string
+	Lane, Steps int
+	From, To    time.Time
+	Promise     time.Time
+}
+
 // WeekParcel is an order that comes, with the dives that begin with it.
 type WeekParcel struct {
 	Order       int64
@@ -83,6 +93,7 @@ type Week struct {
 	Days                       []weekDay
 	Lanes                      []weekLane
 	Dives                      []weekDive
+	Proposed                   []weekProposed
 	Flags                      []weekFlag
 	Late                       []weekLate
 	Parcels                    []weekParcel
@@ -116,6 +127,13 @@ type weekLane struct {
 type weekAway struct {
 	X, Y, W float64
 	Words   string
+}
+
+// weekProposed is a place that a job could have: a dive in dashes.
+type weekProposed struct {
+	Label, Path string
+	X, Y        float64 // its lowest point
+	Name        weekName
 }
 
 // weekName is a text beside something.
@@ -210,12 +228,20 @@ func DrawWeek(in *WeekIn) *Week {
 	for i := range in.Flags {
 		l.flag(&in.Flags[i])
 	}
+	for i := range in.Proposed {
+		l.proposed(&in.Proposed[i])
+	}
 	// Names come when all lines stand, so that none runs through them.
 	for i := range w.Flags {
 		l.flagName(&w.Flags[i])
 	}
 	for i := range w.Dives {
 		l.name(&w.Dives[i])
+	}
+	for i := range w.Proposed {
+		p := &w.Proposed[i]
+		p.Name = l.text(p.Label, []weekName{{"", p.X + 8, p.Y + 14, false}, {"", p.X - 2, p.Y + 14, true},
+			{"", p.X + 8, p.Y + 27, false}})
 	}
 	for i := range in.Parcels {
 		l.parcel(&in.Parcels[i], starts)

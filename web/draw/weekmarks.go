@@ -77,6 +77,21 @@ func (l *weekLayout) flag(in *WeekFlag) {
 	l.Late = append(l.Late, d)
 }
 
+// proposed draws a place that a job could have, with a flag for what could be promised there.
+func (l *weekLayout) proposed(in *WeekProposed) {
+	if in.Lane < 0 || in.Lane >= len(l.Lanes) || !l.shown(in.From, in.To) {
+		return
+	}
+	x0, _ := l.x(in.From)
+	x1, _ := l.x(in.To)
+	x1 = max(x1, x0+8)
+	y, depth := l.Lanes[in.Lane].Y, min(float64(max(in.Steps, 1))*5+10, weekDepth)
+	l.Proposed = append(l.Proposed, weekProposed{Label: in.Label, Path: DivePath(x0, x1, y, depth, in.Steps), X: (x0 + x1) / 2,
+		Y: y + depth})
+	l.taken = append(l.taken, box{x0 - 1, y - 3, x1 + 1, y + depth})
+	l.flag(&WeekFlag{Label: in.Label + ": " + in.Promise.Format("15:04"), Lane: in.Lane, At: in.Promise, Kind: "proposed"})
+}
+
 // flagName puts a flag's name beside its head, at the right or the left of it, or above.
 func (l *weekLayout) flagName(v *weekFlag) {
 	label := v.Label

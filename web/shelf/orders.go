@@ -1,6 +1,7 @@
 package shelf
 
 import (
+	"context"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -256,6 +257,24 @@ func (s *pages) deliveryOf(f *form.Form) stock.Delivery {
 		Note: f.Text("/note")}
 }
 
+// breaks says which promises would not be kept if an order came then, "" for none.
+func (s *pages) breaks(ctx context.Context, order int64, due base.Due) (string, error) {
+	rows, err := s.Shop.BrokenBy(ctx, order, due)
+	var words []string
+	for i := range rows {
+		r := &rows[i]
+		says := fmt.Sprintf("%s was promised for %s", r.Record.Machine.ID, base.TimeWords(r.Record.Promised))
+		if r.Plan != nil {
+			says += ", and would be ready " + base.TimeWords(r.Ready)
+		}
+		words = append(words, says)
+	}
+	if len(words) == 0 {
+		return "", err
+	}
+	return "it breaks a promise: " + strings.Join(words, "; ") + ". Nothing is saved yet", err
+}
+
 // orderView is one order: what was ordered, what came.
 type orderView struct {
 	*form.Form
@@ -344,6 +363,16 @@ func (s *pages) changeOrder(c *echo.Context) error {
 		to += "?took=" + url.QueryEscape(took)
 	case "expect":
 		delivery := s.deliveryOf(f)
+		if f.Count() == 0 && delivery.Expected != o.Expected && !f.Is("/so", "yes") {
+			breaks, err := s.breaks(ctx, id, delivery.Expected)
+			if err != nil {
+				return err
+			}
+			if breaks != "" {
+				f.Fault("/expected", breaks)
+				f.Values.Set("/asks", "yes")
+			}
+		}
 		if f.Count() == 0 {
 			err = s.Shop.Expect(ctx, s.Acting(c), token, id, version, delivery)
 		}

@@ -78,6 +78,19 @@ func (v *weekView) others(w *jobs.WeekPlan) {
 	}
 	for i := range w.Rows {
 		r := &w.Rows[i]
+		if r.Class == jobs.ClassDanger {
+			t := task(r, r.Next)
+			if t.Do = r.Why; r.Record.State.Waits != "" {
+				t.Do += "; it waits for the " + base.OrWord(r.Record.State.Waits, "shop") + " beside that"
+			}
+			v.Danger = append(v.Danger, t)
+		}
+		if n := w.Passed[r.JobID]; n >= jobs.OftenPassed {
+			t := task(r, fmt.Sprintf("is ready since %s, and %s went first", base.TimeWords(r.Since), hw.Count(n,
+				"machine that came later", "machines that came later")))
+			t.Do = "It was not promised. Promise it, or put it where it belongs."
+			v.Passed = append(v.Passed, t)
+		}
 		if r.Stands == week.AtRisk && r.Plan != nil && r.Plan.Slack != nil {
 			v.Risk = append(v.Risk, task(r, fmt.Sprintf("promised %s, ready %s before it", base.TimeWords(r.Record.Promised),
 				lateWords(*r.Plan.Slack))))
@@ -122,7 +135,7 @@ func chosenOf(w *jobs.WeekPlan, r *jobs.BenchRow, when *jobs.When, f *form.Form)
 	}
 	var does []string
 	for _, s := range w.Stretches(r.JobID) {
-		does = append(does, fmt.Sprintf("%s %s min", s.What, s.Minutes))
+		does = append(does, fmt.Sprintf("%s %d min", s.What, s.Planned()))
 	}
 	v.Does = hw.UpperFirst(strings.Join(does, ", "))
 	if r.Plan == nil {
@@ -168,7 +181,7 @@ func chosenOf(w *jobs.WeekPlan, r *jobs.BenchRow, when *jobs.When, f *form.Form)
 		if i == 0 {
 			says = "earliest; " + says
 		}
-		v.Offers = append(v.Offers, offerView{Bench: o.Bench, Person: o.Person, Start: base.TimeWords(o.Start), Says: says,
+		v.Offers = append(v.Offers, offerView{N: i + 1, Bench: o.Bench, Person: o.Person, Start: base.TimeWords(o.Start), Says: says,
 			Typed: typed(o.Start)})
 	}
 	return v

@@ -15,6 +15,7 @@ type pages struct{ *kit.Site }
 func Routes(g *echo.Group, site *kit.Site) {
 	s := &pages{site}
 	g.GET("/week", s.showWeek)
+	g.GET("/week/events", kit.OwnPages(s.follow))
 	g.GET("/week/try", kit.OwnPages(s.tryMove))
 	g.POST("/week/move", s.move)
 	g.POST("/week/undo", s.undo)

@@ -42,6 +42,9 @@ type weekView struct {
 	CanUndo, CanRedo    bool
 	Alone               bool // one person, for whom nothing has to be shown
 	Empty               bool
+	Danger              []taskView
+	Passed              []taskView // that were not promised, and others that came later went first
+	Changes             int64      // how often something was stored before the page was made
 }
 
 // dayTab is a day that a narrow page shows alone.
@@ -76,6 +79,7 @@ type decideView struct {
 
 // offerView is a place that a job may take.
 type offerView struct {
+	N              int // as the drawing has it
 	Bench          int
 	Person         string
 	Start, Says    string
@@ -133,6 +137,7 @@ func (s *pages) showWeek(c *echo.Context) error {
 // weekPage shows a week, with a job looked at, and a form that was sent and stands against something.
 func (s *pages) weekPage(c *echo.Context, status int, f *form.Form, job string) error {
 	ctx := c.Request().Context()
+	changes := s.Shop.Store.Changes() // before it is read: what is stored meanwhile is told of
 	w, err := s.Shop.Week(ctx)
 	if err != nil {
 		return err
@@ -142,25 +147,29 @@ func (s *pages) weekPage(c *echo.Context, status int, f *form.Form, job string) 
 	v := weekView{Form: f, Title: "Week of " + first.Format("2 January"), At: first.Format(time.DateOnly),
 		Before: first.AddDate(0, 0, -7).Format(time.DateOnly), Next: first.AddDate(0, 0, 7).Format(time.DateOnly),
 		BeforeSays: first.AddDate(0, 0, -7).Format("2 Jan"), NxtSays: first.AddDate(0, 0, 7).Format("2 Jan"),
-		Waiting: len(w.Changes), ShownEver: w.Arr.Shown != nil, Alone: len(w.How.AtBench) <= 1, Empty: len(w.Rows) == 0}
+		Waiting: len(w.Changes), ShownEver: w.Arr.Shown != nil, Alone: len(w.How.AtBench) <= 1, Empty: len(w.Rows) == 0,
+		Changes: changes}
 	if v.ShownEver {
 		v.ShownSays = base.TimeWords(w.Arr.Shown.At) + " by " + w.Arr.Shown.By
 	}
 	v.CanUndo, v.CanRedo = w.CanUndo(me)
 	chosen, _ := strconv.ParseInt(job, 10, 64) // what is no number is no job
 	in := drawn(&w, first, chosen)
-	v.Draw = draw.DrawWeek(in)
-	s.dayAlone(c, &v, in, &w)
-	v.decide(&w, f)
-	v.others(&w)
-	v.Summary = summary(&w, len(v.Decide))
 	if r := w.Jobs[strconv.FormatInt(chosen, 10)]; r != nil {
 		when, err := s.Shop.WhenOf(ctx, chosen, true)
 		if err != nil {
 			return err
 		}
 		v.Chosen = chosenOf(&w, r, &when, f)
+		if r.Movable() {
+			in.Proposed = proposed(r, &when)
+		}
 	}
+	v.Draw = draw.DrawWeek(in)
+	s.dayAlone(c, &v, in, &w)
+	v.decide(&w, f)
+	v.others(&w)
+	v.Summary = summary(&w, len(v.Decide))
 	return s.Render(c, status, "week", v.Title, "bench", v)
 }
 
@@ -328,6 +337,19 @@ func drawn(w *jobs.WeekPlan, first time.Time, chosen int64) *draw.WeekIn {
 		}
 	}
 	return in
+}
+
+// proposed are the places that a job could have beside the one that it has, for the drawing.
+func proposed(r *jobs.BenchRow, when *jobs.When) []draw.WeekProposed {
+	var out []draw.WeekProposed
+	for i, o := range when.Offers {
+		if o.Start.Equal(r.Start) && o.Bench == r.Bench {
+			continue
+		}
+		out = append(out, draw.WeekProposed{Label: strconv.Itoa(i + 1), Lane: o.Bench - 1, Steps: r.Steps, From: o.Start,
+			To: o.Start.Add(jobs.DurationOf(r.Minutes.Or(hw.DecOf(15)))), Promise: o.Honest})
+	}
+	return out
 }
 
 // flagsOf are what was promised of a job, and what could be instead.

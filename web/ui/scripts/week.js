@@ -21,13 +21,39 @@ document.addEventListener('alpine:init', () => {
     says: '',
     asking: null,
     soon: 0,
+    news: '',
+    stale: false,
+    stream: null,
 
     init() {
+      this.news = sessionStorage.getItem('week-news') || ''
+      sessionStorage.removeItem('week-news')
+      document.addEventListener('visibilitychange', () => this.follow())
+      window.addEventListener('pagehide', () => this.stream?.close())
+      this.follow()
       document.addEventListener('keydown', (event) => this.press(event), true)
       this.$root.querySelectorAll('svg[data-week]').forEach((svg) => {
         svg.addEventListener('pointerdown', (event) => this.down(event, svg))
         svg.addEventListener('click', (event) => this.place(event, svg))
       })
+    },
+    // follow shows what changes while the page is looked at: at once, or on a press where something is held or typed.
+    follow() {
+      this.stream?.close()
+      if (document.hidden) return
+      this.stream = new EventSource(this.$root.dataset.events)
+      this.stream.onmessage = (event) => {
+        const says = JSON.parse(event.data).says.join('; ') + '.'
+        const typing = [...document.querySelectorAll('main input:not([type=hidden]), main select, main textarea')].some((field) =>
+          field === document.activeElement || (field.defaultValue !== undefined && field.value !== field.defaultValue))
+        if (this.held || typing) {
+          this.news = says
+          this.stale = true
+          return
+        }
+        sessionStorage.setItem('week-news', says)
+        location.reload()
+      }
     },
     get svg() {
       return [...this.$root.querySelectorAll('svg[data-week]')].find((svg) => svg.clientWidth > 0)
