@@ -173,9 +173,10 @@ var migrations = []*gormigrate.Migration{
 		// How long hands were on a whole run, and on what: of those that ended, as their history and their job's choice have it.
 		`ALTER TABLE runs ADD COLUMN targets TEXT NOT NULL DEFAULT ''`,
 		`ALTER TABLE runs ADD COLUMN sure_ms INTEGER`,
-		`UPDATE runs SET targets = COALESCE((SELECT group_concat(place, ' ') FROM (SELECT DISTINCT a.value ->> '$.place' AS place
-			FROM jobs j, json_each(CAST(j.choice AS TEXT), '$.option.actions') a
-			WHERE j.id = runs.job_id AND a.value ->> '$.do' <> 'keep' ORDER BY place)), '')
+		`UPDATE runs SET targets = COALESCE((SELECT group_concat(place, ' ') FROM (SELECT a.value ->> '$.place' AS place
+			FROM jobs j, json_each(CAST(j.choice AS TEXT), '$.option.actions') a WHERE j.id = runs.job_id AND a.value ->> '$.do' <> 'keep'
+			UNION SELECT s.value FROM jobs j, json_each(CAST(j.choice AS TEXT), '$.option.services') s WHERE j.id = runs.job_id
+			ORDER BY place)), '')
 			WHERE ended_at IS NOT NULL`,
 		`UPDATE runs SET sure_ms = (SELECT MAX(h.data ->> '$.hands_ms') FROM histories h WHERE h.job_id = runs.job_id
 			AND h.data LIKE '%hands_ms%' AND h.event = 'work')

@@ -14,7 +14,7 @@ type Run struct {
 	BeganBy      string
 	EndedAt      *time.Time
 	Timings      []byte
-	Targets      string // the places that were worked on, in order
+	Targets      string // the places that were worked on and the services that were done, in order
 	SureMS       *int64 // how long hands were on all of it; nil where a pause lay in it, or it was left as it was
 }
 

@@ -310,7 +310,7 @@ func (row *BenchRow) chosen(r *MachineRecord, lacks []stock.Lack, now time.Time)
 		return
 	}
 	row.Class, row.WaitsFor = ClassReady, "a bench"
-	row.Next = fmt.Sprintf("Open it: %s min for %s", o.Minutes, placesOf(o))
+	row.Next = fmt.Sprintf("Open it: %s min for %s", o.Minutes, placesOf(r.Chassis, o))
 	row.Why = "All parts here"
 	if copying := CopyWords(o); copying != "" {
 		row.Why += "; " + copying
@@ -366,8 +366,8 @@ func (row *BenchRow) lacking(lacks []stock.Lack, now time.Time) {
 	}
 }
 
-// placesOf names what an option works on.
-func placesOf(o *plan.Option) string {
+// placesOf names what an option works on, places and services.
+func placesOf(ch *hw.Chassis, o *plan.Option) string {
 	var words []string
 	seen := map[string]bool{}
 	for _, a := range o.Actions {
@@ -375,6 +375,9 @@ func placesOf(o *plan.Option) string {
 			seen[a.Place] = true
 			words = append(words, a.Place)
 		}
+	}
+	for _, id := range o.Services {
+		words = append(words, ch.ServiceName(id))
 	}
 	if len(words) == 0 {
 		return "a look"

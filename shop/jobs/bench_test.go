@@ -142,8 +142,11 @@ func TestScheduled(t *testing.T) {
 	other, withNone := tested("wlan", base.WeekPractice{Test: hw.Known(600), Charge: hw.Known(600)})
 	measured := ready(3, 15)
 	measured.Record.Choice.Option.Actions = []plan.Action{{Do: plan.DoReplace, Place: "m2b"}, {Do: plan.DoAdd, Place: "a"}}
+	repasted := ready(3, 15)
+	repasted.Record.Choice.Option.Services = []string{"repaste"}
 	runs := map[string][]hw.Dec{"aster|a m2b": {hw.DecOf(40), hw.DecOf(25), hw.DecOf(30)}, "aster|a": {1, 1, 1},
-		"other|a m2b": {1, 1, 1}}
+		"other|a m2b":   {1, 1, 1},
+		"aster|repaste": {hw.DecOf(40), hw.DecOf(40), hw.DecOf(40)}}
 	gone := func(id int64, bench int) BenchRow {
 		return BenchRow{JobID: id, Class: ClassRunning, Bench: bench, Start: now, Minutes: known(60)}
 	}
@@ -186,6 +189,7 @@ func TestScheduled(t *testing.T) {
 		"a test":             {[]BenchRow{memory}, now, withTest, "1 11:20 09:15 none"},
 		"a test, attended":   {[]BenchRow{lone}, time.Date(2026, 5, 14, 15, 0, 0, 0, time.UTC), attended, "0 Mon 1 Jan 00:00 00:00 "},
 		"a charge":           {[]BenchRow{pack}, now, withCharge, "0 Mon 1 Jan 00:00 00:00 "},
+		"a service":          {[]BenchRow{repasted}, now, one, "1 11:20 12:15 none"},
 		"a card, not tested": {[]BenchRow{other}, now, withNone, "1 11:20 11:50 none"},
 	} {
 		if _, _, err := scheduled(x.rows, &Calendar{Now: x.at, How: x.how, Runs: runs}); err != nil {

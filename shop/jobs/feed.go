@@ -187,7 +187,7 @@ func (s *Jobs) stayWords(tx store.Tx, job int64) (string, error) {
 	}
 	says := base.Label(job) + " " + r.Machine.ID
 	if r.Choice != nil {
-		says += ": " + placesOf(&r.Choice.Option)
+		says += ": " + placesOf(r.Chassis, &r.Choice.Option)
 	}
 	return says, nil
 }

@@ -78,9 +78,9 @@ func (p *planner) afterWork(r *MachineRecord, o *plan.Option) []week.Stretch {
 	return out
 }
 
-// TargetsOf are the places that an option works on, in order.
+// TargetsOf are the places that an option works on and the services that it does, in order.
 func TargetsOf(o *plan.Option) string {
-	var places []string
+	places := slices.Clone(o.Services)
 	for _, a := range o.Actions {
 		if a.Do != plan.DoKeep {
 			places = append(places, a.Place)
