@@ -89,7 +89,8 @@ var rights = map[string]people.Right{
 	"POST /suppliers":           people.Shelf,
 	"POST /suppliers/:supplier": people.Shelf,
 
-	"GET /week": people.None, "GET /week/try": people.None, "POST /week/move": people.Plan, "POST /week/undo": people.Plan,
+	"GET /week": people.None, "GET /week/events": people.None,
+	"GET /week/try": people.None, "POST /week/move": people.Plan, "POST /week/undo": people.Plan,
 	"POST /week/show": people.Plan, "POST /week/ring": people.Customer, "GET /week/feed": people.None,
 	"POST /week/feed": people.None, "GET /feed/:key": people.Open, "GET /jobs/:job/when": people.None,
 	"POST /jobs/:job/when": people.Customer,

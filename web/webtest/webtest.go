@@ -3,6 +3,7 @@ package webtest
 
 import (
 	"bytes"
+	"context"
 	"io"
 	"log/slog"
 	"net/http"
@@ -12,6 +13,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+
 	"yembo/shop/base"
 
 	"github.com/labstack/echo/v5"
@@ -80,6 +82,11 @@ func Raw(e http.Handler, method, path string, form url.Values,
 	}
 	if change != nil {
 		change(r)
+	}
+	if strings.HasSuffix(r.URL.Path, "/events") { // a stream goes on until whoever reads it goes
+		ctx, cancel := context.WithTimeout(r.Context(), 200*time.Millisecond)
+		defer cancel()
+		r = r.WithContext(ctx)
 	}
 	w := httptest.NewRecorder()
 	e.ServeHTTP(w, r)
