@@ -137,10 +137,14 @@ func chosenOf(w *jobs.WeekPlan, r *jobs.BenchRow, when *jobs.When, f *form.Form)
 	for _, s := range w.Stretches(r.JobID) {
 		does = append(does, fmt.Sprintf("%s %d min", s.What, s.Planned()))
 	}
-	v.Does = hw.UpperFirst(strings.Join(does, ", "))
+	if r.Record.Choice != nil {
+		v.Does = hw.UpperFirst(strings.Join(does, ", "))
+	}
 	if r.Plan == nil {
 		v.CanMove = false
-		v.Why = "It has no place yet: " + r.WaitsFor
+		if v.Why = "It has no place yet: it waits for " + r.WaitsFor; r.Class == jobs.ClassReady {
+			v.Why = "It has no place yet: " + r.WaitsFor
+		}
 		return v
 	}
 	v.Rows = kit.ReasonRows(r.Plan, w.Stretches(r.JobID), named(w), comesOf(w, r.JobID))
