@@ -59,11 +59,6 @@ type BenchRow struct {
 	Steps    int              // down to the places that are worked on
 }
 
-// takes is how long the bench is taken: hands on it, then what is copied.
-func (r *BenchRow) takes() time.Duration {
-	return DurationOf(r.Minutes.Or(0)) + DurationOf(r.Copying.Or(0))
-}
-
 // copyingOf reports whether an option copies a drive, and for how many minutes, where that can be told.
 func copyingOf(o *plan.Option) (copies bool, minutes hw.Maybe[hw.Dec]) {
 	if o.Migration == nil || o.Migration.How != hw.Clone {

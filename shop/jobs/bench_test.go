@@ -185,6 +185,8 @@ func TestScheduled(t *testing.T) {
 		"a machine of no day": {[]BenchRow{waiting(3, "2026-05-15 10:00", &Away{})}, now, one, "0 Mon 1 Jan 00:00 00:00 "},
 		// As three runs of the model with the same targets took: their median.
 		"measured": {[]BenchRow{measured}, now, one, "1 11:20 12:05 none"},
+		"measured, under way": {[]BenchRow{{JobID: 3, Class: ClassRunning, Bench: 1, Start: now, Minutes: known(15),
+			Record: measured.Record}}, now, one, "1 11:20 12:05 none"},
 		// A test of new memory runs over night where it may; a new pack is charged with somebody there, and a card needs neither.
 		"a test":             {[]BenchRow{memory}, now, withTest, "1 11:20 09:15 none"},
 		"a test, attended":   {[]BenchRow{lone}, time.Date(2026, 5, 14, 15, 0, 0, 0, time.UTC), attended, "0 Mon 1 Jan 00:00 00:00 "},

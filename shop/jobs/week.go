@@ -312,6 +312,9 @@ func scheduled(rows []BenchRow, c *Calendar) (*planner, *week.Schedule, error) {
 		r.Stays = p.staysOf(x, asked[x.ID])
 		if r.Class == ClassReady {
 			r.WaitsFor = fmt.Sprintf("bench %d, %s", r.Bench, clockWords(r.Start, p.Now))
+			if runs, minutes := p.measuredOf(r); runs > 0 {
+				r.Why += fmt.Sprintf("; planned for %d min, as %d earlier runs took", minutes, runs)
+			}
 		}
 	}
 	for _, x := range s.Unplaced {
@@ -327,7 +330,8 @@ func (r *BenchRow) leftWords(p *planner) {
 	if !r.Minutes.IsKnown() {
 		return
 	}
-	if left := int((r.takes() - p.How.Worked(r.Start, p.Now)).Round(time.Minute).Minutes()); left >= 0 {
+	whole := p.minutesOf(r) + DurationOf(r.Copying.Or(0))
+	if left := int((whole - p.How.Worked(r.Start, p.Now)).Round(time.Minute).Minutes()); left >= 0 {
 		r.Why += fmt.Sprintf(", %d min left", left)
 	} else {
 		r.Why += fmt.Sprintf(", %d min over the plan", -left)

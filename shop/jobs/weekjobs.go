@@ -57,6 +57,26 @@ func (p *planner) workOf(r *MachineRecord, o *plan.Option) []week.Stretch {
 	return append(out, p.hands(DoProof, hw.DecOf(proofTakes)))
 }
 
+// measuredOf is how many earlier runs measure the work of a job, and for how many minutes it is planned by them; 0 for too few.
+func (p *planner) measuredOf(r *BenchRow) (runs, minutes int) {
+	if r.Record.Choice == nil {
+		return 0, 0
+	}
+	work := week.Stretch{Measured: p.Runs[runKey(r.Record.Chassis.ID, TargetsOf(&r.Record.Choice.Option))]}
+	if len(work.Measured) < enoughJobs {
+		return 0, 0
+	}
+	return len(work.Measured), work.Planned()
+}
+
+// minutesOf is how long hands are planned to be on a job: as earlier runs took it, else as its plan reckons.
+func (p *planner) minutesOf(r *BenchRow) time.Duration {
+	if runs, minutes := p.measuredOf(r); runs > 0 {
+		return time.Duration(minutes) * time.Minute
+	}
+	return DurationOf(r.Minutes.Or(0))
+}
+
 // afterWork is what the shop has run after the work, off the bench: a test of memory that was put in, alone where copies may be;
 // a charge of a pack that was put in, never alone.
 func (p *planner) afterWork(r *MachineRecord, o *plan.Option) []week.Stretch {
@@ -154,7 +174,7 @@ func (p *planner) left(r *BenchRow) []week.Stretch {
 		return with(p.hands(DoWork, hw.DecOf(max(int(left.Minutes()), leastLeft))))
 	}
 	worked := p.How.Worked(r.Start, p.Now)
-	handsOn := DurationOf(r.Minutes.Or(0)) - worked
+	handsOn := p.minutesOf(r) - worked
 	least := func(d time.Duration) hw.Dec { return hw.DecOf(max(int((d+time.Minute-1)/time.Minute), leastLeft)) }
 	if !r.Copies {
 		return with(p.hands(DoWork, least(handsOn)))
