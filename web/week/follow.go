@@ -3,6 +3,7 @@ package week
 import (
 	"encoding/json"
 	"fmt"
+	"hash/fnv"
 	"net/http"
 	"strconv"
 	"time"
@@ -28,6 +29,7 @@ type weekNews struct {
 // follow is a stream of what changes in the week while a page shows it: a tick, a delivery, an absence, a move by another.
 func (s *pages) follow(c *echo.Context) error {
 	ctx := c.Request().Context()
+	seen := s.Shop.Store.Changes() // before it is read: what is stored meanwhile is looked at
 	before, err := s.Shop.Week(ctx)
 	if err != nil {
 		return err
@@ -52,8 +54,7 @@ func (s *pages) follow(c *echo.Context) error {
 	if err := send.Flush(); err != nil {
 		return nil // whoever looked has gone
 	}
-	seen := s.Shop.Store.Changes()
-	if was, err := strconv.ParseInt(c.QueryParam("seen"), 10, 64); err == nil && was != seen {
+	if was := c.QueryParam("seen"); was != "" && was != markOf(&before) {
 		if tell(weekNews{Says: []string{"something was changed while the page was loaded"}}) != nil {
 			return nil
 		}
@@ -84,6 +85,16 @@ func (s *pages) follow(c *echo.Context) error {
 			}
 		}
 	}
+}
+
+// markOf tells one standing of a week from another, but for the minutes that pass.
+func markOf(w *jobs.WeekPlan) string {
+	sum := fnv.New64a()
+	for i := range w.Rows {
+		r := &w.Rows[i]
+		fmt.Fprint(sum, r.JobID, r.Class, r.Bench, r.By, r.Stands, r.Plan != nil, r.Record.Promised.Unix(), ";")
+	}
+	return strconv.FormatUint(sum.Sum64(), 36)
 }
 
 // newsOf says what of a week is not as it was.

@@ -44,7 +44,7 @@ type weekView struct {
 	Empty               bool
 	Danger              []taskView
 	Passed              []taskView // that were not promised, and others that came later went first
-	Changes             int64      // how often something was stored before the page was made
+	Mark                string     // of how the week stands
 }
 
 // dayTab is a day that a narrow page shows alone.
@@ -137,7 +137,6 @@ func (s *pages) showWeek(c *echo.Context) error {
 // weekPage shows a week, with a job looked at, and a form that was sent and stands against something.
 func (s *pages) weekPage(c *echo.Context, status int, f *form.Form, job string) error {
 	ctx := c.Request().Context()
-	changes := s.Shop.Store.Changes() // before it is read: what is stored meanwhile is told of
 	w, err := s.Shop.Week(ctx)
 	if err != nil {
 		return err
@@ -148,7 +147,7 @@ func (s *pages) weekPage(c *echo.Context, status int, f *form.Form, job string) 
 		Before: first.AddDate(0, 0, -7).Format(time.DateOnly), Next: first.AddDate(0, 0, 7).Format(time.DateOnly),
 		BeforeSays: first.AddDate(0, 0, -7).Format("2 Jan"), NxtSays: first.AddDate(0, 0, 7).Format("2 Jan"),
 		Waiting: len(w.Changes), ShownEver: w.Arr.Shown != nil, Alone: len(w.How.AtBench) <= 1, Empty: len(w.Rows) == 0,
-		Changes: changes}
+		Mark: markOf(&w)}
 	if v.ShownEver {
 		v.ShownSays = base.TimeWords(w.Arr.Shown.At) + " by " + w.Arr.Shown.By
 	}
