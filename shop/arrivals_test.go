@@ -85,6 +85,7 @@ func TestMachineAway(t *testing.T) {
 		{"2026-05-15 10:00", "Fri 15 May 10:00", "the machine comes Fri 15 May 10:00", ""},
 		{"2026-05-15", "Mon 18 May 09:00", "the machine comes Fri 15 May", ""},
 		{"", "", "when it comes was not said", "when the machine comes is not known"},
+		{"2030-01-07", "", "the machine comes Mon 7 Jan", "when the machine comes is not known"},
 	} {
 		if err := move(jobs.Move{To: jobs.MoveAway, Due: base.Due(x.due)}); err != nil {
 			t.Fatal(err)

@@ -44,15 +44,13 @@ func (p *planner) arrives(j *week.Job, x *Away) (ok bool) {
 		return true
 	}
 	at, timed, said := x.Due.At(p.Now.Location())
-	if !said || x.Due.Late(p.Now) {
-		return false
+	if !said || x.Due.Late(p.Now) || at.Sub(p.Now) >= farthest {
+		return false // years away is as good as not known
 	}
 	if !timed {
 		at = base.AtHour(at, p.floor.Closes) // some time that day
 	}
-	if at.Sub(p.Now) < farthest {
-		j.From = at.Format(time.RFC3339)
-	}
+	j.From = at.Format(time.RFC3339)
 	return true
 }
 

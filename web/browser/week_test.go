@@ -72,6 +72,21 @@ func TestWeek(t *testing.T) {
 	b.visit(late)
 	has(t, b.text(), "ready "+strings.TrimPrefix(agreed, "Rung, agreed: "))
 
+	// A module turns out bad: another comes on Monday at ten, later than was promised.
+	b.visit("/find?code=p-lathom-01")
+	b.until(`location.pathname.startsWith('/jobs/')`)
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll('details').forEach((d) => { d.open = true })`))
+	b.fill("/for", "another module")
+	b.fill("/due", "mon 10:00")
+	b.enter("Parts", `document.body.innerText.includes('parts, due Mon 18 May 10:00')`)
+	b.visit("/week")
+	b.checked()
+	has(t, b.text(), "p-lathom-01: Fri 15 May 12:00 cannot be kept", "Another module: expected", "Mon 18 May 10:00")
+	agreed = eval[string](b, `[...document.querySelectorAll('main button')].find((e) => e.innerText.startsWith('Rung, agreed')).innerText`)
+	b.enter(agreed, `!document.body.innerText.includes('cannot be kept')`)
+	b.visit("/week?at=2026-05-18") // where it stands now
+	has(t, b.text(), "Week of 18 May")
+
 	b.visit("/week/feed")
 	b.enter("Make an address", `!!document.querySelector('[data-address]')`)
 	has(t, b.text(), "It has not been read yet")
