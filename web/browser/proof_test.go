@@ -23,9 +23,8 @@ func (b *tab) throughRun() {
 		})()`)
 		if at == "" {
 			b.sent()
-			b.do(chromedp.Evaluate[chromedp.Void](`window.leaving = true`))
 			b.keys(" ")
-			b.until(`!window.leaving && !!document.querySelector('[data-ended]')`)
+			b.until(`document.readyState === 'complete' && !!document.querySelector('[data-ended]')`)
 			b.settled()
 			return
 		}
