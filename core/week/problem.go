@@ -407,13 +407,16 @@ func (p *problem) stretchesOf(j *job) {
 	j.margin = max(p.margin, more)
 }
 
+// IsMeasured reports whether enough earlier runs say how long it takes: three.
+func (x *Stretch) IsMeasured() bool { return len(x.Measured) >= 3 }
+
 // Planned is for how many whole minutes a stretch is planned: the median of three or more earlier runs, else what was told.
 func (x *Stretch) Planned() int {
-	n := len(x.Measured)
-	if n < 3 {
+	if !x.IsMeasured() {
 		return up(x.Minutes, 1)
 	}
 	runs := slices.Sorted(slices.Values(x.Measured))
+	n := len(runs)
 	return up(runs[(n-1)/2]+runs[n/2], 2)
 }
 

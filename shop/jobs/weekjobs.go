@@ -46,7 +46,7 @@ const (
 // itself, at the bench or aside of it; then the proof.
 func (p *planner) workOf(r *MachineRecord, o *plan.Option) []week.Stretch {
 	work := p.hands(DoWork, o.Minutes)
-	if work.Measured = p.Runs[runKey(r.Chassis.ID, TargetsOf(o))]; len(work.Measured) >= enoughJobs {
+	if work.Measured = p.Runs[runKey(r.Chassis.ID, TargetsOf(o))]; work.IsMeasured() {
 		work.Split = p.hands(DoWork, slices.Max(work.Measured)).Split
 	}
 	out := []week.Stretch{work}
@@ -63,7 +63,7 @@ func (p *planner) measuredOf(r *BenchRow) (runs, minutes int) {
 		return 0, 0
 	}
 	work := week.Stretch{Measured: p.Runs[runKey(r.Record.Chassis.ID, TargetsOf(&r.Record.Choice.Option))]}
-	if len(work.Measured) < enoughJobs {
+	if !work.IsMeasured() {
 		return 0, 0
 	}
 	return len(work.Measured), work.Planned()

@@ -31,7 +31,8 @@ func (b *tab) throughRun() {
 		b.keys(" ")
 		b.until(
 			fmt.Sprintf(
-				`document.querySelector('[data-step]:not([hidden])')?.dataset.step !== %q || !document.querySelector('[data-alldone]').hidden`,
+				`document.querySelector('[data-step]:not([hidden])')?.dataset.step !== %q ||
+					!document.querySelector('[data-alldone]').hidden`,
 				at,
 			),
 		)
@@ -43,7 +44,8 @@ func (b *tab) throughRun() {
 func (b *tab) enter(words, condition string) {
 	b.t.Helper()
 	found := eval[bool](b, fmt.Sprintf(`(() => {
-		const e = [...document.querySelectorAll('main button, main a.button, main summary')].find((e) => e.getClientRects().length > 0 && e.innerText.trim() === %q)
+		const e = [...document.querySelectorAll('main button, main a.button, main summary')].find((e) =>
+			e.getClientRects().length > 0 && e.innerText.trim() === %q)
 		e?.focus()
 		return e === document.activeElement
 	})()`, words))
@@ -188,7 +190,8 @@ func TestProving(t *testing.T) {
 	}
 	cut := eval[string](
 		b,
-		`[...document.querySelectorAll('[data-at=reportsheet] *')].filter((e) => e.scrollWidth > e.clientWidth + 1 && e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`,
+		`[...document.querySelectorAll('[data-at=reportsheet] *')].filter((e) => e.scrollWidth > e.clientWidth + 1 &&
+			e.clientWidth > 0 && !e.closest('svg, .sr')).map((e) => e.className + ': ' + e.innerText.slice(0, 40)).join('; ')`,
 	)
 	if cut != "" {
 		t.Errorf("cut on the sheet: %s", cut)

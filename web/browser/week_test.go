@@ -66,8 +66,8 @@ func TestWeek(t *testing.T) {
 	b.visit("/week")
 	b.checked()
 	has(t, b.text(), "corrie-02: Thu 14 May 11:30 cannot be kept", "too late by")
-	agreed := eval[string](b, `[...document.querySelectorAll('main button')]
-		.find((e) => e.innerText.startsWith('Rung, agreed')).innerText`)
+	rung := `[...document.querySelectorAll('main button')].find((e) => e.innerText.startsWith('Rung, agreed')).innerText`
+	agreed := eval[string](b, rung)
 	b.enter(agreed, `!document.body.innerText.includes('cannot be kept')`)
 	b.visit(late)
 	has(t, b.text(), "ready "+strings.TrimPrefix(agreed, "Rung, agreed: "))
@@ -82,7 +82,7 @@ func TestWeek(t *testing.T) {
 	b.visit("/week")
 	b.checked()
 	has(t, b.text(), "p-lathom-01: Fri 15 May 12:00 cannot be kept", "Another module: expected", "Mon 18 May 10:00")
-	agreed = eval[string](b, `[...document.querySelectorAll('main button')].find((e) => e.innerText.startsWith('Rung, agreed')).innerText`)
+	agreed = eval[string](b, rung)
 	b.enter(agreed, `!document.body.innerText.includes('cannot be kept')`)
 	b.visit("/week?at=2026-05-18") // where it stands now
 	has(t, b.text(), "Week of 18 May")

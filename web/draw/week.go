@@ -63,7 +63,7 @@ type WeekFlag struct {
 	Label string
 	Lane  int
 	At    time.Time
-	Kind  string // kept, at_risk, broken, honest
+	Kind  string // kept, at_risk, broken, honest, proposed
 	Ready time.Time
 	Late  string
 }
@@ -370,7 +370,7 @@ func (l *weekLayout) dive(in *WeekDive) {
 	}
 	v := weekDive{WeekDive: *in, Lane: in.Lane + 1}
 	y := l.Lanes[in.Lane].Y
-	depth := min(float64(max(in.Steps, 1))*5+10, weekDepth)
+	depth := diveDepth(in.Steps)
 	var path, copies, aside, proof strings.Builder
 	first, last := math.Inf(1), 0.0
 	for _, s := range in.Spans {
@@ -397,6 +397,9 @@ func (l *weekLayout) dive(in *WeekDive) {
 	l.taken = append(l.taken, box{first - 1, y - 3, last + 1, y + depth})
 	l.Dives = append(l.Dives, v)
 }
+
+// diveDepth is how deep a dive of so many steps is drawn.
+func diveDepth(steps int) float64 { return min(float64(max(steps, 1))*5+10, weekDepth) }
 
 // DivePath goes down from a surface with a notch a step, along the bottom, and up again.
 func DivePath(x0, x1, y, depth float64, steps int) string {

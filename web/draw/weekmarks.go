@@ -85,7 +85,7 @@ func (l *weekLayout) proposed(in *WeekProposed) {
 	x0, _ := l.x(in.From)
 	x1, _ := l.x(in.To)
 	x1 = max(x1, x0+8)
-	y, depth := l.Lanes[in.Lane].Y, min(float64(max(in.Steps, 1))*5+10, weekDepth)
+	y, depth := l.Lanes[in.Lane].Y, diveDepth(in.Steps)
 	l.Proposed = append(l.Proposed, weekProposed{Label: in.Label, Path: DivePath(x0, x1, y, depth, in.Steps), X: (x0 + x1) / 2,
 		Y: y + depth})
 	l.taken = append(l.taken, box{x0 - 1, y - 3, x1 + 1, y + depth})

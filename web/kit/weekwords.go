@@ -48,7 +48,7 @@ func ReasonRows(plan *week.Planned, stretches []week.Stretch, job func(id string
 			switch {
 			case r.Code == week.WhyWait:
 				says += ", runs by itself"
-			case r.Stretch != nil && len(stretches[*r.Stretch].Measured) >= 3:
+			case r.Stretch != nil && stretches[*r.Stretch].IsMeasured():
 				says += fmt.Sprintf(", as %d earlier runs took", len(stretches[*r.Stretch].Measured))
 			}
 		case week.WhyHours:

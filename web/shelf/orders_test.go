@@ -67,6 +67,21 @@ func TestLaterOrder(t *testing.T) {
 			t.Errorf("%q: version %d, before %d: %v", x.expected, after.Version, now.Version, err)
 		}
 	}
+	form := webtest.FieldsOf(t, webtest.Page(e, "/orders/new"), "/orders")
+	if _, there := form["/expected"]; !there || !strings.Contains(webtest.Page(e, "/orders/new"), `name="/confirmed"`) {
+		t.Error("a new order cannot say when it comes, and whether that is confirmed")
+	}
+	form.Set("/expected", "22 May 11:30")
+	form.Set("/confirmed", "yes")
+	form.Set("supplier", fmt.Sprint(order.Supplier.ID))
+	form.Set("more", "cv-d4-8")
+	form.Set("/more", "1")
+	if status, _ := webtest.SendForm(e, "/orders", form); status != 303 {
+		t.Fatalf("a new order: %d", status)
+	}
+	if orders, err = s.Orders(ctx); err != nil || orders[0].Expected != "2026-05-22 11:30" || !orders[0].Confirmed {
+		t.Errorf("the new order is expected %q, confirmed %v: %v", orders[0].Expected, orders[0].Confirmed, err)
+	}
 	if page := webtest.Page(e, fmt.Sprintf("/orders/%d", order.ID)); !strings.Contains(page, "expected 26 May 26, 09:00") ||
 		strings.Contains(page, "checked> Confirmed by the supplier") {
 		t.Error("the order does not say when it comes")

@@ -346,7 +346,7 @@ func proposed(r *jobs.BenchRow, when *jobs.When) []draw.WeekProposed {
 			continue
 		}
 		out = append(out, draw.WeekProposed{Label: strconv.Itoa(i + 1), Lane: o.Bench - 1, Steps: r.Steps, From: o.Start,
-			To: o.Start.Add(jobs.DurationOf(r.Minutes.Or(hw.DecOf(15)))), Promise: o.Honest})
+			To: o.Start.Add(time.Duration(when.Stretches[0].Planned()) * time.Minute), Promise: o.Honest})
 	}
 	return out
 }
